@@ -1,0 +1,36 @@
+"""What commands take: plans, scenarios, practices; and how they fail."""
+
+import sys
+
+from jaunty_copper.plan.files import PlanError, load
+from jaunty_copper.plan.model import Plan
+from jaunty_copper.study.demand import scenarios_of
+from jaunty_copper.study.study import State, Study
+
+UNREADABLE = 2
+
+
+def complain(*lines: str) -> int:
+    """Say what is wrong on standard error; the exit status for it."""
+    for line in lines:
+        print(line, file=sys.stderr)
+    return UNREADABLE
+
+
+def plan_or_complaint(path: str) -> Plan | int:
+    """A plan, or an exit status after saying what is wrong with its file."""
+    try:
+        return load(path)
+    except PlanError as error:
+        return complain(f"{error.file}: not opened", *(f"  {detail}" for detail in error.details))
+
+
+def states_or_complaint(study: Study, scenario: str | None) -> tuple[State, ...] | int:
+    """The state of a scenario, of all where none is asked, or an exit status after a complaint."""
+    if scenario is None:
+        return study.states
+    try:
+        return (study.state(scenario),)
+    except KeyError:
+        known = ", ".join(s.id for s in scenarios_of(study.plan))
+        return complain(f"there is no scenario {scenario!r}; there are: {known}")

@@ -1,0 +1,38 @@
+"""schema and parts: what the program knows by itself."""
+
+import argparse
+import json
+
+from jaunty_copper.parts.catalogue import library
+from jaunty_copper.plan.files import schema as made_schema
+
+
+def schema(_: argparse.Namespace) -> int:
+    """Print the JSON Schema of the plan's format."""
+    print(json.dumps(made_schema(), ensure_ascii=False, indent=1))
+    return 0
+
+
+def parts(options: argparse.Namespace) -> int:
+    """List the parts library."""
+    lib = library()
+    groups = {
+        "conductors": lib.conductors,
+        "insulations": lib.insulations,
+        "device_families": lib.device_families,
+        "battery_chemistries": lib.battery_chemistries,
+        "studs": lib.studs,
+    }
+    if options.json:
+        values = {
+            name: [part.model_dump(mode="json") for part in group.values()]  # type: ignore[attr-defined]
+            for name, group in groups.items()
+        }
+        print(json.dumps({**values, "device_ratings_a": lib.device_ratings_a}, ensure_ascii=False, indent=1))
+        return 0
+    for name, group in groups.items():
+        print(f"\n{name.replace('_', ' ')}")
+        for id_, part in group.items():  # type: ignore[attr-defined]
+            print(f"  {id_:28} {part.label:34} {part.source}")
+    print(f"\nstandard device ratings, A\n  {' '.join(f'{r:g}' for r in lib.device_ratings_a)}")
+    return 0

@@ -1,0 +1,75 @@
+"""The console script ``jaunty-copper``: arguments, and which function answers them."""
+
+import argparse
+import sys
+from collections.abc import Sequence
+from importlib import import_module
+
+from jaunty_copper import __version__
+
+EPILOG = (
+    "A planning aid: local codes and licensed practice decide. "
+    "Short-circuit currents of batteries burn and blind: isolate before you work."
+)
+
+
+def parser() -> argparse.ArgumentParser:
+    """The command line's grammar."""
+    top = argparse.ArgumentParser(
+        prog="jaunty-copper", description="Plan and check low-voltage DC distribution, 12 to 48 V.", epilog=EPILOG
+    )
+    top.add_argument("--version", action="version", version=f"jaunty-copper {__version__}")
+    commands = top.add_subparsers(dest="command", required=True, metavar="COMMAND")
+
+    def command(name: str, module: str, text: str) -> argparse.ArgumentParser:
+        made = commands.add_parser(name, help=text, description=text, epilog=EPILOG)
+        made.set_defaults(module=module, function=name)
+        return made
+
+    command("demo", "window", "Open the window on the demo system.")
+    opened = command("open", "window", "Open the window on a plan.")
+    opened.add_argument("plan", metavar="PLAN", help="a plan's file")
+    command("new", "window", "Open the window on a new plan.")
+
+    check = command(
+        "check", "report", "Hold a plan against its practice. Exits 0 without stop findings, 1 with, 2 if unreadable."
+    )
+    check.add_argument("plan", metavar="PLAN")
+    check.add_argument("--practice", metavar="P", help="another rule book than the plan's own")
+    check.add_argument("--json", action="store_true", help="for programs")
+
+    solve = command("solve", "report", "Solve a plan's scenarios: voltages, currents, drops, temperatures.")
+    solve.add_argument("plan", metavar="PLAN")
+    solve.add_argument("--scenario", metavar="S", help="only this one, by its id")
+    solve.add_argument("--json", action="store_true", help="for programs, with every terminal and run")
+
+    export = command("export", "export", "Write a plan in another form.")
+    export.add_argument("plan", metavar="PLAN")
+    export.add_argument("--to", choices=["circuit"], required=True, help="circuit: a SPICE netlist of the solved state")
+    export.add_argument("--scenario", metavar="S", help="by its id; the first where none is given")
+    export.add_argument("-o", "--output", metavar="FILE", help="standard output where none is given")
+
+    command("schema", "library", "Print the JSON Schema of the plan's format.")
+    parts = command("parts", "library", "List the parts library, with sources.")
+    parts.add_argument("--json", action="store_true", help="for programs")
+    return top
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run one command.
+
+    Returns
+    -------
+    int
+        Exit status: 0 fine, 1 stop findings or no operating point, 2 cannot be read or asked.
+    """
+    options = parser().parse_args(arguments)
+    module = import_module(f"jaunty_copper.cli.{options.module}")
+    try:
+        status: int = getattr(module, options.function)(options)
+        sys.stdout.flush()
+        return status
+    except BrokenPipeError:
+        # The reader (head, less) has seen enough.
+        sys.stderr.close()
+        return 0

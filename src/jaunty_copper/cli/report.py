@@ -1,0 +1,177 @@
+"""check and solve: findings and solved states, for people and for programs."""
+
+import argparse
+import json
+from math import isfinite
+from typing import Any
+
+from jaunty_copper.cli.inputs import complain, plan_or_complaint, states_or_complaint
+from jaunty_copper.plan.model import Battery, Converter
+from jaunty_copper.practice.book import UnknownPractice
+from jaunty_copper.practice.case import Case
+from jaunty_copper.practice.findings import Finding, Severity
+from jaunty_copper.practice.judge import judge_case
+from jaunty_copper.study.study import State, study
+
+
+def check(options: argparse.Namespace) -> int:
+    """Hold a plan against a practice."""
+    plan = plan_or_complaint(options.plan)
+    if isinstance(plan, int):
+        return plan
+    try:
+        case = Case(study(plan), options.practice)
+    except UnknownPractice as error:
+        return complain(str(error))
+    findings = judge_case(case)
+    counts = {s.word: sum(f.severity is s for f in findings) for s in Severity}
+    if options.json:
+        print(
+            json.dumps(
+                {
+                    "plan": plan.name,
+                    "practice": case.book.id,
+                    "counts": counts,
+                    "findings": [finding_values(f) for f in findings],
+                },
+                ensure_ascii=False,
+                indent=1,
+            )
+        )
+    else:
+        print(f"{plan.name or options.plan}, by {case.book.name}")
+        for f in findings:
+            print(f"\n{f.severity.word:4}  {f.headline}")
+            print(f"      {f.why}")
+            print(f"      [{f.rule} at {f.place}] {f.source}")
+            if f.mend is not None:
+                print(f"      mend: {f.mend.label}")
+        print("\n" + ", ".join(f"{n} {word}" for word, n in counts.items()))
+        print("A planning aid: local codes and licensed practice decide.")
+    return 1 if counts["stop"] else 0
+
+
+def finding_values(f: Finding) -> dict[str, Any]:
+    """A finding as plain values."""
+    return {
+        "rule": f.rule,
+        "severity": f.severity.word,
+        "place": f.place,
+        "headline": f.headline,
+        "figure": _plain(f.figure),
+        "limit": _plain(f.limit),
+        "unit": f.unit,
+        "scenario": f.scenario,
+        "practice": f.practice,
+        "source": f.source,
+        "why": f.why,
+        "mend": f.mend.label if f.mend else None,
+    }
+
+
+def _plain(value: float | None) -> float | None:
+    """A number that JSON can hold; None for nan and infinity."""
+    return None if value is None or not isfinite(value) else value
+
+
+def solve(options: argparse.Namespace) -> int:
+    """Solve a plan's scenarios."""
+    plan = plan_or_complaint(options.plan)
+    if isinstance(plan, int):
+        return plan
+    made = study(plan)
+    states = states_or_complaint(made, options.scenario)
+    if isinstance(states, int):
+        return states
+    try:
+        case = Case(made)
+    except UnknownPractice as error:
+        return complain(f"{options.plan}: practice: {error}")
+    if options.json:
+        values = {"plan": plan.name, "practice": case.book.id, "scenarios": [state_values(case, s) for s in states]}
+        print(json.dumps(values, ensure_ascii=False, indent=1))
+    else:
+        for state in states:
+            print(_table(case, state))
+    return 0 if all(s.solved for s in states) else 1
+
+
+def state_values(case: Case, state: State) -> dict[str, Any]:
+    """A solved state as plain values, by the plan's names."""
+    head: dict[str, Any] = {"id": state.scenario.id, "name": state.scenario.name, "solved": state.solved}
+    why = state.point.collapse
+    if why is not None:
+        w = case.wiring
+        return {
+            **head,
+            "collapse": {
+                "place": w.loads[why.load].id if w.loads else None,
+                "asked_w": why.asked_w,
+                "deliverable_w": why.deliverable_w,
+                "limiting": w.branches[why.branch].owner,
+                "jointly": why.jointly,
+            },
+        }
+    runs = {}
+    for r in case.plan.runs:
+        k = case.wiring.branch[r.id]
+        current, drop = state.current(r.id), state.drop(r.id)
+        amp = case.ampacities.get(r.id)
+        runs[r.id] = {
+            "current_a": current,
+            "drop_v": drop,
+            "loss_w": current * drop,
+            "temperature_c": float(state.point.temperature_c[k]),
+            "ampacity_a": _plain(amp.amps) if amp else None,
+            "governs": amp.governs if amp else None,
+            "used": _plain(abs(current) / amp.amps) if amp and amp.amps else None,
+        }
+    equipment = {}
+    for e in case.plan.equipment:
+        v, amps = state.port(e)
+        values = {"voltage_v": _plain(v), "current_a": amps, "power_w": _plain(v * amps), "mode": state.mode(e)}
+        if isinstance(e, Converter):
+            out_v, out_a = state.output(e)
+            values |= {"output_v": out_v, "output_a": out_a}
+        equipment[e.id] = values
+    return {
+        **head,
+        "residual": state.point.residual,
+        "voltages_v": {x.ref(t): state.volts(x.ref(t)) for x in case.plan.placed for t in x.terminal_names},
+        "runs": runs,
+        "bar_segments_a": {
+            bar: [float(state.point.current_a[k]) for k in ks] for bar, ks in case.wiring.segments.items()
+        },
+        "equipment": equipment,
+        "batteries_a": {b.id: state.current(b.id) for b in case.plan.items if isinstance(b, Battery)},
+    }
+
+
+def _table(case: Case, state: State) -> str:
+    lines = [f"\n{state.scenario.title}"]
+    why = state.point.collapse
+    if why is not None:
+        load = case.wiring.loads[why.load].title if case.wiring.loads else "a source"
+        lines.append(f"  no operating point: {load} asks {why.asked_w:.0f} W, {why.deliverable_w:.0f} W can reach it")
+        return "\n".join(lines)
+    lines.append(f"  {'equipment':22} {'V':>7} {'A':>8} {'W':>8}  does")
+    for e in case.plan.equipment:
+        v, amps = state.port(e)
+        lines.append(f"  {e.title[:22]:22} {v:7.2f} {amps:8.2f} {v * amps:8.1f}  {state.mode(e)}")
+    lines.append(f"  {'battery':22} {'V':>7} {'A':>8}")
+    for b in case.plan.items:
+        if isinstance(b, Battery):
+            v = state.volts(b.ref("plus")) - state.volts(b.ref("minus"))
+            lines.append(f"  {b.title[:22]:22} {v:7.2f} {state.current(b.id):8.2f}")
+    lines.append(f"  {'run':38} {'A':>8} {'mV':>8} {'W':>7} {'°C':>6} {'may':>6} {'used':>6}")
+    for r in case.plan.runs:
+        amp = case.ampacities.get(r.id)
+        if amp is None:
+            continue
+        current, drop = state.current(r.id), state.drop(r.id)
+        t = float(state.point.temperature_c[case.wiring.branch[r.id]])
+        used = f"{100 * abs(current) / amp.amps:5.0f} %" if amp.amps else "   none"
+        lines.append(
+            f"  {case.run_title(r)[:38]:38} {current:8.2f} {1e3 * drop:8.1f} {current * drop:7.2f} {t:6.1f} {amp.amps:6.0f} {used}"
+        )
+    return "\n".join(lines)

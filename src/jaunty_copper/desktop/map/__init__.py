@@ -1,0 +1,1 @@
+"""The plus-to-minus map and the strip below it."""

@@ -1,0 +1,1 @@
+"""Where everything stands on the plus-to-minus map, in abstract units."""

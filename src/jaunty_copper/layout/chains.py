@@ -1,0 +1,238 @@
+"""Sites and chains: a plan as the map sees it.
+
+A site is where conductors meet or end: a bar, a post, a chassis, a bank, a converter's
+output, equipment, a device terminal with several lugs, a loose end. A chain is the run of
+conductors and inline items between two sites.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Literal
+
+from jaunty_copper.physics import graph
+from jaunty_copper.plan.model import (
+    Bar,
+    Battery,
+    Chassis,
+    Converter,
+    Equipment,
+    Inline,
+    Named,
+    Post,
+    Run,
+    split_ref,
+)
+from jaunty_copper.study.wiring import Wiring
+
+SiteKind = Literal["bank", "output", "bar", "post", "chassis", "joint", "equipment", "end"]
+Side = Literal["plus", "minus"]
+
+
+@dataclass(frozen=True)
+class Site:
+    """Where chains begin and end.
+
+    Attributes
+    ----------
+    kind : str
+        What it is.
+    id : str
+        Of the item; of a bank its first unit; of a joint or loose end its terminal.
+    """
+
+    kind: SiteKind
+    id: str
+
+    @property
+    def is_hub(self) -> bool:
+        """Whether more may branch off from it."""
+        return self.kind in ("bar", "post", "chassis", "joint")
+
+    @property
+    def is_root(self) -> bool:
+        """Whether current comes from it."""
+        return self.kind in ("bank", "output")
+
+
+@dataclass(frozen=True)
+class Link:
+    """One run of a chain, and the inline item after it.
+
+    Attributes
+    ----------
+    run : Run
+        The conductor.
+    first, second : str
+        Its terminals in the chain's direction.
+    item : str or None
+        Id of the inline item that its second terminal belongs to, inside the chain.
+    """
+
+    run: Run
+    first: str
+    second: str
+    item: str | None
+
+
+@dataclass(frozen=True)
+class Chain:
+    """Conductors and items in a row between two sites."""
+
+    start: Site
+    end: Site
+    links: tuple[Link, ...]
+    side: Side
+
+    @property
+    def first(self) -> str:
+        """Terminal at its start."""
+        return self.links[0].first
+
+    @property
+    def last(self) -> str:
+        """Terminal at its end."""
+        return self.links[-1].second
+
+    @property
+    def items(self) -> tuple[str, ...]:
+        """Ids of the inline items in it, in order."""
+        return tuple(link.item for link in self.links if link.item is not None)
+
+    def turned(self) -> "Chain":
+        """The same chain from its other end."""
+        items = [link.item for link in self.links[:-1]]
+        links = [
+            Link(link.run, link.second, link.first, item)
+            for link, item in zip(reversed(self.links), [*reversed(items), None], strict=True)
+        ]
+        return Chain(self.end, self.start, tuple(links), self.side)
+
+
+@dataclass(frozen=True)
+class Wires:
+    """All chains of a plan, with banks and what hangs loose."""
+
+    chains: tuple[Chain, ...]
+    banks: tuple[tuple[Battery, ...], ...]
+    bank_links: tuple[Run, ...]
+    loose: tuple[Named, ...]
+    site_of: dict[str, Site]
+
+
+def trace(wiring: Wiring) -> Wires:
+    """Find sites and chains.
+
+    Parameters
+    ----------
+    wiring : Wiring
+        A compiled plan.
+    """
+    plan = wiring.plan
+    batteries = [x for x in plan.items if isinstance(x, Battery)]
+    number = {b.id: k for k, b in enumerate(batteries)}
+    links = [r for r in plan.runs if all(split_ref(ref)[0] in number for ref in (r.a, r.b))]
+    group = graph.components(
+        len(batteries),
+        (number[split_ref(r.a)[0]] for r in links),
+        (number[split_ref(r.b)[0]] for r in links),
+    ).tolist()
+    banks = tuple(
+        tuple(b for b, own in zip(batteries, group, strict=True) if own == k) for k in sorted(set(group))
+    )
+    site_of: dict[str, Site] = {}
+    for bank in banks:
+        for b in bank:
+            site_of |= {b.ref(t): Site("bank", bank[0].id) for t in b.terminal_names}
+    for x in plan.placed:
+        site_of |= dict(_sites(x, wiring))
+
+    link_ids = {r.id for r in links}
+    done = set(link_ids)
+    chains: list[Chain] = []
+    sides = _sides(wiring)
+
+    def walk(start: str, run: Run) -> Chain:
+        first, way = start, list[Link]()
+        while True:
+            done.add(run.id)
+            second = run.b if run.a == first else run.a
+            if second in site_of:
+                break
+            item_id, end = split_ref(second)
+            across = f"{item_id}.{'b' if end == 'a' else 'a'}"
+            onward = [r for r in plan.runs_at.get(across, ()) if r.id not in done]
+            way.append(Link(run, first, second, item_id))
+            if across in site_of or not onward:
+                # The item's far terminal is a junction of several lugs, or nothing is on it.
+                site_of.setdefault(across, Site("end", across))
+                return Chain(site_of[start], site_of[across], tuple(way), sides[int(wiring.rail[wiring.node[start]])])
+            first, run = across, onward[0]
+        way.append(Link(run, first, second, None))
+        return Chain(site_of[start], site_of[second], tuple(way), sides[int(wiring.rail[wiring.node[start]])])
+
+    for x in plan.placed:
+        for t in x.terminal_names:
+            ref = x.ref(t)
+            if ref in site_of:
+                for run in plan.runs_at.get(ref, ()):
+                    if run.id not in done:
+                        chains.append(walk(ref, run))
+    # What is left hangs on no site: begin at a terminal that nothing else is on.
+    for x in plan.items:
+        if isinstance(x, Inline):
+            for t, other in (("a", "b"), ("b", "a")):
+                runs = [r for r in plan.runs_at.get(x.ref(t), ()) if r.id not in done]
+                if runs and not plan.runs_at.get(x.ref(other)):
+                    site_of[x.ref(t)] = Site("end", x.ref(t))
+                    chains.append(walk(x.ref(t), runs[0]))
+    drawn = {split_ref(ref)[0] for c in chains for link in c.links for ref in (link.first, link.second)}
+    loose = tuple(
+        x for x in plan.placed if x.id not in drawn and not isinstance(x, Battery) and not isinstance(x, Equipment)
+    )
+    return Wires(tuple(chains), banks, tuple(links), loose, site_of)
+
+
+def _sites(x: Named, wiring: Wiring) -> Iterator[tuple[str, Site]]:
+    """Terminals of a thing that are sites."""
+    match x:
+        case Bar():
+            yield from ((x.ref(t), Site("bar", x.id)) for t in x.terminal_names)
+        case Post():
+            yield x.ref("stud"), Site("post", x.id)
+        case Chassis():
+            yield from ((x.ref(t), Site("chassis", x.id)) for t in x.terminal_names)
+        case Converter():
+            yield from ((x.ref(t), Site("equipment", x.id)) for t in ("in_plus", "in_minus"))
+            yield from ((x.ref(t), Site("output", x.id)) for t in ("out_plus", "out_minus"))
+        case Equipment():
+            yield from ((x.ref(t), Site("equipment", x.id)) for t in x.terminal_names)
+        case Inline():
+            for t in x.terminal_names:
+                if len(wiring.plan.runs_at.get(x.ref(t), ())) > 1:
+                    yield x.ref(t), Site("joint", x.ref(t))
+
+
+def _sides(wiring: Wiring) -> dict[int, Side]:
+    """On which side of the equipment each rail is drawn: plus left, minus right."""
+    plan, sides, votes = wiring.plan, dict[int, Side](), dict[int, int]()
+    plus, minus = set[int](), set[int]()
+    for x in plan.placed:
+        for t in x.terminal_names:
+            rail = int(wiring.rail[wiring.node[x.ref(t)]])
+            if isinstance(x, Battery):
+                (plus if t == "plus" else minus).add(rail)
+            elif isinstance(x, Converter):
+                if t == "out_plus":
+                    plus.add(rail)
+                elif t in ("out_minus", "in_minus"):
+                    minus.add(rail)
+            if isinstance(x, Equipment):
+                votes[rail] = votes.get(rail, 0) + (1 if t.endswith("plus") else -1)
+    for rail in range(int(wiring.rail.max(initial=-1)) + 1):
+        sides[rail] = (
+            "plus" if rail in plus
+            else "minus" if rail in minus
+            else "plus" if votes.get(rail, 0) >= 0
+            else "minus"
+        )  # fmt: skip
+    return sides

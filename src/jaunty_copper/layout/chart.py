@@ -1,0 +1,510 @@
+"""Lay a plan out from plus to minus.
+
+Every circuit is a closed path from a source's plus to its minus, drawn left to right.
+Equipment stands in one column in the middle, one row each, in the order of the studs that
+feed it. Hubs stand in columns by how many chains lie between them and their source; each
+stud stands as near to the height of what it leads to as the order of the studs allows.
+"""
+
+from collections import deque
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+
+from jaunty_copper.layout.chains import Chain, Side, Site, Wires, trace
+from jaunty_copper.layout.shapes import Band, Box, Chart, Ribbon, Row, Shape, StudMark
+from jaunty_copper.plan.model import Bar, Battery, Chassis, Converter, Equipment, split_ref
+from jaunty_copper.study.wiring import Wiring
+
+PITCH = 54.0
+"""Height of a row."""
+BAND_GAP = 30.0
+"""Between voltage systems."""
+TOP = 40.0
+ITEM = (44.0, 24.0)
+"""Width and height of an inline item."""
+ITEM_PITCH = 74.0
+FIRST_ITEM = 20.0
+"""From a hub's edge to the first item beside it."""
+EQUIPMENT = (152.0, 40.0)
+UNIT = (64.0, 40.0)
+UNIT_PITCH = 52.0
+BAR_W = 14.0
+STUD_GAP = 13.0
+"""Least distance between studs of one bar."""
+LANE = 34.0
+"""Between columns of hubs that stand beside each other."""
+TRUNK_LEAST = 64.0
+ROW_LEAST = 96.0
+"""Room for the label of a row's conductor."""
+RETURN_LEAST = 60.0
+
+
+def spread(targets: Sequence[float | None], gap: float) -> list[float]:
+    """Place things in order on a line, each as near to its target as the order allows.
+
+    Least squares under x[k+1] >= x[k] + gap (pool adjacent violators); things without a
+    target stand evenly between their neighbours, or a gap apart beyond the last one.
+
+    Parameters
+    ----------
+    targets : sequence of float or None
+        Wanted places, at least one of them given.
+    gap : float
+        Least distance.
+    """
+    known = [(k, t) for k, t in enumerate(targets) if t is not None]
+    blocks: list[tuple[float, int]] = []
+    for k, t in known:
+        mean, count = t - k * gap, 1
+        while blocks and blocks[-1][0] > mean:
+            before, n = blocks.pop()
+            mean, count = (before * n + mean * count) / (n + count), n + count
+        blocks.append((mean, count))
+    means = [m for m, n in blocks for _ in range(n)]
+    placed = {k: m + k * gap for (k, _), m in zip(known, means, strict=True)}
+    found: list[float] = []
+    ks = sorted(placed)
+    for k in range(len(targets)):
+        if k in placed:
+            found.append(placed[k])
+            continue
+        before = max((j for j in ks if j < k), default=None)
+        after = min((j for j in ks if j > k), default=None)
+        if before is None:
+            assert after is not None
+            found.append(placed[after] - (after - k) * max(gap, 0.5 * PITCH if after == 1 else gap))
+        elif after is None:
+            found.append(placed[before] + (k - before) * gap)
+        else:
+            share = (k - before) / (after - before)
+            found.append(placed[before] + share * (placed[after] - placed[before]))
+    return found
+
+
+@dataclass
+class _Tree:
+    """One side of the map: which chain leads to each site, and what hangs on each hub."""
+
+    side: Side
+    up: dict[Site, Chain] = field(default_factory=dict)
+    down: dict[Site, list[Chain]] = field(default_factory=dict)
+    level: dict[Site, int] = field(default_factory=dict)
+    extra: list[Chain] = field(default_factory=list)
+    order: list[Site] = field(default_factory=list)
+
+
+def _tree(wires: Wires, side: Side) -> _Tree:
+    """Grow one side breadth first from its sources; chains that close a loop are extra."""
+    tree = _Tree(side)
+    at: dict[Site, list[Chain]] = {}
+    for chain in wires.chains:
+        if chain.side == side:
+            at.setdefault(chain.start, []).append(chain)
+            at.setdefault(chain.end, []).append(chain.turned())
+    sites = sorted(at, key=lambda s: (not s.is_root, not s.is_hub))
+    used: set[str] = set()
+    for seeds in ([s for s in sites if s.is_root], *([s] for s in sites)):
+        queue: deque[Site] = deque()
+        for s in seeds:
+            if s not in tree.level:
+                tree.level[s] = 0 if s.is_root else 1
+                queue.append(s)
+        while queue:
+            here = queue.popleft()
+            tree.order.append(here)
+            for chain in at.get(here, ()):
+                key = chain.links[0].run.id
+                if key in used:
+                    continue
+                used.update(link.run.id for link in chain.links)
+                if chain.end in tree.level or chain.end == here:
+                    tree.extra.append(chain)
+                    continue
+                tree.level[chain.end] = tree.level[here] + 1
+                tree.up[chain.end] = chain
+                tree.down.setdefault(here, []).append(chain)
+                if chain.end.kind not in ("equipment", "end"):
+                    queue.append(chain.end)
+                else:
+                    tree.order.append(chain.end)
+    return tree
+
+
+class _Placing:
+    """The work of one layout."""
+
+    def __init__(self, wiring: Wiring) -> None:
+        self.wiring, self.plan = wiring, wiring.plan
+        self.wires = trace(wiring)
+        self.trees: dict[Side, _Tree] = {"plus": _tree(self.wires, "plus"), "minus": _tree(self.wires, "minus")}
+        self.row_y: dict[Site, float] = {}
+        self.bands: list[Band] = []
+        self.stud_y: dict[str, float] = {}
+        self.hub_x: dict[tuple[Side, Site], float] = {}
+        self.at: dict[str, tuple[float, float]] = {}
+        self.shapes: list[Shape] = []
+        self.studs: list[StudMark] = []
+        self.ribbons: list[Ribbon] = []
+
+    # Rows and heights
+
+    def rows(self) -> None:
+        """Give every piece of equipment and every loose end its row."""
+        y = TOP
+        plus = self.trees["plus"]
+        titles = {b[0].id: b for b in self.wires.banks}
+        roots = [s for s in plus.order if s.is_root or s not in plus.up]
+        roots += [Site("bank", b[0].id) for b in self.wires.banks if Site("bank", b[0].id) not in roots]
+        waiting = [e for e in self.plan.equipment if Site("equipment", e.id) not in plus.up]
+        started = False
+        for root in roots:
+            leaves = list(self._leaves(plus, root))
+            if not leaves and root.kind != "bank":
+                continue
+            if started:
+                y += BAND_GAP
+            top = y
+            for leaf in leaves:
+                if leaf not in self.row_y:
+                    self.row_y[leaf] = y + PITCH / 2
+                    y += PITCH
+            units = len(titles[root.id]) if root.kind == "bank" else 1
+            y = max(y, top + units * UNIT_PITCH)
+            self.bands.append(Band(root.id, self._band_label(root), top, y))
+            started = True
+        minus = self.trees["minus"]
+        for site in [s for s in minus.order if s.kind in ("equipment", "end")] + [
+            Site("equipment", e.id) for e in waiting
+        ]:
+            if site not in self.row_y:
+                self.row_y[site] = y + PITCH / 2
+                y += PITCH
+        self.bottom = max(y, TOP + PITCH)
+
+    def _leaves(self, tree: _Tree, site: Site) -> Iterable[Site]:
+        """Equipment and ends below a site, in the order of its terminals."""
+        for chain in self._ordered(tree, site):
+            if chain.end.kind in ("equipment", "end"):
+                yield chain.end
+            else:
+                yield from self._leaves(tree, chain.end)
+
+    def _ordered(self, tree: _Tree, site: Site) -> list[Chain]:
+        rank = {ref: k for k, ref in enumerate(self._terminals(site))}
+        return sorted(tree.down.get(site, ()), key=lambda c: rank.get(c.first, 0))
+
+    def _terminals(self, site: Site) -> list[str]:
+        if site.kind == "joint":
+            return [site.id]
+        if site.kind == "bank":
+            bank = next(b for b in self.wires.banks if b[0].id == site.id)
+            return [b.ref(t) for b in bank for t in ("plus", "minus")]
+        thing = self.plan.by_id[split_ref(site.id)[0]]
+        return [thing.ref(t) for t in thing.terminal_names]
+
+    def _band_label(self, root: Site) -> str:
+        if root.kind == "bank":
+            volts = self.wiring.plan.by_id[root.id]
+            assert isinstance(volts, Battery)
+            return f"{self._bank_volts(root):g} V bank"
+        thing = self.plan.by_id[split_ref(root.id)[0]]
+        if isinstance(thing, Converter):
+            return f"{thing.out_nominal_v:g} V from {thing.title}"
+        return "fed by nothing"
+
+    def _bank_volts(self, root: Site) -> float:
+        """Nominal voltage over a bank: the highest plus against the lowest minus of its units."""
+        bank = next(b for b in self.wires.banks if b[0].id == root.id)
+        rail, w = self.wiring.rail, self.wiring
+        volts = {int(rail[w.node[bank[0].ref("minus")]]): 0.0}
+        for _ in bank:
+            for b in bank:
+                m, p = (int(rail[w.node[b.ref(t)]]) for t in ("minus", "plus"))
+                if m in volts:
+                    volts.setdefault(p, volts[m] + b.nominal_v)
+                elif p in volts:
+                    volts.setdefault(m, volts[p] - b.nominal_v)
+        return max(volts.values()) - min(volts.values())
+
+    def heights(self, tree: _Tree) -> None:
+        """Place the studs of each hub, leaves first; its feed follows the hub."""
+        for site in reversed(tree.order):
+            if not site.is_hub:
+                continue
+            names = self._terminals(site)
+            want: dict[str, list[float]] = {}
+            for chain in tree.down.get(site, ()):
+                want.setdefault(chain.first, []).append(self._end_y(chain))
+            for chain in tree.extra:
+                for own, other in ((chain, chain.end), (chain.turned(), chain.start)):
+                    if own.start == site and other in self.row_y:
+                        want.setdefault(own.first, []).append(self.row_y[other])
+            targets = [sum(want[n]) / len(want[n]) if n in want else None for n in names]
+            if all(t is None for t in targets):
+                targets[0] = self.bottom / 2
+            for name, y in zip(names, spread(targets, STUD_GAP), strict=True):
+                self.stud_y[name] = y
+
+    def _end_y(self, chain: Chain) -> float:
+        """Height at which a chain arrives."""
+        return self.row_y[chain.end] if chain.end in self.row_y else self.stud_y.get(chain.last, self.bottom / 2)
+
+    # Columns
+
+    def columns(self) -> None:
+        """Give every hub its column, and the equipment column its place between the sides."""
+        widths: dict[Side, list[float]] = {}
+        lanes: dict[Side, dict[Site, tuple[int, int]]] = {}
+        for side, tree in self.trees.items():
+            lanes[side] = self._lanes(tree)
+            deepest = max((tree.level[s] for s in lanes[side]), default=0)
+            gaps = []
+            for level in range(deepest + 1):
+                into = [c for s, c in tree.up.items() if s.is_hub and tree.level[s] == level + 1]
+                into += [c for c in tree.extra if c.end.is_hub and tree.level[c.end] == level + 1]
+                trunk = max((len(c.items) for c in into), default=0)
+                gaps.append(max(TRUNK_LEAST, trunk * ITEM_PITCH + 44.0) if level < deepest else 0.0)
+            widths[side] = gaps
+        rows = {
+            side: max(
+                (len(c.items) for s, c in tree.up.items() if s.kind in ("equipment", "end")),
+                default=0,
+            )
+            for side, tree in self.trees.items()
+        }
+        x = 16.0 + UNIT[0]
+        self.left_edge = x
+        x = self._walk(lanes["plus"], widths["plus"], x, "plus")
+        x += FIRST_ITEM + rows["plus"] * ITEM_PITCH + ROW_LEAST
+        self.equipment_x = x
+        right = FIRST_ITEM + rows["minus"] * ITEM_PITCH + RETURN_LEAST
+        end = self._walk(lanes["minus"], widths["minus"], 0.0, "minus")
+        self.right_edge = x + EQUIPMENT[0] + right + end
+        for (side, site), own in list(self.hub_x.items()):
+            if side == "minus":
+                self.hub_x[side, site] = self.right_edge - own
+        self.width = self.right_edge + UNIT[0] + 16.0
+
+    def _walk(self, lanes: dict[Site, tuple[int, int]], gaps: list[float], x: float, side: Side) -> float:
+        """Set hub columns outwards from a source; return where the last one ends."""
+        for level, gap in enumerate(gaps[:-1], start=1):
+            here = {s: lane for s, (own, lane) in lanes.items() if own == level}
+            x += gap
+            for site, lane in here.items():
+                self.hub_x[side, site] = x + lane * (BAR_W + LANE) + BAR_W / 2
+            x += BAR_W + max(here.values(), default=0) * (BAR_W + LANE)
+        return x
+
+    def _lanes(self, tree: _Tree) -> dict[Site, tuple[int, int]]:
+        """Level of each hub, and a lane beside others of its level whose heights overlap."""
+        found: dict[Site, tuple[int, int]] = {}
+        taken: dict[tuple[int, int], list[tuple[float, float]]] = {}
+        for site in tree.order:
+            if not site.is_hub:
+                continue
+            ys = [self.stud_y[n] for n in self._terminals(site)]
+            low, high = min(ys) - STUD_GAP, max(ys) + STUD_GAP
+            lane = 0
+            while any(low < h and high > l for l, h in taken.get((tree.level[site], lane), ())):
+                lane += 1
+            taken.setdefault((tree.level[site], lane), []).append((low, high))
+            found[site] = (tree.level[site], lane)
+        return found
+
+    # Shapes
+
+    def sources(self) -> None:
+        """Draw banks and converter outputs at both edges."""
+        bands = {b.root: b for b in self.bands}
+        sides: tuple[tuple[Side, float], ...] = (("plus", 16.0), ("minus", self.right_edge))
+        for bank in self.wires.banks:
+            band = bands[bank[0].id]
+            start = (band.top + band.bottom) / 2 - len(bank) * UNIT_PITCH / 2
+            for k, b in enumerate(bank):
+                y = start + (k + 0.5) * UNIT_PITCH
+                for side, x in sides:
+                    self.shapes.append(Shape("unit", b.id, side, Box(x, y - UNIT[1] / 2, *UNIT)))
+                self.at[b.ref("plus")] = (self.left_edge, y)
+                self.at[b.ref("minus")] = (self.right_edge, y)
+        for e in self.plan.equipment:
+            if not isinstance(e, Converter):
+                continue
+            for side, x in sides:
+                ref = e.ref("out_plus" if side == "plus" else "out_minus")
+                if not self.plan.runs_at.get(ref):
+                    continue
+                tree = self.trees[side]
+                ys = [self._end_y(c) for c in tree.down.get(Site("output", e.id), ())]
+                ys += [self._y(c.end, c.last) for c in tree.extra if c.first == ref]
+                ys += [self._y(c.start, c.first) for c in tree.extra if c.last == ref]
+                y = sum(ys) / len(ys) if ys else bands[e.id].top + UNIT_PITCH / 2
+                self.shapes.append(Shape("output", e.id, side, Box(x, y - UNIT[1] / 2, *UNIT)))
+                self.at[ref] = (self.left_edge if side == "plus" else self.right_edge, y)
+
+    def _y(self, site: Site, ref: str) -> float:
+        return self.row_y[site] if site in self.row_y else self.stud_y.get(ref, self.bottom / 2)
+
+    def hubs(self) -> None:
+        """Draw bars, posts, chassis and joints with their studs."""
+        for (side, site), x in self.hub_x.items():
+            names = self._terminals(site)
+            ys = [self.stud_y[n] for n in names]
+            for name, y in zip(names, ys, strict=True):
+                self.at[name] = (x, y)
+                if site.kind in ("bar", "chassis"):
+                    self.studs.append(StudMark(name, site.id, x, y, bool(self.plan.runs_at.get(name))))
+            if site.kind == "joint":
+                box = Box(x - 5, ys[0] - 5, 10, 10)
+            elif site.kind == "post":
+                box = Box(x - 8, ys[0] - 8, 16, 16)
+            else:
+                pad = 10.0
+                box = Box(x - BAR_W / 2, min(ys) - pad, BAR_W, max(ys) - min(ys) + 2 * pad)
+            kind = site.kind
+            assert kind in ("bar", "post", "chassis", "joint")
+            self.shapes.append(Shape(kind, site.id, side, box))  # type: ignore[arg-type]
+
+    def equipment(self) -> None:
+        """Draw the middle column."""
+        for site, y in self.row_y.items():
+            if site.kind == "equipment":
+                self.shapes.append(
+                    Shape("equipment", site.id, "plus", Box(self.equipment_x, y - EQUIPMENT[1] / 2, *EQUIPMENT))
+                )
+                e = self.plan.by_id[site.id]
+                inlet = ("in_plus", "in_minus") if isinstance(e, Converter) else ("plus", "minus")
+                self.at[e.ref(inlet[0])] = (self.equipment_x, y)
+                self.at[e.ref(inlet[1])] = (self.equipment_x + EQUIPMENT[0], y)
+
+    def conductors(self) -> None:
+        """Draw every chain: its items and its runs."""
+        for side, tree in self.trees.items():
+            for site in tree.order:
+                chain = tree.up.get(site)
+                if chain is not None:
+                    self._chain(chain, side, site.id if site.kind in ("equipment", "end") else None)
+            beside: dict[tuple[str, str], int] = {}
+            for chain in tree.extra:
+                key = (min(chain.first, chain.last), max(chain.first, chain.last))
+                beside[key] = beside.get(key, 0) + 1
+                self._chain(chain, side, None, 14.0 * beside[key])
+        for run in self.wires.bank_links:
+            self._bank_link(run)
+
+    def _chain(self, chain: Chain, side: Side, row: str | None, bulge: float = 0.0) -> None:
+        """Draw one chain outwards from its source."""
+        start = self.at[chain.first]
+        leaf = row is not None
+        if chain.end.kind == "end":
+            reach = (self.equipment_x if side == "plus" else self.equipment_x + EQUIPMENT[0], self.row_y[chain.end])
+        else:
+            reach = self.at[chain.last]
+        y = reach[1]
+        sign = 1.0 if side == "plus" else -1.0
+        count = len(chain.items)
+        half = ITEM[0] / 2
+        hub = start[0] + sign * (BAR_W / 2 if chain.start.is_hub else 0.0)
+        at = hub
+        stop = reach[0] - sign * (BAR_W / 2 if chain.end.is_hub else 0.0)
+        here = (hub, start[1])
+        for k, link in enumerate(chain.links):
+            if link.item is None:
+                self._ribbon(link.run.id, link.first, here, (stop, reach[1]), side, row, bulge)
+                break
+            if leaf:
+                at = hub + sign * (FIRST_ITEM + half + k * ITEM_PITCH)
+            else:
+                at = hub + (stop - hub) * (k + 1) / (count + 1)
+            item_y = y + bulge
+            self.shapes.append(Shape("item", link.item, side, Box(at - half, item_y - ITEM[1] / 2, *ITEM)))
+            near, far = (at - sign * half, item_y), (at + sign * half, item_y)
+            self._ribbon(link.run.id, link.first, here, near, side, row, 0.0)
+            terminal = split_ref(link.second)[1]
+            self.at[link.second] = near
+            self.at[f"{link.item}.{'b' if terminal == 'a' else 'a'}"] = far
+            here = far
+
+    def _ribbon(
+        self, run_id: str, first: str, p: tuple[float, float], q: tuple[float, float], side: Side, row: str | None,
+        bulge: float,
+    ) -> None:  # fmt: skip
+        forward = self.plan.run_by_id[run_id].a == first
+        if p[0] > q[0]:
+            p, q, forward = q, p, not forward
+        self.ribbons.append(Ribbon(run_id, *p, *q, forward, side, row, bulge))
+
+    def _bank_link(self, run: object) -> None:
+        """Draw a link between units on the inner side of the bank, or outside where it crosses poles."""
+        from jaunty_copper.plan.model import Run
+
+        assert isinstance(run, Run)
+        poles = {split_ref(ref)[1] for ref in (run.a, run.b)}
+        (ax, ay), (bx, by) = self.at[run.a], self.at[run.b]
+        far = abs(ay - by) > 1.5 * UNIT_PITCH
+        if poles == {"plus"}:
+            self.ribbons.append(Ribbon(run.id, ax, ay, bx, by, True, "plus", None, 34.0 if far else 16.0))
+        elif poles == {"minus"}:
+            self.ribbons.append(Ribbon(run.id, ax, ay, bx, by, True, "minus", None, -34.0 if far else -16.0))
+        else:
+            self.ribbons.append(Ribbon(run.id, 16.0, ay, 16.0, by, True, "plus", None, -14.0))
+
+    # Rows as paths
+
+    def paths(self) -> tuple[Row, ...]:
+        """The way of each row from source plus to source minus."""
+        found = []
+        for site, y in sorted(self.row_y.items(), key=lambda pair: pair[1]):
+            path = list(reversed(self._way(self.trees["plus"], site)))
+            path += self._way(self.trees["minus"], site)
+            found.append(Row(site.id, y, tuple(path)))
+        return tuple(found)
+
+    def _way(self, tree: _Tree, site: Site) -> list[tuple[float, str]]:
+        way: list[tuple[float, str]] = []
+        while site in tree.up:
+            chain = tree.up[site].turned()
+            for link in chain.links:
+                for ref in (link.first, link.second):
+                    if ref in self.at:
+                        way.append((self.at[ref][0], ref))
+            site = chain.end
+        return way
+
+    def made(self) -> Chart:
+        """Do all steps in order."""
+        self.rows()
+        for tree in self.trees.values():
+            self.heights(tree)
+        self.columns()
+        self.hubs()
+        self.sources()
+        self.equipment()
+        self.conductors()
+        lowest = max([self.bottom, *(s.box.bottom for s in self.shapes)])
+        loose = []
+        for k, x in enumerate(self.wires.loose):
+            box = Box(16.0 + k * 110.0, lowest + 36.0, 96.0, 32.0)
+            kind = "bar" if isinstance(x, Bar | Chassis) else "item"
+            loose.append(Shape(kind, x.id, "plus", box))  # type: ignore[arg-type]
+        if loose:
+            lowest += 80.0
+        return Chart(
+            tuple(self.shapes), tuple(self.studs), tuple(self.ribbons), self.paths(), tuple(self.bands), tuple(loose),
+            self.width, lowest + 20.0,
+        )  # fmt: skip
+
+
+def lay_out(wiring: Wiring) -> Chart:
+    """Lay a plan out as the plus-to-minus map.
+
+    Parameters
+    ----------
+    wiring : Wiring
+        A compiled plan; nothing solved is needed.
+    """
+    return _Placing(wiring).made()
+
+
+def is_equipment(wiring: Wiring, id_: str) -> bool:
+    """Whether an id names equipment."""
+    return isinstance(wiring.plan.by_id.get(id_), Equipment)

@@ -1,0 +1,1 @@
+"""The parts library: conductors, insulation, device families, batteries, studs; data with sources."""

@@ -1,0 +1,80 @@
+"""The parts library, read once from the data files beside this module."""
+
+import csv
+from bisect import bisect_left, bisect_right
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+from functools import cache
+from importlib.resources import files
+from typing import Any, TypeVar
+
+from pydantic import TypeAdapter
+
+from jaunty_copper.parts.models import Chemistry, Conductor, DeviceFamily, Insulation, OwnParts, Stud
+
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Catalogue:
+    """All parts at hand, by id, in the order of their files."""
+
+    conductors: Mapping[str, Conductor]
+    insulations: Mapping[str, Insulation]
+    device_families: Mapping[str, DeviceFamily]
+    battery_chemistries: Mapping[str, Chemistry]
+    studs: Mapping[str, Stud]
+    device_ratings_a: tuple[float, ...]
+
+    def with_own(self, own: OwnParts) -> "Catalogue":
+        """This catalogue with a plan's own parts added or put in place of namesakes."""
+        if own == OwnParts():
+            return self
+        return replace(
+            self,
+            **{
+                name: {**getattr(self, name), **{part.id: part for part in getattr(own, name)}}
+                for name in OwnParts.model_fields
+            },
+        )
+
+    def ratings(self, family: DeviceFamily) -> tuple[float, ...]:
+        """Standard ratings that a family comes in, A, ascending."""
+        low = bisect_left(self.device_ratings_a, family.min_a)
+        return self.device_ratings_a[low : bisect_right(self.device_ratings_a, family.max_a)]
+
+    def sizes(self, system: str) -> tuple[Conductor, ...]:
+        """Conductors of one system (metric, awg, sae), thinnest first."""
+        return tuple(sorted((c for c in self.conductors.values() if c.system == system), key=lambda c: c.area_mm2))
+
+
+def read_table(text: str) -> list[dict[str, str]]:
+    """Rows of a data file: CSV with a header, lines that begin with # left out."""
+    return list(csv.DictReader(line for line in text.splitlines() if not line.startswith("#")))
+
+
+def _load(name: str, model: type[T]) -> list[T]:
+    text = (files("jaunty_copper.parts") / "data" / f"{name}.csv").read_text(encoding="utf-8")
+    adapter: TypeAdapter[Any] = TypeAdapter(list[model])  # type: ignore[valid-type]
+    rows: list[T] = adapter.validate_python(read_table(text))
+    return rows
+
+
+def _by_id(parts: Iterable[Any]) -> dict[str, Any]:
+    return {part.id: part for part in parts}
+
+
+@cache
+def library() -> Catalogue:
+    """The parts that ship with the program."""
+    return Catalogue(
+        conductors=_by_id(_load("conductors", Conductor)),
+        insulations=_by_id(_load("insulations", Insulation)),
+        device_families=_by_id(_load("device_families", DeviceFamily)),
+        battery_chemistries=_by_id(_load("battery_chemistries", Chemistry)),
+        studs={s.thread: s for s in _load("studs", Stud)},
+        device_ratings_a=tuple(
+            float(row["rating_a"])
+            for row in read_table((files("jaunty_copper.parts") / "data" / "device_ratings.csv").read_text("utf-8"))
+        ),
+    )

@@ -1,0 +1,116 @@
+"""What a part is: conductors, insulation, device families, battery chemistries, studs.
+
+The same models read the library's data files and the parts that a plan carries itself.
+"""
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
+
+PartId = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9._/-]*$", max_length=60)]
+Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
+NotNegative = Annotated[float, Field(ge=0, allow_inf_nan=False)]
+Thread = Literal["M5", "M6", "M8", "M10", "M12"]
+
+
+class Part(BaseModel):
+    """Common to all parts: an id, words for people, and where the figures come from."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True, str_max_length=400)
+
+    id: PartId
+    label: str
+    source: str = Field(min_length=1, description="Standard and clause, data sheet, or that it is representative")
+
+
+class Conductor(Part):
+    """A conductor size."""
+
+    system: Literal["metric", "awg", "sae"] = "metric"
+    area_mm2: Positive
+    r_ohm_per_km: Positive = Field(description="At 20 C")
+    outer_mm: Positive = Field(description="Diameter over the insulation")
+
+
+class Insulation(Part):
+    """An insulation's temperature rating."""
+
+    max_c: Annotated[float, Field(gt=40, le=300)] = Field(description="Continuous conductor temperature")
+
+
+def _pairs(value: object) -> object:
+    if not isinstance(value, str):
+        return value
+    try:
+        return tuple(tuple(float(x) for x in pair.split(":")) for pair in value.split(";"))
+    except ValueError:
+        raise ValueError("expected pairs of volts and kiloamperes such as 14:10;32:5") from None
+
+
+class DeviceFamily(Part):
+    """A family of overcurrent devices."""
+
+    kind: Literal["fuse", "breaker"]
+    min_a: Positive
+    max_a: Positive
+    max_v_dc: Positive
+    interrupt_v_ka: Annotated[tuple[tuple[Positive, Positive], ...], BeforeValidator(_pairs)] = Field(
+        min_length=1, description="Interrupt rating: pairs of volts and kiloamperes"
+    )
+    terminals: Thread | Literal["blade", "clamp"]
+    ignition_protected: Literal["yes", "no", "some"]
+    body_v_at_rated: NotNegative = Field(description="Drop over the body at rated current")
+
+
+class Chemistry(Part):
+    """A battery chemistry; all figures of one cell at 25 C."""
+
+    cells_per_12v: Annotated[int, Field(gt=0)]
+    r_ohm_ah: Positive
+    ocv_0: Positive
+    ocv_10: Positive
+    ocv_20: Positive
+    ocv_30: Positive
+    ocv_40: Positive
+    ocv_50: Positive
+    ocv_60: Positive
+    ocv_70: Positive
+    ocv_80: Positive
+    ocv_90: Positive
+    ocv_100: Positive
+    max_discharge_c: Positive
+    max_charge_c: Positive
+    stop_v: Positive
+    full_v: Positive
+    usable_fraction: Annotated[float, Field(gt=0, le=1)]
+    usable_note: str = ""
+
+    @property
+    def ocv_per_cell_v(self) -> tuple[float, ...]:
+        """Open-circuit voltage at 0, 10 ... 100 % charge."""
+        return tuple(getattr(self, f"ocv_{k}") for k in range(0, 101, 10))
+
+
+class Stud(BaseModel):
+    """A stud thread and the lugs sold for it."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
+
+    thread: Thread
+    label: str
+    diameter_mm: Positive
+    hole_mm: Positive
+    lug_min_mm2: Positive
+    lug_max_mm2: Positive
+    source: str
+
+
+class OwnParts(BaseModel):
+    """Parts that a plan carries itself; one with the id of a library part replaces it."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
+
+    conductors: tuple[Conductor, ...] = ()
+    insulations: tuple[Insulation, ...] = ()
+    device_families: tuple[DeviceFamily, ...] = ()
+    battery_chemistries: tuple[Chemistry, ...] = ()

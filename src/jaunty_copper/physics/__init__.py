@@ -1,0 +1,1 @@
+"""Arrays in, arrays out: resistance, heat, batteries, nodal solve. No plan, no files."""

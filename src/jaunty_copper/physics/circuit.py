@@ -1,0 +1,195 @@
+"""A DC circuit as arrays, what a scenario asks of it, and what it then does."""
+
+from dataclasses import dataclass
+from enum import IntEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from jaunty_copper.physics.copper import Floats
+from jaunty_copper.physics.graph import Ints
+from jaunty_copper.physics.heat import Cable
+
+Flags = NDArray[np.bool_]
+
+
+class Mode(IntEnum):
+    """What a source regulates at its operating point."""
+
+    OFF = 0
+    VOLTAGE = 1
+    CURRENT = 2
+    POWER = 3
+
+
+@dataclass(frozen=True)
+class Circuit:
+    """Topology and resistances; nothing that a scenario changes.
+
+    Attributes
+    ----------
+    nodes : int
+        Number of nodes.
+    a, b : ndarray of int
+        Ends of each branch; its current counts from a to b.
+    is_battery : ndarray of bool
+        Branches with an EMF that drives current from a (minus) to b (plus).
+    fixed_ohm, copper_ohm : ndarray
+        Resistance of each branch that does not follow temperature, and at 20 C the part
+        that does.
+    heated : ndarray of int
+        Branches whose copper warms by its own current, in the order of `cable`.
+    cable : Cable
+        Their sections and insulation.
+    load_plus, load_minus : ndarray of int
+        Port of each load.
+    source_plus, source_minus, sense_plus, sense_minus : ndarray of int
+        Port of each source and where it senses the voltage it regulates.
+    feed_plus, feed_minus : ndarray of int
+        Where a converter draws its power; -1 for a source with energy of its own.
+    efficiency : ndarray
+        Output over input power of each converter.
+    grounds : tuple of int
+        Nodes to call 0 V where their part of the circuit has one, in order of preference.
+    """
+
+    nodes: int
+    a: Ints
+    b: Ints
+    is_battery: Flags
+    fixed_ohm: Floats
+    copper_ohm: Floats
+    heated: Ints
+    cable: Cable
+    load_plus: Ints
+    load_minus: Ints
+    source_plus: Ints
+    source_minus: Ints
+    sense_plus: Ints
+    sense_minus: Ints
+    feed_plus: Ints
+    feed_minus: Ints
+    efficiency: Floats
+    grounds: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class Duty:
+    """What one scenario asks: switches, charge, ambient, loads, sources.
+
+    Attributes
+    ----------
+    closed : ndarray of bool
+        Branches that conduct.
+    emf_v, ambient_c : ndarray
+        EMF (0 but for batteries) and air temperature of each branch.
+    load_w, load_a, load_s : ndarray
+        Constant power, current and conductance of each load; they add up.
+    source_on : ndarray of bool
+        Sources that run.
+    source_v, source_a, source_w : ndarray
+        Voltage set point, current limit and power limit (inf for none) of each source.
+    feed_min_v, standby_w : ndarray
+        Input voltage below which a converter stops, and what it draws of its own.
+    held_c : ndarray or None
+        Temperature of each heated branch where it is given: for what lasts too short to warm
+        a conductor. None lets each take the steady temperature of its current.
+    """
+
+    closed: Flags
+    emf_v: Floats
+    ambient_c: Floats
+    load_w: Floats
+    load_a: Floats
+    load_s: Floats
+    source_on: Flags
+    source_v: Floats
+    source_a: Floats
+    source_w: Floats
+    feed_min_v: Floats
+    standby_w: Floats
+    held_c: Floats | None = None
+
+
+@dataclass(frozen=True)
+class Collapse:
+    """Why there is no operating point.
+
+    Attributes
+    ----------
+    load : int
+        The load whose voltage gives way (an index past the loads names a converter's input).
+    asked_w, deliverable_w : float
+        Power it asks, and the most it could be given with everything else as it is
+        (with everything scaled down alike, where `jointly`).
+    branch : int
+        Branch with the greatest drop at that limit.
+    jointly : bool
+        The others alone are already too much.
+    """
+
+    load: int
+    asked_w: float
+    deliverable_w: float
+    branch: int
+    jointly: bool
+
+
+@dataclass(frozen=True)
+class OperatingPoint:
+    """The solved state. Arrays follow the circuit's order; nan where there is none.
+
+    Attributes
+    ----------
+    volts : ndarray
+        Node voltages against the ground of their part.
+    live : ndarray of bool
+        Nodes in a part of the circuit with a source.
+    pins : ndarray of int
+        The node that is 0 V in each part.
+    current_a, drop_v, ohm, temperature_c : ndarray
+        Of each branch, current and drop counted from a to b.
+    load_v, load_a : ndarray
+        Of each load.
+    source_v, source_a, feed_v, feed_a : ndarray
+        Of each source, at its own terminals and at its input.
+    mode : ndarray of int
+        `Mode` of each source.
+    unfed, reversed_, no_return : ndarray of bool
+        Loads with no voltage, with voltage the wrong way round, and with both poles live
+        but in parts that share no return.
+    torn : tuple of int
+        Battery branches that close a loop whose EMFs do not add up to zero.
+    residual : float
+        Largest violation of Kirchhoff's current law over the largest current.
+    iterations, factorisations : int
+        What it took.
+    """
+
+    volts: Floats
+    live: Flags
+    pins: Ints
+    current_a: Floats
+    drop_v: Floats
+    ohm: Floats
+    temperature_c: Floats
+    load_v: Floats
+    load_a: Floats
+    source_v: Floats
+    source_a: Floats
+    feed_v: Floats
+    feed_a: Floats
+    mode: Ints
+    unfed: Flags
+    reversed_: Flags
+    no_return: Flags
+    torn: tuple[int, ...]
+    residual: float
+    iterations: int
+    factorisations: int
+    collapse: Collapse | None = None
+
+    @property
+    def solved(self) -> bool:
+        """Whether there is an operating point at all."""
+        return self.collapse is None

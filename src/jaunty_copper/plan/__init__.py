@@ -1,0 +1,1 @@
+"""The plan: models, edits, reading and writing."""

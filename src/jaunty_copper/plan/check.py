@@ -1,0 +1,112 @@
+"""What the models alone cannot see: ids, references and terminals across the plan."""
+
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from jaunty_copper.parts.catalogue import library
+from jaunty_copper.plan.model import (
+    Battery,
+    Breaker,
+    Contactor,
+    Disconnect,
+    Equipment,
+    Fuse,
+    Named,
+    Plan,
+    Run,
+    Source,
+)
+
+SWITCHES = (Breaker, Disconnect, Contactor)
+
+
+@dataclass(frozen=True)
+class Problem:
+    """Something that makes a document no plan."""
+
+    place: str
+    reason: str
+
+    def __str__(self) -> str:
+        return f"{self.place}: {self.reason}"
+
+
+def problems(plan: Plan) -> list[Problem]:
+    """Every duplicate id, dangling reference and unknown part, in the order of the file."""
+    return list(_problems(plan))
+
+
+def _problems(plan: Plan) -> Iterator[Problem]:
+    zones = {z.id for z in plan.zones}
+    things = {x.id: x for x in plan.placed}
+    terminals = {x.ref(t) for x in plan.placed for t in x.terminal_names}
+    parts = library().with_own(plan.parts)
+    for group, ids in (
+        ("items, equipment and runs", [*(x.id for x in plan.placed), *(r.id for r in plan.runs)]),
+        ("zones", [z.id for z in plan.zones]),
+        ("scenarios", [s.id for s in plan.scenarios]),
+    ):
+        for id_, count in Counter(ids).items():
+            if count > 1:
+                yield Problem(id_, f"{count} of the {group} have this id")
+
+    for x in plan.placed:
+        names = x.terminal_names
+        if len(set(names)) < len(names):
+            yield Problem(x.id, "two of its studs have the same id")
+        if x.zone is not None and x.zone not in zones:
+            yield Problem(x.id, f"zone: there is no zone {x.zone}")
+        if isinstance(x, Fuse | Breaker):
+            family = parts.device_families.get(x.family)
+            if family is None:
+                yield Problem(x.id, f"family: there is no device family {x.family}")
+            elif family.kind != x.kind:
+                yield Problem(x.id, f"family: {x.family} is a family of {family.kind}s, this is a {x.kind}")
+        if isinstance(x, Battery) and x.chemistry not in parts.battery_chemistries:
+            yield Problem(x.id, f"chemistry: there is no battery chemistry {x.chemistry}")
+        if isinstance(x, Source):
+            for field in ("sense_plus", "sense_minus"):
+                ref = getattr(x, field)
+                if ref is not None and ref not in terminals:
+                    yield Problem(x.id, f"{field}: there is no terminal {ref}")
+            if (x.sense_plus is None) != (x.sense_minus is None):
+                yield Problem(x.id, "sense_plus and sense_minus go together")
+
+    for run in plan.runs:
+        yield from _run_problems(run, terminals, zones)
+        if run.conductor not in parts.conductors:
+            yield Problem(run.id, f"conductor: there is no conductor {run.conductor}")
+        if run.insulation not in parts.insulations:
+            yield Problem(run.id, f"insulation: there is no insulation {run.insulation}")
+
+    for s in plan.scenarios:
+        for id_, state in s.states.items():
+            yield from _state_problems(s.id, id_, state, things.get(id_))
+        for id_ in s.ambient_c:
+            if id_ not in zones:
+                yield Problem(s.id, f"ambient_c: there is no zone {id_}")
+
+
+def _run_problems(run: Run, terminals: set[str], zones: set[str]) -> Iterator[Problem]:
+    for field in ("a", "b"):
+        ref = getattr(run, field)
+        if ref not in terminals:
+            yield Problem(run.id, f"{field}: there is no terminal {ref}")
+    if run.a == run.b:
+        yield Problem(run.id, f"both its ends are on {run.a}")
+    if run.zone is not None and run.zone not in zones:
+        yield Problem(run.id, f"zone: there is no zone {run.zone}")
+
+
+def _state_problems(scenario: str, id_: str, state: object, thing: Named | None) -> Iterator[Problem]:
+    if thing is None:
+        yield Problem(scenario, f"states: nothing is called {id_}")
+    elif isinstance(thing, SWITCHES):
+        if state not in ("open", "closed"):
+            yield Problem(scenario, f"states: {id_} is a switch: open or closed, not {state}")
+    elif isinstance(thing, Equipment):
+        if state in ("open", "closed"):
+            yield Problem(scenario, f"states: {id_} is equipment: on, off, surge or a share of 1, not {state}")
+    else:
+        yield Problem(scenario, f"states: {id_} is neither equipment nor a switch")

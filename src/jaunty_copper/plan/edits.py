@@ -1,0 +1,448 @@
+"""Edits: pure functions from plan to plan.
+
+Every gesture of the window, every mend of a finding and every test goes through these.
+An edit that makes no sense raises `EditError` with words for a person.
+"""
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from pydantic import ValidationError
+
+from jaunty_copper.plan.check import problems
+from jaunty_copper.plan.model import (
+    AnyEquipment,
+    Bar,
+    BarStud,
+    Breaker,
+    Chassis,
+    Converter,
+    Equipment,
+    Fuse,
+    Inline,
+    Item,
+    Named,
+    Override,
+    Plan,
+    Run,
+    Scenario,
+    State,
+    Zone,
+    split_ref,
+)
+
+
+class EditError(ValueError):
+    """The edit makes no sense on this plan; its text says why."""
+
+
+@dataclass(frozen=True)
+class Edit:
+    """An edit with the words that undo and buttons show for it."""
+
+    label: str
+    apply: Callable[[Plan], Plan]
+
+
+LISTS = ("items", "equipment", "runs", "zones", "scenarios")
+"""Fields of a plan that hold things with ids."""
+
+
+def find(plan: Plan, id_: str) -> tuple[str, int]:
+    """Which list holds an id, and where.
+
+    Raises
+    ------
+    EditError
+        Nothing has that id.
+    """
+    for field in LISTS:
+        for index, thing in enumerate(getattr(plan, field)):
+            if thing.id == id_:
+                return field, index
+    raise EditError(f"nothing is called {id_}")
+
+
+def _rebuilt(thing: Any, changes: dict[str, Any]) -> Any:
+    values = {name: getattr(thing, name) for name in type(thing).model_fields}
+    unknown = changes.keys() - values.keys()
+    if unknown:
+        raise EditError(f"{thing.id} has no {', '.join(sorted(unknown))}")
+    try:
+        return type(thing).model_validate({**values, **changes})
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(x) for x in first["loc"])
+        raise EditError(f"{thing.id}: {place}: {first['msg']}") from None
+
+
+def _checked(plan: Plan) -> Plan:
+    wrong = problems(plan)
+    if wrong:
+        raise EditError(f"{wrong[0].place}: {wrong[0].reason}")
+    return plan
+
+
+def _with(plan: Plan, **lists: Any) -> Plan:
+    return plan.model_copy(update=lists)
+
+
+def _put(plan: Plan, field: str, index: int, thing: Any) -> Plan:
+    held = getattr(plan, field)
+    return _with(plan, **{field: (*held[:index], thing, *held[index + 1 :])})
+
+
+def change(plan: Plan, id_: str, **fields: Any) -> Plan:
+    """Change fields of an item, equipment, run, zone or scenario.
+
+    Examples
+    --------
+    >>> from jaunty_copper.plan.model import Plan, Zone
+    >>> change(Plan(zones=(Zone(id="loft"),)), "loft", ambient_c=45.0).zones[0].ambient_c
+    45.0
+    """
+    field, index = find(plan, id_)
+    return _checked(_put(plan, field, index, _rebuilt(getattr(plan, field)[index], fields)))
+
+
+def change_plan(plan: Plan, **fields: Any) -> Plan:
+    """Change fields of the plan itself: name, note, practice, overrides, parts."""
+    try:
+        values = {name: getattr(plan, name) for name in Plan.model_fields}
+        return _checked(Plan.model_validate({**values, **fields}))
+    except ValidationError as error:
+        raise EditError(error.errors()[0]["msg"]) from None
+
+
+def rename(plan: Plan, old: str, new: str) -> Plan:
+    """Give a thing another id, and everything that names it likewise."""
+    field, index = find(plan, old)
+    if new == old:
+        return plan
+    if any(thing.id == new for name in LISTS for thing in getattr(plan, name)):
+        raise EditError(f"{new} is taken")
+    plan = _put(plan, field, index, _rebuilt(getattr(plan, field)[index], {"id": new}))
+    if field in ("items", "equipment"):
+
+        def moved(ref: str | None) -> str | None:
+            if ref is None:
+                return None
+            item, terminal = split_ref(ref)
+            return f"{new}.{terminal}" if item == old else ref
+
+        plan = _with(
+            plan,
+            runs=tuple(r.model_copy(update={"a": moved(r.a), "b": moved(r.b)}) for r in plan.runs),
+            equipment=tuple(
+                e.model_copy(update={s: moved(getattr(e, s)) for s in ("sense_plus", "sense_minus") if hasattr(e, s)})
+                for e in plan.equipment
+            ),
+            scenarios=tuple(
+                s.model_copy(update={"states": {new if k == old else k: v for k, v in s.states.items()}})
+                for s in plan.scenarios
+            ),
+        )
+    if field == "zones":
+        swap = {"zone": new}
+        plan = _with(
+            plan,
+            **{
+                name: tuple(x.model_copy(update=swap) if x.zone == old else x for x in getattr(plan, name))
+                for name in ("items", "equipment", "runs")
+            },
+            scenarios=tuple(
+                s.model_copy(update={"ambient_c": {new if k == old else k: v for k, v in s.ambient_c.items()}})
+                for s in plan.scenarios
+            ),
+        )
+    return _checked(plan)
+
+
+def fresh_id(plan: Plan, stem: str, also: Iterable[str] = ()) -> str:
+    """An id that nothing in the plan has: the stem and the first free number."""
+    taken = {thing.id for name in LISTS for thing in getattr(plan, name)} | set(also)
+    number = 1
+    while f"{stem}{number}" in taken:
+        number += 1
+    return f"{stem}{number}"
+
+
+def add(plan: Plan, *things: Item | AnyEquipment | Run | Zone | Scenario) -> Plan:
+    """Add things of any kind."""
+    for thing in things:
+        field = (
+            "runs" if isinstance(thing, Run)
+            else "zones" if isinstance(thing, Zone)
+            else "scenarios" if isinstance(thing, Scenario)
+            else "equipment" if isinstance(thing, Equipment)
+            else "items"
+        )  # fmt: skip
+        plan = _with(plan, **{field: (*getattr(plan, field), thing)})
+    return _checked(plan)
+
+
+def remove(plan: Plan, *ids: str) -> Plan:
+    """Remove things, the runs that end at them, and what scenarios say of them."""
+    gone = set(ids)
+    for id_ in ids:
+        find(plan, id_)
+
+    def stays(ref: str | None) -> str | None:
+        return None if ref is not None and split_ref(ref)[0] in gone else ref
+
+    def kept(things: Iterable[Any]) -> tuple[Any, ...]:
+        return tuple(t for t in things if t.id not in gone)
+
+    return _checked(
+        _with(
+            plan,
+            items=tuple(_unzoned(x, gone) for x in kept(plan.items)),
+            equipment=tuple(
+                _unzoned(e, gone).model_copy(
+                    update={s: stays(getattr(e, s)) for s in ("sense_plus", "sense_minus") if hasattr(e, s)}
+                )
+                for e in kept(plan.equipment)
+            ),
+            runs=tuple(
+                _unzoned(r, gone)
+                for r in kept(plan.runs)
+                if not {split_ref(r.a)[0], split_ref(r.b)[0]} & gone
+            ),
+            zones=kept(plan.zones),
+            scenarios=tuple(
+                s.model_copy(
+                    update={
+                        "states": {k: v for k, v in s.states.items() if k not in gone},
+                        "ambient_c": {k: v for k, v in s.ambient_c.items() if k not in gone},
+                    }
+                )
+                for s in kept(plan.scenarios)
+            ),
+        )
+    )  # fmt: skip
+
+
+def _unzoned(thing: Any, gone: set[str]) -> Any:
+    return thing.model_copy(update={"zone": None}) if thing.zone in gone else thing
+
+
+def insert_inline(plan: Plan, run_id: str, item: Inline, at_m: float | None = None) -> Plan:
+    """Put a two-terminal item into a run, which becomes two.
+
+    Parameters
+    ----------
+    at_m : float, optional
+        How far from the run's end a; close to that end (at most 0.1 m) where not given.
+    """
+    field, index = find(plan, run_id)
+    if field != "runs":
+        raise EditError(f"{run_id} is no run")
+    run = plan.runs[index]
+    first = min(0.1, run.length_m / 2) if at_m is None else min(max(at_m, 0.0), run.length_m)
+    second_id = fresh_id(plan, f"{run_id}-")
+    near = _rebuilt(
+        run, {"b": item.ref("a"), "length_m": first, "lug_b": None, "measured_ohm": None, "joint_b_ohm": None}
+    )
+    far = _rebuilt(
+        run,
+        {
+            "id": second_id, "a": item.ref("b"), "length_m": round(run.length_m - first, 6),
+            "lug_a": None, "measured_ohm": None, "joint_a_ohm": None,
+        },
+    )  # fmt: skip
+    runs = (*plan.runs[:index], near, far, *plan.runs[index + 1 :])
+    return _checked(_with(plan, runs=runs, items=(*plan.items, item)))
+
+
+def remove_inline(plan: Plan, item_id: str) -> Plan:
+    """Take a two-terminal item out; the runs on its two sides become one."""
+    item = plan.by_id.get(item_id)
+    if not isinstance(item, Inline):
+        raise EditError(f"{item_id} does not sit in a conductor")
+    ends = [plan.runs_at.get(item.ref(t), ()) for t in ("a", "b")]
+    if any(len(e) != 1 for e in ends) or ends[0][0] is ends[1][0]:
+        return remove(plan, item_id)
+    one, two = ends[0][0], ends[1][0]
+    longer, other = (one, two) if one.length_m >= two.length_m else (two, one)
+
+    def far(run: Run, terminal: str) -> tuple[str, dict[str, Any]]:
+        """The end of a run away from the item, and what is known of it."""
+        if run.b == item.ref(terminal):
+            return run.a, {"lug": run.lug_a, "joint": run.joint_a_ohm}
+        return run.b, {"lug": run.lug_b, "joint": run.joint_b_ohm}
+
+    (ref_a, a), (ref_b, b) = far(one, "a"), far(two, "b")
+    joined = _rebuilt(
+        longer,
+        {
+            "id": one.id, "a": ref_a, "b": ref_b, "length_m": round(one.length_m + two.length_m, 6),
+            "lug_a": a["lug"], "joint_a_ohm": a["joint"], "lug_b": b["lug"], "joint_b_ohm": b["joint"],
+            "measured_ohm": None, "zone": longer.zone or other.zone,
+        },
+    )  # fmt: skip
+    runs = tuple(joined if r is one else r for r in plan.runs if r is not two)
+    return remove(_with(plan, runs=runs), item_id)
+
+
+def replace_item(plan: Plan, item_id: str, new: Item | AnyEquipment) -> Plan:
+    """Put another thing in the place of one; it must have the terminals that runs use."""
+    field, index = find(plan, item_id)
+    wants_equipment = isinstance(new, Equipment)
+    if field != ("equipment" if wants_equipment else "items"):
+        raise EditError(f"{new.id} cannot stand in the place of {item_id}")
+    if new.id != item_id:
+        plan = rename(plan, item_id, new.id)
+    return _checked(_put(plan, field, index, new))
+
+
+def move_stud(plan: Plan, bar_id: str, stud_id: str, to: int) -> Plan:
+    """Move one stud of a bar, with what is on it, to another place in the order."""
+    field, index = find(plan, bar_id)
+    bar = plan.items[index] if field == "items" else None
+    if not isinstance(bar, Bar):
+        raise EditError(f"{bar_id} is no bar")
+    stud = next((s for s in bar.studs if s.id == stud_id), None)
+    if stud is None:
+        raise EditError(f"{bar_id} has no stud {stud_id}")
+    rest = [s for s in bar.studs if s is not stud]
+    rest.insert(min(max(to, 0), len(rest)), stud)
+    return _put(plan, field, index, bar.model_copy(update={"studs": tuple(rest)}))
+
+
+def add_stud(plan: Plan, bar_id: str, at: int | None = None) -> tuple[Plan, str]:
+    """Add a stud to a bar, at the end where no place is given; return its terminal too."""
+    field, index = find(plan, bar_id)
+    bar = getattr(plan, field)[index]
+    if not isinstance(bar, Bar):
+        raise EditError(f"{bar_id} is no bar")
+    taken = {s.id for s in bar.studs}
+    name = next(f"s{k}" for k in range(1, len(taken) + 2) if f"s{k}" not in taken)
+    studs = list(bar.studs)
+    studs.insert(len(studs) if at is None else at, BarStud(id=name, thread=bar.studs[-1].thread))
+    return _put(plan, field, index, bar.model_copy(update={"studs": tuple(studs)})), bar.ref(name)
+
+
+def remove_stud(plan: Plan, bar_id: str, stud_id: str) -> Plan:
+    """Take away a stud that nothing is on."""
+    field, index = find(plan, bar_id)
+    bar = getattr(plan, field)[index]
+    if not isinstance(bar, Bar) or stud_id not in bar.terminal_names:
+        raise EditError(f"{bar_id} has no stud {stud_id}")
+    if plan.runs_at.get(bar.ref(stud_id)):
+        raise EditError(f"something is on stud {stud_id} of {bar.title}")
+    if len(bar.studs) == 1:
+        raise EditError(f"{bar.title} has one stud only")
+    kept = tuple(s for s in bar.studs if s.id != stud_id)
+    return _put(plan, field, index, bar.model_copy(update={"studs": kept}))
+
+
+def _free_terminal(plan: Plan, hub: Named, wanted: str | None) -> tuple[Plan, str]:
+    """The wanted terminal, or the first free one of a hub, or a new stud."""
+    if wanted is not None:
+        return plan, hub.ref(wanted)
+    for name in hub.terminal_names:
+        if not plan.runs_at.get(hub.ref(name)):
+            return plan, hub.ref(name)
+    if isinstance(hub, Bar):
+        return add_stud(plan, hub.id)
+    return plan, hub.ref(hub.terminal_names[-1])
+
+
+def add_circuit(
+    plan: Plan,
+    plus: str,
+    minus: str,
+    equipment: AnyEquipment,
+    device: Fuse | Breaker | None,
+    *,
+    length_m: float = 2.0,
+    conductor: str = "mm2-2.5",
+    insulation: str = "pvc-105",
+    plus_terminal: str | None = None,
+) -> Plan:
+    """Add equipment with its device and an equal pair of conductors.
+
+    Parameters
+    ----------
+    plus, minus : str
+        Ids of the hubs (bars, posts, chassis) that feed it and take it back.
+    device : Fuse or Breaker, optional
+        Stands in the plus conductor next to its hub.
+    plus_terminal : str, optional
+        Stud of the plus hub; the first free one, or a new one, where not given.
+    """
+    for id_ in (plus, minus):
+        if id_ not in plan.by_id:
+            raise EditError(f"nothing is called {id_}")
+    plan, start = _free_terminal(plan, plan.by_id[plus], plus_terminal)
+    plan, end = _free_terminal(plan, plan.by_id[minus], None)
+    inlet, outlet = ("in_plus", "in_minus") if isinstance(equipment, Converter) else ("plus", "minus")
+    common: dict[str, Any] = {"conductor": conductor, "insulation": insulation}
+    ids = [fresh_id(plan, "W")]
+    for _ in range(2):
+        ids.append(fresh_id(plan, "W", ids))
+    there = Run(id=ids[0], a=start, b=equipment.ref(inlet), length_m=length_m, **common)
+    back = Run(id=ids[1], a=equipment.ref(outlet), b=end, length_m=length_m, **common)
+    plan = _with(plan, equipment=(*plan.equipment, equipment))
+    if device is not None:
+        lead = Run(id=ids[2], a=start, b=device.ref("a"), length_m=min(0.1, length_m / 2), **common)
+        there = there.model_copy(update={"a": device.ref("b"), "length_m": round(length_m - lead.length_m, 6)})
+        plan = _with(plan, items=(*plan.items, device), runs=(*plan.runs, lead))
+    return _checked(_with(plan, runs=(*plan.runs, there, back)))
+
+
+def remove_circuit(plan: Plan, equipment_id: str) -> Plan:
+    """Remove equipment with its conductors and whatever sits in them, up to the hubs."""
+    thing = plan.by_id.get(equipment_id)
+    if not isinstance(thing, Equipment):
+        raise EditError(f"{equipment_id} is no equipment")
+    items, runs = {equipment_id}, set[str]()
+    for terminal in thing.terminal_names:
+        ref: str | None = thing.ref(terminal)
+        while ref is not None:
+            here = [r for r in plan.runs_at.get(ref, ()) if r.id not in runs]
+            if len(here) != 1:
+                runs.update(r.id for r in here if split_ref(ref)[0] == equipment_id)
+                break
+            run = here[0]
+            runs.add(run.id)
+            item_id, end = split_ref(run.b if run.a == ref else run.a)
+            item = plan.by_id[item_id]
+            if not isinstance(item, Inline) or len(plan.runs_at[item.ref(end)]) > 1:
+                break
+            items.add(item_id)
+            ref = item.ref("b" if end == "a" else "a")
+    return remove(plan, *items, *(runs - {r.id for r in plan.runs if {split_ref(r.a)[0], split_ref(r.b)[0]} & items}))
+
+
+def move_end(plan: Plan, run_id: str, end: Literal["a", "b"], ref: str) -> Plan:
+    """Land one end of a run on another terminal."""
+    return change(plan, run_id, **{end: ref})
+
+
+def set_state(plan: Plan, scenario_id: str, id_: str, state: State | None) -> Plan:
+    """Say what equipment or a switch does in a scenario; None takes it back."""
+    field, index = find(plan, scenario_id)
+    if field != "scenarios":
+        raise EditError(f"{scenario_id} is no scenario")
+    scenario = plan.scenarios[index]
+    states = {k: v for k, v in scenario.states.items() if k != id_}
+    if state is not None:
+        states[id_] = state
+    return _checked(_put(plan, field, index, scenario.model_copy(update={"states": states})))
+
+
+def set_override(plan: Plan, limit: str, value: float | None, reason: str = "") -> Plan:
+    """Replace a limit of the practice in this plan; None goes back to the practice's own."""
+    others = tuple(o for o in plan.overrides if o.limit != limit)
+    if value is None:
+        return _with(plan, overrides=others)
+    if not reason.strip():
+        raise EditError("an override needs its reason")
+    return _with(plan, overrides=(*others, Override(limit=limit, value=value, reason=reason)))
+
+
+def chassis_or_bar(plan: Plan) -> tuple[Bar | Chassis, ...]:
+    """Hubs that conductors can land on, in the order of the plan."""
+    return tuple(x for x in plan.items if isinstance(x, Bar | Chassis))

@@ -1,0 +1,243 @@
+"""Plans as files: one readable JSON document, read strictly, written atomically."""
+
+import contextlib
+import hashlib
+import json
+import os
+import tempfile
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, NoReturn
+
+from pydantic import BaseModel, ValidationError
+
+from jaunty_copper.plan.check import problems
+from jaunty_copper.plan.migrate import UnknownVersion, migrate
+from jaunty_copper.plan.model import Plan
+
+SUFFIX = ".copper.json"
+LARGEST_BYTES = 64 * 1024 * 1024
+"""A plan of 2,000 runs has half a megabyte; what is larger than this is no plan."""
+
+
+class PlanError(ValueError):
+    """A file that is no plan: which file, where in it, and why.
+
+    Attributes
+    ----------
+    file : str
+        Name of the file.
+    details : tuple of str
+        Each a place and a reason, in the order of the file.
+    """
+
+    def __init__(self, file: str, *details: str) -> None:
+        self.file = file
+        self.details = details
+        more = f" (and {len(details) - 1} more)" if len(details) > 1 else ""
+        super().__init__(f"{file}: {details[0]}{more}")
+
+
+def _no_duplicates(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    seen: dict[str, Any] = {}
+    for key, value in pairs:
+        if key in seen:
+            raise ValueError(f"the name {key!r} stands twice in one object")
+        seen[key] = value
+    return seen
+
+
+def _no_constant(name: str) -> NoReturn:
+    raise ValueError(f"{name} is no number a plan may hold")
+
+
+def parse(data: bytes, file: str = "plan") -> Plan:
+    """Read a plan from its bytes.
+
+    Raises
+    ------
+    PlanError
+        With file, place and reason. Nothing is guessed: unknown fields, numbers written as
+        text and dangling references are errors.
+    """
+    if len(data) > LARGEST_BYTES:
+        raise PlanError(file, f"{len(data) / 1e6:.0f} MB is too large for a plan")
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise PlanError(file, f"byte {error.start}: not UTF-8 text") from None
+    try:
+        document = json.loads(text, object_pairs_hook=_no_duplicates, parse_constant=_no_constant)
+    except json.JSONDecodeError as error:
+        raise PlanError(file, f"line {error.lineno}, column {error.colno}: {error.msg}") from None
+    except RecursionError:
+        raise PlanError(file, "nested too deeply for a plan") from None
+    except ValueError as error:
+        raise PlanError(file, str(error)) from None
+    if not isinstance(document, dict) or document.get("format") != "jaunty-copper-plan":
+        raise PlanError(file, 'not a plan: it does not begin with "format": "jaunty-copper-plan"')
+    try:
+        document = migrate(document)
+    except UnknownVersion as error:
+        raise PlanError(file, str(error)) from None
+    try:
+        plan = Plan.model_validate_json(json.dumps(document), strict=True)
+    except ValidationError as error:
+        raise PlanError(file, *(_place(document, dict(e)) for e in error.errors(include_url=False))) from None
+    wrong = problems(plan)
+    if wrong:
+        raise PlanError(file, *map(str, wrong))
+    return plan
+
+
+def _place(document: dict[str, Any], error: dict[str, Any]) -> str:
+    """Say where in the document a model's complaint belongs, by id where it has one."""
+    words: list[str] = []
+    here: Any = document
+    for step in error["loc"]:
+        if isinstance(step, int):
+            here = here[step] if isinstance(here, list) and step < len(here) else None
+            name = here.get("id") or here.get("limit") if isinstance(here, dict) else None
+            words[-1:] = [f"{words[-1] if words else ''}[{step + 1}]" + (f" ({name})" if isinstance(name, str) else "")]
+        elif isinstance(here, dict) and step in here:
+            here = here[step]
+            words.append(step)
+        elif not (isinstance(here, dict) and here.get("kind") == step):
+            words.append(step)
+    return f"{' › '.join(words) or 'document'}: {error['msg']}"
+
+
+def load(path: str | os.PathLike[str]) -> Plan:
+    """Read a plan from a file.
+
+    Raises
+    ------
+    PlanError
+        It cannot be read, or is no plan.
+    """
+    return load_with_stamp(path)[0]
+
+
+@dataclass(frozen=True)
+class Stamp:
+    """What a file held when it was read or written, to notice that it changed since."""
+
+    digest: str
+
+
+def load_with_stamp(path: str | os.PathLike[str]) -> tuple[Plan, Stamp]:
+    """Read a plan and what its file held."""
+    name = str(path)
+    try:
+        with open(path, "rb") as stream:
+            data = stream.read(LARGEST_BYTES + 1)
+    except OSError as error:
+        raise PlanError(name, (error.strerror or "cannot be read").lower()) from None
+    return parse(data, name), stamp_of(data)
+
+
+def stamp_of(data: bytes) -> Stamp:
+    """The stamp of a file's bytes."""
+    return Stamp(hashlib.sha256(data).hexdigest())
+
+
+def changed_on_disk(path: str | os.PathLike[str], stamp: Stamp) -> bool:
+    """Whether a file holds anything else than it did; a missing one counts as changed."""
+    try:
+        return stamp_of(Path(path).read_bytes()) != stamp
+    except OSError:
+        return True
+
+
+def _values(model: BaseModel) -> dict[str, Any]:
+    """A model's fields that differ from their defaults, with its kind, in order."""
+    fields = type(model).model_fields
+    dumped = model.model_dump(mode="json", exclude_defaults=True)
+    return {
+        name: dumped[name] if name in dumped else getattr(model, name)
+        for name in fields
+        if name in dumped or name == "kind"
+    }
+
+
+def dumps(plan: Plan) -> bytes:
+    """A plan as its file's bytes: fields in a fixed order, one thing a line, defaults left out."""
+
+    def line(value: Any) -> str:
+        return json.dumps(value, ensure_ascii=False)
+
+    out = []
+    for name in Plan.model_fields:
+        value = getattr(plan, name)
+        if name in ("format", "version", "name", "practice"):
+            out.append(f'  "{name}": {line(value)}')
+        elif isinstance(value, tuple) and value:
+            out.append(f'  "{name}": [\n' + ",\n".join(f"    {line(_sorted(_values(x)))}" for x in value) + "\n  ]")
+        elif isinstance(value, BaseModel) and value != type(value)():
+            out.append(f'  "{name}": {line(_values(value))}')
+        elif isinstance(value, str) and value:
+            out.append(f'  "{name}": {line(value)}')
+    return ("{\n" + ",\n".join(out) + "\n}\n").encode("utf-8")
+
+
+def _sorted(values: dict[str, Any]) -> dict[str, Any]:
+    """Sort the keys of mappings whose order means nothing."""
+    return {
+        k: dict(sorted(v.items())) if k in ("states", "ambient_c") and isinstance(v, dict) else v
+        for k, v in values.items()
+    }
+
+
+def save(plan: Plan, path: str | os.PathLike[str]) -> Stamp:
+    """Write a plan so that at any moment the file is the old one or the new one.
+
+    The bytes go to a new file in the same folder, are forced to disk, and take the old
+    file's name in one step.
+
+    Raises
+    ------
+    OSError
+        The disk or the folder refuses; the old file is untouched.
+    """
+    data = dumps(plan)
+    write_atomically(Path(path), data)
+    return stamp_of(data)
+
+
+def write_atomically(path: Path, data: bytes) -> None:
+    """Put bytes in a file in one step, through links, keeping its permissions."""
+    target = path.resolve()
+    handle, temporary = tempfile.mkstemp(prefix=f".{target.name}.", suffix=".new", dir=target.parent)
+    try:
+        with os.fdopen(handle, "wb") as stream:
+            stream.write(data)
+            stream.flush()
+            os.fsync(stream.fileno())
+        os.chmod(temporary, _mode(target))
+        os.replace(temporary, target)
+    except BaseException:
+        with contextlib.suppress(OSError):
+            os.unlink(temporary)
+        raise
+    folder = os.open(target.parent, os.O_RDONLY)
+    try:
+        os.fsync(folder)
+    finally:
+        os.close(folder)
+
+
+def _mode(target: Path) -> int:
+    try:
+        return target.stat().st_mode & 0o777
+    except OSError:
+        mask = os.umask(0)
+        os.umask(mask)
+        return 0o666 & ~mask
+
+
+def schema() -> dict[str, Any]:
+    """The JSON Schema of the format, made from the models."""
+    made = Plan.model_json_schema()
+    made["$schema"] = "https://json-schema.org/draft/2020-12/schema"
+    made["title"] = "Jaunty Copper plan"
+    return made

@@ -1,0 +1,411 @@
+"""The plan: what a person decided. Immutable; nothing computed is stored in it.
+
+Quantities carry their unit in the field's name. A terminal is written ``item.terminal``.
+"""
+
+from collections.abc import Iterator
+from functools import cached_property
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from jaunty_copper.parts.models import NotNegative, OwnParts, PartId, Positive, Thread
+
+VERSION = 1
+"""Of the file format. A change that an older program would misread raises it by one."""
+
+Id = Annotated[str, Field(pattern=r"^[A-Za-z][A-Za-z0-9_-]*$", max_length=40)]
+TerminalRef = Annotated[str, Field(pattern=r"^[A-Za-z][A-Za-z0-9_-]*\.[A-Za-z0-9_-]+$", max_length=81)]
+Text = Annotated[str, Field(max_length=200)]
+Share = Annotated[float, Field(gt=0, le=1)]
+Celsius = Annotated[float, Field(ge=-50, le=150, allow_inf_nan=False)]
+Volts = Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False)]
+Ohm = Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)]
+
+
+class Model(BaseModel):
+    """Common to all parts of a plan: frozen, and unknown fields are errors."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True, ignored_types=(cached_property,))
+
+
+class Zone(Model):
+    """A place with an air temperature and hazards of its own."""
+
+    id: Id
+    name: Text = ""
+    ambient_c: Celsius = 30.0
+    engine_space: bool = Field(False, description="Hot by an engine: the practice's engine-space factor applies")
+
+
+class Named(Model):
+    """Something with terminals that stands on the map."""
+
+    id: Id
+    name: Text = ""
+    zone: Id | None = None
+
+    terminals: ClassVar[tuple[str, ...]] = ("a", "b")
+
+    @property
+    def terminal_names(self) -> tuple[str, ...]:
+        """Names of its terminals."""
+        return self.terminals
+
+    @property
+    def title(self) -> str:
+        """Its name, or its id where it has none."""
+        return self.name or self.id
+
+    def ref(self, terminal: str) -> str:
+        """How a run names one of its terminals."""
+        return f"{self.id}.{terminal}"
+
+
+class Battery(Named):
+    """One battery unit."""
+
+    kind: Literal["battery"] = "battery"
+    chemistry: PartId
+    nominal_v: Volts = 12.0
+    capacity_ah: Positive
+    internal_ohm: Ohm | None = Field(None, description="From its data sheet or measured; else the chemistry's")
+    thread: Thread = "M8"
+
+    terminals: ClassVar[tuple[str, ...]] = ("plus", "minus")
+
+
+class BarStud(Model):
+    """One stud of a bar."""
+
+    id: Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]+$", max_length=40)]
+    thread: Thread = "M8"
+
+
+class Bar(Named):
+    """A busbar with studs in order."""
+
+    kind: Literal["bar"] = "bar"
+    studs: tuple[BarStud, ...] = Field(min_length=1)
+    spacing_mm: Positive = 25.0
+    width_mm: Positive = 20.0
+    thickness_mm: Positive = 5.0
+    rating_a: Positive
+
+    @property
+    def terminal_names(self) -> tuple[str, ...]:
+        """Its studs, in order."""
+        return tuple(s.id for s in self.studs)
+
+
+class Inline(Named):
+    """A two-terminal thing in a conductor."""
+
+    measured_ohm: Ohm | None = Field(None, description="Replaces the computed resistance")
+    thread: Thread | None = Field(None, description="Of its studs; else as usual for its family")
+    terminal_c: Annotated[float, Field(gt=40, le=300)] | None = Field(
+        None, description="Temperature its terminals are rated for; else the practice's"
+    )
+
+
+class Fuse(Inline):
+    """A fuse."""
+
+    kind: Literal["fuse"] = "fuse"
+    family: PartId
+    rating_a: Positive
+
+
+class Breaker(Inline):
+    """A breaker; terminal a is its line side."""
+
+    kind: Literal["breaker"] = "breaker"
+    family: PartId
+    rating_a: Positive
+    closed: bool = True
+
+
+class Disconnect(Inline):
+    """A manual switch."""
+
+    kind: Literal["disconnect"] = "disconnect"
+    rating_a: Positive = Field(description="Continuous")
+    intermittent_a: Positive | None = None
+    max_v: Volts = 48.0
+    closed: bool = True
+
+
+class Contactor(Inline):
+    """A remotely driven switch."""
+
+    kind: Literal["contactor"] = "contactor"
+    rating_a: Positive | None = Field(None, description="Continuous; none where it is rated for short duty only")
+    intermittent_a: Positive | None = None
+    coil_w: NotNegative = 0.0
+    max_v: Volts = 48.0
+    closed: bool = True
+
+
+class Shunt(Inline):
+    """A measuring shunt."""
+
+    kind: Literal["shunt"] = "shunt"
+    rating_a: Positive
+    drop_mv: Positive = Field(50.0, description="At rated current")
+
+
+class PlugConnector(Inline):
+    """A plug and socket."""
+
+    kind: Literal["plug"] = "plug"
+    rating_a: Positive
+    max_v: Volts = 60.0
+    contact_ohm: Ohm = Field(0.0003, description="Representative of a mated pair")
+
+
+class Post(Named):
+    """A plain stud where conductors meet."""
+
+    kind: Literal["post"] = "post"
+    thread: Thread = "M8"
+    rating_a: Positive | None = None
+
+    terminals: ClassVar[tuple[str, ...]] = ("stud",)
+
+
+class ChassisPoint(Model):
+    """A place where the chassis is tapped."""
+
+    id: Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]+$", max_length=40)]
+    thread: Thread = "M8"
+    ohm: Ohm = Field(0.0005, description="From here to the chassis as a whole")
+
+
+class Chassis(Named):
+    """Metal that may carry return current; the 0 V of whatever is bonded to it."""
+
+    kind: Literal["chassis"] = "chassis"
+    points: tuple[ChassisPoint, ...] = Field(min_length=1)
+
+    @property
+    def terminal_names(self) -> tuple[str, ...]:
+        """Its points."""
+        return tuple(p.id for p in self.points)
+
+
+Device = Fuse | Breaker
+Item = Annotated[
+    Battery | Bar | Fuse | Breaker | Disconnect | Contactor | Shunt | PlugConnector | Post | Chassis,
+    Field(discriminator="kind"),
+]
+
+
+class Equipment(Named):
+    """Something that takes or gives power at one port."""
+
+    thread: Thread | None = Field(None, description="Of its terminals; none where they are clamps or leads")
+    terminal_c: Annotated[float, Field(gt=40, le=300)] | None = None
+    critical: bool = Field(False, description="Held to the practice's tighter drop limit")
+    nominal_v: Volts = 12.0
+
+    terminals: ClassVar[tuple[str, ...]] = ("plus", "minus")
+
+
+class Load(Equipment):
+    """Equipment that takes power."""
+
+    min_v: Volts | None = Field(None, description="Lowest voltage it tolerates")
+
+
+class PowerLoad(Load):
+    """Takes the same power at any voltage."""
+
+    kind: Literal["constant_power"] = "constant_power"
+    power_w: Positive
+    surge_w: Positive | None = None
+
+
+class CurrentLoad(Load):
+    """Takes the same current at any voltage."""
+
+    kind: Literal["constant_current"] = "constant_current"
+    current_a: Positive
+    surge_a: Positive | None = None
+
+
+class ResistiveLoad(Load):
+    """A resistance: takes `power_w` at `nominal_v`."""
+
+    kind: Literal["resistive"] = "resistive"
+    power_w: Positive
+    surge_w: Positive | None = None
+
+
+class Inverter(Load):
+    """Makes mains power; draws constant power from its DC side."""
+
+    kind: Literal["inverter"] = "inverter"
+    power_w: Positive = Field(description="Of its output, continuous")
+    surge_w: Positive | None = Field(None, description="Of its output")
+    efficiency: Share = 0.9
+    idle_w: NotNegative = 0.0
+    cut_out_v: Volts | None = Field(None, description="Stops below this")
+
+
+class Source(Equipment):
+    """Gives a current until its sensed voltage reaches a set point, then holds that."""
+
+    set_v: Volts
+    current_a: Positive = Field(description="Most it gives")
+    sense_plus: TerminalRef | None = Field(None, description="Remote sense; its own terminals where none")
+    sense_minus: TerminalRef | None = None
+
+
+class Charger(Source):
+    """A charger with mains or generator behind it."""
+
+    kind: Literal["charger"] = "charger"
+
+
+class Alternator(Source):
+    """A regulated alternator: limits its own current."""
+
+    kind: Literal["alternator"] = "alternator"
+
+
+class SolarController(Source):
+    """A solar controller: limited in current and by the array's power."""
+
+    kind: Literal["solar"] = "solar"
+    power_w: Positive = Field(description="The array gives at the charger's output")
+
+
+class Converter(Equipment):
+    """Takes power at one port, holds a voltage at another."""
+
+    kind: Literal["converter"] = "converter"
+    out_nominal_v: Volts = 12.0
+    set_v: Volts
+    current_a: Positive = Field(description="Most it gives at its output")
+    efficiency: Share = 0.9
+    idle_w: NotNegative = 0.0
+    min_v: Volts | None = Field(None, description="Stops below this input voltage")
+    isolated: bool = Field(True, description="Else its input and output minus are one inside")
+
+    terminals: ClassVar[tuple[str, ...]] = ("in_plus", "in_minus", "out_plus", "out_minus")
+
+
+AnyEquipment = Annotated[
+    PowerLoad | CurrentLoad | ResistiveLoad | Inverter | Charger | Alternator | SolarController | Converter,
+    Field(discriminator="kind"),
+]
+
+
+class Run(Model):
+    """A conductor from terminal to terminal."""
+
+    id: Id
+    a: TerminalRef
+    b: TerminalRef
+    length_m: Annotated[float, Field(ge=0, le=1000, allow_inf_nan=False)] = Field(
+        description="One way; 0 where the one is bolted straight to the other"
+    )
+    conductor: PartId = "mm2-10"
+    insulation: PartId = "pvc-105"
+    parallel: Annotated[int, Field(ge=1, le=12)] = Field(1, description="How many alike side by side")
+    zone: Id | None = None
+    bundle: Annotated[int, Field(ge=1, le=60)] = Field(1, description="Current-carrying conductors bundled together")
+    sheathed: bool = Field(False, description="In a covering of its own besides the insulation")
+    cranking: bool = Field(False, description="Feeds a starter")
+    lug_a: Thread | None = Field(None, description="Hole of the lug at a; fits the stud where none is given")
+    lug_b: Thread | None = None
+    measured_ohm: Ohm | None = Field(None, description="Of the whole, with both joints; replaces the computed")
+    joint_a_ohm: Ohm | None = Field(None, description="Measured, of the joint at a")
+    joint_b_ohm: Ohm | None = None
+
+
+Switching = Literal["off", "on", "surge", "open", "closed"]
+State = Switching | Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
+
+
+class Scenario(Model):
+    """What runs together, at which charge and ambient."""
+
+    id: Id
+    name: Text = ""
+    soc_percent: Annotated[float, Field(ge=0, le=100)] = 80.0
+    states: dict[Id, State] = Field(
+        default_factory=dict,
+        description="By equipment: off, on, surge or a share of its power; by switch: open or closed. "
+        "Equipment not named is on, a switch not named is as drawn",
+    )
+    ambient_c: dict[Id, Celsius] = Field(default_factory=dict, description="By zone, where it differs")
+
+    @property
+    def title(self) -> str:
+        """Its name, or its id where it has none."""
+        return self.name or self.id
+
+
+class Override(Model):
+    """A limit of the practice that this plan replaces."""
+
+    limit: str
+    value: Annotated[float, Field(allow_inf_nan=False)]
+    reason: Annotated[str, Field(min_length=1, max_length=400)]
+
+
+class Plan(Model):
+    """The whole document."""
+
+    format: Literal["jaunty-copper-plan"] = "jaunty-copper-plan"
+    version: Literal[1] = VERSION
+    name: Text = ""
+    note: Annotated[str, Field(max_length=20000)] = ""
+    practice: Id = "north_american_small_craft"
+    overrides: tuple[Override, ...] = ()
+    zones: tuple[Zone, ...] = ()
+    items: tuple[Item, ...] = ()
+    equipment: tuple[AnyEquipment, ...] = ()
+    runs: tuple[Run, ...] = ()
+    scenarios: tuple[Scenario, ...] = ()
+    parts: OwnParts = OwnParts()
+
+    @cached_property
+    def by_id(self) -> dict[str, Named]:
+        """Items and equipment by id."""
+        return {x.id: x for x in self.placed}
+
+    @cached_property
+    def run_by_id(self) -> dict[str, Run]:
+        """Runs by id."""
+        return {r.id: r for r in self.runs}
+
+    @property
+    def placed(self) -> Iterator[Named]:
+        """Everything with terminals."""
+        yield from self.items
+        yield from self.equipment
+
+    @cached_property
+    def runs_at(self) -> dict[str, tuple[Run, ...]]:
+        """Runs that end at each terminal, by terminal reference."""
+        at: dict[str, list[Run]] = {}
+        for run in self.runs:
+            at.setdefault(run.a, []).append(run)
+            at.setdefault(run.b, []).append(run)
+        return {ref: tuple(runs) for ref, runs in at.items()}
+
+    def zone_of(self, zone: str | None) -> Zone:
+        """The zone of that id, or the open air of the place where none is given."""
+        return next((z for z in self.zones if z.id == zone), OPEN_AIR)
+
+
+OPEN_AIR = Zone(id="open-air", name="open air")
+"""Where nothing else is said: 30 C, as the ampacity tables assume."""
+
+
+def split_ref(ref: str) -> tuple[str, str]:
+    """Item id and terminal name of a terminal reference."""
+    item, _, terminal = ref.partition(".")
+    return item, terminal

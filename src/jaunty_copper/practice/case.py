@@ -1,0 +1,197 @@
+"""A study before a rule book: what the rules look at, each computed once."""
+
+from collections.abc import Callable, Hashable, Iterator
+from dataclasses import dataclass
+from functools import cached_property
+from math import inf
+from typing import Any, TypeVar
+
+import numpy as np
+
+from jaunty_copper.physics.heat import steady_current
+from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.model import (
+    Bar,
+    Chassis,
+    Contactor,
+    Disconnect,
+    Equipment,
+    Inline,
+    PlugConnector,
+    Post,
+    Run,
+    Shunt,
+    Thread,
+    split_ref,
+)
+from jaunty_copper.practice.ampacity import Ampacity, ampacity
+from jaunty_copper.practice.book import Book, book
+from jaunty_copper.practice.findings import Finding, Severity
+from jaunty_copper.study.study import Study
+from jaunty_copper.study.wiring import cable_of
+
+
+K = TypeVar("K", bound=Hashable)
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Rule:
+    """A rule: one small function, and what is the same in all its findings.
+
+    Attributes
+    ----------
+    id, title : str
+        Its name in files and for people.
+    why : str
+        Why it matters, in one sentence a tired person understands.
+    check : callable
+        From a case to its findings.
+    only : frozenset of str
+        Practices that have it; all where empty.
+    """
+
+    id: str
+    title: str
+    why: str
+    check: Callable[["Case", "Rule"], Iterator[Finding]]
+    only: frozenset[str] = frozenset()
+
+
+class Case:
+    """One study judged by one book."""
+
+    def __init__(self, study: Study, practice: str | None = None) -> None:
+        self.study = study
+        self.plan = study.plan
+        self.wiring = study.wiring
+        self.parts = study.wiring.parts
+        self._memo: dict[Any, Any] = {}
+        self.book: Book = book(practice or study.plan.practice).overridden(study.plan.overrides)
+
+    def once(self, compute: Callable[["Case", K], T], key: K) -> T:
+        """The result of a function of this case and a key, computed the first time only."""
+        if (compute, key) not in self._memo:
+            self._memo[compute, key] = compute(self, key)
+        return self._memo[compute, key]  # type: ignore[no-any-return]
+
+    def finding(
+        self,
+        rule: Rule,
+        severity: Severity,
+        place: str,
+        headline: str,
+        *,
+        figure: float | None = None,
+        limit: float | None = None,
+        unit: str = "",
+        scenario: str | None = None,
+        source: str = "",
+        mend: Edit | None = None,
+    ) -> Finding:
+        """Make a finding of a rule under this book."""
+        return Finding(
+            rule.id, severity, place, headline, figure, limit, unit, scenario,
+            self.book.id, source, rule.why, mend,
+        )  # fmt: skip
+
+    def title(self, id_: str) -> str:
+        """What people call a thing: its name where it has one; a run by its ends."""
+        if id_ in self.plan.run_by_id:
+            return self.run_title(self.plan.run_by_id[id_])
+        thing = self.plan.by_id.get(id_)
+        return thing.title if thing is not None else id_
+
+    def run_title(self, run: Run) -> str:
+        """A run by what it joins."""
+        ends = (self.plan.by_id[split_ref(ref)[0]].title for ref in (run.a, run.b))
+        return f"{run.id}, {' to '.join(ends)}"
+
+    def terminal_c(self, run: Run) -> float:
+        """Lowest temperature rating of what a run lands on, C."""
+        default = self.book.limit("terminal_c")
+        ends = (self.plan.by_id[split_ref(ref)[0]] for ref in (run.a, run.b))
+        return min((x.terminal_c or default) if isinstance(x, Inline | Equipment) else default for x in ends)
+
+    @cached_property
+    def _ambient(self) -> dict[str, float]:
+        hottest = self.study.hottest_ambient_c
+        return {r.id: float(hottest[self.wiring.branch[r.id]]) for r in self.plan.runs}
+
+    @cached_property
+    def ampacities(self) -> dict[str, Ampacity]:
+        """Ampacity of every run of some length, by id, all its parallel conductors together."""
+        runs = [r for r in self.plan.runs if r.length_m > 0.0]
+        return dict(zip((r.id for r in runs), self._ampacities(runs), strict=True))
+
+    def _ampacities(self, runs: list[Run]) -> list[Ampacity]:
+        if not runs:
+            return []
+        insulation = [self.parts.insulations[r.insulation].max_c for r in runs]
+        terminal = [self.terminal_c(r) for r in runs]
+        ambient = [self._ambient[r.id] for r in runs]
+        heat = steady_current(cable_of(runs, self.parts), np.minimum(insulation, terminal), np.array(ambient))
+        found = []
+        for k, r in enumerate(runs):
+            one = ampacity(
+                self.book.ampacity, self.parts.conductors[r.conductor].area_mm2, insulation[k], terminal[k],
+                ambient[k], self.plan.zone_of(r.zone).engine_space, r.bundle, float(heat[k]) / r.parallel,
+            )  # fmt: skip
+            n = r.parallel
+            found.append(
+                Ampacity(one.amps * n, one.governs, one.source, one.by_table * n, one.by_terminals * n, one.by_heat * n)
+            )
+        return found
+
+    def smallest_conductor(self, run: Run, amps: float) -> str | None:
+        """The smallest thicker size of the run's own system that may carry a current; None if none."""
+        now = self.parts.conductors[run.conductor]
+        sizes = [s for s in self.parts.sizes(now.system) if s.area_mm2 > now.area_mm2]
+        tried = self._ampacities([run.model_copy(update={"conductor": s.id}) for s in sizes])
+        return next((s.id for s, a in zip(sizes, tried, strict=True) if a.amps >= amps), None)
+
+    def capacity(self, branch: int) -> float:
+        """What a branch may carry for long, A: a run's ampacity, an item's rating; inf if unknown."""
+        b = self.wiring.branches[branch]
+        if b.kind == "run":
+            return self.ampacities[b.owner].amps if b.owner in self.ampacities else inf
+        thing = self.plan.by_id[b.owner]
+        match thing:
+            case Bar() | Disconnect() | Shunt() | PlugConnector():
+                return thing.rating_a
+            case Contactor():
+                return thing.rating_a or inf
+        return inf
+
+    def thread_at(self, ref: str) -> Thread | None:
+        """Stud at a terminal; None where it is a clamp, blade or lead."""
+        id_, terminal = split_ref(ref)
+        thing = self.plan.by_id[id_]
+        match thing:
+            case Bar(studs=studs):
+                return next(s.thread for s in studs if s.id == terminal)
+            case Chassis(points=points):
+                return next(p.thread for p in points if p.id == terminal)
+            case Post(thread=thread):
+                return thread
+        thread = getattr(thing, "thread", None)
+        if thread is None and hasattr(thing, "family"):
+            usual = self.parts.device_families[thing.family].terminals
+            return None if usual in ("blade", "clamp") else usual  # type: ignore[return-value]
+        return thread  # type: ignore[no-any-return]
+
+    def chain(self, e: Equipment, terminal: str) -> list[Run]:
+        """Runs from a terminal of equipment back to the first hub, in that order."""
+        runs: list[Run] = []
+        ref = e.ref(terminal)
+        while True:
+            here = [r for r in self.plan.runs_at.get(ref, ()) if r not in runs]
+            if len(here) != 1:
+                return runs
+            runs.append(here[0])
+            far = here[0].b if here[0].a == ref else here[0].a
+            item_id, end = split_ref(far)
+            item = self.plan.by_id[item_id]
+            if not isinstance(item, Inline):
+                return runs
+            ref = item.ref("b" if end == "a" else "a")

@@ -1,0 +1,61 @@
+"""What a rule has to say."""
+
+from dataclasses import dataclass
+from enum import IntEnum
+
+from jaunty_copper.plan.edits import Edit
+
+
+class Severity(IntEnum):
+    """How bad: told by these words and by a shape each."""
+
+    STOP = 0
+    MEND = 1
+    NOTE = 2
+
+    @property
+    def word(self) -> str:
+        """As shown."""
+        return self.name.lower()
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One thing that is not as it should be.
+
+    Attributes
+    ----------
+    rule : str
+        Id of the rule that says so.
+    severity : Severity
+        How bad.
+    place : str
+        Id of the item, equipment, run or scenario.
+    headline : str
+        What is wrong, with its place and figures, in one line.
+    figure, limit : float or None
+        What is, and what may be; None where it is no matter of figures.
+    unit : str
+        Of both.
+    scenario : str or None
+        The scenario in which it shows.
+    practice, source : str
+        Practice in force, and where the limit comes from.
+    why : str
+        Why it matters, for somebody tired.
+    mend : Edit or None
+        The edit that mends it, where one can be computed.
+    """
+
+    rule: str
+    severity: Severity
+    place: str
+    headline: str
+    figure: float | None
+    limit: float | None
+    unit: str
+    scenario: str | None
+    practice: str
+    source: str
+    why: str
+    mend: Edit | None

@@ -1,0 +1,14 @@
+"""The rules, one module a subject; every rule is one small function beside its siblings."""
+
+from jaunty_copper.practice.case import Rule
+from jaunty_copper.practice.rules import conductors, connection, drop, protection, ratings, terminals
+
+RULES: tuple[Rule, ...] = (
+    *connection.RULES,
+    *protection.RULES,
+    *conductors.RULES,
+    *ratings.RULES,
+    *drop.RULES,
+    *terminals.RULES,
+)
+"""All rules, in the order in which their findings are shown within one severity."""

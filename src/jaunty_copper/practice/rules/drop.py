@@ -1,0 +1,120 @@
+"""Voltage drop over the round trip, and what equipment tolerates."""
+
+from collections.abc import Iterator
+from functools import partial
+from math import isfinite
+
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.model import AnyEquipment, Converter, Equipment, Inverter, Load, Plan, Source
+from jaunty_copper.practice.case import Case, Rule
+from jaunty_copper.practice.findings import Finding, Severity
+from jaunty_copper.practice.rules.words import percent, volts
+from jaunty_copper.study.study import State, port_refs
+
+
+def limit_of(case: Case, e: Equipment) -> tuple[float, str]:
+    """How much drop equipment may have, in per cent of its system's nominal voltage, and the source."""
+    name = (
+        "charge_drop_percent" if isinstance(e, Source)
+        else "drop_critical_percent" if e.critical
+        else "drop_other_percent"
+    )  # fmt: skip
+    return case.book.limit(name), case.book.source(name)
+
+
+def worst_drop(case: Case, e: Equipment) -> tuple[float, State] | None:
+    """Largest drop of equipment over scenarios without surge, V, and where; None if it never runs."""
+    found: tuple[float, State] | None = None
+    for state in case.study.states:
+        if state.momentary or not state.solved:
+            continue
+        v, amps = state.port(e)
+        lost = case.study.drop_v(e, state)
+        if isfinite(v) and isfinite(lost) and abs(amps) > 1e-6 and (found is None or lost > found[0]):
+            found = (lost, state)
+    return found
+
+
+def too_much(case: Case, rule: Rule) -> Iterator[Finding]:
+    """Equipment that loses more voltage over the round trip than its practice allows."""
+    for e in case.plan.equipment:
+        worst = worst_drop(case, e)
+        if worst is None:
+            continue
+        lost, state = worst
+        limit, source = limit_of(case, e)
+        share = 100.0 * lost / e.nominal_v
+        if share <= limit:
+            continue
+        way = "between charger and bank" if isinstance(e, Source) else "on the round trip"
+        yield case.finding(
+            rule, Severity.MEND, e.id,
+            f"{e.title} loses {volts(lost)} {way}: {percent(share)} of {e.nominal_v:g} V, {limit:g} % allowed",
+            figure=share, limit=limit, unit="%", scenario=state.scenario.id, source=source,
+            mend=_thicker(case, e, state, lost - limit / 100.0 * e.nominal_v),
+        )  # fmt: skip
+
+
+def resize_each(plan: Plan, sizes: tuple[tuple[str, str], ...]) -> Plan:
+    """Give each run its own conductor size."""
+    for id_, conductor in sizes:
+        plan = edits.change(plan, id_, conductor=conductor)
+    return plan
+
+
+def _thicker(case: Case, e: AnyEquipment, state: State, excess_v: float) -> Edit | None:
+    """Enlarge the equipment's own pair until the excess is gone, or None where that cannot do it."""
+    runs = [
+        r for ref in port_refs(e) for r in case.chain(e, ref.split(".")[1]) if r.length_m > 0 and r.measured_ohm is None
+    ]
+    if not runs:
+        return None
+    thinnest = min(runs, key=lambda r: case.parts.conductors[r.conductor].area_mm2)
+    now = case.parts.conductors[thinnest.conductor]
+    for size in case.parts.sizes(now.system):
+        if size.area_mm2 <= now.area_mm2:
+            continue
+        thin = [r for r in runs if case.parts.conductors[r.conductor].area_mm2 < size.area_mm2]
+        saved = sum(
+            abs(state.drop(r.id)) * (1.0 - size.r_ohm_per_km / case.parts.conductors[r.conductor].r_ohm_per_km)
+            for r in thin
+        )
+        # Joints do not shrink with the copper, and a constant power gives a little back: ask 3 % more.
+        if saved >= 1.03 * excess_v:
+            sizes = tuple((r.id, size.id) for r in thin)
+            return Edit(f"Make {', '.join(r.id for r in thin)} {size.label}", partial(resize_each, sizes=sizes))
+    return None
+
+
+def below_lowest(case: Case, rule: Rule) -> Iterator[Finding]:
+    """Equipment below the lowest voltage it tolerates, surges included."""
+    for e in case.plan.equipment:
+        if not isinstance(e, Load | Converter):
+            continue
+        lowest = e.cut_out_v if isinstance(e, Inverter) and e.cut_out_v else e.min_v
+        if lowest is None:
+            continue
+        worst: tuple[float, State] | None = None
+        for state in case.study.states:
+            if state.solved:
+                v, amps = state.port(e)
+                if isfinite(v) and amps > 1e-6 and v < lowest and (worst is None or v < worst[0]):
+                    worst = (v, state)
+        if worst is None:
+            continue
+        v, state = worst
+        verb = "cuts out" if isinstance(e, Inverter) else "has too little voltage"
+        yield case.finding(
+            rule, Severity.MEND, e.id,
+            f"{e.title} {verb} in “{state.scenario.title}”: {volts(v)} at its terminals, {volts(lowest)} needed",
+            figure=v, limit=lowest, unit="V", scenario=state.scenario.id, source="The equipment's own limit",
+        )  # fmt: skip
+
+
+RULES = (
+    Rule("voltage_drop", "Voltage drop",
+         "What the cable takes the equipment lacks: it dims, stalls, or charges the bank only part of the way.", too_much),
+    Rule("lowest_voltage", "Lowest voltage",
+         "Below its limit equipment stops, usually at the moment when it is needed most.", below_lowest),
+)  # fmt: skip

@@ -1,0 +1,21 @@
+"""Figures as findings say them."""
+
+
+def amps(value: float) -> str:
+    """Amperes to three figures."""
+    return f"{value:.3g} A" if value < 1000 else f"{value:.0f} A"
+
+
+def metres(value: float) -> str:
+    """Metres to the centimetre."""
+    return f"{value:.2f} m"
+
+
+def volts(value: float) -> str:
+    """Volts to two decimals."""
+    return f"{value:.2f} V"
+
+
+def percent(value: float) -> str:
+    """Per cent to one decimal."""
+    return f"{value:.1f} %"

@@ -1,0 +1,1 @@
+"""Everything computed from one plan: wiring, operating states, guarding."""
