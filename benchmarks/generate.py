@@ -104,9 +104,9 @@ def generated(runs: int, seed: int = 1) -> Plan:
         equipment=tuple(equipment),
         runs=tuple(wires),
         scenarios=(
-            Scenario(id="night", soc_percent=50.0, states={c: "off" for c in chargers}),
+            Scenario(id="night", soc_percent=50.0, states=dict.fromkeys(chargers, "off")),
             Scenario(id="day", soc_percent=80.0, states={}),
-            Scenario(id="surge", soc_percent=30.0, states={**{c: "off" for c in chargers}, surging: "surge"}),
+            Scenario(id="surge", soc_percent=30.0, states={**dict.fromkeys(chargers, "off"), surging: "surge"}),
         ),
     )
 

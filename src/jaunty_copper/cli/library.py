@@ -4,6 +4,7 @@ import argparse
 import json
 
 from jaunty_copper.parts.catalogue import library
+from jaunty_copper.parts.models import Part, Stud
 from jaunty_copper.plan.files import schema as made_schema
 
 
@@ -16,23 +17,21 @@ def schema(_: argparse.Namespace) -> int:
 def parts(options: argparse.Namespace) -> int:
     """List the parts library."""
     lib = library()
-    groups = {
-        "conductors": lib.conductors,
-        "insulations": lib.insulations,
-        "device_families": lib.device_families,
-        "battery_chemistries": lib.battery_chemistries,
-        "studs": lib.studs,
+    groups: dict[str, list[Part | Stud]] = {
+        "conductors": [*lib.conductors.values()],
+        "insulations": [*lib.insulations.values()],
+        "device_families": [*lib.device_families.values()],
+        "battery_chemistries": [*lib.battery_chemistries.values()],
+        "studs": [*lib.studs.values()],
     }
     if options.json:
-        values = {
-            name: [part.model_dump(mode="json") for part in group.values()]  # type: ignore[attr-defined]
-            for name, group in groups.items()
-        }
+        values = {name: [part.model_dump(mode="json") for part in group] for name, group in groups.items()}
         print(json.dumps({**values, "device_ratings_a": lib.device_ratings_a}, ensure_ascii=False, indent=1))
         return 0
     for name, group in groups.items():
         print(f"\n{name.replace('_', ' ')}")
-        for id_, part in group.items():  # type: ignore[attr-defined]
+        for part in group:
+            id_ = part.thread if isinstance(part, Stud) else part.id
             print(f"  {id_:28} {part.label:34} {part.source}")
     print(f"\nstandard device ratings, A\n  {' '.join(f'{r:g}' for r in lib.device_ratings_a)}")
     return 0

@@ -136,9 +136,7 @@ def trace(wiring: Wiring) -> Wires:
         (number[split_ref(r.a)[0]] for r in links),
         (number[split_ref(r.b)[0]] for r in links),
     ).tolist()
-    banks = tuple(
-        tuple(b for b, own in zip(batteries, group, strict=True) if own == k) for k in sorted(set(group))
-    )
+    banks = tuple(tuple(b for b, own in zip(batteries, group, strict=True) if own == k) for k in sorted(set(group)))
     site_of: dict[str, Site] = {}
     for bank in banks:
         for b in bank:

@@ -12,29 +12,30 @@ from dataclasses import dataclass, field
 
 from jaunty_copper.layout.chains import Chain, Side, Site, Wires, trace
 from jaunty_copper.layout.shapes import Band, Box, Chart, Ribbon, Row, Shape, StudMark
-from jaunty_copper.plan.model import Bar, Battery, Chassis, Converter, Equipment, split_ref
+from jaunty_copper.plan.model import Bar, Battery, Chassis, Converter, Run, split_ref
 from jaunty_copper.study.wiring import Wiring
 
-PITCH = 54.0
+PITCH = 49.0
 """Height of a row."""
-BAND_GAP = 30.0
+BAND_GAP = 50.0
 """Between voltage systems."""
-TOP = 40.0
+TOP = 46.0
+EDGE = 10.0
 ITEM = (44.0, 24.0)
 """Width and height of an inline item."""
-ITEM_PITCH = 74.0
-FIRST_ITEM = 20.0
+ITEM_PITCH = 66.0
+FIRST_ITEM = 16.0
 """From a hub's edge to the first item beside it."""
 EQUIPMENT = (152.0, 40.0)
 UNIT = (64.0, 40.0)
-UNIT_PITCH = 52.0
+UNIT_PITCH = 49.0
 BAR_W = 14.0
 STUD_GAP = 13.0
 """Least distance between studs of one bar."""
 LANE = 34.0
 """Between columns of hubs that stand beside each other."""
 TRUNK_LEAST = 64.0
-ROW_LEAST = 96.0
+ROW_LEAST = 92.0
 """Room for the label of a row's conductor."""
 RETURN_LEAST = 60.0
 
@@ -57,8 +58,8 @@ def spread(targets: Sequence[float | None], gap: float) -> list[float]:
     for k, t in known:
         mean, count = t - k * gap, 1
         while blocks and blocks[-1][0] > mean:
-            before, n = blocks.pop()
-            mean, count = (before * n + mean * count) / (n + count), n + count
+            other, n = blocks.pop()
+            mean, count = (other * n + mean * count) / (n + count), n + count
         blocks.append((mean, count))
     means = [m for m, n in blocks for _ in range(n)]
     placed = {k: m + k * gap for (k, _), m in zip(known, means, strict=True)}
@@ -272,7 +273,7 @@ class _Placing:
             )
             for side, tree in self.trees.items()
         }
-        x = 16.0 + UNIT[0]
+        x = EDGE + UNIT[0]
         self.left_edge = x
         x = self._walk(lanes["plus"], widths["plus"], x, "plus")
         x += FIRST_ITEM + rows["plus"] * ITEM_PITCH + ROW_LEAST
@@ -283,7 +284,7 @@ class _Placing:
         for (side, site), own in list(self.hub_x.items()):
             if side == "minus":
                 self.hub_x[side, site] = self.right_edge - own
-        self.width = self.right_edge + UNIT[0] + 16.0
+        self.width = self.right_edge + UNIT[0] + EDGE
 
     def _walk(self, lanes: dict[Site, tuple[int, int]], gaps: list[float], x: float, side: Side) -> float:
         """Set hub columns outwards from a source; return where the last one ends."""
@@ -305,7 +306,7 @@ class _Placing:
             ys = [self.stud_y[n] for n in self._terminals(site)]
             low, high = min(ys) - STUD_GAP, max(ys) + STUD_GAP
             lane = 0
-            while any(low < h and high > l for l, h in taken.get((tree.level[site], lane), ())):
+            while any(low < bottom and high > top for top, bottom in taken.get((tree.level[site], lane), ())):
                 lane += 1
             taken.setdefault((tree.level[site], lane), []).append((low, high))
             found[site] = (tree.level[site], lane)
@@ -316,10 +317,10 @@ class _Placing:
     def sources(self) -> None:
         """Draw banks and converter outputs at both edges."""
         bands = {b.root: b for b in self.bands}
-        sides: tuple[tuple[Side, float], ...] = (("plus", 16.0), ("minus", self.right_edge))
+        sides: tuple[tuple[Side, float], ...] = (("plus", EDGE), ("minus", self.right_edge))
         for bank in self.wires.banks:
             band = bands[bank[0].id]
-            start = (band.top + band.bottom) / 2 - len(bank) * UNIT_PITCH / 2
+            start = self._bank_top(bank, band)
             for k, b in enumerate(bank):
                 y = start + (k + 0.5) * UNIT_PITCH
                 for side, x in sides:
@@ -341,6 +342,18 @@ class _Placing:
                 self.shapes.append(Shape("output", e.id, side, Box(x, y - UNIT[1] / 2, *UNIT)))
                 self.at[ref] = (self.left_edge if side == "plus" else self.right_edge, y)
 
+    def _bank_top(self, bank: tuple[Battery, ...], band: Band) -> float:
+        """Where a bank begins: so that its take-offs meet what they lead to, inside its band."""
+        place = {b.ref(t): (k + 0.5) * UNIT_PITCH for k, b in enumerate(bank) for t in b.terminal_names}
+        shifts = []
+        for tree in self.trees.values():
+            for chain in (*tree.down.get(Site("bank", bank[0].id), ()), *tree.extra):
+                for own in (chain, chain.turned()):
+                    if own.first in place:
+                        shifts.append(self._y(own.end, own.last) - place[own.first])
+        wanted = sum(shifts) / len(shifts) if shifts else band.top
+        return max(band.top - UNIT_PITCH / 2, min(wanted, band.bottom - len(bank) * UNIT_PITCH))
+
     def _y(self, site: Site, ref: str) -> float:
         return self.row_y[site] if site in self.row_y else self.stud_y.get(ref, self.bottom / 2)
 
@@ -360,16 +373,17 @@ class _Placing:
             else:
                 pad = 10.0
                 box = Box(x - BAR_W / 2, min(ys) - pad, BAR_W, max(ys) - min(ys) + 2 * pad)
-            kind = site.kind
-            assert kind in ("bar", "post", "chassis", "joint")
-            self.shapes.append(Shape(kind, site.id, side, box))  # type: ignore[arg-type]
+            if site.kind == "bar" or site.kind == "post" or site.kind == "chassis" or site.kind == "joint":
+                self.shapes.append(Shape(site.kind, site.id, side, box))
 
     def equipment(self) -> None:
         """Draw the middle column."""
         for site, y in self.row_y.items():
             if site.kind == "equipment":
                 self.shapes.append(
-                    Shape("equipment", site.id, "plus", Box(self.equipment_x, y - EQUIPMENT[1] / 2, *EQUIPMENT))
+                    Shape(
+                        "equipment", site.id, "plus", Box(self.equipment_x, y - EQUIPMENT[1] / 2, *EQUIPMENT), site.id
+                    )
                 )
                 e = self.plan.by_id[site.id]
                 inlet = ("in_plus", "in_minus") if isinstance(e, Converter) else ("plus", "minus")
@@ -384,10 +398,12 @@ class _Placing:
                 if chain is not None:
                     self._chain(chain, side, site.id if site.kind in ("equipment", "end") else None)
             beside: dict[tuple[str, str], int] = {}
+            for chain in tree.up.values():
+                beside[min(chain.first, chain.last), max(chain.first, chain.last)] = 1
             for chain in tree.extra:
                 key = (min(chain.first, chain.last), max(chain.first, chain.last))
+                self._chain(chain, side, None, 14.0 * beside.get(key, 0))
                 beside[key] = beside.get(key, 0) + 1
-                self._chain(chain, side, None, 14.0 * beside[key])
         for run in self.wires.bank_links:
             self._bank_link(run)
 
@@ -404,23 +420,25 @@ class _Placing:
         count = len(chain.items)
         half = ITEM[0] / 2
         hub = start[0] + sign * (BAR_W / 2 if chain.start.is_hub else 0.0)
-        at = hub
         stop = reach[0] - sign * (BAR_W / 2 if chain.end.is_hub else 0.0)
         here = (hub, start[1])
+        near = _near_start(chain)
         for k, link in enumerate(chain.links):
             if link.item is None:
                 self._ribbon(link.run.id, link.first, here, (stop, reach[1]), side, row, bulge)
                 break
-            if leaf:
+            if leaf and k < near:
                 at = hub + sign * (FIRST_ITEM + half + k * ITEM_PITCH)
+            elif leaf:
+                at = stop - sign * (FIRST_ITEM + half + (count - 1 - k) * ITEM_PITCH)
             else:
                 at = hub + (stop - hub) * (k + 1) / (count + 1)
             item_y = y + bulge
-            self.shapes.append(Shape("item", link.item, side, Box(at - half, item_y - ITEM[1] / 2, *ITEM)))
-            near, far = (at - sign * half, item_y), (at + sign * half, item_y)
-            self._ribbon(link.run.id, link.first, here, near, side, row, 0.0)
+            self.shapes.append(Shape("item", link.item, side, Box(at - half, item_y - ITEM[1] / 2, *ITEM), row))
+            inner, far = (at - sign * half, item_y), (at + sign * half, item_y)
+            self._ribbon(link.run.id, link.first, here, inner, side, row, 0.0)
             terminal = split_ref(link.second)[1]
-            self.at[link.second] = near
+            self.at[link.second] = inner
             self.at[f"{link.item}.{'b' if terminal == 'a' else 'a'}"] = far
             here = far
 
@@ -433,11 +451,8 @@ class _Placing:
             p, q, forward = q, p, not forward
         self.ribbons.append(Ribbon(run_id, *p, *q, forward, side, row, bulge))
 
-    def _bank_link(self, run: object) -> None:
+    def _bank_link(self, run: Run) -> None:
         """Draw a link between units on the inner side of the bank, or outside where it crosses poles."""
-        from jaunty_copper.plan.model import Run
-
-        assert isinstance(run, Run)
         poles = {split_ref(ref)[1] for ref in (run.a, run.b)}
         (ax, ay), (bx, by) = self.at[run.a], self.at[run.b]
         far = abs(ay - by) > 1.5 * UNIT_PITCH
@@ -446,7 +461,7 @@ class _Placing:
         elif poles == {"minus"}:
             self.ribbons.append(Ribbon(run.id, ax, ay, bx, by, True, "minus", None, -34.0 if far else -16.0))
         else:
-            self.ribbons.append(Ribbon(run.id, 16.0, ay, 16.0, by, True, "plus", None, -14.0))
+            self.ribbons.append(Ribbon(run.id, EDGE, ay, EDGE, by, True, "plus", None, -14.0))
 
     # Rows as paths
 
@@ -484,14 +499,23 @@ class _Placing:
         loose = []
         for k, x in enumerate(self.wires.loose):
             box = Box(16.0 + k * 110.0, lowest + 36.0, 96.0, 32.0)
-            kind = "bar" if isinstance(x, Bar | Chassis) else "item"
-            loose.append(Shape(kind, x.id, "plus", box))  # type: ignore[arg-type]
+            loose.append(Shape("bar" if isinstance(x, Bar | Chassis) else "item", x.id, "plus", box))
         if loose:
             lowest += 80.0
         return Chart(
             tuple(self.shapes), tuple(self.studs), tuple(self.ribbons), self.paths(), tuple(self.bands), tuple(loose),
-            self.width, lowest + 20.0,
+            self.equipment_x, self.width, lowest + 20.0,
         )  # fmt: skip
+
+
+def _near_start(chain: Chain) -> int:
+    """How many of a chain's items lie in the first half of its length."""
+    total = sum(link.run.length_m for link in chain.links)
+    run, count = 0.0, 0
+    for link in chain.links[:-1] if chain.links[-1].item is None else chain.links:
+        run += link.run.length_m
+        count += run <= total / 2 or total == 0.0
+    return count
 
 
 def lay_out(wiring: Wiring) -> Chart:
@@ -503,8 +527,3 @@ def lay_out(wiring: Wiring) -> Chart:
         A compiled plan; nothing solved is needed.
     """
     return _Placing(wiring).made()
-
-
-def is_equipment(wiring: Wiring, id_: str) -> bool:
-    """Whether an id names equipment."""
-    return isinstance(wiring.plan.by_id.get(id_), Equipment)

@@ -45,12 +45,19 @@ ShapeKind = Literal["equipment", "item", "bar", "post", "chassis", "joint", "uni
 
 @dataclass(frozen=True)
 class Shape:
-    """A thing on the map: an item, equipment, one side of a battery unit or of an output."""
+    """A thing on the map: an item, equipment, one side of a battery unit or of an output.
+
+    Attributes
+    ----------
+    row : str or None
+        The row it belongs to; None for what several rows share.
+    """
 
     kind: ShapeKind
     id: str
     side: Side
     box: Box
+    row: str | None = None
 
 
 @dataclass(frozen=True)
@@ -162,7 +169,7 @@ class Band:
 
 @dataclass(frozen=True)
 class Chart:
-    """The whole map."""
+    """The whole map; `middle` is where the equipment column begins."""
 
     shapes: tuple[Shape, ...]
     studs: tuple[StudMark, ...]
@@ -170,5 +177,6 @@ class Chart:
     rows: tuple[Row, ...]
     bands: tuple[Band, ...]
     loose: tuple[Shape, ...]
+    middle: float
     width: float
     height: float

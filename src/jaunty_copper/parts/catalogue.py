@@ -27,16 +27,13 @@ class Catalogue:
     device_ratings_a: tuple[float, ...]
 
     def with_own(self, own: OwnParts) -> "Catalogue":
-        """This catalogue with a plan's own parts added or put in place of namesakes."""
+        """Return the catalogue with a plan's own parts added or put in place of namesakes."""
         if own == OwnParts():
             return self
-        return replace(
-            self,
-            **{
-                name: {**getattr(self, name), **{part.id: part for part in getattr(own, name)}}
-                for name in OwnParts.model_fields
-            },
-        )
+        added: dict[str, Any] = {
+            name: {**getattr(self, name), **_by_id(getattr(own, name))} for name in OwnParts.model_fields
+        }
+        return replace(self, **added)
 
     def ratings(self, family: DeviceFamily) -> tuple[float, ...]:
         """Standard ratings that a family comes in, A, ascending."""

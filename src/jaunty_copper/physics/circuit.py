@@ -155,6 +155,8 @@ class OperatingPoint:
         Of each source, at its own terminals and at its input.
     mode : ndarray of int
         `Mode` of each source.
+    starved_v : ndarray
+        Input voltage at which a converter had to stop; nan where none did.
     unfed, reversed_, no_return : ndarray of bool
         Loads with no voltage, with voltage the wrong way round, and with both poles live
         but in parts that share no return.
@@ -180,6 +182,7 @@ class OperatingPoint:
     feed_v: Floats
     feed_a: Floats
     mode: Ints
+    starved_v: Floats
     unfed: Flags
     reversed_: Flags
     no_return: Flags

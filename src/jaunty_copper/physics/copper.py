@@ -47,4 +47,4 @@ def bar_resistance(length_m: ArrayLike, width_mm: ArrayLike, thickness_mm: Array
         Length in m, section in mm.
     """
     area_m2 = np.asarray(width_mm, dtype=float) * np.asarray(thickness_mm, dtype=float) * 1e-6
-    return RHO20_OHM_M * np.asarray(length_m, dtype=float) / area_m2
+    return np.asarray(RHO20_OHM_M * np.asarray(length_m, dtype=float) / area_m2)

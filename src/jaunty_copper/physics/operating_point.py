@@ -63,6 +63,7 @@ class _Setting:
     pins: Ints
     load_on: Flags
     source_live: Flags
+    beside_battery: Flags
     unfed: Flags
     reversed_: Flags
     no_return: Flags
@@ -125,7 +126,8 @@ def _settle(c: Circuit, d: Duty) -> _Setting:
     return _Setting(
         c, d, base, drive, base[p] - base[m], base[c.source_plus] - base[c.source_minus],
         base[c.sense_plus] - base[c.sense_minus], live, pin_nodes, asks & ~(unfed | reversed_ | no_return),
-        runs, unfed, reversed_, no_return, tuple(int(cells[k]) for k in torn),
+        runs, block[rail[c.source_plus]] == block[rail[c.source_minus]], unfed, reversed_, no_return,
+        tuple(int(cells[k]) for k in torn),
     )  # fmt: skip
 
 
@@ -137,6 +139,7 @@ class _State:
     source_a: Floats
     temperature_c: Floats
     mode: Ints
+    starved_v: Floats | None = None
 
 
 class Solver:
@@ -198,8 +201,11 @@ class Solver:
         return self._report(setting, state)
 
     def _start(self, s: _Setting, warm: _State | None) -> _State:
+        """Where to begin: beside a battery a source gives all its current, alone it holds its voltage."""
         c = s.circuit
-        mode = np.where(s.source_live, VOLTAGE, OFF)
+        below = s.sense_base < s.duty.source_v
+        alone = np.where(s.beside_battery, np.where(below, CURRENT, OFF), VOLTAGE)
+        mode = np.where(s.source_live, alone, OFF)
         held = s.duty.held_c
         start = held if held is not None else s.duty.ambient_c[c.heated] if warm is None else warm.temperature_c
         if warm is not None:
@@ -207,22 +213,32 @@ class Solver:
         return _State(np.zeros(c.nodes), np.zeros(c.source_plus.size), start.copy(), mode)
 
     def _modes(self, s: _Setting, warm: _State | None) -> tuple[_State, _Setting]:
-        """Switch source modes, and drop converters that starve, until all is consistent."""
+        """Switch source modes, and drop converters that starve, until all is consistent.
+
+        Conductors keep their temperature until the modes have settled: a source in the wrong
+        mode may drive a current that no conductor would survive.
+        """
         state = self._start(s, warm)
         seen: set[bytes] = set()
-        careful = False
+        careful = warming = False
+        starved_v = np.full(s.circuit.source_plus.size, np.nan)
         for _ in range(200):
-            self._newton(s, state)
-            starved = self._starved(s, state)
+            self._newton(s, state, warming)
+            starved, feed_v = self._starved(s, state)
             if starved.any():
-                on = s.duty.source_on & ~starved
-                s = _settle(s.circuit, replace(s.duty, source_on=on))
+                starved_v[starved] = feed_v[starved]
+                s = _settle(s.circuit, replace(s.duty, source_on=s.duty.source_on & ~starved))
                 state = self._start(s, state)
                 seen.clear()
+                warming = False
                 continue
             wanted, urgency = self._wanted(s, state)
             if np.array_equal(wanted, state.mode):
-                return state, s
+                if warming or s.duty.held_c is not None:
+                    state.starved_v = starved_v
+                    return state, s
+                warming = True
+                continue
             if wanted.tobytes() in seen:
                 careful = True
             seen.add(wanted.tobytes())
@@ -236,13 +252,13 @@ class Solver:
                 state.mode = wanted
         raise _NoConvergence
 
-    def _starved(self, s: _Setting, state: _State) -> Flags:
+    def _starved(self, s: _Setting, state: _State) -> tuple[Flags, Floats]:
+        """Converters that run with too little at their input, and what each has."""
         c, fed = s.circuit, self._fed
-        starved = np.zeros(c.source_plus.size, dtype=bool)
+        feed_v = np.full(c.source_plus.size, np.nan)
         v = s.base + state.dv
-        vin = v[c.feed_plus[fed]] - v[c.feed_minus[fed]]
-        starved[fed] = s.source_live[fed] & (vin < s.duty.feed_min_v[fed])
-        return starved
+        feed_v[fed] = v[c.feed_plus[fed]] - v[c.feed_minus[fed]]
+        return s.source_live & (feed_v < s.duty.feed_min_v), feed_v
 
     def _wanted(self, s: _Setting, state: _State) -> tuple[Ints, Floats]:
         """The mode each source would rather be in, and how far it is from content (A or V)."""
@@ -280,7 +296,7 @@ class Solver:
         t[c.heated] = temperature_c
         return np.asarray(np.maximum(c.fixed_ohm + c.copper_ohm * (1.0 + ALPHA20_PER_K * (t - 20.0)), SMALLEST_OHM))
 
-    def _newton(self, s: _Setting, state: _State) -> None:
+    def _newton(self, s: _Setting, state: _State, warming: bool) -> None:
         """Bring `state` to the solution for its modes.
 
         Raises
@@ -294,7 +310,8 @@ class Solver:
             self._solve, self._key = None, key
         hot = c.heated
         floor = LOWEST_SHARE * s.load_base
-        step_before, least, stalled, settled = np.inf, np.inf, 0, d.held_c is not None or not hot.size
+        settled = not warming or not hot.size
+        step_before, least, stalled = np.inf, np.inf, 0
         for _ in range(MOST_STEPS):
             g = np.where(d.closed, 1.0 / self._ohm(state.temperature_c, d.ambient_c), 0.0)
             f, _, load_v, scale = self._imbalance(s, state, g)
@@ -479,7 +496,7 @@ class Solver:
             volts=v, live=s.live, pins=s.pins, current_a=current, drop_v=current * ohm, ohm=ohm, temperature_c=temperature,
             load_v=np.where(s.no_return, np.nan, load_v), load_a=self._load_current(s, load_v),
             source_v=out_v, source_a=state.source_a, feed_v=feed_v, feed_a=feed_a, mode=state.mode,
-            unfed=s.unfed, reversed_=s.reversed_, no_return=s.no_return, torn=s.torn,
+            starved_v=state.starved_v if state.starved_v is not None else np.full(out_v.size, np.nan), unfed=s.unfed, reversed_=s.reversed_, no_return=s.no_return, torn=s.torn,
             residual=residual, iterations=self.iterations, factorisations=self.factorisations,
         )  # fmt: skip
 
@@ -490,7 +507,7 @@ class Solver:
         return OperatingPoint(
             volts=np.full(c.nodes, np.nan), live=s.live, pins=s.pins, current_a=none_b, drop_v=none_b, ohm=none_b,
             temperature_c=none_b, load_v=none_l, load_a=none_l, source_v=none_s, source_a=none_s,
-            feed_v=none_s, feed_a=none_s, mode=np.zeros(none_s.size, dtype=np.int64), unfed=s.unfed,
+            feed_v=none_s, feed_a=none_s, mode=np.zeros(none_s.size, dtype=np.int64), starved_v=none_s, unfed=s.unfed,
             reversed_=s.reversed_, no_return=s.no_return, torn=s.torn, residual=np.nan,
             iterations=self.iterations, factorisations=self.factorisations, collapse=collapse,
         )  # fmt: skip

@@ -6,7 +6,7 @@ An edit that makes no sense raises `EditError` with words for a person.
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any
 
 from pydantic import ValidationError
 
@@ -16,7 +16,6 @@ from jaunty_copper.plan.model import (
     Bar,
     BarStud,
     Breaker,
-    Chassis,
     Converter,
     Equipment,
     Fuse,
@@ -104,6 +103,11 @@ def change(plan: Plan, id_: str, **fields: Any) -> Plan:
     """
     field, index = find(plan, id_)
     return _checked(_put(plan, field, index, _rebuilt(getattr(plan, field)[index], fields)))
+
+
+def change_field(plan: Plan, id_: str, field: str, value: Any) -> Plan:
+    """Change one field by its name."""
+    return change(plan, id_, **{field: value})
 
 
 def change_plan(plan: Plan, **fields: Any) -> Plan:
@@ -416,11 +420,6 @@ def remove_circuit(plan: Plan, equipment_id: str) -> Plan:
     return remove(plan, *items, *(runs - {r.id for r in plan.runs if {split_ref(r.a)[0], split_ref(r.b)[0]} & items}))
 
 
-def move_end(plan: Plan, run_id: str, end: Literal["a", "b"], ref: str) -> Plan:
-    """Land one end of a run on another terminal."""
-    return change(plan, run_id, **{end: ref})
-
-
 def set_state(plan: Plan, scenario_id: str, id_: str, state: State | None) -> Plan:
     """Say what equipment or a switch does in a scenario; None takes it back."""
     field, index = find(plan, scenario_id)
@@ -441,8 +440,3 @@ def set_override(plan: Plan, limit: str, value: float | None, reason: str = "") 
     if not reason.strip():
         raise EditError("an override needs its reason")
     return _with(plan, overrides=(*others, Override(limit=limit, value=value, reason=reason)))
-
-
-def chassis_or_bar(plan: Plan) -> tuple[Bar | Chassis, ...]:
-    """Hubs that conductors can land on, in the order of the plan."""
-    return tuple(x for x in plan.items if isinstance(x, Bar | Chassis))

@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from jaunty_copper.parts.models import NotNegative, OwnParts, PartId, Positive, Thread
 
-VERSION = 1
+VERSION: Literal[1] = 1
 """Of the file format. A change that an older program would misread raises it by one."""
 
 Id = Annotated[str, Field(pattern=r"^[A-Za-z][A-Za-z0-9_-]*$", max_length=40)]

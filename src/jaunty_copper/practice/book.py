@@ -80,7 +80,7 @@ class Book:
         return self.limits[name].source
 
     def overridden(self, overrides: tuple[Override, ...]) -> "Book":
-        """This book with a plan's own limits in place; names it does not know are left out."""
+        """Return the book with a plan's own limits in place; names it does not know are left out."""
         changed = {
             o.limit: replace(
                 self.limits[o.limit],

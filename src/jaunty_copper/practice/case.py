@@ -8,20 +8,23 @@ from typing import Any, TypeVar
 
 import numpy as np
 
+from jaunty_copper.parts.models import Thread
 from jaunty_copper.physics.heat import steady_current
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import (
     Bar,
+    Battery,
+    Breaker,
     Chassis,
     Contactor,
     Disconnect,
     Equipment,
+    Fuse,
     Inline,
     PlugConnector,
     Post,
     Run,
     Shunt,
-    Thread,
     split_ref,
 )
 from jaunty_copper.practice.ampacity import Ampacity, ampacity
@@ -29,7 +32,6 @@ from jaunty_copper.practice.book import Book, book
 from jaunty_copper.practice.findings import Finding, Severity
 from jaunty_copper.study.study import Study
 from jaunty_copper.study.wiring import cable_of
-
 
 K = TypeVar("K", bound=Hashable)
 T = TypeVar("T")
@@ -174,11 +176,12 @@ class Case:
                 return next(p.thread for p in points if p.id == terminal)
             case Post(thread=thread):
                 return thread
-        thread = getattr(thing, "thread", None)
-        if thread is None and hasattr(thing, "family"):
-            usual = self.parts.device_families[thing.family].terminals
-            return None if usual in ("blade", "clamp") else usual  # type: ignore[return-value]
-        return thread  # type: ignore[no-any-return]
+            case Fuse(thread=None) | Breaker(thread=None):
+                usual = self.parts.device_families[thing.family].terminals
+                return None if usual == "blade" or usual == "clamp" else usual
+            case Battery() | Inline() | Equipment():
+                return thing.thread
+        return None
 
     def chain(self, e: Equipment, terminal: str) -> list[Run]:
         """Runs from a terminal of equipment back to the first hub, in that order."""

@@ -18,7 +18,6 @@ from jaunty_copper.plan.model import (
     ResistiveLoad,
     Scenario,
     SolarController,
-    Source,
 )
 from jaunty_copper.study.wiring import Wiring, cells
 

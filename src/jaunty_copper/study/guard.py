@@ -61,7 +61,7 @@ class Guard:
     def __init__(self, wiring: Wiring) -> None:
         self.wiring = wiring
         plan, c = wiring.plan, wiring.circuit
-        self._ends = list(zip(c.a.tolist(), c.b.tolist(), strict=True))
+        self._ends: list[tuple[int, int]] = list(zip(c.a.tolist(), c.b.tolist(), strict=True))
         rail, live = wiring.rail.tolist(), self.live_rails
         on_live = [rail[a] in live for a, _ in self._ends]
         self._devices = {

@@ -8,7 +8,7 @@ import numpy as np
 from jaunty_copper.physics.circuit import Flags, Mode, OperatingPoint
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.operating_point import Solver
-from jaunty_copper.plan.model import Battery, Converter, Equipment, Load, Plan, Scenario
+from jaunty_copper.plan.model import Battery, Converter, Equipment, Load, Plan, Scenario, split_ref
 from jaunty_copper.study.demand import duty_of, is_momentary, scenarios_of, share_of
 from jaunty_copper.study.guard import Guard
 from jaunty_copper.study.wiring import Wiring, wire
@@ -120,7 +120,7 @@ class Study:
     def _currents(self) -> Floats:
         """Absolute branch currents, scenarios by branches; 0 where nothing was solved."""
         rows = [np.abs(s.point.current_a) for s in self.states]
-        return np.nan_to_num(np.array(rows).reshape(len(self.states), len(self.wiring.branches)))
+        return np.asarray(np.nan_to_num(np.array(rows).reshape(len(self.states), len(self.wiring.branches))))
 
     @cached_property
     def _lasting(self) -> Flags:
@@ -176,13 +176,19 @@ class Study:
 
     @cached_property
     def _feeds_by_rail(self) -> dict[tuple[int, str], list[int]]:
-        w, found = self.wiring, dict[tuple[int, str], list[int]]()
+        """Battery terminals by rail and pole: those where conductors leave the bank, if any do."""
+        w, posts = self.wiring, dict[tuple[int, str], list[tuple[bool, int]]]()
+        batteries = {x.id for x in self.plan.items if isinstance(x, Battery)}
         for x in self.plan.items:
             if isinstance(x, Battery):
                 for terminal, side in (("plus", "+"), ("minus", "-")):
                     n = w.node[x.ref(terminal)]
-                    found.setdefault((int(w.rail[n]), side), []).append(n)
-        return found
+                    leaves = any(
+                        {split_ref(r.a)[0], split_ref(r.b)[0]} - batteries
+                        for r in self.plan.runs_at.get(x.ref(terminal), ())
+                    )
+                    posts.setdefault((int(w.rail[n]), side), []).append((leaves, n))
+        return {key: [n for leaves, n in found if leaves] or [n for _, n in found] for key, found in posts.items()}
 
     @cached_property
     def _outputs_by_rail(self) -> dict[int, list[tuple[int, int]]]:

@@ -105,7 +105,8 @@ def converters_starved(case: Case, rule: Rule) -> Iterator[Finding]:
         for state in case.study.states:
             if not state.solved or share_of(state.scenario, e.id) == 0.0 or state.point.mode[k] != 0:
                 continue
-            feed = float(state.point.feed_v[k])
+            starved = float(state.point.starved_v[k])
+            feed = float(state.point.feed_v[k]) if np.isnan(starved) else starved
             if feed >= (e.min_v or 0.0) and feed > 1e-3:
                 continue
             yield case.finding(

@@ -45,7 +45,7 @@ def _is_link(case: Case, run_id: str) -> bool:
     return all(isinstance(case.plan.by_id[split_ref(ref)[0]], Battery) for ref in (run.a, run.b))
 
 
-def _is_tap(case: Case, branch: int) -> bool:
+def is_tap(case: Case, branch: int) -> bool:
     """Whether a run is short enough, on its way to a device of its own, to do without."""
     if case.wiring.branches[branch].kind != "run":
         return False
@@ -138,7 +138,7 @@ def _overrun(case: Case, device: Fuse | Breaker) -> list[tuple[float, int]]:
     found = [
         (capacity, k)
         for k in case.study.guard.guarded_by.get(device.id, ())
-        if device.rating_a > (capacity := _allowed_rating(case, k, device)) * 1.0001 and not _is_tap(case, k)
+        if device.rating_a > (capacity := allowed_rating(case, k, device)) * 1.0001 and not is_tap(case, k)
     ]
     return sorted(found)
 
@@ -190,7 +190,7 @@ def branch_without_device(case: Case, rule: Rule) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-def _allowed_rating(case: Case, branch: int, device: Fuse | Breaker) -> float:
+def allowed_rating(case: Case, branch: int, device: Fuse | Breaker) -> float:
     """Largest rating that may protect a branch: its capacity, or the next standard size up.
 
     The next size up only where no standard rating carries the normal current and stays
@@ -240,7 +240,7 @@ def several_feeds_too_strong(case: Case, rule: Rule) -> Iterator[Finding]:
         if len(bound.feeds) < 2 or not isfinite(bound.amps):
             continue
         capacity = case.capacity(k)
-        if bound.amps <= capacity * 1.0001 or _is_tap(case, k):
+        if bound.amps <= capacity * 1.0001 or is_tap(case, k):
             continue
         owner = case.wiring.branches[k].owner
         yield case.finding(
@@ -259,7 +259,7 @@ def smaller_than_current(case: Case, rule: Rule) -> Iterator[Finding]:
             continue
         family = case.parts.device_families[device.family]
         weakest = min(
-            (_allowed_rating(case, k, device) for k in case.study.guard.guarded_by.get(device.id, ())), default=inf
+            (allowed_rating(case, k, device) for k in case.study.guard.guarded_by.get(device.id, ())), default=inf
         )
         fits = [r for r in case.parts.ratings(family) if current <= r <= weakest]
         state = case.study.worst_state(case.wiring.branch[device.id], lasting=True)
@@ -308,19 +308,24 @@ def device_voltage(case: Case, rule: Rule) -> Iterator[Finding]:
         v = _system_v(case, x.ref("a"))
         if v <= rated:
             continue
-        better = next(
-            (
-                f
-                for f in case.parts.device_families.values()
-                if family and f.kind == family.kind and f.max_v_dc >= v and x.rating_a in case.parts.ratings(f)
-            ),
-            None,
-        )
+        better = _family_for(case, x, family, v) if family and isinstance(x, Fuse | Breaker) else None
         yield case.finding(
             rule, Severity.STOP, x.id, f"{x.title} is rated {rated:g} V and sees {volts(v)}",
             figure=v, limit=rated, unit="V", source=family.source if family else f"rating of {x.title}",
             mend=Edit(f"Make {x.title} a {better.label}", partial(edits.change, id_=x.id, family=better.id)) if better else None,
         )  # fmt: skip
+
+
+def _family_for(case: Case, device: Fuse | Breaker, now: DeviceFamily, volts: float) -> DeviceFamily | None:
+    """The first family of a kind that bears a voltage and comes in a device's rating."""
+    return next(
+        (
+            f
+            for f in case.parts.device_families.values()
+            if f.kind == now.kind and f.max_v_dc >= volts and device.rating_a in case.parts.ratings(f)
+        ),
+        None,
+    )
 
 
 def source_end(case: Case, rule: Rule) -> Iterator[Finding]:

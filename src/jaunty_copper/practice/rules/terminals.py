@@ -26,7 +26,7 @@ def lug_and_stud(case: Case, rule: Rule) -> Iterator[Finding]:
                 rule, Severity.STOP if small else Severity.MEND, run.id,
                 f"{case.run_title(run)}: a lug for {lug} {words} the {thread} stud at {split_ref(ref)[0]}",
                 figure=studs[lug].hole_mm, limit=studs[thread].hole_mm, unit="mm", source=studs[thread].source,
-                mend=Edit(f"Take a lug for {thread} on {run.id}", partial(edits.change, id_=run.id, **{f"lug_{end}": None})),
+                mend=Edit(f"Take a lug for {thread} on {run.id}", partial(edits.change_field, id_=run.id, field=f"lug_{end}", value=None)),
             )  # fmt: skip
 
 
@@ -71,7 +71,8 @@ def lugs_per_stud(case: Case, rule: Rule) -> Iterator[Finding]:
         if free is not None:
             end = "a" if last.a == ref else "b"
             mend = Edit(
-                f"Move {last.id} to the free stud {free}", partial(edits.change, id_=last.id, **{end: hub.ref(free)})
+                f"Move {last.id} to the free stud {free}",
+                partial(edits.change_field, id_=last.id, field=end, value=hub.ref(free)),
             )
         yield case.finding(
             rule, Severity.MEND, id_, f"{count} lugs on {hub.title} {split_ref(ref)[1]}; {most:g} allowed",

@@ -1,0 +1,67 @@
+"""Start the window."""
+
+import signal
+import sys
+from pathlib import Path
+
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication
+
+from jaunty_copper.desktop.document import Document
+from jaunty_copper.desktop.theme import load_fonts
+from jaunty_copper.desktop.window import Window, demo_document
+from jaunty_copper.plan.blank import blank
+from jaunty_copper.plan.files import PlanError
+
+
+def application() -> QApplication:
+    """The Qt application, with fonts and style."""
+    app = QApplication.instance()
+    if not isinstance(app, QApplication):
+        app = QApplication(sys.argv[:1])
+        app.setApplicationName("Jaunty Copper")
+        app.setDesktopFileName("jaunty-copper")
+        app.setStyle("Fusion")
+        load_fonts()
+    return app
+
+
+def run(what: str, path: str | None = None) -> int:
+    """Open the window and stay until it closes.
+
+    Parameters
+    ----------
+    what : str
+        demo, new or open.
+    path : str, optional
+        The plan's file, to open.
+
+    Returns
+    -------
+    int
+        Exit status: 2 where the plan cannot be read.
+    """
+    try:
+        document = (
+            Document.open(Path(path))
+            if what == "open" and path
+            else Document(blank())
+            if what == "new"
+            else demo_document()
+        )
+    except PlanError as error:
+        print(f"{error.file}: not opened", *(f"  {d}" for d in error.details), sep="\n", file=sys.stderr)
+        return 2
+    app = application()
+    window = Window(document)
+    window.apply_look()
+    window.show()
+    if path:
+        window.settings.used(Path(path))
+    QTimer.singleShot(300, window.offer_recovery)
+    signal.signal(signal.SIGINT, lambda *_: window.close())
+    # Python handles signals only when it runs: give it a chance now and then.
+    pulse = QTimer(interval=250)
+    pulse.timeout.connect(lambda: None)
+    pulse.start()
+    return app.exec()

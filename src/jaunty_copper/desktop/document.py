@@ -1,0 +1,145 @@
+"""The open plan: its edits, its undo, its file. Knows Qt's signals but no widget."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.files import Stamp, changed_on_disk, load_with_stamp, save
+from jaunty_copper.plan.journal import OpenFile
+from jaunty_copper.plan.model import Plan
+
+
+@dataclass(frozen=True)
+class Step:
+    """One place in the history: a plan, and the words for the edit that made it."""
+
+    label: str
+    plan: Plan
+
+
+class Document(QObject):
+    """A plan being worked on.
+
+    Undo is a list of plans without limit: they share all that an edit leaves alone.
+    """
+
+    changed = Signal()
+    """The plan is another one."""
+    history = Signal()
+    """Undo, redo, the file or the saved state changed."""
+
+    def __init__(self, plan: Plan, path: Path | None = None, stamp: Stamp | None = None) -> None:
+        super().__init__()
+        self._steps = [Step("", plan)]
+        self._at = 0
+        self._saved: Plan | None = plan
+        self.path = path
+        self.stamp = stamp
+        self.claim: OpenFile | None = OpenFile(path) if path else None
+
+    @classmethod
+    def open(cls, path: Path) -> "Document":
+        """Read a plan.
+
+        Raises
+        ------
+        PlanError
+            It cannot be read, or is no plan.
+        """
+        plan, stamp = load_with_stamp(path)
+        return cls(plan, path, stamp)
+
+    @property
+    def plan(self) -> Plan:
+        """The plan as it is now."""
+        return self._steps[self._at].plan
+
+    @property
+    def unsaved(self) -> bool:
+        """Whether the plan differs from its file."""
+        return self.plan is not self._saved and self.plan != self._saved
+
+    @property
+    def undo_label(self) -> str | None:
+        """What undo would take back."""
+        return self._steps[self._at].label if self._at else None
+
+    @property
+    def redo_label(self) -> str | None:
+        """What redo would do again."""
+        return self._steps[self._at + 1].label if self._at + 1 < len(self._steps) else None
+
+    def do(self, edit: Edit) -> None:
+        """Apply an edit.
+
+        Raises
+        ------
+        EditError
+            It makes no sense; the plan stays as it was.
+        """
+        plan = edit.apply(self.plan)
+        if plan == self.plan:
+            return
+        self._steps[self._at + 1 :] = [Step(edit.label, plan)]
+        self._at += 1
+        self._moved()
+
+    def undo(self) -> None:
+        """Take the last edit back."""
+        if self._at:
+            self._at -= 1
+            self._moved()
+
+    def redo(self) -> None:
+        """Do again what was taken back."""
+        if self._at + 1 < len(self._steps):
+            self._at += 1
+            self._moved()
+
+    def _moved(self) -> None:
+        self.changed.emit()
+        self.history.emit()
+
+    def save(self, path: Path | None = None) -> None:
+        """Write the plan, to another file if one is given.
+
+        Raises
+        ------
+        OSError
+            The disk refuses; the old file is untouched.
+        """
+        target = path or self.path
+        assert target is not None
+        self.stamp = save(self.plan, target)
+        if target != self.path:
+            self.close()
+            self.path, self.claim = target, OpenFile(target)
+        self._saved = self.plan
+        self.history.emit()
+
+    def never_saved(self) -> None:
+        """Treat the plan as unsaved: it came out of a crash."""
+        self._saved = None
+        self.history.emit()
+
+    def accept_disk(self, stamp: Stamp) -> None:
+        """Take the file as it is now for known, so that it is not told twice."""
+        self.stamp = stamp
+
+    @property
+    def changed_outside(self) -> bool:
+        """Whether the file on disk is another than was read or written."""
+        return self.path is not None and self.stamp is not None and changed_on_disk(self.path, self.stamp)
+
+    @property
+    def open_elsewhere(self) -> bool:
+        """Whether another window has the file open."""
+        return self.claim is not None and not self.claim.ours
+
+    def close(self) -> None:
+        """Let go of the file."""
+        if self.claim is not None:
+            self.claim.release()
+            self.claim = None

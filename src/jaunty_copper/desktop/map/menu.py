@@ -1,0 +1,268 @@
+"""What can be done at a place of the map: the same list for mouse and keyboard."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import partial
+
+from jaunty_copper.desktop.picture import Picture
+from jaunty_copper.plan import defaults, edits
+from jaunty_copper.plan.check import SWITCHES
+from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.model import (
+    Bar,
+    Battery,
+    Chassis,
+    Converter,
+    Equipment,
+    Inline,
+    Item,
+    Plan,
+    Post,
+    Run,
+    split_ref,
+)
+
+
+@dataclass(frozen=True)
+class Choice:
+    """One line of a menu.
+
+    Attributes
+    ----------
+    group : str
+        Submenu it stands in; empty for the menu itself.
+    selects : str or None
+        What to select after the edit.
+    """
+
+    group: str
+    text: str
+    edit: Edit
+    selects: str | None = None
+
+
+def choices(plan: Plan, picture: Picture | None, selected: str | None) -> Iterator[Choice]:
+    """Everything that can be done at a selection, in the order of the menu."""
+    if not selected:
+        yield from _anywhere(plan)
+        return
+    id_, _, terminal = selected.partition(".")
+    if id_ in plan.run_by_id:
+        yield from _at_run(plan, picture, plan.run_by_id[id_])
+        return
+    thing = plan.by_id.get(id_)
+    match thing:
+        case Bar() | Chassis() | Post():
+            yield from _at_hub(plan, thing, terminal or None)
+        case Inline():
+            yield from _at_inline(plan, thing)
+        case Battery():
+            new = edits.fresh_id(plan, "B")
+            yield Choice(
+                "",
+                "Add a unit in parallel",
+                Edit(f"Add a unit beside {thing.title}", partial(defaults.add_unit, beside=id_)),
+                new,
+            )
+            yield Choice("", "Remove this unit", Edit(f"Remove {thing.title}", _remover(id_)))
+        case Equipment():
+            yield from _at_equipment(plan, thing)
+
+
+def _remover(*ids: str) -> "partial[Plan]":
+    return partial(_remove, ids=ids)
+
+
+def _remove(plan: Plan, ids: tuple[str, ...]) -> Plan:
+    return edits.remove(plan, *ids)
+
+
+def _adder(*things: Item) -> "partial[Plan]":
+    return partial(_add, things=things)
+
+
+def _add(plan: Plan, things: tuple[Item, ...]) -> Plan:
+    return edits.add(plan, *things)
+
+
+def removal(plan: Plan, selected: str) -> Edit | None:
+    """What the delete key does at a selection."""
+    id_, _, terminal = selected.partition(".")
+    if id_ in plan.run_by_id:
+        return Edit(f"Remove {id_}", _remover(id_))
+    thing = plan.by_id.get(id_)
+    match thing:
+        case Bar() if terminal:
+            return Edit(
+                f"Remove stud {terminal} of {thing.title}", partial(edits.remove_stud, bar_id=id_, stud_id=terminal)
+            )
+        case Inline():
+            return Edit(f"Remove {thing.title}", partial(edits.remove_inline, item_id=id_))
+        case Equipment():
+            return Edit(f"Remove {thing.title}", partial(edits.remove_circuit, equipment_id=id_))
+        case None:
+            return None
+    return Edit(f"Remove {thing.title}", _remover(id_))
+
+
+def _anywhere(plan: Plan) -> Iterator[Choice]:
+    for kind, word in defaults.HUB_WORDS.items():
+        hub = defaults.new_hub(plan, kind)
+        yield Choice("Add", word, Edit(f"Add {word.lower()} {hub.id}", _adder(hub)), hub.id)
+    unit = Battery(id=edits.fresh_id(plan, "B"), chemistry="lifepo4", nominal_v=12.0, capacity_ah=100.0)
+    yield Choice("Add", "Battery unit", Edit(f"Add battery {unit.id}", _adder(unit)), unit.id)
+
+
+def _at_run(plan: Plan, picture: Picture | None, run: Run) -> Iterator[Choice]:
+    bears = 30.0
+    if picture is not None and picture.case is not None and run.id in picture.case.ampacities:
+        bears = picture.case.ampacities[run.id].amps
+    for kind, word in defaults.INLINE_WORDS.items():
+        item = defaults.new_inline(plan, kind, bears)
+        yield Choice(
+            "Insert",
+            word,
+            Edit(f"Insert {word.lower()} in {run.id}", partial(edits.insert_inline, run_id=run.id, item=item)),
+            item.id,
+        )
+    twin = run.model_copy(update={"id": edits.fresh_id(plan, "W")})
+    yield Choice(
+        "",
+        "Lay another beside it",
+        Edit(f"Double {run.id}", partial(edits.change, id_=run.id, parallel=run.parallel + 1)),
+    )
+    yield Choice(
+        "", "Lay a second run between the same ends", Edit(f"Add {twin.id}", partial(_add_run, run=twin)), twin.id
+    )
+    yield Choice("", "Remove this conductor", Edit(f"Remove {run.id}", _remover(run.id)))
+
+
+def _add_run(plan: Plan, run: Run) -> Plan:
+    return edits.add(plan, run)
+
+
+def _at_inline(plan: Plan, item: Inline) -> Iterator[Choice]:
+    rating = getattr(item, "rating_a", None) or 30.0
+    kind_now = getattr(item, "kind", "")
+    for kind, word in defaults.INLINE_WORDS.items():
+        if kind == kind_now:
+            continue
+        new = defaults.new_inline(plan, kind, rating).model_copy(
+            update={"id": item.id, "name": item.name, "zone": item.zone}
+        )
+        yield Choice(
+            "Replace by",
+            word,
+            Edit(f"Replace {item.title} by a {word.lower()}", partial(edits.replace_item, item_id=item.id, new=new)),
+        )
+    if isinstance(item, SWITCHES):
+        word = "Open" if item.closed else "Close"
+        yield Choice(
+            "", f"{word} it", Edit(f"{word} {item.title}", partial(edits.change, id_=item.id, closed=not item.closed))
+        )
+    yield Choice(
+        "", "Remove, joining the conductor", Edit(f"Remove {item.title}", partial(edits.remove_inline, item_id=item.id))
+    )
+
+
+def _return_hub(plan: Plan, hub: Bar | Chassis | Post) -> str | None:
+    """Where circuits that leave a hub mostly come back to; else the bar with most on it."""
+    others = [x for x in plan.items if isinstance(x, Bar | Chassis) and x.id != hub.id]
+
+    def weight(x: Bar | Chassis) -> int:
+        return sum(
+            isinstance(plan.by_id[split_ref(ref)[0]], Equipment) and ref.endswith("minus")
+            for t in x.terminal_names
+            for run in plan.runs_at.get(x.ref(t), ())
+            for ref in (run.a, run.b)
+        )
+
+    return max(others, key=weight).id if others else None
+
+
+def _volts_at(plan: Plan, hub: Bar | Chassis | Post) -> float:
+    """Nominal voltage of a hub: of the nearest equipment or battery by conductors."""
+    seen, queue = {hub.id}, [ref for t in hub.terminal_names for ref in _beyond(plan, hub.ref(t))]
+    while queue:
+        id_, terminal = split_ref(queue.pop(0))
+        thing = plan.by_id[id_]
+        if isinstance(thing, Converter):
+            return thing.out_nominal_v if terminal.startswith("out") else thing.nominal_v
+        if isinstance(thing, Equipment | Battery):
+            return thing.nominal_v
+        if id_ not in seen:
+            seen.add(id_)
+            queue += [ref for t in thing.terminal_names for ref in _beyond(plan, thing.ref(t))]
+    return 12.0
+
+
+def _beyond(plan: Plan, ref: str) -> list[str]:
+    """Terminals at the other ends of the runs on a terminal."""
+    return [run.b if run.a == ref else run.a for run in plan.runs_at.get(ref, ())]
+
+
+def _at_hub(plan: Plan, hub: Bar | Chassis | Post, terminal: str | None) -> Iterator[Choice]:
+    back = _return_hub(plan, hub)
+    if back is not None and not isinstance(hub, Chassis):
+        volts = _volts_at(plan, hub)
+        for kind, word in defaults.EQUIPMENT_WORDS.items():
+            e = defaults.new_equipment(plan, kind, volts)
+            fuse = defaults.new_fuse(plan, 60.0 if kind in ("inverter", "alternator") else 20.0)
+            edit = Edit(
+                f"Add {word.lower()} {e.id}",
+                partial(
+                    edits.add_circuit, plus=hub.id, minus=back, equipment=e, device=fuse,
+                    conductor="mm2-16" if kind in ("inverter", "alternator") else "mm2-2.5", plus_terminal=terminal,
+                ),
+            )  # fmt: skip
+            yield Choice("Add circuit", word, edit, e.id)
+    if not isinstance(hub, Bar):
+        yield Choice("", f"Remove {hub.title}", Edit(f"Remove {hub.title}", _remover(hub.id)))
+        return
+    names = hub.terminal_names
+    at = names.index(terminal) if terminal in names else len(names) - 1
+    yield Choice(
+        "", "Add a stud here", Edit(f"Add a stud to {hub.title}", partial(_add_stud, bar_id=hub.id, at=at + 1))
+    )
+    if terminal is not None:
+        if at > 0:
+            yield Choice(
+                "",
+                "Move this stud up",
+                Edit(f"Move stud {terminal} up", partial(edits.move_stud, bar_id=hub.id, stud_id=terminal, to=at - 1)),
+            )
+        if at + 1 < len(names):
+            yield Choice(
+                "",
+                "Move this stud down",
+                Edit(
+                    f"Move stud {terminal} down", partial(edits.move_stud, bar_id=hub.id, stud_id=terminal, to=at + 1)
+                ),
+            )
+        if not plan.runs_at.get(hub.ref(terminal)):
+            yield Choice(
+                "",
+                "Remove this stud",
+                Edit(f"Remove stud {terminal}", partial(edits.remove_stud, bar_id=hub.id, stud_id=terminal)),
+            )
+    yield Choice("", f"Remove {hub.title}", Edit(f"Remove {hub.title}", _remover(hub.id)))
+
+
+def _add_stud(plan: Plan, bar_id: str, at: int) -> Plan:
+    return edits.add_stud(plan, bar_id, at)[0]
+
+
+def _at_equipment(plan: Plan, e: Equipment) -> Iterator[Choice]:
+    if not isinstance(e, Converter):
+        for kind, word in defaults.EQUIPMENT_WORDS.items():
+            if kind in ("converter", getattr(e, "kind", "")):
+                continue
+            new = defaults.new_equipment(plan, kind, e.nominal_v).model_copy(
+                update={"id": e.id, "name": e.name, "zone": e.zone}
+            )
+            yield Choice(
+                "Replace by",
+                word,
+                Edit(f"Replace {e.title} by a {word.lower()}", partial(edits.replace_item, item_id=e.id, new=new)),
+            )
+    yield Choice("", "Remove this circuit", Edit(f"Remove {e.title}", partial(edits.remove_circuit, equipment_id=e.id)))

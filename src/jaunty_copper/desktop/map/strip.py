@@ -1,0 +1,158 @@
+"""The strip below the map: the voltage staircase of the chosen row, under the map's own columns."""
+
+from math import isfinite
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from jaunty_copper.desktop import words
+from jaunty_copper.desktop.map.view import MapView
+from jaunty_copper.desktop.theme import font
+from jaunty_copper.plan.model import Equipment
+from jaunty_copper.study.study import port_refs
+
+LEFT, TOP, BOTTOM = 8.0, 34.0, 20.0
+
+
+class Strip(QWidget):
+    """How the voltage is lost along one row, from source plus to source minus."""
+
+    def __init__(self, view: MapView, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.view = view
+        self.setMinimumHeight(120)
+        self.setAccessibleName("Voltage along the chosen row")
+        for signal in (view.moved, view.row_changed, view.picked):
+            signal.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        """As tall as four steps need."""
+        return QSize(600, 144)
+
+    def steps(self) -> list[tuple[float, str, float]]:
+        """Map column, terminal and volts lost so far, from source plus to source minus.
+
+        Lost on the plus side counts from the source's plus; the equipment's own voltage is
+        left out; lost on the minus side goes on from there.
+        """
+        view = self.view
+        picture, look = view.picture, view.look
+        row = next((r for r in picture.chart.rows if r.id == look.row), None) if picture else None
+        e = picture.plan.by_id.get(look.row or "") if picture else None
+        if picture is None or row is None or not isinstance(e, Equipment) or not row.path:
+            return []
+        state = picture.worst_for(e, look.scenario)
+        if state is None or any(ref not in state.wiring.node for _, ref in row.path):
+            return []
+        plus, minus = port_refs(e)
+        refs = [ref for _, ref in row.path]
+        if plus not in refs or minus not in refs or refs.index(plus) == len(refs) - 1:
+            return []
+        cut = refs.index(plus)
+        start = state.volts(refs[0])
+        lost_plus = start - state.volts(plus)
+        floor = state.volts(minus)
+        found = [(x, ref, start - state.volts(ref)) for x, ref in row.path[: cut + 1]]
+        found += [(x, ref, lost_plus + floor - state.volts(ref)) for x, ref in row.path[cut + 1 :]]
+        return [step for step in found if isfinite(step[2])]
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        """Paint the staircase."""
+        view = self.view
+        picture, look, c = view.picture, view.look, view.look.palette
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.fillRect(self.rect(), QColor(c.sheet))
+        p.setPen(QPen(QColor(c.line), 1))
+        p.drawLine(0, 0, self.width(), 0)
+        e = picture.plan.by_id.get(look.row or "") if picture else None
+        steps = self.steps()
+        ink, soft = QColor(c.ink), QColor(c.soft)
+        if picture is None or not isinstance(e, Equipment) or not steps:
+            p.setPen(soft)
+            p.setFont(font(13))
+            p.drawText(
+                self.rect(), Qt.AlignmentFlag.AlignCenter, "Choose a row on the map to see where its voltage goes"
+            )
+            return
+        reading = picture.equipment(e, look.scenario)
+        state = picture.worst_for(e, look.scenario)
+        assert state is not None
+        charging = reading.current_a < 0.0
+        p.setPen(ink)
+        p.setFont(font(14, True))
+        title = f"{'Volts gained by' if charging else 'Volts lost to'} {e.title}"
+        p.drawText(QRectF(LEFT + 6, 5, 420, 20), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, title)
+        p.setFont(font(12))
+        p.setPen(soft)
+        right = f"{state.scenario.title}  ·  {words.volts(reading.voltage_v)} at its terminals"
+        p.drawText(
+            QRectF(self.width() - 480, 5, 468, 20), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, right
+        )
+
+        lost = [-s[2] if charging else s[2] for s in steps]
+        total, allowed = lost[-1], reading.limit_share * e.nominal_v
+        top = max(*lost, 0.0)
+        shown = max(top * 1.12, min(allowed * 1.25, top * 3.0), 0.02)
+        low = min(*lost, 0.0)
+        height = self.height() - TOP - BOTTOM
+
+        def y(v: float) -> float:
+            return TOP + height * (v - low) / (shown - low)
+
+        def x(column: float) -> float:
+            return view.to_view(column, 0.0).x()
+
+        p.setFont(font(11))
+        p.setPen(QPen(QColor(c.line), 1))
+        p.drawLine(QPointF(0, y(0)), QPointF(self.width(), y(0)))
+        if allowed <= shown:
+            p.setPen(QPen(QColor(c.over), 1.4, Qt.PenStyle.DashLine))
+            p.drawLine(QPointF(0, y(allowed)), QPointF(self.width(), y(allowed)))
+            p.setPen(QColor(c.over))
+            p.drawText(
+                QRectF(LEFT + 6, y(allowed) - 16, 300, 15), Qt.AlignmentFlag.AlignLeft,
+                f"{words.drop(allowed)} allowed, {100 * reading.limit_share:.0f} %",
+            )  # fmt: skip
+        cut = next(k for k, s in enumerate(steps) if s[1] == port_refs(e)[0])
+        over = total > allowed
+        pen = QPen(QColor(c.over if over else c.accent), 2.6)
+        pen.setJoinStyle(Qt.PenJoinStyle.MiterJoin)
+        p.setPen(pen)
+        points = [QPointF(x(s[0]), y(v)) for s, v in zip(steps, lost, strict=True)]
+        p.drawPolyline(points[: cut + 1])
+        p.drawPolyline(points[cut + 1 :])
+        p.setPen(QPen(soft, 1.4, Qt.PenStyle.DotLine))
+        p.drawLine(points[cut], points[cut + 1])
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(QColor(c.ink))
+        for q in points:
+            p.drawEllipse(q, 2.2, 2.2)
+        self._figures(p, points, lost, cut, ink)
+        p.setPen(QColor(c.over) if over else ink)
+        p.setFont(font(13, True))
+        end = points[-1]
+        text = f"{words.drop(total)} in all, {100 * total / e.nominal_v:.1f} %"
+        box = QRectF(min(end.x() - 150, self.width() - 170), min(end.y() + 3, self.height() - 19), 160, 17)
+        p.drawText(box, Qt.AlignmentFlag.AlignRight, text)
+
+    def _figures(self, p: QPainter, points: list[QPointF], lost: list[float], cut: int, ink: QColor) -> None:
+        """Write the larger steps beside them, as many as there is room for."""
+        p.setFont(font(12))
+        p.setPen(ink)
+        steps = [
+            (abs(lost[k + 1] - lost[k]), k)
+            for k in range(len(points) - 1)
+            if k != cut and abs(lost[k + 1] - lost[k]) > 0.0
+        ]
+        total = sum(s for s, _ in steps) or 1.0
+        taken: list[QRectF] = []
+        for step, k in sorted(steps, reverse=True)[:6]:
+            if step < 0.05 * total:
+                break
+            mid = (points[k] + points[k + 1]) / 2
+            box = QRectF(mid.x() + 6, mid.y() - 17, 60, 15)
+            if not any(box.intersects(other) for other in taken):
+                taken.append(box)
+                p.drawText(box, Qt.AlignmentFlag.AlignLeft, words.drop(step))

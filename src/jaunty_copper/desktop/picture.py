@@ -1,0 +1,121 @@
+"""What the window shows of one plan: its map, its study, its findings; and readings of them."""
+
+from dataclasses import dataclass
+from functools import cached_property
+from math import isfinite, nan
+
+from jaunty_copper.layout.shapes import Chart
+from jaunty_copper.plan.model import Converter, Equipment, Plan
+from jaunty_copper.practice.case import Case
+from jaunty_copper.practice.findings import Finding, Severity
+from jaunty_copper.practice.rules.drop import limit_of
+from jaunty_copper.study.study import State, Study
+
+WORST = None
+"""In place of a scenario's id: the worst of all."""
+
+
+@dataclass(frozen=True)
+class RunReading:
+    """A run in a scenario; nan where there is no operating point."""
+
+    current_a: float
+    drop_v: float
+    loss_w: float
+    temperature_c: float
+    ampacity_a: float
+    used: float
+
+
+@dataclass(frozen=True)
+class EquipmentReading:
+    """Equipment in a scenario; nan where there is no operating point."""
+
+    voltage_v: float
+    current_a: float
+    drop_v: float
+    drop_share: float
+    limit_share: float
+    mode: str
+
+
+@dataclass(frozen=True)
+class Picture:
+    """Everything the window shows, made in one go from one plan."""
+
+    plan: Plan
+    chart: Chart
+    study: Study | None = None
+    case: Case | None = None
+    findings: tuple[Finding, ...] = ()
+
+    @cached_property
+    def worst_at(self) -> dict[str, Severity]:
+        """The worst finding at each place."""
+        found: dict[str, Severity] = {}
+        for f in self.findings:
+            found[f.place] = min(f.severity, found.get(f.place, f.severity))
+        return found
+
+    @cached_property
+    def row_of_run(self) -> dict[str, str | None]:
+        """The row that each run belongs to; None for those that rows share."""
+        return {r.run: r.row for r in self.chart.ribbons}
+
+    def states(self, scenario: str | None) -> list[State]:
+        """The solved states to look at: of one scenario, or of all."""
+        if self.study is None:
+            return []
+        return [s for s in self.study.states if s.solved and scenario in (WORST, s.scenario.id)]
+
+    def run(self, id_: str, scenario: str | None) -> RunReading:
+        """A run in a scenario, or where it carries most."""
+        states = self.states(scenario)
+        if not states or self.case is None or id_ not in states[0].wiring.branch:
+            return RunReading(nan, nan, nan, nan, nan, nan)
+        state = max(states, key=lambda s: abs(s.current(id_)))
+        k = state.wiring.branch[id_]
+        current, lost = state.current(id_), state.drop(id_)
+        amp = self.case.ampacities[id_].amps if id_ in self.case.ampacities else nan
+        used = abs(current) / amp if amp > 0.0 else nan
+        return RunReading(current, lost, current * lost, float(state.point.temperature_c[k]), amp, used)
+
+    def through(self, id_: str, scenario: str | None) -> tuple[float, float]:
+        """Current through an inline item or out of a battery, and its drop, where it is largest."""
+        states = self.states(scenario)
+        if not states or id_ not in states[0].wiring.branch:
+            return nan, nan
+        state = max(states, key=lambda s: abs(s.current(id_)))
+        return state.current(id_), state.drop(id_)
+
+    def battery_v(self, id_: str, scenario: str | None) -> float:
+        """Terminal voltage of a battery: the lowest of the scenarios looked at."""
+        return min((s.volts(f"{id_}.plus") - s.volts(f"{id_}.minus") for s in self.states(scenario)), default=nan)
+
+    def node_v(self, ref: str, scenario: str | None) -> float:
+        """Voltage of a terminal; with all scenarios, where it is farthest from 0 V."""
+        return max((s.volts(ref) for s in self.states(scenario) if ref in s.wiring.node), key=abs, default=nan)
+
+    def output(self, e: Converter, scenario: str | None) -> tuple[float, float]:
+        """Voltage and current at a converter's output, where it gives most."""
+        found = [s.output(e) for s in self.states(scenario) if e.id in s.wiring.source_index]
+        return max(found, key=lambda pair: pair[1], default=(nan, nan))
+
+    def worst_for(self, e: Equipment, scenario: str | None) -> State | None:
+        """The state in which equipment loses most voltage."""
+        study = self.study
+        if study is None or study.plan.by_id.get(e.id) is None:
+            return None
+        states = [s for s in self.states(scenario) if isfinite(study.drop_v(e, s)) and abs(s.port(e)[1]) > 1e-9]
+        return max(states or self.states(scenario), key=lambda s: study.drop_v(e, s), default=None)
+
+    def equipment(self, e: Equipment, scenario: str | None) -> EquipmentReading:
+        """Equipment in a scenario, or where it loses most."""
+        state = self.worst_for(e, scenario)
+        if state is None or self.study is None or self.case is None:
+            return EquipmentReading(nan, nan, nan, nan, nan, "")
+        e = self.study.plan.by_id[e.id]  # type: ignore[assignment]
+        v, current = state.port(e)
+        lost = self.study.drop_v(e, state) if abs(current) > 1e-9 else 0.0
+        limit = limit_of(self.case, e)[0] / 100.0
+        return EquipmentReading(v, current, lost, lost / e.nominal_v, limit, state.mode(e))

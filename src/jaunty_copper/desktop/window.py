@@ -1,0 +1,778 @@
+"""The main window: page rail, map with its strip, inspector, findings; files and history."""
+
+import contextlib
+import time
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import QEvent, QPoint, QSize, Qt, QTimer
+from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
+from PySide6.QtWidgets import (
+    QApplication,
+    QButtonGroup,
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QPushButton,
+    QSplitter,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from jaunty_copper import __version__
+from jaunty_copper.desktop.document import Document
+from jaunty_copper.desktop.findings import Findings
+from jaunty_copper.desktop.inspector import Inspector
+from jaunty_copper.desktop.map import menu
+from jaunty_copper.desktop.map.lens import LENSES
+from jaunty_copper.desktop.map.strip import Strip
+from jaunty_copper.desktop.map.view import MapView
+from jaunty_copper.desktop.picture import WORST, Picture
+from jaunty_copper.desktop.settings import Settings
+from jaunty_copper.desktop.studying import Studying, sketch_of
+from jaunty_copper.desktop.theme import PALETTES, style_sheet
+from jaunty_copper.desktop.words import Units
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.blank import blank
+from jaunty_copper.plan.edits import Edit, EditError
+from jaunty_copper.plan.examples import DEMO, example, names
+from jaunty_copper.plan.files import SUFFIX, PlanError, load_with_stamp
+from jaunty_copper.plan.journal import Journal, left_behind
+from jaunty_copper.plan.model import Plan, Scenario, Zone
+from jaunty_copper.practice.findings import Finding
+
+FILTER = f"Plans (*{SUFFIX});;JSON (*.json);;All files (*)"
+CAUTION = (
+    "A planning aid: local codes and licensed practice decide. Isolate the bank and cover its posts before you work."
+)
+JOURNAL_AFTER_MS = 1500
+LOOK_AT_DISK_MS = 2000
+
+
+class Window(QMainWindow):
+    """One plan in one window."""
+
+    def __init__(self, document: Document, settings: Settings | None = None, journal: Journal | None = None) -> None:
+        super().__init__()
+        self.settings = settings or Settings()
+        self.journal = journal or Journal()
+        self.document = document
+        self.picture: Picture | None = None
+        self.asked_at = 0.0
+        self.units = Units(bool(self.settings.get("awg", False)))
+        self.palette_ = PALETTES.get(self.settings.get("look", "light"), PALETTES["light"])
+        self.studying = Studying()
+        self.studying.done.connect(self._show)
+        self.studying.failed.connect(self._study_failed)
+        self.studying.busy.connect(self._busy)
+        self._select_next: str | None = None
+        self.resize(1280, 800)
+        self._build()
+        self._actions()
+        self._journal_timer = QTimer(self, singleShot=True, interval=JOURNAL_AFTER_MS)
+        self._journal_timer.timeout.connect(self._keep_journal)
+        self._disk_timer = QTimer(self, interval=LOOK_AT_DISK_MS)
+        self._disk_timer.timeout.connect(self.look_at_disk)
+        self._disk_timer.start()
+        self._adopt(document)
+
+    # Building
+
+    def _build(self) -> None:
+        self.map = MapView()
+        self.strip = Strip(self.map)
+        self.inspector = Inspector()
+        self.inspector.setObjectName("panel")
+        self.inspector.units = self.units
+        self.findings = Findings()
+        middle = QSplitter(Qt.Orientation.Vertical)
+        middle.addWidget(self.map)
+        middle.addWidget(self.strip)
+        middle.setStretchFactor(0, 1)
+        middle.setSizes([574, 144])
+        middle.setHandleWidth(1)
+        middle.setCollapsible(0, False)
+        side = QSplitter(Qt.Orientation.Vertical)
+        side.addWidget(self.inspector)
+        side.addWidget(self.findings)
+        side.setSizes([320, 400])
+        side.setHandleWidth(1)
+        across = QSplitter(Qt.Orientation.Horizontal)
+        across.addWidget(middle)
+        across.addWidget(side)
+        across.setStretchFactor(0, 1)
+        across.setSizes([882, 338])
+        across.setHandleWidth(1)
+        across.setCollapsible(0, False)
+        self.notice = QWidget()
+        self.notice.setObjectName("notice")
+        self.notice.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._notice_row = QHBoxLayout(self.notice)
+        self._notice_row.setContentsMargins(10, 6, 10, 6)
+        self._notice_text = QLabel()
+        self._notice_text.setWordWrap(True)
+        self._notice_row.addWidget(self._notice_text, 1)
+        self._notice_buttons: list[QPushButton] = []
+        self.notice.hide()
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self._top_bar())
+        column.addWidget(self.notice)
+        column.addWidget(across, 1)
+        body = QWidget()
+        row = QHBoxLayout(body)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        row.addWidget(self._rail())
+        row.addWidget(page, 1)
+        self.setCentralWidget(body)
+        self._working = QLabel("")
+        self.statusBar().addPermanentWidget(self._working)
+        caution = QLabel(CAUTION)
+        self.statusBar().addWidget(caution, 1)
+        self.statusBar().setSizeGripEnabled(False)
+
+        self.map.picked.connect(self._picked)
+        self.map.menu_wanted.connect(self._menu)
+        self.map.opened.connect(lambda _: self.inspector.focus_first())
+        self.map.removal_wanted.connect(self._remove)
+        self.map.stud_moved.connect(self._stud_moved)
+        self.inspector.wanted.connect(self.do)
+        self.findings.chosen.connect(self._jump)
+        self.findings.mend_wanted.connect(self.do)
+
+    def _rail(self) -> QWidget:
+        rail = QWidget()
+        rail.setObjectName("rail")
+        rail.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        rail.setFixedWidth(58)
+        column = QVBoxLayout(rail)
+        column.setContentsMargins(0, 10, 0, 10)
+        button = QToolButton()
+        button.setText("Map")
+        button.setCheckable(True)
+        button.setChecked(True)
+        button.setFixedWidth(58)
+        button.setToolTip("The system from plus to minus")
+        button.clicked.connect(partial(button.setChecked, True))
+        button.clicked.connect(self.map.setFocus)
+        column.addWidget(button)
+        column.addStretch(1)
+        return rail
+
+    def _top_bar(self) -> QWidget:
+        bar = QWidget()
+        bar.setObjectName("bar")
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(16, 6, 14, 8)
+        row.setSpacing(10)
+        self.title = QLabel()
+        self.title.setObjectName("title")
+        self.title.setMinimumWidth(80)
+        row.addWidget(self.title, 1)
+        lenses = QHBoxLayout()
+        lenses.setSpacing(0)
+        self.lens_buttons = QButtonGroup(self)
+        for k, lens in enumerate(LENSES):
+            button = QPushButton(lens.title)
+            button.setObjectName("lens")
+            button.setCheckable(True)
+            button.setChecked(k == 0)
+            button.setToolTip(f"{lens.hint} ({k + 1})")
+            button.clicked.connect(partial(self.set_lens, lens.id))
+            self.lens_buttons.addButton(button, k)
+            lenses.addWidget(button)
+        row.addLayout(lenses)
+        self.scenario_box = QComboBox()
+        self.scenario_box.setAccessibleName("Scenario")
+        self.scenario_box.setToolTip("What runs together")
+        self.scenario_box.setMinimumWidth(170)
+        self.scenario_box.activated.connect(lambda k: self.set_scenario(self.scenario_box.itemData(k)))
+        row.addWidget(self.scenario_box)
+        self.units_button = QPushButton()
+        self.units_button.setToolTip("Metric or AWG, for the whole window")
+        self.units_button.clicked.connect(self.switch_units)
+        row.addWidget(self.units_button)
+        self.look_button = QPushButton()
+        self.look_button.setToolTip("Light or dark")
+        self.look_button.clicked.connect(self.switch_look)
+        row.addWidget(self.look_button)
+        return bar
+
+    def _action(
+        self, into: QMenu, text: str, slot: Callable[[], object], *keys: QKeySequence | QKeySequence.StandardKey | str
+    ) -> QAction:
+        action = QAction(text, self)
+        action.setShortcuts([QKeySequence(k) for k in keys])
+        action.triggered.connect(lambda: slot())
+        into.addAction(action)
+        return action
+
+    def _actions(self) -> None:
+        std = QKeySequence.StandardKey
+        file = self.menuBar().addMenu("&File")
+        self._action(file, "&New", self.new, std.New)
+        self._action(file, "&Open…", self.open, std.Open)
+        self.recent_menu = file.addMenu("Open &recent")
+        self.recent_menu.aboutToShow.connect(self._fill_recent)
+        examples = file.addMenu("Open &example")
+        for name in names():
+            self._action(examples, example_title(name), partial(self.open_example, name))
+        file.addSeparator()
+        self.save_action = self._action(file, "&Save", self.save, std.Save)
+        self._action(file, "Save &as…", self.save_as, std.SaveAs, "Ctrl+Shift+S")
+        file.addSeparator()
+        self._action(file, "&Quit", self.close, std.Quit)
+        edit = self.menuBar().addMenu("&Edit")
+        self.undo_action = self._action(edit, "&Undo", lambda: self.document.undo(), std.Undo)
+        self.redo_action = self._action(edit, "&Redo", lambda: self.document.redo(), std.Redo, "Ctrl+Y")
+        edit.addSeparator()
+        self._action(edit, "&Insert, add or replace here…", self.map.menu_at_selection, "Ins")
+        self._action(edit, "&Mend what the finding says", self.mend, "Ctrl+M")
+        plan = self.menuBar().addMenu("&Plan")
+        self._action(plan, "&Next finding", partial(self._next_finding, 1), "F8")
+        self._action(plan, "&Previous finding", partial(self._next_finding, -1), "Shift+F8")
+        plan.addSeparator()
+        self._action(plan, "New &scenario like this one", self.new_scenario)
+        self._action(plan, "&Delete this scenario", self.delete_scenario)
+        self._action(plan, "Ne&xt scenario", partial(self._next_scenario, 1), "Ctrl+Tab", "]")
+        self._action(plan, "Pre&vious scenario", partial(self._next_scenario, -1), "Ctrl+Shift+Tab", "[")
+        plan.addSeparator()
+        self._action(plan, "New &zone", self.new_zone)
+        view = self.menuBar().addMenu("&View")
+        for k, lens in enumerate(LENSES):
+            self._action(view, f"&{lens.title}", partial(self.set_lens, lens.id), str(k + 1))
+        view.addSeparator()
+        self._action(view, "&Larger", partial(self.map.zoom, 1.25), std.ZoomIn, "Ctrl+=")
+        self._action(view, "S&maller", partial(self.map.zoom, 0.8), std.ZoomOut)
+        self._action(view, "&Fit the width", self.map.fit, "Ctrl+0")
+        self._action(view, "Fit &all", self.map.fit_all, "Ctrl+9")
+        view.addSeparator()
+        self._action(view, "Metric or &AWG", self.switch_units, "Ctrl+U")
+        self._action(view, "Light or &dark", self.switch_look, "Ctrl+D")
+        view.addSeparator()
+        self._action(view, "Keyboard to the &map", self.map.setFocus, "F6")
+        self._action(view, "Keyboard to the f&indings", self.findings.list.setFocus, "F7")
+        help_ = self.menuBar().addMenu("&Help")
+        self._action(help_, "&Keys", self.show_keys, std.HelpContents)
+        self._action(help_, "&Cautions", self.show_cautions)
+        self._action(help_, "&About", self.show_about)
+
+    # The document
+
+    def _adopt(self, document: Document) -> None:
+        """Show another document."""
+        self.document = document
+        document.changed.connect(self._plan_changed)
+        document.history.connect(self._history)
+        self.picture = None
+        self.map.look.row = None
+        self.map.look.selected = None
+        first = document.plan.scenarios[0].id if document.plan.scenarios else WORST
+        self._scenario: str | None = first
+        self.show_sketch()
+        self._plan_changed()
+        self._history()
+        self.set_scenario(first)
+        self.hide_notice()
+        if document.open_elsewhere:
+            self.show_notice("This plan is open in another window too. Saving here overwrites what is saved there.")
+
+    def show_sketch(self) -> None:
+        """Show the map before anything is solved."""
+        self.map.set_picture(sketch_of(self.document.plan))
+
+    def replace_document(self, document: Document) -> None:
+        """Leave the open document for another."""
+        self.document.close()
+        self.journal.clear()
+        self._journal_timer.stop()
+        for signal in (self.document.changed, self.document.history):
+            with contextlib.suppress(RuntimeError):
+                signal.disconnect()
+        self._adopt(document)
+
+    def do(self, edit: Edit) -> bool:
+        """Apply an edit; say so where it makes no sense."""
+        try:
+            self.document.do(edit)
+        except EditError as error:
+            self.show_notice(f"{edit.label}: not done. {error}")
+            self._show_inspector()
+            return False
+        return True
+
+    def _plan_changed(self) -> None:
+        self.asked_at = time.perf_counter()
+        self.studying.ask(self.document.plan)
+        self._fill_scenarios()
+        self._journal_timer.start()
+
+    def _show(self, picture: Picture) -> None:
+        """Show a study, unless the plan has moved on."""
+        if picture.plan is not self.document.plan:
+            return
+        self.picture = picture
+        self.map.set_picture(picture)
+        if self._select_next is not None:
+            select, self._select_next = self._select_next, None
+            self.map.select(select, show=True)
+        else:
+            self._show_inspector()
+        self.findings.set_findings(picture.findings)
+        self.strip.update()
+
+    def _study_failed(self, trace: str) -> None:
+        last = trace.strip().splitlines()[-1]
+        self.show_notice(
+            f"This plan could not be studied: {last}. It can still be edited and saved; undo brings the last study back."
+        )
+
+    def _busy(self, on: bool) -> None:
+        self._working.setText("computing…" if on else "")
+
+    def _history(self) -> None:
+        d = self.document
+        name = d.path.name if d.path else "not saved yet"
+        self.setWindowTitle(f"{d.plan.name or 'Plan'} — {name}[*] — Jaunty Copper")
+        self.setWindowModified(d.unsaved)
+        self.title.setText(f"{d.plan.name or 'Plan without a name'}{' •' if d.unsaved else ''}")
+        self.title.setToolTip(str(d.path or "not saved yet"))
+        self.undo_action.setEnabled(d.undo_label is not None)
+        self.undo_action.setText(f"&Undo: {d.undo_label}" if d.undo_label else "&Undo")
+        self.redo_action.setEnabled(d.redo_label is not None)
+        self.redo_action.setText(f"&Redo: {d.redo_label}" if d.redo_label else "&Redo")
+        self.units_button.setText("AWG" if self.units.awg else "mm²")
+        self.look_button.setText("Dark" if self.palette_.name == "light" else "Light")
+
+    def _keep_journal(self) -> None:
+        if self.document.unsaved:
+            try:
+                self.journal.keep(self.document.plan, str(self.document.path) if self.document.path else None)
+            except OSError as error:
+                self.show_notice(f"Autosave does not work here: {error.strerror}. Save by hand.")
+        else:
+            self.journal.clear()
+
+    # Files
+
+    def new(self) -> None:
+        """Begin a new plan."""
+        if self.may_leave():
+            self.replace_document(Document(blank()))
+
+    def open(self, path: Path | None = None) -> bool:
+        """Open a plan; a broken one leaves the open plan alone and says what is wrong where."""
+        if path is None:
+            start = str(self.document.path.parent if self.document.path else Path.home())
+            name, _ = QFileDialog.getOpenFileName(self, "Open a plan", start, FILTER)
+            if not name:
+                return False
+            path = Path(name)
+        try:
+            document = Document.open(path)
+        except PlanError as error:
+            self.show_broken(error)
+            return False
+        if not self.may_leave():
+            document.close()
+            return False
+        self.replace_document(document)
+        self.settings.used(path)
+        return True
+
+    def show_broken(self, error: PlanError) -> None:
+        """Say what is wrong with a file, and where."""
+        box = QMessageBox(self)
+        box.setIcon(QMessageBox.Icon.Warning)
+        box.setWindowTitle("Not opened")
+        box.setText(f"{error.file} was not opened. The plan in this window is untouched.")
+        shown = error.details[:12]
+        more = f"\n… and {len(error.details) - 12} more" if len(error.details) > 12 else ""
+        box.setInformativeText("\n".join(shown) + more)
+        box.open()
+        self._box = box
+
+    def open_example(self, name: str) -> None:
+        """Open an example that ships with the program."""
+        if self.may_leave():
+            self.replace_document(Document(example(name)))
+
+    def save(self) -> bool:
+        """Save to the plan's file, or ask for one."""
+        if self.document.path is None:
+            return self.save_as()
+        if self.document.changed_outside and not self._overwrite():
+            return False
+        return self._save(self.document.path)
+
+    def _overwrite(self) -> bool:
+        answer = QMessageBox.question(
+            self, "The file changed",
+            f"{self.document.path} was changed by another program since it was read.\n\n"
+            "Overwrite it with the plan in this window?",
+            QMessageBox.StandardButton.Save | QMessageBox.StandardButton.Cancel, QMessageBox.StandardButton.Cancel,
+        )  # fmt: skip
+        return answer == QMessageBox.StandardButton.Save
+
+    def save_as(self, path: Path | None = None) -> bool:
+        """Save to another file."""
+        if path is None:
+            stem = "".join(ch if ch.isalnum() else "_" for ch in self.document.plan.name.lower()).strip("_") or "plan"
+            start = self.document.path or Path.home() / f"{stem}{SUFFIX}"
+            name, _ = QFileDialog.getSaveFileName(self, "Save the plan", str(start), FILTER)
+            if not name:
+                return False
+            path = Path(name if name.endswith(".json") else name + SUFFIX)
+        return self._save(path)
+
+    def _save(self, path: Path) -> bool:
+        try:
+            self.document.save(path)
+        except OSError as error:
+            self.show_notice(f"Not saved to {path}: {error.strerror}. The file there is as it was.")
+            return False
+        self.settings.used(path)
+        self.journal.clear()
+        self._journal_timer.stop()
+        self.statusBar().showMessage(f"Saved {path.name}", 3000)
+        return True
+
+    def may_leave(self) -> bool:
+        """Whether the open plan may be left: saved, or given up on purpose."""
+        if not self.document.unsaved:
+            return True
+        buttons = QMessageBox.StandardButton
+        answer = QMessageBox.question(
+            self, "Not saved", f"Save the changes to {self.document.plan.name or 'this plan'}?",
+            buttons.Save | buttons.Discard | buttons.Cancel, buttons.Save,
+        )  # fmt: skip
+        if answer == buttons.Save:
+            return self.save()
+        return answer == buttons.Discard
+
+    def _fill_recent(self) -> None:
+        self.recent_menu.clear()
+        for name in self.settings.recent:
+            action = self.recent_menu.addAction(name)
+            action.setEnabled(Path(name).exists())
+            action.triggered.connect(partial(self.open, Path(name)))
+        if not self.settings.recent:
+            self.recent_menu.addAction("nothing yet").setEnabled(False)
+
+    def look_at_disk(self) -> None:
+        """Notice that another program changed the file."""
+        d = self.document
+        if d.path is None or d.stamp is None or not d.changed_outside:
+            return
+        if not d.path.exists():
+            self.show_notice(f"{d.path.name} is no longer on disk. Save to write it again.")
+            d.stamp = None
+            return
+        try:
+            _, stamp = load_with_stamp(d.path)
+        except PlanError as error:
+            self.show_notice(
+                f"{d.path.name} was changed by another program and is no plan any more: {error.details[0]}"
+            )
+            d.stamp = None
+            return
+        d.accept_disk(stamp)
+        words = "Your changes here are not saved." if d.unsaved else ""
+        self.show_notice(
+            f"{d.path.name} was changed by another program. {words}", ("Load it", partial(self._reload, d.path))
+        )
+
+    def _reload(self, path: Path) -> None:
+        if self.document.unsaved and not self.may_leave():
+            return
+        try:
+            self.replace_document(Document.open(path))
+        except PlanError as error:
+            self.show_broken(error)
+
+    def offer_recovery(self) -> None:
+        """Offer what a crash left behind."""
+        found = left_behind()
+        if not found:
+            return
+        newest = found[0]
+        when = time.strftime("%d %B, %H:%M", time.localtime(newest.when))
+        name = newest.plan.name or "a plan without a name"
+        more = f" ({len(found) - 1} older ones wait too.)" if len(found) > 1 else ""
+
+        def recover() -> None:
+            if not self.may_leave():
+                return
+            document = Document(newest.plan, Path(newest.path) if newest.path else None)
+            self.replace_document(document)
+            document.never_saved()
+            self._keep_journal()
+            newest.discard()
+
+        self.show_notice(
+            f"Unsaved work on {name} of {when} was left by a window that did not close properly.{more}",
+            ("Recover it", recover), ("Throw it away", newest.discard),
+        )  # fmt: skip
+
+    # Notices
+
+    def show_notice(self, text: str, *answers: tuple[str, Callable[[], object]]) -> None:
+        """Show one line above the map until it is answered or closed."""
+        self._notice_text.setText(text)
+        for button in self._notice_buttons:
+            button.deleteLater()
+        self._notice_buttons = []
+        for label, slot in (*answers, ("Close", lambda: None)):
+            button = QPushButton(label)
+            button.clicked.connect(self.hide_notice)
+            button.clicked.connect(lambda _=False, s=slot: s())
+            self._notice_row.addWidget(button)
+            self._notice_buttons.append(button)
+        self.notice.show()
+
+    def hide_notice(self) -> None:
+        """Take the notice away."""
+        self.notice.hide()
+
+    # Looking
+
+    def set_lens(self, lens_id: str) -> None:
+        """Look through another lens."""
+        for k, lens in enumerate(LENSES):
+            if lens.id == lens_id:
+                self.lens_buttons.button(k).setChecked(True)
+        self.map.set_lens(lens_id)
+
+    def set_scenario(self, scenario: str | None) -> None:
+        """Look at another scenario, or the worst of all."""
+        self._scenario = scenario
+        self.map.set_scenario(scenario)
+        self.inspector.scenario = scenario
+        self._fill_scenarios()
+        self._show_inspector()
+        self.strip.update()
+
+    def _fill_scenarios(self) -> None:
+        plan = self.document.plan
+        entries: list[tuple[str, str | None]] = [(s.title, s.id) for s in plan.scenarios]
+        entries.append(("Worst of all" if plan.scenarios else "Everything on", WORST))
+        if self._scenario not in [id_ for _, id_ in entries]:
+            self._scenario = entries[0][1]
+            self.map.set_scenario(self._scenario)
+            self.inspector.scenario = self._scenario
+        box = self.scenario_box
+        if [(box.itemText(k), box.itemData(k)) for k in range(box.count())] != entries:
+            box.clear()
+            for title, id_ in entries:
+                box.addItem(title, id_)
+        box.setCurrentIndex([id_ for _, id_ in entries].index(self._scenario))
+
+    def _next_scenario(self, by: int) -> None:
+        box = self.scenario_box
+        self.set_scenario(box.itemData((box.currentIndex() + by) % box.count()))
+
+    def switch_units(self) -> None:
+        """Metric to AWG and back."""
+        self.units = Units(not self.units.awg)
+        self.settings.put("awg", self.units.awg)
+        self.map.set_units(self.units)
+        self.inspector.units = self.units
+        self._show_inspector()
+        self._history()
+
+    def switch_look(self) -> None:
+        """Light to dark and back."""
+        self.set_look("dark" if self.palette_.name == "light" else "light")
+
+    def set_look(self, name: str) -> None:
+        """Light or dark."""
+        self.palette_ = PALETTES[name]
+        self.settings.put("look", name)
+        self.apply_look()
+
+    def apply_look(self) -> None:
+        """Give every part the colours in force."""
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        app.setStyleSheet(style_sheet(self.palette_))
+        self.map.set_palette(self.palette_)
+        self.map.set_units(self.units)
+        self.findings.set_palette(self.palette_)
+        self.strip.update()
+        self._history()
+
+    # Selecting and editing
+
+    def _picked(self, _: str) -> None:
+        self._show_inspector()
+
+    def _show_inspector(self) -> None:
+        self.inspector.show_selection(self.document.plan, self.picture, self.map.selected)
+
+    def _jump(self, finding: Finding) -> None:
+        """Go to a finding's place, in the scenario in which it shows."""
+        if finding.scenario is not None and self._scenario is not WORST:
+            self.set_scenario(finding.scenario)
+        if finding.place in self.document.plan.by_id or finding.place in self.document.plan.run_by_id:
+            self.map.select(finding.place, show=True)
+
+    def mend(self) -> None:
+        """Apply the edit of the selected finding."""
+        self.findings._mend()
+
+    def _next_finding(self, by: int) -> None:
+        view, count = self.findings.list, self.findings.model.rowCount()
+        if count:
+            at = view.currentIndex().row()
+            view.setCurrentIndex(self.findings.model.index((at + by) % count if at >= 0 else 0))
+
+    def _menu(self, selected: str, where: QPoint) -> None:
+        shown = self.menu_for(selected)
+        if shown.isEmpty():
+            return
+        shown.popup(where)
+        shown.setActiveAction(shown.actions()[0])
+
+    def menu_for(self, selected: str) -> QMenu:
+        """The menu of a place on the map."""
+        made = QMenu(self)
+        groups: dict[str, QMenu] = {}
+        for choice in menu.choices(self.document.plan, self.picture, selected or None):
+            into = made
+            if choice.group:
+                if choice.group not in groups:
+                    groups[choice.group] = made.addMenu(choice.group)
+                into = groups[choice.group]
+            into.addAction(choice.text).triggered.connect(partial(self._choose, choice))
+        made.aboutToHide.connect(made.deleteLater)
+        return made
+
+    def _choose(self, choice: menu.Choice) -> None:
+        self._select_next = choice.selects
+        if not self.do(choice.edit):
+            self._select_next = None
+
+    def _remove(self, selected: str) -> None:
+        edit = menu.removal(self.document.plan, selected)
+        if edit is not None:
+            self.do(edit)
+
+    def _stud_moved(self, bar: str, stud: str, to: int) -> None:
+        self.do(Edit(f"Move stud {stud} of {bar}", partial(edits.move_stud, bar_id=bar, stud_id=stud, to=to)))
+
+    def new_scenario(self) -> None:
+        """Add a scenario like the one that is shown."""
+        plan = self.document.plan
+        like = next((s for s in plan.scenarios if s.id == self._scenario), None)
+        id_ = edits.fresh_id(plan, "scenario")
+        new = (like or Scenario(id=id_)).model_copy(
+            update={"id": id_, "name": f"{like.title}, changed" if like else "New scenario"}
+        )
+        self._scenario = id_
+        self.do(Edit(f"Add scenario {new.title}", partial(_add, thing=new)))
+        self.set_scenario(id_)
+
+    def delete_scenario(self) -> None:
+        """Delete the scenario that is shown."""
+        if self._scenario is not WORST:
+            self.do(Edit(f"Delete scenario {self._scenario}", partial(_remove, id_=self._scenario)))
+            self.set_scenario(self._scenario)
+
+    def new_zone(self) -> None:
+        """Add a zone; its fields are in the inspector of the plan."""
+        zone = Zone(id=edits.fresh_id(self.document.plan, "zone"), name="New zone")
+        self.map.select(None)
+        self.do(Edit(f"Add zone {zone.id}", partial(_add, thing=zone)))
+
+    # Help
+
+    def show_keys(self) -> None:
+        """Which keys do what on the map."""
+        QMessageBox.information(
+            self, "Keys",
+            "On the map (F6)\n\n"
+            "Arrow keys\tgo to the nearest thing in that direction\n"
+            "Enter\tedit its fields\n"
+            "Space or Insert\twhat can be done here: insert, replace, add, remove\n"
+            "Delete\tremove it\n"
+            "Alt+Up, Alt+Down\tmove the selected stud\n"
+            "1, 2\tflow, drop\n"
+            "[ and ]\tprevious and next scenario\n"
+            "Ctrl+0, Ctrl+9\tfit the width, fit all; Ctrl+wheel scales\n\n"
+            "Findings (F7)\n\n"
+            "F8, Shift+F8\tnext and previous finding\n"
+            "Ctrl+M\tmend it; Ctrl+Z takes that back",
+        )  # fmt: skip
+
+    def show_cautions(self) -> None:
+        """What may hurt."""
+        QMessageBox.information(
+            self, "Cautions",
+            "A battery bank drives thousands of amperes into a dropped spanner: it melts, burns and blinds.\n\n"
+            "Take rings and watches off. Wear eye protection. Use insulated tools. Cover live posts.\n"
+            "Isolate every charging source and open the main link first; connect it last.\n"
+            "Vented lead-acid gives off hydrogen: ventilate, and keep every spark away.\n"
+            "Discharge large capacitors, and precharge them before closing a switch.\n\n"
+            "This program is a planning aid. Its part data is representative unless it says otherwise. "
+            "Local codes decide, and where they ask for a licensed person, a licensed person does the work. "
+            "Above 60 V DC is outside its scope.",
+        )  # fmt: skip
+
+    def show_about(self) -> None:
+        """Name and version."""
+        QMessageBox.about(
+            self, "Jaunty Copper",
+            f"Jaunty Copper {__version__}\n\nPlans and checks low-voltage DC distribution, 12 to 48 V.\n"
+            "MIT licence. The Inter typeface is under the SIL Open Font License.",
+        )  # fmt: skip
+
+    # Closing
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        """Leave nothing unsaved by accident."""
+        if not self.may_leave():
+            event.ignore()
+            return
+        self._disk_timer.stop()
+        self._journal_timer.stop()
+        self.studying.close()
+        self.journal.close()
+        self.document.close()
+        event.accept()
+
+    def changeEvent(self, event: QEvent) -> None:
+        """Look at the disk when the window comes back."""
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.ActivationChange and self.isActiveWindow():
+            self.look_at_disk()
+
+    def sizeHint(self) -> QSize:
+        """A laptop's screen."""
+        return QSize(1280, 800)
+
+
+def _add(plan: Plan, thing: Scenario | Zone) -> Plan:
+    return edits.add(plan, thing)
+
+
+def _remove(plan: Plan, id_: str) -> Plan:
+    return edits.remove(plan, id_)
+
+
+def example_title(name: str) -> str:
+    """An example's name as a menu shows it."""
+    return name.replace("_", " ").capitalize()
+
+
+def demo_document() -> Document:
+    """The demo system, not saved anywhere yet."""
+    return Document(example(DEMO))

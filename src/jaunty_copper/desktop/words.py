@@ -1,0 +1,56 @@
+"""Figures as the whole window shows them: one choice of units, one number of digits."""
+
+from math import isfinite
+
+from jaunty_copper.parts.catalogue import Catalogue
+from jaunty_copper.parts.models import Conductor
+
+FEET = 3.280839895
+
+
+def volts(value: float) -> str:
+    """Volts to two decimals."""
+    return f"{value + 0.0:.2f} V".replace("-", "−") if isfinite(value) else "–"
+
+
+def drop(value: float) -> str:
+    """A lost voltage: millivolts below one volt."""
+    value = abs(value)
+    if not isfinite(value):
+        return "–"
+    return f"{1e3 * value:.0f} mV" if value < 1.0 else f"{value:.2f} V"
+
+
+def amps(value: float) -> str:
+    """Amperes to three figures, without sign."""
+    value = abs(value)
+    if not isfinite(value):
+        return "–"
+    return f"{value:.0f} A" if value >= 100 else f"{value:.1f} A" if value >= 10 else f"{value:.2f} A"
+
+
+def percent(share: float) -> str:
+    """A share as per cent."""
+    return f"{100 * share:.0f} %" if isfinite(share) else "–"
+
+
+class Units:
+    """Metric or AWG, for the whole window."""
+
+    def __init__(self, awg: bool = False) -> None:
+        self.awg = awg
+
+    def length(self, metres: float) -> str:
+        """A conductor's length."""
+        return f"{metres * FEET:.1f} ft" if self.awg else f"{metres:.2f} m" if metres < 1 else f"{metres:.1f} m"
+
+    def size(self, conductor: Conductor, parts: Catalogue) -> str:
+        """A conductor's size: its own name, or the nearest gauge not thicker than it."""
+        if not self.awg:
+            return (
+                conductor.label if conductor.system == "metric" else f"{conductor.label} ({conductor.area_mm2:.3g} mm²)"
+            )
+        if conductor.system != "metric":
+            return conductor.label
+        gauges = [g for g in parts.sizes("awg") if g.area_mm2 <= conductor.area_mm2 * 1.001]
+        return f"≥ {gauges[-1].label}" if gauges else f"< {parts.sizes('awg')[0].label}"

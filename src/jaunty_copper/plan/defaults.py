@@ -1,0 +1,175 @@
+"""What a new item or piece of equipment begins as: a sensible guess that is edited afterwards."""
+
+from collections.abc import Callable, Mapping
+
+from jaunty_copper.parts.catalogue import library
+from jaunty_copper.plan.edits import EditError, add, fresh_id
+from jaunty_copper.plan.model import (
+    Alternator,
+    AnyEquipment,
+    Bar,
+    BarStud,
+    Battery,
+    Breaker,
+    Charger,
+    Chassis,
+    ChassisPoint,
+    Contactor,
+    Converter,
+    CurrentLoad,
+    Disconnect,
+    Fuse,
+    Inverter,
+    Item,
+    Plan,
+    PlugConnector,
+    Post,
+    PowerLoad,
+    ResistiveLoad,
+    Run,
+    Shunt,
+    SolarController,
+    split_ref,
+)
+
+InlineItem = Fuse | Breaker | Disconnect | Contactor | Shunt | PlugConnector
+
+INLINE_WORDS: Mapping[str, str] = {
+    "fuse": "Fuse",
+    "breaker": "Breaker",
+    "disconnect": "Disconnect",
+    "contactor": "Contactor",
+    "shunt": "Shunt",
+    "plug": "Plug connector",
+}
+EQUIPMENT_WORDS: Mapping[str, str] = {
+    "constant_power": "Load of constant power",
+    "constant_current": "Load of constant current",
+    "resistive": "Resistive load",
+    "inverter": "Inverter",
+    "charger": "Charger",
+    "alternator": "Alternator",
+    "solar": "Solar controller",
+    "converter": "Converter",
+}
+HUB_WORDS: Mapping[str, str] = {"bar": "Bar", "post": "Stud", "chassis": "Chassis"}
+
+
+def standard_rating(amps: float) -> float:
+    """The largest standard device rating at or below a current, A; the smallest if none is."""
+    return max((r for r in library().device_ratings_a if r <= amps), default=library().device_ratings_a[0])
+
+
+def new_fuse(plan: Plan, rating_a: float) -> Fuse:
+    """A fuse of the family that is usual for its rating."""
+    family = "blade-fuse" if rating_a <= 40 else "large-blade-fuse" if rating_a <= 100 else "class-t-fuse"
+    return Fuse(id=fresh_id(plan, "F"), family=family, rating_a=rating_a)
+
+
+def new_inline(plan: Plan, kind: str, amps: float) -> InlineItem:
+    """An inline item for a conductor that may carry a current.
+
+    Parameters
+    ----------
+    kind : str
+        One of `INLINE_WORDS`.
+    amps : float
+        Ampacity of the conductor that it goes into, A.
+    """
+    rating = standard_rating(amps)
+    match kind:
+        case "fuse":
+            return new_fuse(plan, rating)
+        case "breaker":
+            return Breaker(
+                id=fresh_id(plan, "K"), family="hydraulic-magnetic-breaker", rating_a=min(max(rating, 5), 250)
+            )
+        case "disconnect":
+            return Disconnect(id=fresh_id(plan, "Q"), rating_a=_at_least(amps))
+        case "contactor":
+            return Contactor(id=fresh_id(plan, "C"), rating_a=_at_least(amps), coil_w=5.0)
+        case "shunt":
+            return Shunt(id=fresh_id(plan, "S"), rating_a=_at_least(amps))
+        case "plug":
+            return PlugConnector(id=fresh_id(plan, "X"), rating_a=_at_least(amps))
+    raise EditError(f"there is no kind of item called {kind}")
+
+
+def _at_least(amps: float) -> float:
+    ratings = library().device_ratings_a
+    return next((r for r in ratings if r >= amps), ratings[-1])
+
+
+def new_equipment(plan: Plan, kind: str, volts: float) -> AnyEquipment:
+    """Equipment of a modest size for a system of some nominal voltage."""
+    id_, name = fresh_id(plan, "E"), f"New {EQUIPMENT_WORDS.get(kind, kind).lower()}"
+    full = round(volts * 1.18, 1)
+    match kind:
+        case "constant_power":
+            return PowerLoad(id=id_, name=name, nominal_v=volts, power_w=50.0)
+        case "constant_current":
+            return CurrentLoad(id=id_, name=name, nominal_v=volts, current_a=4.0)
+        case "resistive":
+            return ResistiveLoad(id=id_, name=name, nominal_v=volts, power_w=50.0)
+        case "inverter":
+            return Inverter(
+                id=id_,
+                name=name,
+                nominal_v=volts,
+                power_w=500.0,
+                surge_w=1000.0,
+                cut_out_v=round(0.88 * volts, 1),
+                idle_w=8.0,
+            )
+        case "charger":
+            return Charger(id=id_, name=name, nominal_v=volts, set_v=full, current_a=15.0)
+        case "alternator":
+            return Alternator(id=id_, name=name, nominal_v=volts, set_v=full, current_a=50.0)
+        case "solar":
+            return SolarController(id=id_, name=name, nominal_v=volts, set_v=full, current_a=20.0, power_w=250.0)
+        case "converter":
+            out = 12.0 if volts > 12.0 else 24.0
+            return Converter(id=id_, name=name, nominal_v=volts, out_nominal_v=out, set_v=out, current_a=10.0)
+    raise EditError(f"there is no kind of equipment called {kind}")
+
+
+def new_hub(plan: Plan, kind: str) -> Item:
+    """A bar, stud or chassis that nothing is on yet."""
+    builders: Mapping[str, Callable[[], Item]] = {
+        "bar": lambda: Bar(
+            id=fresh_id(plan, "P"),
+            name="New bar",
+            rating_a=150.0,
+            studs=tuple(BarStud(id=f"s{k}") for k in range(1, 5)),
+        ),
+        "post": lambda: Post(id=fresh_id(plan, "T"), name="New stud"),
+        "chassis": lambda: Chassis(
+            id=fresh_id(plan, "H"), name="Chassis", points=(ChassisPoint(id="p1"), ChassisPoint(id="p2"))
+        ),
+    }
+    if kind not in builders:
+        raise EditError(f"there is no kind of hub called {kind}")
+    return builders[kind]()
+
+
+def add_unit(plan: Plan, beside: str) -> Plan:
+    """Add a battery like another one, in parallel with it by two links."""
+    unit = plan.by_id.get(beside)
+    if not isinstance(unit, Battery):
+        raise EditError(f"{beside} is no battery")
+    new = unit.model_copy(update={"id": fresh_id(plan, "B"), "name": ""})
+    links: list[Run] = []
+    like = next((r for r in plan.runs if {split_ref(r.a)[0], split_ref(r.b)[0]} <= _batteries(plan)), None)
+    for terminal in unit.terminals:
+        id_ = fresh_id(plan, "L", [r.id for r in links])
+        links.append(
+            Run(
+                id=id_, a=unit.ref(terminal), b=new.ref(terminal), length_m=like.length_m if like else 0.3,
+                conductor=like.conductor if like else "mm2-50", insulation=like.insulation if like else "pvc-105",
+            )
+        )  # fmt: skip
+    return add(plan, new, *links)
+
+
+def _batteries(plan: Plan) -> set[str]:
+    return {x.id for x in plan.items if isinstance(x, Battery)}
