@@ -26,7 +26,7 @@ RESIDUAL_LIMIT = 1e-9
 """Kirchhoff's current law must close to this share of the largest current."""
 SMALLEST_OHM = 1e-6
 """Every branch has at least this: a bolted contact is never better."""
-DROOP_OHM = 1e-9
+DROOP_OHM = 1e-10
 """A regulated source gives way by this much, so that two that hold one place share alike."""
 PIN_S = 1.0
 """Ties one node of each part to 0 V; no current flows in it, there is no way back."""
@@ -193,6 +193,7 @@ class Solver:
         try:
             state, setting = self._modes(setting, self._warm)
         except (_NoConvergence, Singular):
+            self._solve = None
             try:
                 state, setting = self._modes(setting, None)
             except (_NoConvergence, Singular):
@@ -333,12 +334,13 @@ class Solver:
             elif float(np.abs(f).max(initial=0.0)) < 0.02 * RESIDUAL_LIMIT * scale and step < 1e-10:
                 self._doubt(s, load_v)
                 return
-            stalled = stalled + 1 if step > 0.5 * least else 0
+            stalled = stalled + 1 if step > 0.9 * least else 0
             least = min(least, step)
-            if stalled > 6 and step > 1e-7:
+            if settled and stalled > 8 and step > 1e-7:
                 raise _NoConvergence
             # While conductors still warm up the target moves, and an old factor serves well enough.
-            if step > (0.3 if settled else 0.7) * step_before and step > 1e-9:
+            slow = step > 0.3 * step_before and step > 1e-9 if settled else step > 0.9 * step_before > 1e-6
+            if slow:
                 self._solve = None
             step_before = step
         raise _NoConvergence
@@ -427,6 +429,8 @@ class Solver:
                 raise _NoConvergence
 
     def _try(self, s: _Setting, load_w: Floats, near: _State | None) -> tuple[_State, _Setting] | None:
+        # What failed before may have left a factor from beyond the edge.
+        self._solve = None
         try:
             return self._modes(replace(s, duty=replace(s.duty, load_w=load_w)), near)
         except (_NoConvergence, Singular):
