@@ -371,6 +371,10 @@ class Plan(Model):
     scenarios: tuple[Scenario, ...] = ()
     parts: OwnParts = OwnParts()
 
+    def __copy__(self) -> "Plan":
+        """Copy the fields only: what is cached belongs to the plan it was made from."""
+        return Plan.model_construct(self.model_fields_set, **{n: getattr(self, n) for n in Plan.model_fields})
+
     @cached_property
     def by_id(self) -> dict[str, Named]:
         """Items and equipment by id."""
