@@ -30,7 +30,11 @@ def test_no_rise_no_loss():
     assert heat.surface_loss(30.0, 30.0, 10.0) == 0.0
 
 
-@given(st.floats(1.0, 300.0), st.floats(-20.0, 60.0), st.sampled_from([(1.0, 19.5, 2.6), (10.0, 1.91, 6.5), (120.0, 0.161, 19.5)]))
+@given(
+    st.floats(1.0, 300.0),
+    st.floats(-20.0, 60.0),
+    st.sampled_from([(1.0, 19.5, 2.6), (10.0, 1.91, 6.5), (120.0, 0.161, 19.5)]),
+)
 def test_temperature_and_current_are_each_others_inverse(current, air, size):
     area, r_km, outer = size
     c = cable(area, r_km, outer)
@@ -85,7 +89,9 @@ def test_time_to_reach_agrees_with_an_independent_integrator():
     def rate(_, y):
         made = current**2 * 1.21e-3 * (1 + ALPHA20_PER_K * (y[0] - 20))
         wall = float(c.insulation_k_m_per_w[0])
-        surface = brentq(lambda s: float(heat.surface_loss(s, air, 8.0)) - (y[0] - s) / wall, air, max(y[0], air + 1e-9))
+        surface = brentq(
+            lambda s: float(heat.surface_loss(s, air, 8.0)) - (y[0] - s) / wall, air, max(y[0], air + 1e-9)
+        )
         return [(made - float(heat.surface_loss(surface, air, 8.0))) / capacity]
 
     reached = lambda _, y: y[0] - limit  # noqa: E731

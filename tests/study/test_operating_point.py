@@ -70,7 +70,10 @@ def test_a_power_that_cannot_be_delivered_is_a_collapse_with_the_most_there_is()
 def test_collapse_names_the_load_that_gives_way():
     plan = loop(PowerLoad(id="E", power_w=50.0))
     plan = edits.add(
-        plan, PowerLoad(id="X", power_w=400.0), ohms("x1", "B.plus", "X.plus", 0.1), ohms("x2", "X.minus", "B.minus", 0.1)
+        plan,
+        PowerLoad(id="X", power_w=400.0),
+        ohms("x1", "B.plus", "X.plus", 0.1),
+        ohms("x2", "X.minus", "B.minus", 0.1),
     )
     state = only(plan)
     assert state.wiring.loads[state.point.collapse.load].id == "X"
@@ -92,7 +95,10 @@ def test_a_charger_far_from_its_set_point_gives_all_its_current():
 
 def test_a_charger_with_local_sense_ends_its_charge_early_one_with_remote_sense_does_not():
     e = agm_emf(100)
-    local, remote = only(charger_plan(soc=100, current_a=80.0)), only(charger_plan(soc=100, sense=True, current_a=200.0))
+    local, remote = (
+        only(charger_plan(soc=100, current_a=80.0)),
+        only(charger_plan(soc=100, sense=True, current_a=200.0)),
+    )
     assert local.current("B") == pytest.approx(-(14.4 - e) / 0.05, rel=1e-7)
     assert remote.current("B") == pytest.approx(-(14.4 - e) / 0.01, rel=1e-7)
     assert remote.volts("B.plus") - remote.volts("B.minus") == pytest.approx(14.4, abs=1e-6)
@@ -158,10 +164,15 @@ def test_a_starved_converter_stops_and_says_at_what():
 def test_two_chargers_on_one_place_the_higher_holds_it():
     plan = charger_plan(soc=100, current_a=80.0, set_v=14.0)
     plan = edits.add(
-        plan, Charger(id="X", set_v=14.4, current_a=80.0), ohms("x1", "B.plus", "X.plus", 0.02), ohms("x2", "X.minus", "B.minus", 0.02)
+        plan,
+        Charger(id="X", set_v=14.4, current_a=80.0),
+        ohms("x1", "B.plus", "X.plus", 0.02),
+        ohms("x2", "X.minus", "B.minus", 0.02),
     )
     state = only(plan)
-    assert state.port(plan.equipment[0])[1] == pytest.approx(0.0, abs=1e-9) or state.volts("E.plus") - state.volts("E.minus") == pytest.approx(14.0, abs=1e-6)
+    assert state.port(plan.equipment[0])[1] == pytest.approx(0.0, abs=1e-9) or state.volts("E.plus") - state.volts(
+        "E.minus"
+    ) == pytest.approx(14.0, abs=1e-6)
     assert state.volts("X.plus") - state.volts("X.minus") == pytest.approx(14.4, abs=1e-6)
 
 
@@ -265,7 +276,9 @@ def test_a_load_between_two_separate_sources_has_no_return():
 def test_a_shorted_and_a_contradicted_battery_are_torn():
     shorted = edits.add(loop(), ohms("short", "B.plus", "B.minus", 0.001))
     assert only(shorted).point.torn
-    other = edits.add(loop(), battery("C", 24.0), ohms("c1", "B.plus", "C.plus", 0.01), ohms("c2", "C.minus", "B.minus", 0.01))
+    other = edits.add(
+        loop(), battery("C", 24.0), ohms("c1", "B.plus", "C.plus", 0.01), ohms("c2", "C.minus", "B.minus", 0.01)
+    )
     state = only(other)
     assert state.point.torn
     assert state.current("C") > 100.0
@@ -414,8 +427,14 @@ def test_a_surge_finds_conductors_as_warm_as_before_it():
     plan = loop(PowerLoad(id="E", power_w=100.0, surge_w=300.0))
     plan = plan.model_copy(
         update={
-            "runs": (wire("out", "B.plus", "E.plus", 2.0, "mm2-2.5"), wire("back", "E.minus", "B.minus", 2.0, "mm2-2.5")),
-            "scenarios": (Scenario(id="calm", soc_percent=50.0), Scenario(id="surge", soc_percent=50.0, states={"E": "surge"})),
+            "runs": (
+                wire("out", "B.plus", "E.plus", 2.0, "mm2-2.5"),
+                wire("back", "E.minus", "B.minus", 2.0, "mm2-2.5"),
+            ),
+            "scenarios": (
+                Scenario(id="calm", soc_percent=50.0),
+                Scenario(id="surge", soc_percent=50.0, states={"E": "surge"}),
+            ),
         }
     )
     calm, surge = study(plan).states

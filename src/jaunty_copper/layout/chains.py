@@ -1,7 +1,7 @@
 """Sites and chains: a plan as the map sees it.
 
 A site is where conductors meet or end: a bar, a post, a chassis, a bank, a converter's
-output, equipment, a device terminal with several lugs, a loose end. A chain is the run of
+output, equipment, an inline item with several lugs on one terminal or none on the other. A chain is the run of
 conductors and inline items between two sites.
 """
 
@@ -37,7 +37,7 @@ class Site:
     kind : str
         What it is.
     id : str
-        Of the item; of a bank its first unit; of a joint or loose end its terminal.
+        Of the item; of a bank its first unit.
     """
 
     kind: SiteKind
@@ -47,6 +47,11 @@ class Site:
     def is_hub(self) -> bool:
         """Whether more may branch off from it."""
         return self.kind in ("bar", "post", "chassis", "joint")
+
+    @property
+    def has_width(self) -> bool:
+        """Whether conductors end at its edge, half a bar from its middle."""
+        return self.kind in ("bar", "post", "chassis")
 
     @property
     def is_root(self) -> bool:
@@ -155,34 +160,18 @@ def trace(wiring: Wiring) -> Wires:
             done.add(run.id)
             second = run.b if run.a == first else run.a
             if second in site_of:
-                break
+                way.append(Link(run, first, second, None))
+                side = sides[int(wiring.rail[wiring.node[start]])]
+                return Chain(site_of[start], site_of[second], tuple(way), side)
             item_id, end = split_ref(second)
-            across = f"{item_id}.{'b' if end == 'a' else 'a'}"
-            onward = [r for r in plan.runs_at.get(across, ()) if r.id not in done]
             way.append(Link(run, first, second, item_id))
-            if across in site_of or not onward:
-                # The item's far terminal is a junction of several lugs, or nothing is on it.
-                site_of.setdefault(across, Site("end", across))
-                return Chain(site_of[start], site_of[across], tuple(way), sides[int(wiring.rail[wiring.node[start]])])
-            first, run = across, onward[0]
-        way.append(Link(run, first, second, None))
-        return Chain(site_of[start], site_of[second], tuple(way), sides[int(wiring.rail[wiring.node[start]])])
+            first = f"{item_id}.{'b' if end == 'a' else 'a'}"
+            (run,) = plan.runs_at[first]
 
-    for x in plan.placed:
-        for t in x.terminal_names:
-            ref = x.ref(t)
-            if ref in site_of:
-                for run in plan.runs_at.get(ref, ()):
-                    if run.id not in done:
-                        chains.append(walk(ref, run))
-    # What is left hangs on no site: begin at a terminal that nothing else is on.
-    for x in plan.items:
-        if isinstance(x, Inline):
-            for t, other in (("a", "b"), ("b", "a")):
-                runs = [r for r in plan.runs_at.get(x.ref(t), ()) if r.id not in done]
-                if runs and not plan.runs_at.get(x.ref(other)):
-                    site_of[x.ref(t)] = Site("end", x.ref(t))
-                    chains.append(walk(x.ref(t), runs[0]))
+    for ref in site_of:
+        for run in plan.runs_at.get(ref, ()):
+            if run.id not in done:
+                chains.append(walk(ref, run))
     drawn = {split_ref(ref)[0] for c in chains for link in c.links for ref in (link.first, link.second)}
     loose = tuple(
         x for x in plan.placed if x.id not in drawn and not isinstance(x, Battery) and not isinstance(x, Equipment)
@@ -205,9 +194,10 @@ def _sites(x: Named, wiring: Wiring) -> Iterator[tuple[str, Site]]:
         case Equipment():
             yield from ((x.ref(t), Site("equipment", x.id)) for t in x.terminal_names)
         case Inline():
-            for t in x.terminal_names:
-                if len(wiring.plan.runs_at.get(x.ref(t), ())) > 1:
-                    yield x.ref(t), Site("joint", x.ref(t))
+            counts = [len(wiring.plan.runs_at.get(x.ref(t), ())) for t in x.terminal_names]
+            if max(counts) > 1 or min(counts) == 0 < max(counts):
+                kind: SiteKind = "joint" if max(counts) > 1 else "end"
+                yield from ((x.ref(t), Site(kind, x.id)) for t in x.terminal_names)
 
 
 def _sides(wiring: Wiring) -> dict[int, Side]:

@@ -195,12 +195,10 @@ class _Placing:
         return sorted(tree.down.get(site, ()), key=lambda c: rank.get(c.first, 0))
 
     def _terminals(self, site: Site) -> list[str]:
-        if site.kind == "joint":
-            return [site.id]
         if site.kind == "bank":
             bank = next(b for b in self.wires.banks if b[0].id == site.id)
             return [b.ref(t) for b in bank for t in ("plus", "minus")]
-        thing = self.plan.by_id[split_ref(site.id)[0]]
+        thing = self.plan.by_id[site.id]
         return [thing.ref(t) for t in thing.terminal_names]
 
     def _band_label(self, root: Site) -> str:
@@ -208,7 +206,7 @@ class _Placing:
             volts = self.wiring.plan.by_id[root.id]
             assert isinstance(volts, Battery)
             return f"{self._bank_volts(root):g} V bank"
-        thing = self.plan.by_id[split_ref(root.id)[0]]
+        thing = self.plan.by_id[root.id]
         if isinstance(thing, Converter):
             return f"{thing.out_nominal_v:g} V from {thing.title}"
         return "fed by nothing"
@@ -243,7 +241,10 @@ class _Placing:
             targets = [sum(want[n]) / len(want[n]) if n in want else None for n in names]
             if all(t is None for t in targets):
                 targets[0] = self.bottom / 2
-            for name, y in zip(names, spread(targets, STUD_GAP), strict=True):
+            places = spread(targets, STUD_GAP)
+            if site.kind == "joint":
+                places = [sum(places) / len(places)] * len(places)
+            for name, y in zip(names, places, strict=True):
                 self.stud_y[name] = y
 
     def _end_y(self, chain: Chain) -> float:
@@ -358,23 +359,49 @@ class _Placing:
         return self.row_y[site] if site in self.row_y else self.stud_y.get(ref, self.bottom / 2)
 
     def hubs(self) -> None:
-        """Draw bars, posts, chassis and joints with their studs."""
+        """Draw bars, posts, chassis, and items with several lugs, with their studs."""
         for (side, site), x in self.hub_x.items():
             names = self._terminals(site)
             ys = [self.stud_y[n] for n in names]
+            if site.kind == "joint":
+                up = self.trees[side].up.get(site)
+                self._item(site.id, side, x, ys[0], up.last if up else names[0], None)
+                continue
             for name, y in zip(names, ys, strict=True):
                 self.at[name] = (x, y)
-                if site.kind in ("bar", "chassis"):
+                if site.kind != "post":
                     self.studs.append(StudMark(name, site.id, x, y, bool(self.plan.runs_at.get(name))))
-            if site.kind == "joint":
-                box = Box(x - 5, ys[0] - 5, 10, 10)
-            elif site.kind == "post":
-                box = Box(x - 8, ys[0] - 8, 16, 16)
-            else:
+            if site.kind == "post":
+                self.shapes.append(Shape("post", site.id, side, Box(x - 8, ys[0] - 8, 16, 16)))
+            elif site.kind == "bar" or site.kind == "chassis":
                 pad = 10.0
                 box = Box(x - BAR_W / 2, min(ys) - pad, BAR_W, max(ys) - min(ys) + 2 * pad)
-            if site.kind == "bar" or site.kind == "post" or site.kind == "chassis" or site.kind == "joint":
                 self.shapes.append(Shape(site.kind, site.id, side, box))
+
+    def _item(self, id_: str, side: Side, x: float, y: float, near: str, row: str | None) -> None:
+        """Draw an inline item, with the terminal `near` on the side of the source."""
+        half = ITEM[0] / 2
+        sign = 1.0 if side == "plus" else -1.0
+        self.shapes.append(Shape("item", id_, side, Box(x - half, y - ITEM[1] / 2, *ITEM), row))
+        far = f"{id_}.{'b' if split_ref(near)[1] == 'a' else 'a'}"
+        self.at[near], self.at[far] = (x - sign * half, y), (x + sign * half, y)
+
+    def ends(self) -> None:
+        """Draw items with a terminal that nothing is on: in the middle, or at the edge where they begin."""
+        for side, tree in self.trees.items():
+            for site in tree.order:
+                if site.kind != "end":
+                    continue
+                up = tree.up.get(site)
+                plus = side == "plus"
+                if up is not None:
+                    x = self.equipment_x + ITEM[0] / 2 if plus else self.equipment_x + EQUIPMENT[0] - ITEM[0] / 2
+                    self._item(site.id, side, x, self.row_y[site], up.last, site.id)
+                else:
+                    x = self.left_edge - ITEM[0] / 2 if plus else self.right_edge + ITEM[0] / 2
+                    names = self._terminals(site)
+                    free = next(n for n in names if not self.plan.runs_at.get(n))
+                    self._item(site.id, side, x, self.row_y[site], free, site.id)
 
     def equipment(self) -> None:
         """Draw the middle column."""
@@ -409,38 +436,29 @@ class _Placing:
 
     def _chain(self, chain: Chain, side: Side, row: str | None, bulge: float = 0.0) -> None:
         """Draw one chain outwards from its source."""
-        start = self.at[chain.first]
+        start, reach = self.at[chain.first], self.at[chain.last]
         leaf = row is not None
-        if chain.end.kind == "end":
-            reach = (self.equipment_x if side == "plus" else self.equipment_x + EQUIPMENT[0], self.row_y[chain.end])
-        else:
-            reach = self.at[chain.last]
-        y = reach[1]
         sign = 1.0 if side == "plus" else -1.0
         count = len(chain.items)
         half = ITEM[0] / 2
-        hub = start[0] + sign * (BAR_W / 2 if chain.start.is_hub else 0.0)
-        stop = reach[0] - sign * (BAR_W / 2 if chain.end.is_hub else 0.0)
+        hub = start[0] + sign * (BAR_W / 2 if chain.start.has_width else 0.0)
+        stop = reach[0] - sign * (BAR_W / 2 if chain.end.has_width else 0.0)
         here = (hub, start[1])
         near = _near_start(chain)
+        y = reach[1] + bulge
         for k, link in enumerate(chain.links):
             if link.item is None:
                 self._ribbon(link.run.id, link.first, here, (stop, reach[1]), side, row, bulge)
                 break
             if leaf and k < near:
-                at = hub + sign * (FIRST_ITEM + half + k * ITEM_PITCH)
+                x = hub + sign * (FIRST_ITEM + half + k * ITEM_PITCH)
             elif leaf:
-                at = stop - sign * (FIRST_ITEM + half + (count - 1 - k) * ITEM_PITCH)
+                x = stop - sign * (FIRST_ITEM + half + (count - 1 - k) * ITEM_PITCH)
             else:
-                at = hub + (stop - hub) * (k + 1) / (count + 1)
-            item_y = y + bulge
-            self.shapes.append(Shape("item", link.item, side, Box(at - half, item_y - ITEM[1] / 2, *ITEM), row))
-            inner, far = (at - sign * half, item_y), (at + sign * half, item_y)
-            self._ribbon(link.run.id, link.first, here, inner, side, row, 0.0)
-            terminal = split_ref(link.second)[1]
-            self.at[link.second] = inner
-            self.at[f"{link.item}.{'b' if terminal == 'a' else 'a'}"] = far
-            here = far
+                x = hub + (stop - hub) * (k + 1) / (count + 1)
+            self._item(link.item, side, x, y, link.second, row)
+            self._ribbon(link.run.id, link.first, here, (x - sign * half, y), side, row, 0.0)
+            here = (x + sign * half, y)
 
     def _ribbon(
         self, run_id: str, first: str, p: tuple[float, float], q: tuple[float, float], side: Side, row: str | None,
@@ -494,6 +512,7 @@ class _Placing:
         self.hubs()
         self.sources()
         self.equipment()
+        self.ends()
         self.conductors()
         lowest = max([self.bottom, *(s.box.bottom for s in self.shapes)])
         loose = []
@@ -512,7 +531,7 @@ def _near_start(chain: Chain) -> int:
     """How many of a chain's items lie in the first half of its length."""
     total = sum(link.run.length_m for link in chain.links)
     run, count = 0.0, 0
-    for link in chain.links[:-1] if chain.links[-1].item is None else chain.links:
+    for link in chain.links[:-1]:
         run += link.run.length_m
         count += run <= total / 2 or total == 0.0
     return count

@@ -40,7 +40,7 @@ class Box:
         return self.x - slack <= x <= self.right + slack and self.y - slack <= y <= self.bottom + slack
 
 
-ShapeKind = Literal["equipment", "item", "bar", "post", "chassis", "joint", "unit", "output", "end"]
+ShapeKind = Literal["equipment", "item", "bar", "post", "chassis", "unit", "output"]
 
 
 @dataclass(frozen=True)

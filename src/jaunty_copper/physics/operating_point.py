@@ -224,8 +224,14 @@ class Solver:
         careful = warming = False
         starved_v = np.full(s.circuit.source_plus.size, np.nan)
         for _ in range(200):
-            self._newton(s, state, warming)
-            starved, feed_v = self._starved(s, state)
+            try:
+                self._newton(s, state, warming)
+                starved, feed_v = self._starved(s, state)
+            except (_NoConvergence, Singular):
+                starved, feed_v = self._sinking(s, state)
+                if not starved.any():
+                    raise
+                self._solve = None
             if starved.any():
                 starved_v[starved] = feed_v[starved]
                 s = _settle(s.circuit, replace(s.duty, source_on=s.duty.source_on & ~starved))
@@ -260,6 +266,16 @@ class Solver:
         v = s.base + state.dv
         feed_v[fed] = v[c.feed_plus[fed]] - v[c.feed_minus[fed]]
         return s.source_live & (feed_v < s.duty.feed_min_v), feed_v
+
+    def _sinking(self, s: _Setting, state: _State) -> tuple[Flags, Floats]:
+        """After a failure, the converters whose input was giving way; they stop at 0 V."""
+        c, fed = s.circuit, self._fed
+        v = s.base + state.dv
+        now = v[c.feed_plus[fed]] - v[c.feed_minus[fed]]
+        unloaded = s.base[c.feed_plus[fed]] - s.base[c.feed_minus[fed]]
+        sinking = np.zeros(c.source_plus.size, dtype=bool)
+        sinking[fed] = s.source_live[fed] & ~(now > 0.5 * unloaded)
+        return sinking, np.zeros(c.source_plus.size)
 
     def _wanted(self, s: _Setting, state: _State) -> tuple[Ints, Floats]:
         """The mode each source would rather be in, and how far it is from content (A or V)."""
@@ -455,7 +471,8 @@ class Solver:
         asked = s.duty.load_w
         share, found = self._bisect(s, lambda x: asked * x)
         if found is None:
-            return Collapse(int(np.argmax(asked)) if asked.size else 0, 0.0, 0.0, 0, True)
+            load = int(np.argmax(asked)) if asked.size else 0
+            return Collapse(load, float(asked[load]) if asked.size else 0.0, 0.0, 0, True)
         state, at = found
         c = s.circuit
         v = at.base + state.dv

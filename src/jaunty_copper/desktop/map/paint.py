@@ -379,7 +379,7 @@ class MapPainter:
             fill = QColor(self.c.soft)
         box = self._outline(shape, 3, fill, fill)
         thing = self.picture.plan.by_id.get(split_ref(shape.id)[0])
-        if thing is None or not self.text_shown or shape.kind == "joint":
+        if thing is None or not self.text_shown:
             return
         self._text(QRectF(box.center().x() - 80, box.y() - 20, 160, 16), thing.title, 12, True, halo=True)
         if isinstance(thing, Bar) and thing.studs:

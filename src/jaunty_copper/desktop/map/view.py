@@ -330,7 +330,7 @@ class MapView(QAbstractScrollArea):
                 return stud.ref
         for shape in reversed((*chart.shapes, *chart.loose)):
             if shape.box.contains(x, y, 2.0):
-                return shape.id if shape.kind != "end" else None
+                return shape.id
         nearest: tuple[float, str] | None = None
         for ribbon in chart.ribbons:
             if min(ribbon.y0, ribbon.y1) - 40 <= y <= max(ribbon.y0, ribbon.y1) + 40:

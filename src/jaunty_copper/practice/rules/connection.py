@@ -62,6 +62,12 @@ def collapse(case: Case, rule: Rule) -> Iterator[Finding]:
         branch = case.wiring.branches[why.branch].owner
         name = load.title if load is not None else "a source"
         place = load.id if load is not None else branch
+        if why.deliverable_w == 0.0:
+            yield case.finding(
+                rule, Severity.STOP, place, f"“{state.scenario.title}” has no operating point, even without its constant powers",
+                scenario=state.scenario.id, source="No state satisfies Kirchhoff's laws and the limits of all sources",
+            )  # fmt: skip
+            continue
         joint = " even with all loads cut back alike" if why.jointly else ""
         yield case.finding(
             rule, Severity.STOP, place,
@@ -111,7 +117,8 @@ def converters_starved(case: Case, rule: Rule) -> Iterator[Finding]:
                 continue
             yield case.finding(
                 rule, Severity.MEND, e.id,
-                f"{e.title} stops in “{state.scenario.title}”: {volts(feed)} at its input",
+                f"{e.title} stops in “{state.scenario.title}”: "
+                + (f"{volts(feed)} at its input" if feed > 1e-3 else "its input gives way"),
                 figure=feed, limit=e.min_v, unit="V", scenario=state.scenario.id, source="The converter's own input limit",
             )  # fmt: skip
             break

@@ -89,7 +89,8 @@ def _protect(case: Case, stretch: Stretch, limit: float) -> Edit | None:
     """Bring the device to the start of a stretch, or put one there."""
     runs = [case.plan.run_by_id[r] for r in stretch.runs]
     first = runs[0]
-    if stretch.length_m <= MOVABLE_M and len(runs) == 1 and len(stretch.ends) == 1:
+    on_it = {split_ref(ref)[0] for ref in (first.a, first.b)}
+    if stretch.length_m <= MOVABLE_M and len(runs) == 1 and on_it >= set(stretch.ends):
         device = stretch.ends[0]
         return Edit(
             f"Move {case.title(device)} to {metres(min(0.15, limit))} from {split_ref(stretch.start)[0]}",
