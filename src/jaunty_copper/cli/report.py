@@ -157,7 +157,7 @@ def _table(case: Case, state: State) -> str:
     lines.append(f"  {'equipment':22} {'V':>7} {'A':>8} {'W':>8}  does")
     for e in case.plan.equipment:
         v, amps = state.port(e)
-        lines.append(f"  {e.title[:22]:22} {v:7.2f} {amps:8.2f} {v * amps:8.1f}  {state.mode(e)}")
+        lines.append(f"  {e.title[:22]:22} {v + 0.0:7.2f} {amps + 0.0:8.2f} {v * amps + 0.0:8.1f}  {state.mode(e)}")
     lines.append(f"  {'battery':22} {'V':>7} {'A':>8}")
     for b in case.plan.items:
         if isinstance(b, Battery):
@@ -172,6 +172,6 @@ def _table(case: Case, state: State) -> str:
         t = float(state.point.temperature_c[case.wiring.branch[r.id]])
         used = f"{100 * abs(current) / amp.amps:5.0f} %" if amp.amps else "   none"
         lines.append(
-            f"  {case.run_title(r)[:38]:38} {current:8.2f} {1e3 * drop:8.1f} {current * drop:7.2f} {t:6.1f} {amp.amps:6.0f} {used}"
+            f"  {case.run_title(r)[:38]:38} {current + 0.0:8.2f} {1e3 * drop + 0.0:8.1f} {current * drop + 0.0:7.2f} {t:6.1f} {amp.amps:6.0f} {used}"
         )
     return "\n".join(lines)

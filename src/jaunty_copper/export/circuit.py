@@ -16,7 +16,7 @@ def netlist(state: State) -> str:
 
     Resistances stand at their solved temperature, sources in their solved mode, constant
     powers as behavioural current sources. Comment lines tie each node number to its
-    terminal. Node 0 is tied to one node of each galvanic part through 1 ohm that carries no
+    terminal. `.nodeset` lines tell a solver where to begin, not where to end. Node 0 is tied to one node of each galvanic part through 1 ohm that carries no
     current.
 
     Parameters
@@ -94,4 +94,6 @@ def netlist(state: State) -> str:
             )
     for n in p.pins:
         lines.append(f"Rground_{node[n]} {node[n]} 0 1")
+    lines.append("* a constant power has two roots: begin near the one with the higher voltage")
+    lines += [f".nodeset V({node[k]})={p.volts[k]:.4g}" for k in range(c.nodes)]
     return "\n".join([*lines, ".op", ".end", ""])
