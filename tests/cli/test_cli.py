@@ -128,13 +128,17 @@ def test_a_plan_with_an_unknown_practice_is_told(tmp_path, capsys):
 
 
 def test_for_real_and_into_a_closed_pipe(demo):
-    run = subprocess.run([sys.executable, "-m", "jaunty_copper", "check", demo], capture_output=True, text=True, check=False)
+    run = subprocess.run(
+        [sys.executable, "-m", "jaunty_copper", "check", demo], capture_output=True, text=True, check=False
+    )
     assert run.returncode == 1
     assert "stop" in run.stdout
     piped = subprocess.run(
         f"{sys.executable} -m jaunty_copper parts | head -n 1", shell=True, capture_output=True, text=True, check=False
     )
     assert piped.stderr == ""
-    bad = subprocess.run([sys.executable, "-m", "jaunty_copper", "open", "/none.json"], capture_output=True, text=True, check=False)
+    bad = subprocess.run(
+        [sys.executable, "-m", "jaunty_copper", "open", "/none.json"], capture_output=True, text=True, check=False
+    )
     assert bad.returncode == 2
     assert "no such file" in bad.stderr

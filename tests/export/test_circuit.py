@@ -6,9 +6,9 @@ import subprocess
 
 import numpy as np
 import pytest
+from benchmarks.generate import generated
 from scipy.optimize import root
 
-from benchmarks.generate import generated
 from jaunty_copper.export.circuit import NoOperatingPoint, netlist
 from jaunty_copper.plan.examples import example, names
 from jaunty_copper.plan.model import PowerLoad
@@ -72,7 +72,7 @@ def solve_text(text):
 def test_our_solution_satisfies_the_netlist_read_back_from_its_text(name, scenario):
     state = state_of(name, scenario)
     text = netlist(state)
-    nodes, count, equations = solve_text(text)
+    nodes, _count, equations = solve_text(text)
     start = np.zeros(len([0 for _ in nodes]) - 1 + len(re.findall(r"(?m)^(V|B\w+ \S+ \S+ V=)", text)))
     for ref, k in state.wiring.node.items():
         start[nodes[str(k + 1)]] = round(state.volts(ref), 2)

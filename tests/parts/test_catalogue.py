@@ -1,5 +1,7 @@
 """The library against the formulas and the order that standards give."""
 
+import itertools
+
 import pytest
 from pydantic import ValidationError
 
@@ -32,7 +34,7 @@ def test_sae_gauges_hold_less_copper_than_awg_of_the_same_name():
 @pytest.mark.parametrize("system", ["metric", "awg", "sae"])
 def test_thicker_means_less_resistance_and_more_outside(system):
     sizes = LIB.sizes(system)
-    for thin, thick in zip(sizes, sizes[1:], strict=False):
+    for thin, thick in itertools.pairwise(sizes):
         assert thick.r_ohm_per_km < thin.r_ohm_per_km
         assert thick.outer_mm >= thin.outer_mm
 

@@ -1,9 +1,9 @@
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 
 from jaunty_copper.physics import graph
 from jaunty_copper.physics.linear import DENSE_UP_TO, Singular, factor

@@ -68,8 +68,19 @@ class Picture:
             return []
         return [s for s in self.study.states if s.solved and scenario in (WORST, s.scenario.id)]
 
+    @cached_property
+    def _memo(self) -> dict[tuple[str, str | None], RunReading | EquipmentReading]:
+        """Readings made so far: painting asks for the same ones again and again."""
+        return {}
+
     def run(self, id_: str, scenario: str | None) -> RunReading:
         """A run in a scenario, or where it carries most."""
+        key = (id_, scenario)
+        if key not in self._memo:
+            self._memo[key] = self._run(id_, scenario)
+        return self._memo[key]  # type: ignore[return-value]
+
+    def _run(self, id_: str, scenario: str | None) -> RunReading:
         states = self.states(scenario)
         if not states or self.case is None or id_ not in states[0].wiring.branch:
             return RunReading(nan, nan, nan, nan, nan, nan)
@@ -111,6 +122,12 @@ class Picture:
 
     def equipment(self, e: Equipment, scenario: str | None) -> EquipmentReading:
         """Equipment in a scenario, or where it loses most."""
+        key = (e.id, scenario)
+        if key not in self._memo:
+            self._memo[key] = self._equipment(e, scenario)
+        return self._memo[key]  # type: ignore[return-value]
+
+    def _equipment(self, e: Equipment, scenario: str | None) -> EquipmentReading:
         state = self.worst_for(e, scenario)
         if state is None or self.study is None or self.case is None:
             return EquipmentReading(nan, nan, nan, nan, nan, "")

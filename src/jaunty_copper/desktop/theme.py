@@ -1,6 +1,7 @@
 """Colours, fonts and the style sheet, light and dark."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 from importlib.resources import files
 from pathlib import Path
 
@@ -72,6 +73,7 @@ def load_fonts() -> None:
         QFontDatabase.addApplicationFontFromData((folder / name).read_bytes())
 
 
+@lru_cache(maxsize=256)
 def font(px: float, strong: bool = False) -> QFont:
     """The program's font, with figures of equal width."""
     made = QFont(FAMILY)

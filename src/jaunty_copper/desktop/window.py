@@ -306,7 +306,7 @@ class Window(QMainWindow):
             self.document.do(edit)
         except EditError as error:
             self.show_notice(f"{edit.label}: not done. {error}")
-            self._show_inspector()
+            self.inspector.refused()
             return False
         return True
 
@@ -314,6 +314,7 @@ class Window(QMainWindow):
         self.asked_at = time.perf_counter()
         self.studying.ask(self.document.plan)
         self._fill_scenarios()
+        self._show_inspector()
         self._journal_timer.start()
 
     def _show(self, picture: Picture) -> None:
@@ -603,7 +604,9 @@ class Window(QMainWindow):
         """Give every part the colours in force."""
         app = QApplication.instance()
         assert isinstance(app, QApplication)
-        app.setStyleSheet(style_sheet(self.palette_))
+        sheet = style_sheet(self.palette_)
+        if app.styleSheet() != sheet:
+            app.setStyleSheet(sheet)
         self.map.set_palette(self.palette_)
         self.map.set_units(self.units)
         self.findings.set_palette(self.palette_)

@@ -487,21 +487,28 @@ class _Placing:
         """The way of each row from source plus to source minus."""
         found = []
         for site, y in sorted(self.row_y.items(), key=lambda pair: pair[1]):
-            path = list(reversed(self._way(self.trees["plus"], site)))
-            path += self._way(self.trees["minus"], site)
+            there, root = self._way(self.trees["plus"], site, None)
+            back, _ = self._way(self.trees["minus"], site, root)
+            path = [*reversed(there), *back]
             found.append(Row(site.id, y, tuple(path)))
         return tuple(found)
 
-    def _way(self, tree: _Tree, site: Site) -> list[tuple[float, str]]:
+    def _way(self, tree: _Tree, site: Site, wanted: Site | None) -> tuple[list[tuple[float, str]], Site]:
+        """The way from a site to its root, or to the wanted root where a chain leads there."""
         way: list[tuple[float, str]] = []
         while site in tree.up:
-            chain = tree.up[site].turned()
+            chain = next(
+                (c for own in tree.extra for c in (own, own.turned()) if c.start == site and c.end == wanted),
+                tree.up[site].turned(),
+            )
             for link in chain.links:
                 for ref in (link.first, link.second):
                     if ref in self.at:
                         way.append((self.at[ref][0], ref))
             site = chain.end
-        return way
+            if site == wanted:
+                break
+        return way, site
 
     def made(self) -> Chart:
         """Do all steps in order."""

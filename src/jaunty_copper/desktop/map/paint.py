@@ -1,10 +1,11 @@
 """Paint the map. Everything it needs to know stands in `Look`; it keeps nothing."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 from math import isfinite, sqrt
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF
+from PySide6.QtGui import QBrush, QColor, QFontMetrics, QPainter, QPainterPath, QPen, QPolygonF
 
 from jaunty_copper.desktop import words
 from jaunty_copper.desktop.map.lens import Lens
@@ -83,6 +84,12 @@ def badge(painter: QPainter, palette: Palette, severity: Severity, x: float, y: 
     painter.drawPoint(QPointF(x, y + h * 0.5 + lift * 0.6))
 
 
+@lru_cache(maxsize=4096)
+def elided(text: str, px: float, strong: bool, width: int) -> str:
+    """A text cut to a width, remembered: measuring text is half of painting it."""
+    return QFontMetrics(font(px, strong)).elidedText(text, Qt.TextElideMode.ElideRight, width)
+
+
 class MapPainter:
     """One pass over the map."""
 
@@ -122,7 +129,7 @@ class MapPainter:
         align: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignCenter, halo: bool = False,
     ) -> None:  # fmt: skip
         self.p.setFont(font(px, strong))
-        shown = self.p.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()) + 2)
+        shown = elided(text, px, strong, int(box.width()) + 2)
         if halo:
             rect = QRectF(self.p.fontMetrics().boundingRect(box.toRect(), int(align), shown)).adjusted(-3, 0, 3, 0)
             self.p.setPen(Qt.PenStyle.NoPen)

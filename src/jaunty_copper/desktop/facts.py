@@ -1,0 +1,126 @@
+"""What is computed of a thing, in labels and words, for the inspector."""
+
+from math import isfinite
+
+from jaunty_copper.desktop import words
+from jaunty_copper.desktop.picture import Picture
+from jaunty_copper.desktop.words import Units
+from jaunty_copper.plan.model import (
+    Bar,
+    Battery,
+    Breaker,
+    Converter,
+    Equipment,
+    Fuse,
+    Inline,
+    Named,
+    Run,
+    split_ref,
+)
+from jaunty_copper.practice.case import Case
+from jaunty_copper.practice.rules import protection
+from jaunty_copper.study.study import port_refs
+
+
+def facts_of(
+    picture: Picture | None, thing: Named | Run, stud: str, scenario: str | None, units: Units
+) -> list[tuple[str, str]]:
+    """Computed figures of a thing; none while its study is still to come."""
+    if picture is None or picture.case is None:
+        return []
+    case = picture.case
+    # The study is of the plan as it was a moment ago: ask it for its own version of the thing.
+    known = case.plan.run_by_id.get(thing.id) or case.plan.by_id.get(thing.id)
+    if known is None:
+        return []
+    thing = known
+    if isinstance(thing, Run):
+        return _run_facts(picture, case, thing, scenario)
+    facts: list[tuple[str, str]] = []
+    if isinstance(thing, Equipment):
+        r = picture.equipment(thing, scenario)
+        if r.mode == "":
+            return [("Now", "no operating point")]
+        facts.append(("Now", f"{words.amps(r.current_a)} at {words.volts(r.voltage_v)}, {r.mode}"))
+        one_way, both = _lengths(case, thing)
+        facts.append(
+            ("Loses", f"{words.drop(r.drop_v)}, {100 * r.drop_share:.1f} % of {100 * r.limit_share:.0f} % allowed")
+        )
+        facts.append(("Way", f"{units.length(one_way)} out, {units.length(both)} out and back"))
+        if isinstance(thing, Converter):
+            v, amps = picture.output(thing, scenario)
+            facts.append(("Gives", f"{words.amps(amps)} at {words.volts(v)}"))
+    elif isinstance(thing, Battery):
+        current = picture.through(thing.id, scenario)[0]
+        verb = "takes" if current < 0 else "gives"
+        facts.append(("Now", f"{verb} {words.amps(current)} at {words.volts(picture.battery_v(thing.id, scenario))}"))
+        facts.append(("C-rate", f"{abs(current) / thing.capacity_ah:.2f} per hour"))
+    elif isinstance(thing, Inline):
+        current, lost = picture.through(thing.id, scenario)
+        facts.append(("Now", f"{words.amps(current)}, loses {words.drop(lost)}"))
+        if isinstance(thing, Fuse | Breaker):
+            low, high, weak = device_window(case, thing)
+            facts.append(
+                (
+                    "May be",
+                    f"{low:.3g} A to {high:.3g} A"
+                    if high >= low
+                    else f"nothing fits: needs {low:.3g} A, bears {high:.3g} A",
+                )
+            )
+            facts.append(("Weakest behind", weak))
+            family = case.parts.device_families[thing.family]
+            facts.append(("Interrupts", ", ".join(f"{ka:g} kA at {v:g} V" for v, ka in family.interrupt_v_ka)))
+    elif isinstance(thing, Bar):
+        if stud:
+            facts.append(("Stud", f"{stud}: {words.volts(picture.node_v(thing.ref(stud), scenario))}"))
+        worst = max(
+            (
+                max((abs(float(s.point.current_a[k])) for s in picture.states(scenario)), default=0.0)
+                for k in case.wiring.segments.get(thing.id, [])
+            ),
+            default=0.0,
+        )
+        facts.append(("Worst segment", f"{words.amps(worst)} of {words.amps(thing.rating_a)}"))
+    return facts
+
+
+def _run_facts(picture: Picture, case: Case, run: Run, scenario: str | None) -> list[tuple[str, str]]:
+    r = picture.run(run.id, scenario)
+    amp = case.ampacities.get(run.id)
+    if not isfinite(r.current_a):
+        facts = [("Now", "no operating point")]
+    else:
+        facts = [("Now", f"{words.amps(r.current_a)}, loses {words.drop(r.drop_v)} and {r.loss_w:.1f} W")]
+    if amp is not None:
+        facts.append(("Ampacity", f"{words.amps(amp.amps)}, by {amp.governs}"))
+        if isfinite(r.used):
+            facts.append(("Used", words.percent(r.used)))
+        limits = ", ".join(
+            f"{name} {value:.0f} A"
+            for name, value in (
+                ("table", amp.by_table),
+                ("terminals", amp.by_terminals),
+                ("heat balance", amp.by_heat),
+            )
+            if isfinite(value)
+        )
+        facts.append(("Limits", limits))
+        if isfinite(r.temperature_c):
+            facts.append(("Copper", f"{r.temperature_c:.0f} °C steady"))
+    return facts
+
+
+def _lengths(case: Case, e: Equipment) -> tuple[float, float]:
+    """Length of the equipment's own conductors one way, and out and back, m."""
+    plus, minus = (sum(r.length_m for r in case.chain(e, split_ref(ref)[1])) for ref in port_refs(e))
+    return plus, plus + minus
+
+
+def device_window(case: Case, device: Fuse | Breaker) -> tuple[float, float, str]:
+    """The permitted window of a device's rating: what the load needs, what the weakest thing allows, and which."""
+    low = protection.normal_current(case, device)
+    ks = [k for k in case.study.guard.guarded_by.get(device.id, ()) if not protection.is_tap(case, k)]
+    high, k = min(((protection.allowed_rating(case, k, device), k) for k in ks), default=(float("inf"), -1))
+    weak = "nothing that is known" if k < 0 else case.title(case.wiring.branches[k].owner)
+    return low, high, weak

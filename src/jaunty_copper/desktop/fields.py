@@ -1,0 +1,186 @@
+"""Which fields of what can be edited, and how: a table, one line a field."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from jaunty_copper.desktop.words import Units
+from jaunty_copper.plan.model import (
+    Alternator,
+    Bar,
+    Battery,
+    Breaker,
+    Charger,
+    Chassis,
+    Contactor,
+    Converter,
+    CurrentLoad,
+    Disconnect,
+    Fuse,
+    Inverter,
+    Plan,
+    PlugConnector,
+    Post,
+    PowerLoad,
+    ResistiveLoad,
+    Run,
+    Scenario,
+    Shunt,
+    SolarController,
+    Zone,
+)
+from jaunty_copper.practice.case import Case
+
+Kind = Literal["text", "number", "blank", "choice", "flag", "count"]
+Choices = Callable[[Plan, Case, Units], Sequence[tuple[Any, str]]]
+
+
+@dataclass(frozen=True)
+class Field:
+    """One editable field.
+
+    Attributes
+    ----------
+    kind : str
+        text, number (must be there), blank (a number that may be left out), count (a whole
+        number), choice or flag.
+    unit : str
+        Written behind the label; "m" follows the window's units.
+    """
+
+    name: str
+    label: str
+    kind: Kind
+    unit: str = ""
+    choices: Choices | None = None
+
+
+def _zones(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str]]:
+    return [(None, "open air"), *((z.id, z.name or z.id) for z in plan.zones)]
+
+
+def _conductors(_: Plan, case: Case, units: Units) -> Sequence[tuple[Any, str]]:
+    groups = ("awg", "sae", "metric") if units.awg else ("metric", "awg", "sae")
+    return [(c.id, c.label) for g in groups for c in case.parts.sizes(g)]
+
+
+def _insulations(_: Plan, case: Case, __: Units) -> Sequence[tuple[Any, str]]:
+    return [(i.id, i.label) for i in case.parts.insulations.values()]
+
+
+def _families(kind: str) -> Choices:
+    def choices(_: Plan, case: Case, __: Units) -> Sequence[tuple[Any, str]]:
+        return [(f.id, f.label) for f in case.parts.device_families.values() if f.kind == kind]
+
+    return choices
+
+
+def _chemistries(_: Plan, case: Case, __: Units) -> Sequence[tuple[Any, str]]:
+    return [(c.id, c.label) for c in case.parts.battery_chemistries.values()]
+
+
+def _threads(_: Plan, case: Case, __: Units) -> Sequence[tuple[Any, str]]:
+    return [(None, "as usual"), *((s.thread, s.label) for s in case.parts.studs.values())]
+
+
+def _lugs(_: Plan, case: Case, __: Units) -> Sequence[tuple[Any, str]]:
+    return [(None, "fits the stud"), *((s.thread, s.label) for s in case.parts.studs.values())]
+
+
+def _terminals(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str]]:
+    return [(x.ref(t), f"{x.title} · {t}") for x in plan.placed for t in x.terminal_names]
+
+
+def _terminals_or_own(plan: Plan, case: Case, units: Units) -> Sequence[tuple[Any, str]]:
+    return [(None, "its own"), *_terminals(plan, case, units)]
+
+
+NAME = Field("name", "Name", "text")
+ZONE = Field("zone", "Zone", "choice", choices=_zones)
+MEASURED = Field("measured_ohm", "Measured", "blank", "Ω")
+THREAD = Field("thread", "Stud", "choice", choices=_threads)
+RATING = Field("rating_a", "Rating", "number", "A")
+NOMINAL = Field("nominal_v", "System", "number", "V")
+SURGE = Field("surge_w", "Surge", "blank", "W")
+LOWEST = Field("min_v", "Needs at least", "blank", "V")
+CRITICAL = Field("critical", "Critical", "flag")
+SOURCE = (
+    NAME, NOMINAL, Field("current_a", "Most current", "number", "A"), Field("set_v", "Holds", "number", "V"),
+    Field("sense_plus", "Senses plus at", "choice", choices=_terminals_or_own),
+    Field("sense_minus", "Senses minus at", "choice", choices=_terminals_or_own), ZONE,
+)  # fmt: skip
+
+FIELDS: dict[type, tuple[Field, ...]] = {
+    Run: (
+        Field("length_m", "Length one way", "number", "m"),
+        Field("conductor", "Size", "choice", choices=_conductors),
+        Field("insulation", "Insulation", "choice", choices=_insulations),
+        Field("parallel", "Side by side", "count"),
+        ZONE,
+        Field("bundle", "Bundled with", "count"),
+        Field("sheathed", "Sheathed", "flag"),
+        Field("cranking", "Feeds a starter", "flag"),
+        Field("a", "From", "choice", choices=_terminals),
+        Field("b", "To", "choice", choices=_terminals),
+        Field("lug_a", "Lug at from", "choice", choices=_lugs),
+        Field("lug_b", "Lug at to", "choice", choices=_lugs),
+        Field("measured_ohm", "Measured whole", "blank", "Ω"),
+        Field("joint_a_ohm", "Joint at from", "blank", "Ω"),
+        Field("joint_b_ohm", "Joint at to", "blank", "Ω"),
+    ),
+    Fuse: (NAME, Field("family", "Family", "choice", choices=_families("fuse")), RATING, THREAD, ZONE, MEASURED),
+    Breaker: (
+        NAME, Field("family", "Family", "choice", choices=_families("breaker")), RATING,
+        Field("closed", "Closed", "flag"), THREAD, ZONE, MEASURED,
+    ),
+    Disconnect: (
+        NAME, RATING, Field("intermittent_a", "Short time", "blank", "A"), Field("max_v", "Up to", "number", "V"),
+        Field("closed", "Closed", "flag"), THREAD, ZONE, MEASURED,
+    ),
+    Contactor: (
+        NAME, Field("rating_a", "Continuous", "blank", "A"), Field("intermittent_a", "Short time", "blank", "A"),
+        Field("coil_w", "Coil", "number", "W"), Field("max_v", "Up to", "number", "V"),
+        Field("closed", "Closed", "flag"), THREAD, ZONE, MEASURED,
+    ),
+    Shunt: (NAME, RATING, Field("drop_mv", "At rated current", "number", "mV"), THREAD, ZONE, MEASURED),
+    PlugConnector: (
+        NAME, RATING, Field("max_v", "Up to", "number", "V"), Field("contact_ohm", "Contact", "number", "Ω"), ZONE, MEASURED,
+    ),
+    Battery: (
+        NAME, Field("chemistry", "Chemistry", "choice", choices=_chemistries), Field("nominal_v", "Nominal", "number", "V"),
+        Field("capacity_ah", "Capacity", "number", "Ah"), Field("internal_ohm", "Internal", "blank", "Ω"), THREAD, ZONE,
+    ),
+    Bar: (
+        NAME, RATING, Field("width_mm", "Width", "number", "mm"), Field("thickness_mm", "Thickness", "number", "mm"),
+        Field("spacing_mm", "Stud to stud", "number", "mm"), ZONE,
+    ),
+    Post: (NAME, Field("rating_a", "Rating", "blank", "A"), THREAD, ZONE),
+    Chassis: (NAME, ZONE),
+    PowerLoad: (NAME, NOMINAL, Field("power_w", "Power", "number", "W"), SURGE, LOWEST, CRITICAL, ZONE),
+    CurrentLoad: (
+        NAME, NOMINAL, Field("current_a", "Current", "number", "A"), Field("surge_a", "Surge", "blank", "A"), LOWEST, CRITICAL, ZONE,
+    ),
+    ResistiveLoad: (NAME, NOMINAL, Field("power_w", "Power", "number", "W"), SURGE, LOWEST, CRITICAL, ZONE),
+    Inverter: (
+        NAME, NOMINAL, Field("power_w", "Output", "number", "W"), SURGE, Field("efficiency", "Efficiency", "number", "of 1"),
+        Field("idle_w", "Idle", "number", "W"), Field("cut_out_v", "Cuts out below", "blank", "V"), CRITICAL, ZONE,
+    ),
+    Charger: SOURCE,
+    Alternator: SOURCE,
+    SolarController: (*SOURCE[:2], Field("power_w", "Array power", "number", "W"), *SOURCE[2:]),
+    Converter: (
+        NAME, NOMINAL, Field("out_nominal_v", "Output system", "number", "V"), Field("set_v", "Holds", "number", "V"),
+        Field("current_a", "Most current", "number", "A"), Field("efficiency", "Efficiency", "number", "of 1"),
+        Field("idle_w", "Idle", "number", "W"), Field("min_v", "Stops below", "blank", "V"),
+        Field("isolated", "Isolated", "flag"), CRITICAL, ZONE,
+    ),
+    Zone: (NAME, Field("ambient_c", "Air", "number", "°C"), Field("engine_space", "Engine space", "flag")),
+    Scenario: (NAME, Field("soc_percent", "Bank's charge", "number", "%")),
+}  # fmt: skip
+
+KIND_WORDS: dict[type, str] = {
+    Run: "conductor", Fuse: "fuse", Breaker: "breaker", Disconnect: "disconnect", Contactor: "contactor", Shunt: "shunt",
+    PlugConnector: "plug connector", Battery: "battery unit", Bar: "busbar", Post: "stud", Chassis: "chassis",
+    PowerLoad: "constant power", CurrentLoad: "constant current", ResistiveLoad: "resistive load", Inverter: "inverter",
+    Charger: "charger", Alternator: "alternator", SolarController: "solar controller", Converter: "converter",
+}  # fmt: skip

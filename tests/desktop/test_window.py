@@ -1,0 +1,545 @@
+"""The whole way of a first user, in the real window."""
+
+import subprocess
+import sys
+
+import pytest
+from benchmarks.generate import generated
+from PySide6.QtCore import QEvent, QPoint, Qt
+from PySide6.QtWidgets import QApplication, QComboBox, QFileDialog, QLineEdit, QMessageBox
+
+from jaunty_copper.cli.main import main
+from jaunty_copper.desktop.map.lens import LENSES
+from jaunty_copper.desktop.picture import WORST
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.blank import blank
+from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.examples import example
+from jaunty_copper.plan.files import dumps, load, save
+from jaunty_copper.plan.journal import left_behind
+from jaunty_copper.plan.model import PowerLoad
+from jaunty_copper.practice.findings import Severity
+from tests.build import fused, loop
+from tests.desktop.conftest import settled
+
+CLICK = Qt.MouseButton.LeftButton
+
+
+def at(window, id_):
+    """Where something stands in the map's viewport."""
+    return window.map.to_view(*window.map.place(id_)).toPoint()
+
+
+def click(window, qtbot, id_, button=CLICK):
+    qtbot.mouseClick(window.map.viewport(), button, pos=at(window, id_))
+
+
+def rules(window):
+    return {f.rule for f in window.findings.model.all}
+
+
+def choose(window, qtbot, selected, *texts):
+    """Choose a line of the menu of a place, through its submenus."""
+    menu = window.menu_for(selected)
+    for text in texts:
+        action = next(a for a in menu.actions() if a.text() == text)
+        menu = action.menu() or menu
+    action.trigger()
+    settled(window, qtbot)
+    menu.deleteLater()
+
+
+def test_the_issue_in_one_go(window, qtbot, tmp_path, capsys, monkeypatch):
+    """See, find, thicken, watch, undo, save, and hear the same from the command line."""
+    window.set_scenario("work")
+    before = window.picture.equipment(window.document.plan.by_id["PUMP"], "work")
+    assert "voltage_drop" in rules(window)
+    click(window, qtbot, "W63")
+    box = window.inspector.editor("W63", "conductor")
+    assert isinstance(box, QComboBox)
+    box.choose("mm2-10")
+    settled(window, qtbot)
+    after = window.picture.equipment(window.document.plan.by_id["PUMP"], "work")
+    assert after.drop_v < before.drop_v
+    assert not any(f.rule == "voltage_drop" and f.place == "PUMP" for f in window.findings.model.all)
+    window.undo_action.trigger()
+    settled(window, qtbot)
+    assert window.document.plan == example("orchard_station")
+    assert window.picture.equipment(window.document.plan.by_id["PUMP"], "work").drop_v == pytest.approx(before.drop_v)
+    window.redo_action.trigger()
+    settled(window, qtbot)
+    target = tmp_path / "mine"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a: (str(target), ""))
+    window.save_action.trigger()
+    saved = tmp_path / "mine.copper.json"
+    assert load(saved) == window.document.plan
+    assert not window.isWindowModified()
+    assert main(["check", str(saved)]) == 1
+    text = capsys.readouterr().out
+    for f in window.findings.model.all:
+        assert f.headline in text
+
+
+def test_every_finding_jumps_to_its_place_and_a_mend_is_one_undo(window, qtbot):
+    plan = window.document.plan
+    view, model = window.findings.list, window.findings.model
+    for row in range(model.rowCount()):
+        view.setCurrentIndex(model.index(row))
+        finding = model.shown[row]
+        assert window.map.selected == finding.place
+        assert window.map.viewport().rect().contains(at(window, finding.place))
+        assert window.findings.why.text() == finding.why
+    row = next(k for k, f in enumerate(model.shown) if f.rule == "device_too_large" and f.place == "F5")
+    view.setCurrentIndex(model.index(row))
+    qtbot.mouseClick(window.findings.mend, CLICK)
+    settled(window, qtbot)
+    assert window.document.plan.by_id["F5"].rating_a == 40.0
+    window.document.undo()
+    assert window.document.plan == plan
+
+
+def test_findings_are_counted_and_filtered(window, qtbot):
+    findings = window.findings
+    for severity, button in findings.filters.items():
+        count = sum(f.severity is severity for f in findings.model.all)
+        assert button.text() == f"{count} {severity.word}"
+    qtbot.mouseClick(findings.filters[Severity.STOP], CLICK)
+    assert all(f.severity is not Severity.STOP for f in findings.model.shown)
+    qtbot.mouseClick(findings.filters[Severity.STOP], CLICK)
+    assert len(findings.model.shown) == len(findings.model.all)
+
+
+def test_scenarios_and_the_worst_of_all(window, qtbot):
+    box = window.scenario_box
+    assert [box.itemText(k) for k in range(box.count())][-1] == "Worst of all"
+    inverter = window.document.plan.by_id["INV"]
+    amps = []
+    for s in window.document.plan.scenarios:
+        window.set_scenario(s.id)
+        amps.append(window.picture.run("W21", s.id).current_a)
+    window.set_scenario(WORST)
+    assert window.picture.run("W21", WORST).current_a == pytest.approx(max(amps))
+    assert window.picture.equipment(inverter, WORST).drop_v > 0.5
+    qtbot.keyClick(window, "]")
+    assert window._scenario == window.document.plan.scenarios[0].id
+
+
+def test_lenses_units_and_looks_change_what_is_drawn(window, qtbot):
+    shots = {bytes(window.map.grab().toImage().constBits())}
+    for step in (window.switch_units, partial_lens(window, "drop"), window.switch_look):
+        step()
+        QApplication.processEvents()
+        shots.add(bytes(window.map.grab().toImage().constBits()))
+    assert len(shots) == 4
+    assert window.units.awg
+    run = window.document.plan.run_by_id["W21"]
+    assert "AWG" in LENSES[0].run(window.picture, run, None, window.units)
+
+
+def partial_lens(window, lens):
+    return lambda: window.set_lens(lens)
+
+
+def test_building_by_mouse(window, qtbot):
+    plan = window.document.plan
+    choose(window, qtbot, "W31", "Insert", "Disconnect")
+    new = next(x for x in window.document.plan.items if x not in plan.items)
+    assert window.map.selected == new.id
+    choose(window, qtbot, new.id, "Replace by", "Breaker")
+    assert window.document.plan.by_id[new.id].kind == "breaker"
+    choose(window, qtbot, new.id, "Open it")
+    choose(window, qtbot, new.id, "Remove, joining the conductor")
+    assert window.document.plan.run_by_id["W31"].length_m == 4.0
+    choose(window, qtbot, "P24.s8", "Add circuit", "Load of constant current")
+    e = next(x for x in window.document.plan.equipment if x not in plan.equipment)
+    assert e.nominal_v == 24.0
+    assert window.map.selected == e.id
+    choose(window, qtbot, e.id, "Remove this circuit")
+    choose(window, qtbot, "P12.s6", "Add circuit", "Resistive load")
+    e = next(x for x in window.document.plan.equipment if x not in plan.equipment)
+    assert e.nominal_v == 12.0
+    choose(window, qtbot, "P24", "Add a stud here")
+    choose(window, qtbot, "B2", "Add a unit in parallel")
+    choose(window, qtbot, "", "Add", "Chassis")
+    choose(window, qtbot, "W21", "Lay another beside it")
+    assert window.document.plan.run_by_id["W21"].parallel == 2
+    choose(window, qtbot, "W21", "Lay a second run between the same ends")
+    while window.document.undo_label is not None:
+        window.document.undo()
+    assert dumps(window.document.plan) == dumps(plan)
+
+
+def test_every_menu_line_everywhere_gives_a_plan_or_a_clear_refusal(window, qtbot):
+    plan = window.document.plan
+    places = ["", *plan.by_id, *plan.run_by_id, "P24.s3", "P24.s8", "P12.s1", "M24.s1"]
+    count = 0
+    for place in places:
+        menu = window.menu_for(place)
+        for action in menu.actions():
+            for line in action.menu().actions() if action.menu() else [action]:
+                window.hide_notice()
+                line.trigger()
+                assert window.document.undo_label is not None or window.notice.isVisible()
+                while window.document.undo_label is not None:
+                    window.document.undo()
+                count += 1
+        menu.deleteLater()
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    assert count > 300
+    settled(window, qtbot)
+
+
+def test_dragging_a_stud_moves_its_row(window, qtbot):
+    view = window.map.viewport()
+    first, target = at(window, "P24.s6"), at(window, "P24.s2")
+    qtbot.mousePress(view, CLICK, pos=first)
+    qtbot.mouseMove(view, QPoint(first.x(), first.y() - 20))
+    qtbot.mouseMove(view, QPoint(target.x(), target.y() - 12))
+    window.map.grab()
+    qtbot.mouseRelease(view, CLICK, pos=QPoint(target.x(), target.y() - 12))
+    settled(window, qtbot)
+    assert window.document.plan.by_id["P24"].terminal_names[:3] == ("s1", "s6", "s2")
+    assert next(r.id for r in window.picture.chart.rows) == "PUMP"
+
+
+def test_everything_by_keyboard(window, qtbot):
+    plan = window.document.plan
+    view = window.map
+    view.setFocus()
+    view.select("INV")
+    seen = set()
+    for key in (
+        Qt.Key.Key_Down,
+        Qt.Key.Key_Left,
+        Qt.Key.Key_Left,
+        Qt.Key.Key_Down,
+        Qt.Key.Key_Right,
+        Qt.Key.Key_Up,
+    ) * 3:
+        qtbot.keyClick(view, key)
+        assert view.selected is not None
+        assert view.viewport().rect().contains(at(window, view.selected))
+        seen.add(view.selected)
+    assert len(seen) > 6
+    view.select("P24.s6")
+    qtbot.keyClick(view, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
+    assert window.document.plan.by_id["P24"].terminal_names[4] == "s6"
+    view.select("F7")
+    qtbot.keyClick(view, Qt.Key.Key_Delete)
+    assert "F7" not in window.document.plan.by_id
+    view.select("FAN")
+    qtbot.keyClick(view, Qt.Key.Key_Delete)
+    assert "FAN" not in window.document.plan.by_id
+    view.select("W31")
+    qtbot.keyClick(view, Qt.Key.Key_Return)
+    line = window.inspector.editor("W31", "length_m")
+    assert line.hasFocus()
+    line.selectAll()
+    qtbot.keyClicks(line, "2.5")
+    qtbot.keyClick(line, Qt.Key.Key_Return)
+    assert window.document.plan.run_by_id["W31"].length_m == 2.5
+    settled(window, qtbot)
+    assert window.inspector.editor("W31", "length_m").hasFocus()
+    for _ in range(4):
+        qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert window.document.plan == plan
+    view.setFocus()
+    qtbot.keyClick(view, Qt.Key.Key_Escape)
+    assert view.selected is None
+    qtbot.keyClick(window, Qt.Key.Key_F8)
+    assert window.findings.current is not None
+    qtbot.keyClick(window, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)
+    assert window.document.undo_label is not None
+
+
+def test_the_inspector_edits_every_kind_of_field(window, qtbot):
+    plan = window.document.plan
+    window.map.select("W31")
+    editor = window.inspector.editor
+    flag = editor("W31", "sheathed")
+    flag.click()
+    assert window.document.plan.run_by_id["W31"].sheathed
+    line = editor("W31", "joint_a_ohm")
+    qtbot.keyClicks(line, "0.002")
+    line.editingFinished.emit()
+    assert window.document.plan.run_by_id["W31"].joint_a_ohm == 0.002
+    line = editor("W31", "joint_a_ohm")
+    line.clear()
+    line.editingFinished.emit()
+    assert window.document.plan.run_by_id["W31"].joint_a_ohm is None
+    window.switch_units()
+    assert float(editor("W31", "length_m").text()) == pytest.approx(4.0 * 3.28084, rel=1e-4)
+    window.switch_units()
+    line = editor("W31", "length_m")
+    line.setText("long")
+    line.editingFinished.emit()
+    assert line.text() == "4"
+    line.setText("-3")
+    line.editingFinished.emit()
+    assert "not done" in window._notice_text.text()
+    assert editor("W31", "length_m").text() == "4"
+    window.map.select("PUMP")
+    state = editor("PUMP", "state")
+    state.choose("surge")
+    assert window.document.plan.scenarios[0].states["PUMP"] == "surge"
+    window.map.select(None)
+    name = editor("plan", "name")
+    assert isinstance(name, QLineEdit)
+    name.setText("Mine")
+    name.editingFinished.emit()
+    assert window.document.plan.name == "Mine"
+    practice = editor("plan", "practice")
+    practice.choose("iso_small_craft")
+    settled(window, qtbot)
+    assert {f.practice for f in window.findings.model.all} == {"iso_small_craft"}
+    while window.document.undo_label is not None:
+        window.document.undo()
+    assert window.document.plan == plan
+
+
+@pytest.mark.parametrize("kind", ["orchard_station", "relay_mast", "seed_shed"])
+def test_everything_on_every_example_can_be_looked_at(open_window, kind, qtbot):
+    window = open_window(example(kind))
+    for id_ in (*window.document.plan.by_id, *window.document.plan.run_by_id):
+        window.map.select(id_, show=True)
+        assert window.map.describe(id_)
+        for lens in ("flow", "drop"):
+            window.set_lens(lens)
+            assert not window.map.grab().isNull()
+        assert not window.strip.grab().isNull()
+
+
+def test_scenarios_and_zones_can_be_made_and_taken_away(window, qtbot):
+    plan = window.document.plan
+    window.new_scenario()
+    settled(window, qtbot)
+    assert len(window.document.plan.scenarios) == len(plan.scenarios) + 1
+    assert window._scenario not in [s.id for s in plan.scenarios]
+    window.delete_scenario()
+    assert window.document.plan.scenarios == plan.scenarios
+    window.new_zone()
+    assert len(window.document.plan.zones) == len(plan.zones) + 1
+
+
+# Looking about
+
+
+def test_zoom_pan_and_fit(window, qtbot):
+    view = window.map
+    fitted = view.look.scale
+    view.zoom(2.0)
+    assert view.look.scale == pytest.approx(2 * fitted)
+    assert view.horizontalScrollBar().maximum() > 0
+    empty = QPoint(view.viewport().width() // 2, 3)
+    before = view.verticalScrollBar().value(), view.horizontalScrollBar().value()
+    qtbot.mousePress(view.viewport(), Qt.MouseButton.MiddleButton, pos=empty + QPoint(0, 200))
+    qtbot.mouseMove(view.viewport(), empty + QPoint(-80, 120))
+    qtbot.mouseRelease(view.viewport(), Qt.MouseButton.MiddleButton, pos=empty)
+    assert (view.verticalScrollBar().value(), view.horizontalScrollBar().value()) != before
+    view.fit()
+    assert view.look.scale == pytest.approx(fitted)
+    view.fit_all()
+    assert view.picture.chart.height * view.look.scale <= view.viewport().height() + 1
+
+
+def test_the_strip_stands_under_the_maps_columns_and_ends_where_the_figures_say(window, qtbot):
+    window.set_scenario("work")
+    for row in ("INV", "PUMP", "GEN", "LAMP"):
+        scenario = "generator" if row == "GEN" else "work"
+        window.set_scenario(scenario)
+        window.map.select(row)
+        steps = window.strip.steps()
+        reading = window.picture.equipment(window.document.plan.by_id[row], scenario)
+        assert abs(steps[-1][2]) == pytest.approx(abs(reading.drop_v), abs=0.02)
+        columns = {ref: x for x, ref, _ in steps}
+        for shape in window.picture.chart.shapes:
+            if shape.id == row and shape.kind == "equipment":
+                assert columns[f"{row}.plus"] == shape.box.x
+                assert columns[f"{row}.minus"] == shape.box.right
+
+
+def test_sixty_circuits_stay_readable(open_window, qtbot):
+    window = open_window(generated(200))
+    assert len(window.picture.chart.rows) >= 55
+    assert window.map.look.scale >= 0.7
+    assert window.map.verticalScrollBar().maximum() > 0
+    last = window.picture.chart.rows[-1].id
+    window.map.select(last, show=True)
+    assert window.map.viewport().rect().contains(at(window, last))
+
+
+def test_hovering_tells_what_a_thing_is(window, qtbot):
+    assert "carries" not in window.map.describe("W21")
+    words = window.map.describe("W40")
+    assert "no device at its start" in words
+    assert "62" in window.map.describe("W40") or "70" in words
+    assert "24 V plus bar, s3" in window.map.describe("P24.s3")
+    assert "surge" not in window.map.describe("B1")
+
+
+def test_a_plan_that_cannot_be_solved_is_still_shown(open_window, qtbot):
+    window = open_window(loop(PowerLoad(id="E", power_w=5000.0)))
+    assert "collapse" in rules(window)
+    window.map.select("E")
+    assert not window.map.grab().isNull()
+    assert not window.strip.grab().isNull()
+
+
+def test_the_latest_of_many_edits_wins(window, qtbot):
+    shown = []
+    window.studying.done.connect(lambda p: shown.append(p.plan))
+    for k in range(1, 30):
+        window.do(Edit("length", lambda p, k=k: edits.change(p, "W31", length_m=float(k))))
+    settled(window, qtbot)
+    assert window.picture.plan.run_by_id["W31"].length_m == 29.0
+    assert len(shown) < 29
+
+
+def test_a_study_that_fails_inside_leaves_the_window_alive(window, qtbot, monkeypatch):
+    import jaunty_copper.desktop.studying as studying
+
+    def broken(plan):
+        raise ZeroDivisionError("for the test")
+
+    monkeypatch.setattr(studying, "picture_of", broken)
+    window.do(Edit("x", lambda p: edits.change(p, "W31", length_m=1.0)))
+    qtbot.waitUntil(window.notice.isVisible)
+    assert "for the test" in window._notice_text.text()
+    monkeypatch.undo()
+    window.document.undo()
+    settled(window, qtbot)
+
+
+# Files
+
+
+def test_new_open_recent_and_leaving_unsaved_work(window, qtbot, tmp_path, monkeypatch):
+    path = tmp_path / "p.copper.json"
+    save(fused(), path)
+    assert window.open(path)
+    settled(window, qtbot)
+    assert window.document.plan == fused()
+    assert window.settings.recent == [str(path)]
+    window._fill_recent()
+    assert window.recent_menu.actions()[0].text() == str(path)
+    window.do(Edit("x", lambda p: edits.change(p, "F1", rating_a=5.0)))
+    answers = iter(
+        (QMessageBox.StandardButton.Cancel, QMessageBox.StandardButton.Save, QMessageBox.StandardButton.Discard)
+    )
+    monkeypatch.setattr(QMessageBox, "question", lambda *a: next(answers))
+    window.new()
+    assert window.document.path == path
+    window.new()
+    settled(window, qtbot)
+    assert window.document.plan == blank()
+    assert load(path).by_id["F1"].rating_a == 5.0
+    window.do(Edit("x", lambda p: edits.change(p, "F1", rating_a=50.0)))
+    window.open_example("seed_shed")
+    settled(window, qtbot)
+    assert window.document.plan == example("seed_shed")
+
+
+def test_a_broken_file_says_what_is_wrong_where_and_leaves_the_plan_alone(window, qtbot, tmp_path):
+    path = tmp_path / "broken.json"
+    path.write_bytes(dumps(fused()).replace(b'"rating_a": 10.0', b'"rating_a": "ten"'))
+    plan = window.document.plan
+    assert not window.open(path)
+    assert "items[5] (F1) › rating_a" in window._box.informativeText()
+    assert "untouched" in window._box.text()
+    window._box.close()
+    assert window.document.plan is plan
+
+
+def test_a_change_on_disk_is_told_and_can_be_loaded(window, qtbot, tmp_path, monkeypatch):
+    path = tmp_path / "p.json"
+    window.save_as(path)
+    other = edits.change(window.document.plan, "F1", rating_a=175.0)
+    save(other, path)
+    window.look_at_disk()
+    assert "changed by another program" in window._notice_text.text()
+    button = next(b for b in window._notice_buttons if b.text() == "Load it")
+    qtbot.mouseClick(button, CLICK)
+    settled(window, qtbot)
+    assert window.document.plan == other
+    save(fused(), path)
+    window.do(Edit("x", lambda p: edits.change(p, "F1", rating_a=200.0)))
+    monkeypatch.setattr(QMessageBox, "question", lambda *a: QMessageBox.StandardButton.Cancel)
+    assert not window.save()
+    assert load(path) == fused()
+    path.write_text("{")
+    window.look_at_disk()
+    assert "no plan any more" in window._notice_text.text()
+    path.unlink()
+    save(fused(), path)
+    window.save_as(path)
+    path.unlink()
+    window.look_at_disk()
+    assert "no longer on disk" in window._notice_text.text()
+
+
+def test_a_plan_open_in_another_window_is_told(open_window, qtbot, tmp_path):
+    path = tmp_path / "p.json"
+    first = open_window(fused())
+    first.save_as(path)
+    second = open_window(loop())
+    second.open(path)
+    assert "open in another window" in second._notice_text.text()
+
+
+def test_a_save_that_fails_is_told_and_loses_nothing(window, qtbot, tmp_path):
+    window.do(Edit("x", lambda p: edits.change(p, "F1", rating_a=175.0)))
+    assert not window.save_as(tmp_path / "none" / "p.json")
+    assert "Not saved" in window._notice_text.text()
+    assert window.document.unsaved
+
+
+def test_unsaved_work_is_journalled_and_recovered_after_a_crash(open_window, qtbot, tmp_path, monkeypatch):
+    code = """
+import os, sys
+from PySide6.QtTest import QTest
+from jaunty_copper.desktop.app import application
+from jaunty_copper.desktop.window import Window, demo_document
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.edits import Edit
+app = application()
+window = Window(demo_document())
+window.do(Edit("x", lambda p: edits.change(p, "F1", rating_a=125.0)))
+window._keep_journal()
+os._exit(9)
+"""
+    subprocess.run([sys.executable, "-c", code], check=False, capture_output=True)
+    (left,) = left_behind()
+    assert left.plan.by_id["F1"].rating_a == 125.0
+    window = open_window(loop())
+    window.offer_recovery()
+    assert "Quince Hollow" in window._notice_text.text()
+    qtbot.mouseClick(next(b for b in window._notice_buttons if b.text() == "Recover it"), CLICK)
+    settled(window, qtbot)
+    assert window.document.plan == left.plan
+    assert window.document.unsaved
+    mine = list(window.journal.file.parent.glob("unsaved-*.json"))
+    assert mine == [window.journal.file]
+    window.save_as(tmp_path / "p.json")
+    assert not window.journal.file.exists()
+
+
+def test_closing_asks_only_when_something_would_be_lost(open_window, qtbot, monkeypatch):
+    asked = []
+    monkeypatch.setattr(QMessageBox, "question", lambda *a: asked.append(a) or QMessageBox.StandardButton.Cancel)
+    calm = open_window(fused())
+    assert calm.close()
+    assert asked == []
+    busy = open_window(fused())
+    busy.do(Edit("x", lambda p: edits.change(p, "F1", rating_a=5.0)))
+    assert not busy.close()
+    assert len(asked) == 1
+
+
+def test_help_can_be_read(window, qtbot, monkeypatch):
+    read = []
+    monkeypatch.setattr(QMessageBox, "information", lambda *a: read.append(a[-1]))
+    monkeypatch.setattr(QMessageBox, "about", lambda *a: read.append(a[-1]))
+    for show in (window.show_keys, window.show_cautions, window.show_about):
+        show()
+    assert "licensed person" in read[1]
+    assert "insulated tools" in read[1]

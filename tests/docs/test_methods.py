@@ -1,0 +1,43 @@
+"""The worked examples in docs/ are what the program gives, to the last digit shown."""
+
+import doctest
+import re
+from pathlib import Path
+
+import pytest
+
+DOCS = Path(__file__).parents[2] / "docs"
+PAGES = sorted(p for p in DOCS.rglob("*.md") if ">>> " in p.read_text("utf-8"))
+
+
+@pytest.mark.parametrize("page", PAGES, ids=lambda p: p.stem)
+def test_the_sessions_on_a_page(page):
+    failed, tried = doctest.testfile(str(page), module_relative=False, encoding="utf-8")
+    assert tried > 2
+    assert failed == 0
+
+
+@pytest.mark.parametrize("page", [DOCS.parent / "README.md", *sorted(DOCS.rglob("*.md"))], ids=lambda p: p.stem)
+def test_every_link_leads_somewhere(page):
+    for target in re.findall(r"\]\(([^)#]+)(?:#[^)]*)?\)", page.read_text("utf-8")):
+        assert (page.parent / target).exists(), target
+
+
+def test_every_method_page_is_listed():
+    listed = (DOCS / "methods" / "README.md").read_text("utf-8")
+    for page in (DOCS / "methods").glob("*.md"):
+        assert page.name == "README.md" or f"({page.name})" in listed
+
+
+def test_the_hand_calculations_on_the_pages_are_right():
+    """The figures in the text, computed here from nothing but the numbers in the text."""
+    root = (12.21**2 - 4 * 300 * 0.05) ** 0.5
+    assert f"{(12.21 + root) / 2:.4f}" == "10.8242"
+    assert f"{300 / ((12.21 + root) / 2):.4f}" == "27.7156"
+    assert f"{(12.21 - root) / 2:.4f}" == "1.3858"
+    assert f"{12.21**2 / 0.2:.2f}" == "745.42"
+    assert f"{(14.40 - 12.84) / 0.05:.1f}" == "31.2"
+    assert f"{12.84 + 31.2 * 0.01:.3f}" == "13.152"
+    assert f"{14.40 + 156 * 0.04:.2f}" == "20.64"
+    assert f"{120 * (35 / 75) ** 0.5:.2f}" == "81.98"
+    assert f"{2 * 8 * 3.30 / 1000 * 10:.3f}" == "0.528"
