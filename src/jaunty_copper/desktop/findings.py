@@ -9,7 +9,6 @@ from PySide6.QtWidgets import (
     QLabel,
     QListView,
     QPushButton,
-    QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QVBoxLayout,
@@ -85,7 +84,7 @@ class Delegate(QStyledItemDelegate):
         c, box = self.palette, QRectF(option.rect)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if option.state & QStyle.StateFlag.State_Selected:
+        if index.row() == self.view.currentIndex().row():
             painter.fillRect(box, QColor(c.raised))
             painter.fillRect(QRectF(box.x(), box.y(), 4, box.height()), QColor(c.accent))
         badge(painter, c, finding.severity, box.x() + 26, box.y() + 18, 18)

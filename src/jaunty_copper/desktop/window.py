@@ -5,19 +5,18 @@ import time
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from types import ModuleType
 
 from PySide6.QtCore import QEvent, QPoint, QSize, Qt, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
+from PySide6.QtGui import QAction, QCloseEvent, QKeySequence, QShowEvent
 from PySide6.QtWidgets import (
     QApplication,
     QButtonGroup,
     QComboBox,
-    QFileDialog,
     QHBoxLayout,
     QLabel,
     QMainWindow,
     QMenu,
-    QMessageBox,
     QPushButton,
     QSplitter,
     QToolButton,
@@ -25,7 +24,6 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from jaunty_copper import __version__
 from jaunty_copper.desktop.document import Document
 from jaunty_copper.desktop.findings import Findings
 from jaunty_copper.desktop.inspector import Inspector
@@ -42,12 +40,11 @@ from jaunty_copper.plan import edits
 from jaunty_copper.plan.blank import blank
 from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.examples import DEMO, example, names
-from jaunty_copper.plan.files import SUFFIX, PlanError, load_with_stamp
+from jaunty_copper.plan.files import PlanError, load_with_stamp
 from jaunty_copper.plan.journal import Journal, left_behind
 from jaunty_copper.plan.model import Plan, Scenario, Zone
 from jaunty_copper.practice.findings import Finding
 
-FILTER = f"Plans (*{SUFFIX});;JSON (*.json);;All files (*)"
 CAUTION = (
     "A planning aid: local codes and licensed practice decide. Isolate the bank and cover its posts before you work."
 )
@@ -64,7 +61,6 @@ class Window(QMainWindow):
         self.journal = journal or Journal()
         self.document = document
         self.picture: Picture | None = None
-        self.asked_at = 0.0
         self.units = Units(bool(self.settings.get("awg", False)))
         self.palette_ = PALETTES.get(self.settings.get("look", "light"), PALETTES["light"])
         self.studying = Studying()
@@ -310,9 +306,17 @@ class Window(QMainWindow):
             return False
         return True
 
+    def showEvent(self, event: QShowEvent) -> None:
+        """Study once the map stands on the screen: until then the interpreter has enough to do."""
+        super().showEvent(event)
+        QTimer.singleShot(0, self._study)
+
+    def _study(self) -> None:
+        if self.isVisible():
+            self.studying.ask(self.document.plan)
+
     def _plan_changed(self) -> None:
-        self.asked_at = time.perf_counter()
-        self.studying.ask(self.document.plan)
+        self._study()
         self._fill_scenarios()
         self._show_inspector()
         self._journal_timer.start()
@@ -373,11 +377,9 @@ class Window(QMainWindow):
     def open(self, path: Path | None = None) -> bool:
         """Open a plan; a broken one leaves the open plan alone and says what is wrong where."""
         if path is None:
-            start = str(self.document.path.parent if self.document.path else Path.home())
-            name, _ = QFileDialog.getOpenFileName(self, "Open a plan", start, FILTER)
-            if not name:
+            path = _dialogs().file_to_open(self, self.document.path.parent if self.document.path else Path.home())
+            if path is None:
                 return False
-            path = Path(name)
         try:
             document = Document.open(path)
         except PlanError as error:
@@ -392,15 +394,7 @@ class Window(QMainWindow):
 
     def show_broken(self, error: PlanError) -> None:
         """Say what is wrong with a file, and where."""
-        box = QMessageBox(self)
-        box.setIcon(QMessageBox.Icon.Warning)
-        box.setWindowTitle("Not opened")
-        box.setText(f"{error.file} was not opened. The plan in this window is untouched.")
-        shown = error.details[:12]
-        more = f"\n… and {len(error.details) - 12} more" if len(error.details) > 12 else ""
-        box.setInformativeText("\n".join(shown) + more)
-        box.open()
-        self._box = box
+        self._box = _dialogs().broken_file(self, error)
 
     def open_example(self, name: str) -> None:
         """Open an example that ships with the program."""
@@ -411,28 +405,16 @@ class Window(QMainWindow):
         """Save to the plan's file, or ask for one."""
         if self.document.path is None:
             return self.save_as()
-        if self.document.changed_outside and not self._overwrite():
+        if self.document.changed_outside and not _dialogs().may_overwrite(self, self.document.path):
             return False
         return self._save(self.document.path)
-
-    def _overwrite(self) -> bool:
-        answer = QMessageBox.question(
-            self, "The file changed",
-            f"{self.document.path} was changed by another program since it was read.\n\n"
-            "Overwrite it with the plan in this window?",
-            QMessageBox.StandardButton.Save | QMessageBox.StandardButton.Cancel, QMessageBox.StandardButton.Cancel,
-        )  # fmt: skip
-        return answer == QMessageBox.StandardButton.Save
 
     def save_as(self, path: Path | None = None) -> bool:
         """Save to another file."""
         if path is None:
-            stem = "".join(ch if ch.isalnum() else "_" for ch in self.document.plan.name.lower()).strip("_") or "plan"
-            start = self.document.path or Path.home() / f"{stem}{SUFFIX}"
-            name, _ = QFileDialog.getSaveFileName(self, "Save the plan", str(start), FILTER)
-            if not name:
+            path = _dialogs().file_to_save(self, self.document.plan, self.document.path)
+            if path is None:
                 return False
-            path = Path(name if name.endswith(".json") else name + SUFFIX)
         return self._save(path)
 
     def _save(self, path: Path) -> bool:
@@ -451,14 +433,8 @@ class Window(QMainWindow):
         """Whether the open plan may be left: saved, or given up on purpose."""
         if not self.document.unsaved:
             return True
-        buttons = QMessageBox.StandardButton
-        answer = QMessageBox.question(
-            self, "Not saved", f"Save the changes to {self.document.plan.name or 'this plan'}?",
-            buttons.Save | buttons.Discard | buttons.Cancel, buttons.Save,
-        )  # fmt: skip
-        if answer == buttons.Save:
-            return self.save()
-        return answer == buttons.Discard
+        answer = _dialogs().save_changes(self, self.document.plan)
+        return self.save() if answer == "save" else bool(answer == "discard")
 
     def _fill_recent(self) -> None:
         self.recent_menu.clear()
@@ -700,43 +676,15 @@ class Window(QMainWindow):
 
     def show_keys(self) -> None:
         """Which keys do what on the map."""
-        QMessageBox.information(
-            self, "Keys",
-            "On the map (F6)\n\n"
-            "Arrow keys\tgo to the nearest thing in that direction\n"
-            "Enter\tedit its fields\n"
-            "Space or Insert\twhat can be done here: insert, replace, add, remove\n"
-            "Delete\tremove it\n"
-            "Alt+Up, Alt+Down\tmove the selected stud\n"
-            "1, 2\tflow, drop\n"
-            "[ and ]\tprevious and next scenario\n"
-            "Ctrl+0, Ctrl+9\tfit the width, fit all; Ctrl+wheel scales\n\n"
-            "Findings (F7)\n\n"
-            "F8, Shift+F8\tnext and previous finding\n"
-            "Ctrl+M\tmend it; Ctrl+Z takes that back",
-        )  # fmt: skip
+        _dialogs().keys(self)
 
     def show_cautions(self) -> None:
         """What may hurt."""
-        QMessageBox.information(
-            self, "Cautions",
-            "A battery bank drives thousands of amperes into a dropped spanner: it melts, burns and blinds.\n\n"
-            "Take rings and watches off. Wear eye protection. Use insulated tools. Cover live posts.\n"
-            "Isolate every charging source and open the main link first; connect it last.\n"
-            "Vented lead-acid gives off hydrogen: ventilate, and keep every spark away.\n"
-            "Discharge large capacitors, and precharge them before closing a switch.\n\n"
-            "This program is a planning aid. Its part data is representative unless it says otherwise. "
-            "Local codes decide, and where they ask for a licensed person, a licensed person does the work. "
-            "Above 60 V DC is outside its scope.",
-        )  # fmt: skip
+        _dialogs().cautions(self)
 
     def show_about(self) -> None:
         """Name and version."""
-        QMessageBox.about(
-            self, "Jaunty Copper",
-            f"Jaunty Copper {__version__}\n\nPlans and checks low-voltage DC distribution, 12 to 48 V.\n"
-            "MIT licence. The Inter typeface is under the SIL Open Font License.",
-        )  # fmt: skip
+        _dialogs().about(self)
 
     # Closing
 
@@ -761,6 +709,13 @@ class Window(QMainWindow):
     def sizeHint(self) -> QSize:
         """A laptop's screen."""
         return QSize(1280, 800)
+
+
+def _dialogs() -> ModuleType:
+    """The dialogs, loaded with the first of them."""
+    from jaunty_copper.desktop import dialogs
+
+    return dialogs
 
 
 def _add(plan: Plan, thing: Scenario | Zone) -> Plan:

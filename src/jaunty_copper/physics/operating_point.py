@@ -246,17 +246,17 @@ class Solver:
                     return state, s
                 warming = True
                 continue
-            if wanted.tobytes() in seen:
+            if not careful and wanted.tobytes() in seen:
+                # Changing all at once went in circles: from here on, the worst offender alone.
                 careful = True
-            seen.add(wanted.tobytes())
+                seen.clear()
             if careful:
-                # Changing all at once went in circles: move the worst offender alone.
                 worst = int(np.argmax(np.where(wanted != state.mode, urgency, -1.0)))
-                mode = state.mode.copy()
-                mode[worst] = wanted[worst]
-                state.mode = mode
-            else:
-                state.mode = wanted
+                wanted = np.where(np.arange(wanted.size) == worst, wanted, state.mode)
+                if wanted.tobytes() in seen:
+                    raise _NoConvergence
+            seen.add(wanted.tobytes())
+            state.mode = wanted
         raise _NoConvergence
 
     def _starved(self, s: _Setting, state: _State) -> tuple[Flags, Floats]:

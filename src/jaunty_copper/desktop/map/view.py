@@ -65,6 +65,7 @@ class MapView(QAbstractScrollArea):
         self.setMinimumHeight(160)
         self.picture: Picture | None = None
         self.look = Look(LIGHT, LENSES[0], None, Units())
+        self.painted = 0
         self._fitted = True
         self._pan: QPoint | None = None
         self._drag: tuple[str, float] | None = None
@@ -301,6 +302,7 @@ class MapView(QAbstractScrollArea):
         x0, y0 = self.to_map(QPointF(0, 0))
         x1, y1 = self.to_map(QPointF(self.viewport().width(), self.viewport().height()))
         MapPainter(painter, self.picture, self.look, QRectF(x0, y0, x1 - x0, y1 - y0)).paint()
+        self.painted += 1
         if self._drag is not None:
             ref, y = self._drag
             stud = next((s for s in self.picture.chart.studs if s.ref == ref), None)

@@ -1,0 +1,213 @@
+"""Measure, and print every figure as a ratio to a floor measured in the same run.
+
+./run bench            everything
+./run bench study      only what begins with that word: start, study, edit
+"""
+
+import json
+import math
+import os
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+HERE = Path(__file__).resolve().parent
+sys.path.insert(0, str(HERE.parent))
+os.environ["QT_QPA_PLATFORM"] = "offscreen"
+os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp()
+
+FLOOR_WINDOW = """
+import sys, time
+import numpy
+from PySide6 import QtCore, QtWidgets
+app = QtWidgets.QApplication([])
+window = QtWidgets.QMainWindow()
+window.resize(1280, 800)
+window.show()
+app.processEvents()
+print(time.clock_gettime(time.CLOCK_MONOTONIC) - float(sys.argv[1]))
+"""
+OUR_WINDOW = """
+import sys, time
+from jaunty_copper.desktop.app import application
+from jaunty_copper.desktop.window import Window, demo_document
+document = demo_document()
+app = application()
+window = Window(document)
+window.apply_look()
+window.show()
+while not window.map.painted:
+    app.processEvents()
+drawn = time.clock_gettime(time.CLOCK_MONOTONIC) - float(sys.argv[1])
+while window.picture is None:
+    app.processEvents()
+    time.sleep(0.001)
+app.processEvents()
+print(drawn, time.clock_gettime(time.CLOCK_MONOTONIC) - float(sys.argv[1]))
+import os; os._exit(0)
+"""
+MEMORY = """
+import resource, sys
+sys.path.insert(0, sys.argv[1])
+from benchmarks.generate import generated
+from jaunty_copper.practice.judge import judge
+from jaunty_copper.study.study import study
+plan = generated(int(sys.argv[2]))
+judge(study(plan))
+print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)
+"""
+
+
+def best(work: Callable[[], object], times: int = 5) -> float:
+    """Median of some runs, after one to warm up, s."""
+    work()
+    taken = []
+    for _ in range(times):
+        begin = time.perf_counter()
+        work()
+        taken.append(time.perf_counter() - begin)
+    return statistics.median(taken)
+
+
+def child(code: str, *arguments: str) -> list[float]:
+    """Numbers that a fresh process prints; its first argument is when it was started."""
+    # A machine that forbids compiled files would measure the compiler.
+    env = {k: v for k, v in os.environ.items() if k != "PYTHONDONTWRITEBYTECODE"}
+    out = subprocess.run(
+        [sys.executable, "-c", code, *arguments], capture_output=True, text=True, check=True, env=env
+    ).stdout
+    return [float(x) for x in out.split()]
+
+
+def started(code: str) -> list[float]:
+    """Median times of a script that is given its own start."""
+    runs = [child(code, str(time.clock_gettime(time.CLOCK_MONOTONIC))) for _ in range(6)][1:]
+    return [statistics.median(column) for column in zip(*runs, strict=True)]
+
+
+def start() -> None:
+    """Start to a usable window against an empty Qt window that imports NumPy."""
+    (floor,), (drawn, studied) = started(FLOOR_WINDOW), started(OUR_WINDOW)
+    print(f"start  empty Qt window with NumPy     {1e3 * floor:7.0f} ms    1.00")
+    print(f"start  window usable, map drawn       {1e3 * drawn:7.0f} ms  {drawn / floor:6.2f}")
+    print(f"start  demo studied and judged        {1e3 * studied:7.0f} ms  {studied / floor:6.2f}")
+
+
+def sparse_floor(plan: object) -> float:
+    """One sparse factorisation with one solve of a plan's own network, s."""
+    import numpy as np
+    from scipy.sparse import csc_array
+    from scipy.sparse.linalg import splu
+
+    from jaunty_copper.study.wiring import wire
+
+    c = wire(plan).circuit  # type: ignore[arg-type]
+    g = 1.0 / np.maximum(c.fixed_ohm + c.copper_ohm, 1e-6)
+    pins = np.arange(c.nodes)
+    rows = np.concatenate([c.a, c.a, c.b, c.b, pins])
+    cols = np.concatenate([c.a, c.b, c.a, c.b, pins])
+    values = np.concatenate([g, -g, -g, g, np.full(c.nodes, 1e-3)])
+    rhs = np.ones(c.nodes)
+
+    def work() -> None:
+        matrix = csc_array((values, (rows, cols)), shape=(c.nodes, c.nodes))
+        splu(matrix, permc_spec="MMD_AT_PLUS_A").solve(rhs)
+
+    return best(work)
+
+
+def study() -> None:
+    """Whole study of the demo and of generated plans."""
+    from benchmarks.generate import generated
+    from jaunty_copper.desktop.studying import picture_of
+    from jaunty_copper.plan.examples import DEMO, example
+    from jaunty_copper.practice.judge import judge
+    from jaunty_copper.study.study import study as solve
+
+    print("study  plan            runs   floor     solve            and judge         and lay out")
+    points = []
+    for name, plan in (("demo", example(DEMO)), *((f"generated {n}", generated(n)) for n in (100, 500, 2000))):
+        floor = sparse_floor(plan)
+        solved = best(lambda p=plan: solve(p))
+        judged = best(lambda p=plan: judge(solve(p)))
+        shown = best(lambda p=plan: picture_of(p))
+        print(
+            f"study  {name:14} {len(plan.runs):5}  {1e3 * floor:5.2f} ms"
+            f" {1e3 * solved:7.1f} ms {solved / floor:5.0f}  {1e3 * judged:7.1f} ms {judged / floor:5.0f}"
+            f"  {1e3 * shown:7.1f} ms {shown / floor:5.0f}"
+        )
+        if name != "demo":
+            points.append((len(plan.runs), judged))
+    (n0, t0), (n1, t1) = points[0], points[-1]
+    print(f"study  growth exponent from {n0} to {n1} runs: {math.log(t1 / t0) / math.log(n1 / n0):.2f}")
+    (megabytes,) = child(MEMORY, str(HERE.parent), "2000")
+    print(f"study  peak memory of a process that studies {n1} runs: {megabytes:.0f} MB")
+
+
+def edit() -> None:
+    """Edit to repainted window, demo plan, against one repaint of the map alone."""
+    from PySide6.QtCore import QEventLoop, Qt, QTimer
+
+    from jaunty_copper.desktop.app import application
+    from jaunty_copper.desktop.window import Window, demo_document
+    from jaunty_copper.plan import edits
+    from jaunty_copper.plan.edits import Edit
+
+    app = application()
+    window = Window(demo_document())
+    window.apply_look()
+    window.show()
+    while window.picture is None:
+        app.processEvents()
+    window.map.select("W31")
+    window.inspector.grab()
+    floor = best(lambda: window.map.viewport().grab())
+    lengths = iter(range(1, 1000))
+    # A timer that should ring every millisecond hears how long the window is held.
+    held, rung = [0.0], [time.perf_counter()]
+
+    def ring() -> None:
+        now = time.perf_counter()
+        held[0], rung[0] = max(held[0], now - rung[0]), now
+
+    pulse = QTimer(interval=1, timerType=Qt.TimerType.PreciseTimer)
+    pulse.timeout.connect(ring)
+    loop = QEventLoop()
+    window.studying.done.connect(loop.quit, Qt.ConnectionType.QueuedConnection)
+
+    def one() -> None:
+        length = float(next(lengths))
+        window.do(Edit("length", lambda p: edits.change(p, "W31", length_m=length)))
+        rung[0] = time.perf_counter()
+        loop.exec()
+        window.map.viewport().repaint()
+        window.strip.repaint()
+
+    pulse.start()
+    taken = best(one, 15)
+    pulse.stop()
+    longest = held[0]
+    print(f"edit   one repaint of the map         {1e3 * floor:7.1f} ms    1.00")
+    print(f"edit   edit to repainted window       {1e3 * taken:7.1f} ms  {taken / floor:6.2f}")
+    print(f"edit   longest the window was held    {1e3 * longest:7.1f} ms  {longest / floor:6.2f}")
+    window.studying.close()
+    window.journal.close()
+
+
+def main() -> None:
+    """Run what was asked for."""
+    wanted = sys.argv[1:]
+    print(json.dumps({"python": sys.version.split()[0], "cores": os.cpu_count()}))
+    for part in (start, study, edit):
+        if not wanted or any(part.__name__.startswith(w) for w in wanted):
+            part()
+
+
+if __name__ == "__main__":
+    main()
+    sys.stdout.flush()
+    os._exit(0)

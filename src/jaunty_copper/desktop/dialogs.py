@@ -1,0 +1,108 @@
+"""Questions, warnings and file names: everything that opens a dialog of its own.
+
+Loaded when the first of them is needed: their Qt classes alone take a twentieth of a second.
+"""
+
+from pathlib import Path
+from typing import Literal
+
+from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
+
+from jaunty_copper import __version__
+from jaunty_copper.plan.files import SUFFIX, PlanError
+from jaunty_copper.plan.model import Plan
+
+FILTER = f"Plans (*{SUFFIX});;JSON (*.json);;All files (*)"
+MOST_DETAILS = 12
+
+
+def file_to_open(parent: QWidget, folder: Path) -> Path | None:
+    """Ask for a plan to open."""
+    name, _ = QFileDialog.getOpenFileName(parent, "Open a plan", str(folder), FILTER)
+    return Path(name) if name else None
+
+
+def file_to_save(parent: QWidget, plan: Plan, path: Path | None) -> Path | None:
+    """Ask where to save a plan, beginning with its file or its name."""
+    stem = "".join(ch if ch.isalnum() else "_" for ch in plan.name.lower()).strip("_") or "plan"
+    start = path or Path.home() / f"{stem}{SUFFIX}"
+    name, _ = QFileDialog.getSaveFileName(parent, "Save the plan", str(start), FILTER)
+    if not name:
+        return None
+    return Path(name if name.endswith(".json") else name + SUFFIX)
+
+
+def may_overwrite(parent: QWidget, path: Path) -> bool:
+    """Ask whether to overwrite what another program wrote."""
+    buttons = QMessageBox.StandardButton
+    answer = QMessageBox.question(
+        parent, "The file changed",
+        f"{path} was changed by another program since it was read.\n\nOverwrite it with the plan in this window?",
+        buttons.Save | buttons.Cancel, buttons.Cancel,
+    )  # fmt: skip
+    return answer == buttons.Save
+
+
+def save_changes(parent: QWidget, plan: Plan) -> Literal["save", "discard", "cancel"]:
+    """Ask what to do with unsaved changes."""
+    buttons = QMessageBox.StandardButton
+    answer = QMessageBox.question(
+        parent, "Not saved", f"Save the changes to {plan.name or 'this plan'}?",
+        buttons.Save | buttons.Discard | buttons.Cancel, buttons.Save,
+    )  # fmt: skip
+    return "save" if answer == buttons.Save else "discard" if answer == buttons.Discard else "cancel"
+
+
+def broken_file(parent: QWidget, error: PlanError) -> QMessageBox:
+    """Say what is wrong with a file, and where; the box stays until it is closed."""
+    box = QMessageBox(parent)
+    box.setIcon(QMessageBox.Icon.Warning)
+    box.setWindowTitle("Not opened")
+    box.setText(f"{error.file} was not opened. The plan in this window is untouched.")
+    more = len(error.details) - MOST_DETAILS
+    box.setInformativeText("\n".join(error.details[:MOST_DETAILS]) + (f"\n… and {more} more" if more > 0 else ""))
+    box.open()
+    return box
+
+
+def keys(parent: QWidget) -> None:
+    """Which keys do what."""
+    QMessageBox.information(
+        parent, "Keys",
+        "On the map (F6)\n\n"
+        "Arrow keys\tgo to the nearest thing in that direction\n"
+        "Enter\tedit its fields\n"
+        "Space or Insert\twhat can be done here: insert, replace, add, remove\n"
+        "Delete\tremove it\n"
+        "Alt+Up, Alt+Down\tmove the selected stud\n"
+        "1, 2\tflow, drop\n"
+        "[ and ]\tprevious and next scenario\n"
+        "Ctrl+0, Ctrl+9\tfit the width, fit all; Ctrl+wheel scales\n\n"
+        "Findings (F7)\n\n"
+        "F8, Shift+F8\tnext and previous finding\n"
+        "Ctrl+M\tmend it; Ctrl+Z takes that back",
+    )  # fmt: skip
+
+
+def cautions(parent: QWidget) -> None:
+    """What may hurt."""
+    QMessageBox.information(
+        parent, "Cautions",
+        "A battery bank drives thousands of amperes into a dropped spanner: it melts, burns and blinds.\n\n"
+        "Take rings and watches off. Wear eye protection. Use insulated tools. Cover live posts.\n"
+        "Isolate every charging source and open the main link first; connect it last.\n"
+        "Vented lead-acid gives off hydrogen: ventilate, and keep every spark away.\n"
+        "Discharge large capacitors, and precharge them before closing a switch.\n\n"
+        "This program is a planning aid. Its part data is representative unless it says otherwise. "
+        "Local codes decide, and where they ask for a licensed person, a licensed person does the work. "
+        "Above 60 V DC is outside its scope.",
+    )  # fmt: skip
+
+
+def about(parent: QWidget) -> None:
+    """Name and version."""
+    QMessageBox.about(
+        parent, "Jaunty Copper",
+        f"Jaunty Copper {__version__}\n\nPlans and checks low-voltage DC distribution, 12 to 48 V.\n"
+        "MIT licence. The Inter typeface is under the SIL Open Font License.",
+    )  # fmt: skip
