@@ -145,6 +145,11 @@ class Findings(QWidget):
         self.list.selectionModel().currentChanged.connect(self._chosen)
         self.list.clicked.connect(self._chosen)
         layout.addWidget(self.list, 1)
+        self.nothing = QLabel()
+        self.nothing.setObjectName("caption")
+        self.nothing.setWordWrap(True)
+        self.nothing.setContentsMargins(16, 4, 16, 14)
+        layout.addWidget(self.nothing)
         self.detail = QWidget()
         inner = QVBoxLayout(self.detail)
         inner.setContentsMargins(16, 6, 16, 12)
@@ -186,6 +191,13 @@ class Findings(QWidget):
             count = sum(f.severity is severity for f in findings)
             button.setText(f"{count} {severity.word}")
         self._detail()
+
+    def say_by(self, practice: str) -> None:
+        """Say by which practice was judged, where there is nothing else to say."""
+        self.nothing.setVisible(not self.model.all)
+        self.nothing.setText(
+            f"Nothing to mend by {practice}, with the checks that this version has. Local codes and licensed practice decide."
+        )
 
     def _chosen(self, *_: object) -> None:
         self._detail()

@@ -113,12 +113,13 @@ class Picture:
         return max(found, key=lambda pair: pair[1], default=(nan, nan))
 
     def worst_for(self, e: Equipment, scenario: str | None) -> State | None:
-        """The state in which equipment loses most voltage."""
+        """The state in which equipment loses most voltage; a surge only where it was asked for."""
         study = self.study
         if study is None or study.plan.by_id.get(e.id) is None:
             return None
-        states = [s for s in self.states(scenario) if isfinite(study.drop_v(e, s)) and abs(s.port(e)[1]) > 1e-9]
-        return max(states or self.states(scenario), key=lambda s: study.drop_v(e, s), default=None)
+        lasting = [s for s in self.states(scenario) if scenario is not WORST or not s.momentary]
+        states = [s for s in lasting if isfinite(study.drop_v(e, s)) and abs(s.port(e)[1]) > 1e-9]
+        return max(states or lasting or self.states(scenario), key=lambda s: study.drop_v(e, s), default=None)
 
     def equipment(self, e: Equipment, scenario: str | None) -> EquipmentReading:
         """Equipment in a scenario, or where it loses most."""

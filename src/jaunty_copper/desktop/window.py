@@ -333,6 +333,8 @@ class Window(QMainWindow):
         else:
             self._show_inspector()
         self.findings.set_findings(picture.findings)
+        if picture.case is not None:
+            self.findings.say_by(picture.case.book.name)
         self.strip.update()
 
     def _study_failed(self, trace: str) -> None:

@@ -10,7 +10,7 @@ FEET = 3.280839895
 
 def volts(value: float) -> str:
     """Volts to two decimals."""
-    return f"{value + 0.0:.2f} V".replace("-", "−") if isfinite(value) else "–"
+    return f"{round(value, 2) + 0.0:.2f} V".replace("-", "−") if isfinite(value) else "–"
 
 
 def drop(value: float) -> str:

@@ -8,7 +8,7 @@ stud stands as near to the height of what it leads to as the order of the studs 
 
 from collections import deque
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from jaunty_copper.layout.chains import Chain, Side, Site, Wires, trace
 from jaunty_copper.layout.shapes import Band, Box, Chart, Ribbon, Row, Shape, StudMark
@@ -20,7 +20,7 @@ PITCH = 49.0
 BAND_GAP = 50.0
 """Between voltage systems."""
 TOP = 46.0
-EDGE = 10.0
+EDGE = 16.0
 ITEM = (44.0, 24.0)
 """Width and height of an inline item."""
 ITEM_PITCH = 66.0
@@ -34,6 +34,10 @@ STUD_GAP = 13.0
 """Least distance between studs of one bar."""
 LANE = 34.0
 """Between columns of hubs that stand beside each other."""
+GROUP_GAP = 30.0
+"""Between the rows of one hub and those of the next."""
+TITLE_ROOM = 42.0
+"""Above the highest stud, for the bar's end and its name."""
 TRUNK_LEAST = 64.0
 ROW_LEAST = 92.0
 """Room for the label of a row's conductor."""
@@ -165,8 +169,11 @@ class _Placing:
             if started:
                 y += BAND_GAP
             top = y
-            for leaf in leaves:
+            hub: Site | None = None
+            for parent, leaf in leaves:
                 if leaf not in self.row_y:
+                    y += GROUP_GAP if hub not in (None, parent) else 0.0
+                    hub = parent
                     self.row_y[leaf] = y + PITCH / 2
                     y += PITCH
             units = len(titles[root.id]) if root.kind == "bank" else 1
@@ -174,21 +181,23 @@ class _Placing:
             self.bands.append(Band(root.id, self._band_label(root), top, y))
             started = True
         minus = self.trees["minus"]
-        for site in [s for s in minus.order if s.kind in ("equipment", "end")] + [
-            Site("equipment", e.id) for e in waiting
-        ]:
+        alone = [s for s in minus.order if s.kind in ("equipment", "end") or (s in minus.up and not minus.down.get(s))]
+        for site in alone + [Site("equipment", e.id) for e in waiting]:
             if site not in self.row_y:
                 self.row_y[site] = y + PITCH / 2
                 y += PITCH
         self.bottom = max(y, TOP + PITCH)
 
-    def _leaves(self, tree: _Tree, site: Site) -> Iterable[Site]:
-        """Equipment and ends below a site, in the order of its terminals."""
+    def _leaves(self, tree: _Tree, site: Site) -> Iterable[tuple[Site, Site]]:
+        """What needs a row below a site, in the order of its terminals, each with its hub.
+
+        Equipment, ends, and hubs that lead nowhere: a chassis that is only bonded, a spare bar.
+        """
         for chain in self._ordered(tree, site):
-            if chain.end.kind in ("equipment", "end"):
-                yield chain.end
-            else:
+            if tree.down.get(chain.end):
                 yield from self._leaves(tree, chain.end)
+            else:
+                yield site, chain.end
 
     def _ordered(self, tree: _Tree, site: Site) -> list[Chain]:
         rank = {ref: k for k, ref in enumerate(self._terminals(site))}
@@ -238,6 +247,8 @@ class _Placing:
                 for own, other in ((chain, chain.end), (chain.turned(), chain.start)):
                     if own.start == site and other in self.row_y:
                         want.setdefault(own.first, []).append(self.row_y[other])
+            if site in self.row_y:
+                want.setdefault(tree.up[site].last if site in tree.up else names[0], []).append(self.row_y[site])
             targets = [sum(want[n]) / len(want[n]) if n in want else None for n in names]
             if all(t is None for t in targets):
                 targets[0] = self.bottom / 2
@@ -249,7 +260,16 @@ class _Placing:
 
     def _end_y(self, chain: Chain) -> float:
         """Height at which a chain arrives."""
-        return self.row_y[chain.end] if chain.end in self.row_y else self.stud_y.get(chain.last, self.bottom / 2)
+        return self._y(chain.end, chain.last)
+
+    def make_room(self) -> None:
+        """Move everything down where a bar would reach beyond the top."""
+        down = TITLE_ROOM - min(self.stud_y.values(), default=TITLE_ROOM)
+        if down > 0.0:
+            self.row_y = {site: y + down for site, y in self.row_y.items()}
+            self.stud_y = {ref: y + down for ref, y in self.stud_y.items()}
+            self.bands = [replace(b, top=b.top + down, bottom=b.bottom + down) for b in self.bands]
+            self.bottom += down
 
     # Columns
 
@@ -356,7 +376,9 @@ class _Placing:
         return max(band.top - UNIT_PITCH / 2, min(wanted, band.bottom - len(bank) * UNIT_PITCH))
 
     def _y(self, site: Site, ref: str) -> float:
-        return self.row_y[site] if site in self.row_y else self.stud_y.get(ref, self.bottom / 2)
+        if ref in self.stud_y:
+            return self.stud_y[ref]
+        return self.row_y.get(site, self.bottom / 2)
 
     def hubs(self) -> None:
         """Draw bars, posts, chassis, and items with several lugs, with their studs."""
@@ -479,14 +501,15 @@ class _Placing:
         elif poles == {"minus"}:
             self.ribbons.append(Ribbon(run.id, ax, ay, bx, by, True, "minus", None, -34.0 if far else -16.0))
         else:
-            self.ribbons.append(Ribbon(run.id, EDGE, ay, EDGE, by, True, "plus", None, -14.0))
+            self.ribbons.append(Ribbon(run.id, EDGE, ay, EDGE, by, True, "plus", None, -15.0))
 
     # Rows as paths
 
     def paths(self) -> tuple[Row, ...]:
         """The way of each row from source plus to source minus."""
         found = []
-        for site, y in sorted(self.row_y.items(), key=lambda pair: pair[1]):
+        rows = [(site, y) for site, y in self.row_y.items() if not site.is_hub]
+        for site, y in sorted(rows, key=lambda pair: pair[1]):
             there, root = self._way(self.trees["plus"], site, None)
             back, _ = self._way(self.trees["minus"], site, root)
             path = [*reversed(there), *back]
@@ -515,6 +538,7 @@ class _Placing:
         self.rows()
         for tree in self.trees.values():
             self.heights(tree)
+        self.make_room()
         self.columns()
         self.hubs()
         self.sources()

@@ -221,7 +221,7 @@ class MapPainter:
         for r in ribbons:
             room = r.x1 - r.x0
             chosen = self.look.selected == r.run
-            if room < 58.0 and not chosen:
+            if room < (58.0 if r.row is not None else 92.0) and not chosen:
                 continue
             if r.side == "minus" and self.look.lens.id == "flow" and not chosen and r.row is not None:
                 continue

@@ -94,7 +94,7 @@ class Strip(QWidget):
         lost = [-s[2] if charging else s[2] for s in steps]
         total, allowed = lost[-1], reading.limit_share * e.nominal_v
         top = max(*lost, 0.0)
-        shown = max(top * 1.12, min(allowed * 1.25, top * 3.0), 0.02)
+        shown = max(top * 1.12, min(allowed * 1.25, top * 2.0), 0.02)
         low = min(*lost, 0.0)
         height = self.height() - TOP - BOTTOM
 
@@ -132,9 +132,10 @@ class Strip(QWidget):
         self._figures(p, points, lost, cut, ink)
         p.setPen(QColor(c.over) if over else ink)
         p.setFont(font(13, True))
-        end = points[-1]
         text = f"{words.drop(total)} in all, {100 * total / e.nominal_v:.1f} %"
-        box = QRectF(min(end.x() - 150, self.width() - 170), min(end.y() + 3, self.height() - 19), 160, 17)
+        right_edge = min(points[-1].x() + 10.0, self.width() - 8.0)
+        below = max(q.y() for q in points if q.x() > right_edge - 190.0)
+        box = QRectF(right_edge - 170.0, min(below + 4.0, self.height() - 19.0), 170.0, 17.0)
         p.drawText(box, Qt.AlignmentFlag.AlignRight, text)
 
     def _figures(self, p: QPainter, points: list[QPointF], lost: list[float], cut: int, ink: QColor) -> None:
