@@ -123,7 +123,7 @@ def sparse_floor(plan: object) -> float:
 def study() -> None:
     """Whole study of the demo and of generated plans."""
     from benchmarks.generate import generated
-    from jaunty_copper.desktop.studying import picture_of
+    from jaunty_copper.desktop.making import picture_of
     from jaunty_copper.plan.examples import DEMO, example
     from jaunty_copper.practice.judge import judge
     from jaunty_copper.study.study import study as solve

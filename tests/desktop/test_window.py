@@ -396,12 +396,12 @@ def test_the_latest_of_many_edits_wins(window, qtbot):
 
 
 def test_a_study_that_fails_inside_leaves_the_window_alive(window, qtbot, monkeypatch):
-    import jaunty_copper.desktop.studying as studying
+    from jaunty_copper.desktop import making
 
     def broken(plan):
         raise ZeroDivisionError("for the test")
 
-    monkeypatch.setattr(studying, "picture_of", broken)
+    monkeypatch.setattr(making, "picture_of", broken)
     window.do(Edit("x", lambda p: edits.change(p, "W31", length_m=1.0)))
     qtbot.waitUntil(window.notice.isVisible)
     assert "for the test" in window._notice_text.text()

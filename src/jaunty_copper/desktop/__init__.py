@@ -5,4 +5,4 @@ import jaunty_copper.layout.chart
 import jaunty_copper.plan.defaults
 import jaunty_copper.plan.examples
 import jaunty_copper.plan.journal
-import jaunty_copper.practice.judge  # noqa: F401
+import jaunty_copper.practice.findings  # noqa: F401

@@ -29,6 +29,10 @@ class TextEditor(QLineEdit):
                 self.setCursorPosition(0)
             self._shown = new
 
+    def reject(self, _: object) -> None:
+        """Show the value that is in force again: the plan refused the new one."""
+        self.setText(self._shown)
+
     def _done(self) -> None:
         self.setModified(False)
         if self.text() != self._shown:
@@ -68,7 +72,7 @@ class NumberEditor(QLineEdit):
         except ValueError:
             self.setText(self._shown)
 
-    def reject(self) -> None:
+    def reject(self, _: object) -> None:
         """Show the value that is in force again: the plan refused the new one."""
         self.setText(self._shown)
 
@@ -95,6 +99,10 @@ class ChoiceEditor(QComboBox):
             self.insertItem(0, str(value))
         self._shown = value
         self.setCurrentIndex(self._values.index(value))
+
+    def reject(self, value: object) -> None:
+        """Show the value that is in force again: the plan refused the new one."""
+        self.show_value(value)
 
     def choose(self, value: object) -> None:
         """Do what a person does who picks a value."""
@@ -128,6 +136,10 @@ class FlagEditor(QCheckBox):
     def show_value(self, value: object) -> None:
         """Show a value."""
         self.setChecked(bool(value))
+
+    def reject(self, value: object) -> None:
+        """Show the value that is in force again: the plan refused the new one."""
+        self.show_value(value)
 
 
 Editor = TextEditor | NumberEditor | ChoiceEditor | FlagEditor

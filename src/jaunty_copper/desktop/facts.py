@@ -19,7 +19,6 @@ from jaunty_copper.plan.model import (
 )
 from jaunty_copper.practice.case import Case
 from jaunty_copper.practice.rules import protection
-from jaunty_copper.study.study import port_refs
 
 
 def facts_of(
@@ -113,7 +112,7 @@ def _run_facts(picture: Picture, case: Case, run: Run, scenario: str | None) -> 
 
 def _lengths(case: Case, e: Equipment) -> tuple[float, float]:
     """Length of the equipment's own conductors one way, and out and back, m."""
-    plus, minus = (sum(r.length_m for r in case.chain(e, split_ref(ref)[1])) for ref in port_refs(e))
+    plus, minus = (sum(r.length_m for r in case.chain(e, split_ref(ref)[1])) for ref in e.port)
     return plus, plus + minus
 
 

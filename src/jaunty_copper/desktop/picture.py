@@ -1,15 +1,20 @@
 """What the window shows of one plan: its map, its study, its findings; and readings of them."""
 
+from __future__ import annotations
+
 from dataclasses import dataclass
 from functools import cached_property
 from math import isfinite, nan
+from typing import TYPE_CHECKING
 
 from jaunty_copper.layout.shapes import Chart
 from jaunty_copper.plan.model import Converter, Equipment, Plan
-from jaunty_copper.practice.case import Case
 from jaunty_copper.practice.findings import Finding, Severity
-from jaunty_copper.practice.rules.drop import limit_of
-from jaunty_copper.study.study import State, Study
+
+if TYPE_CHECKING:
+    # Rules and solver are loaded with the first study, once the window stands.
+    from jaunty_copper.practice.case import Case
+    from jaunty_copper.study.study import State, Study
 
 WORST = None
 """In place of a scenario's id: the worst of all."""
@@ -135,5 +140,5 @@ class Picture:
         e = self.study.plan.by_id[e.id]  # type: ignore[assignment]
         v, current = state.port(e)
         lost = self.study.drop_v(e, state) if abs(current) > 1e-9 else 0.0
-        limit = limit_of(self.case, e)[0] / 100.0
+        limit = self.case.drop_limit(e)[0] / 100.0
         return EquipmentReading(v, current, lost, lost / e.nominal_v, limit, state.mode(e))

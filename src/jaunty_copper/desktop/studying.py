@@ -8,22 +8,7 @@ from PySide6.QtCore import QObject, Signal
 from jaunty_copper.desktop.picture import Picture
 from jaunty_copper.layout.chart import lay_out
 from jaunty_copper.plan.model import Plan
-from jaunty_copper.practice.book import UnknownPractice, names
-from jaunty_copper.practice.case import Case
-from jaunty_copper.practice.judge import judge_case
-from jaunty_copper.study.study import study
 from jaunty_copper.study.wiring import wire
-
-
-def picture_of(plan: Plan, practice: str | None = None) -> Picture:
-    """Lay out, study and judge a plan."""
-    made = study(plan)
-    chart = lay_out(made.wiring)
-    try:
-        case = Case(made, practice)
-    except UnknownPractice:
-        case = Case(made, names()[0])
-    return Picture(plan, chart, made, case, judge_case(case))
 
 
 def sketch_of(plan: Plan) -> Picture:
@@ -73,7 +58,10 @@ class Studying(QObject):
                 plan, self._wanted = self._wanted, None
             assert plan is not None
             try:
-                made = picture_of(plan)
+                # Solver and rules are loaded here, with the first study: the window need not wait.
+                from jaunty_copper.desktop import making
+
+                made = making.picture_of(plan)
             except Exception:
                 self.failed.emit(traceback.format_exc())
                 self.busy.emit(False)

@@ -8,7 +8,7 @@ from pathlib import Path
 from types import ModuleType
 
 from PySide6.QtCore import QEvent, QPoint, QSize, Qt, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QKeySequence, QShowEvent
+from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
     QButtonGroup,
@@ -136,6 +136,7 @@ class Window(QMainWindow):
         self.statusBar().addWidget(caution, 1)
         self.statusBar().setSizeGripEnabled(False)
 
+        self.map.stands.connect(self._study)
         self.map.picked.connect(self._picked)
         self.map.menu_wanted.connect(self._menu)
         self.map.opened.connect(lambda _: self.inspector.focus_first())
@@ -306,13 +307,9 @@ class Window(QMainWindow):
             return False
         return True
 
-    def showEvent(self, event: QShowEvent) -> None:
-        """Study once the map stands on the screen: until then the interpreter has enough to do."""
-        super().showEvent(event)
-        QTimer.singleShot(0, self._study)
-
     def _study(self) -> None:
-        if self.isVisible():
+        """Study the plan, once the map stands: until then the interpreter has enough to do."""
+        if self.map.painted:
             self.studying.ask(self.document.plan)
 
     def _plan_changed(self) -> None:

@@ -210,6 +210,11 @@ class Equipment(Named):
 
     terminals: ClassVar[tuple[str, ...]] = ("plus", "minus")
 
+    @property
+    def port(self) -> tuple[str, str]:
+        """Its plus and minus terminal; a converter's are its input."""
+        return self.ref("plus"), self.ref("minus")
+
 
 class Load(Equipment):
     """Equipment that takes power."""
@@ -293,6 +298,11 @@ class Converter(Equipment):
     isolated: bool = Field(True, description="Else its input and output minus are one inside")
 
     terminals: ClassVar[tuple[str, ...]] = ("in_plus", "in_minus", "out_plus", "out_minus")
+
+    @property
+    def port(self) -> tuple[str, str]:
+        """Plus and minus terminal of its input."""
+        return self.ref("in_plus"), self.ref("in_minus")
 
 
 AnyEquipment = Annotated[

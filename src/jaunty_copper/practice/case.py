@@ -25,6 +25,7 @@ from jaunty_copper.plan.model import (
     Post,
     Run,
     Shunt,
+    Source,
     split_ref,
 )
 from jaunty_copper.practice.ampacity import Ampacity, ampacity
@@ -182,6 +183,15 @@ class Case:
             case Battery() | Inline() | Equipment():
                 return thing.thread
         return None
+
+    def drop_limit(self, e: Equipment) -> tuple[float, str]:
+        """How much drop equipment may have, in per cent of its system's nominal voltage, and the source."""
+        name = (
+            "charge_drop_percent" if isinstance(e, Source)
+            else "drop_critical_percent" if e.critical
+            else "drop_other_percent"
+        )  # fmt: skip
+        return self.book.limit(name), self.book.source(name)
 
     def chain(self, e: Equipment, terminal: str) -> list[Run]:
         """Runs from a terminal of equipment back to the first hub, in that order."""

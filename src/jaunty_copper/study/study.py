@@ -165,7 +165,7 @@ class Study:
 
         Batteries on its two rails; where a rail has none, the converters that hold it.
         """
-        w, (plus_ref, minus_ref) = self.wiring, port_refs(e)
+        w, (plus_ref, minus_ref) = self.wiring, e.port
         plus_rail, minus_rail = int(w.rail[w.node[plus_ref]]), int(w.rail[w.node[minus_ref]])
         sides = self._feeds_by_rail
         plus, minus = sides.get((plus_rail, "+"), []), sides.get((minus_rail, "-"), [])
@@ -215,12 +215,6 @@ class Study:
         here, amps = state.port(e)
         lost = self.supply_v(e, state) - here
         return -lost if amps < 0.0 else lost
-
-
-def port_refs(e: Equipment) -> tuple[str, str]:
-    """Plus and minus terminal of equipment; a converter's are its input."""
-    inlet = ("in_plus", "in_minus") if isinstance(e, Converter) else ("plus", "minus")
-    return e.ref(inlet[0]), e.ref(inlet[1])
 
 
 def study(plan: Plan) -> Study:

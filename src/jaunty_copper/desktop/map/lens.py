@@ -8,7 +8,6 @@ from jaunty_copper.desktop import words
 from jaunty_copper.desktop.picture import Picture
 from jaunty_copper.desktop.words import Units
 from jaunty_copper.plan.model import Equipment, Run
-from jaunty_copper.practice.rules.drop import limit_of
 
 
 @dataclass(frozen=True)
@@ -67,7 +66,7 @@ def _share_of_allowed(picture: Picture, run: Run, scenario: str | None) -> float
         return nan
     e = study.plan.by_id.get(picture.row_of_run.get(run.id) or "")
     if isinstance(e, Equipment):
-        return lost / (limit_of(case, e)[0] / 100.0 * e.nominal_v)
+        return lost / (case.drop_limit(e)[0] / 100.0 * e.nominal_v)
     volts = float(study.across_v[study.wiring.node[run.a]])
     return lost / (case.book.limit("drop_critical_percent") / 100.0 * volts) if volts > 0.0 else 0.0
 

@@ -10,7 +10,6 @@ from jaunty_copper.desktop import words
 from jaunty_copper.desktop.map.view import MapView
 from jaunty_copper.desktop.theme import font
 from jaunty_copper.plan.model import Equipment
-from jaunty_copper.study.study import port_refs
 
 LEFT, TOP, BOTTOM = 8.0, 34.0, 20.0
 
@@ -45,7 +44,7 @@ class Strip(QWidget):
         state = picture.worst_for(e, look.scenario)
         if state is None or any(ref not in state.wiring.node for _, ref in row.path):
             return []
-        plus, minus = port_refs(e)
+        plus, minus = e.port
         refs = [ref for _, ref in row.path]
         if plus not in refs or minus not in refs or refs.index(plus) == len(refs) - 1:
             return []
@@ -115,7 +114,7 @@ class Strip(QWidget):
                 QRectF(LEFT + 6, y(allowed) - 16, 300, 15), Qt.AlignmentFlag.AlignLeft,
                 f"{words.drop(allowed)} allowed, {100 * reading.limit_share:.0f} %",
             )  # fmt: skip
-        cut = next(k for k, s in enumerate(steps) if s[1] == port_refs(e)[0])
+        cut = next(k for k, s in enumerate(steps) if s[1] == e.port[0])
         over = total > allowed
         pen = QPen(QColor(c.over if over else c.accent), 2.6)
         pen.setJoinStyle(Qt.PenJoinStyle.MiterJoin)

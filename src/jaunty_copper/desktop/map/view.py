@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from math import hypot, isfinite
 
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QColor,
     QContextMenuEvent,
@@ -52,6 +52,8 @@ class MapView(QAbstractScrollArea):
     stud_moved = Signal(str, str, int)
     """Bar, stud, and its new place in the order."""
     row_changed = Signal(str)
+    stands = Signal()
+    """The map was painted for the first time."""
     moved = Signal()
     """Scale or scroll changed: what is aligned with the map follows."""
 
@@ -303,6 +305,8 @@ class MapView(QAbstractScrollArea):
         x1, y1 = self.to_map(QPointF(self.viewport().width(), self.viewport().height()))
         MapPainter(painter, self.picture, self.look, QRectF(x0, y0, x1 - x0, y1 - y0)).paint()
         self.painted += 1
+        if self.painted == 1:
+            QTimer.singleShot(0, self.stands.emit)
         if self._drag is not None:
             ref, y = self._drag
             stud = next((s for s in self.picture.chart.studs if s.ref == ref), None)

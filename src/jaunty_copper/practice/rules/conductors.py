@@ -9,7 +9,6 @@ from jaunty_copper.plan.model import Converter, Plan, Run
 from jaunty_copper.practice.case import Case, Rule
 from jaunty_copper.practice.findings import Finding, Severity
 from jaunty_copper.practice.rules.words import amps
-from jaunty_copper.study.study import port_refs
 
 
 def resize(plan: Plan, ids: tuple[str, ...], conductor: str) -> Plan:
@@ -84,7 +83,7 @@ def return_too_thin(case: Case, rule: Rule) -> Iterator[Finding]:
     """A return conductor thinner than the one that goes out."""
     least = case.book.limit("return_share")
     for e in case.plan.equipment:
-        ports = [port_refs(e)]
+        ports = [e.port]
         if isinstance(e, Converter):
             ports.append((e.ref("out_plus"), e.ref("out_minus")))
         for plus, minus in ports:

@@ -10,17 +10,7 @@ from jaunty_copper.plan.model import AnyEquipment, Converter, Equipment, Inverte
 from jaunty_copper.practice.case import Case, Rule
 from jaunty_copper.practice.findings import Finding, Severity
 from jaunty_copper.practice.rules.words import percent, volts
-from jaunty_copper.study.study import State, port_refs
-
-
-def limit_of(case: Case, e: Equipment) -> tuple[float, str]:
-    """How much drop equipment may have, in per cent of its system's nominal voltage, and the source."""
-    name = (
-        "charge_drop_percent" if isinstance(e, Source)
-        else "drop_critical_percent" if e.critical
-        else "drop_other_percent"
-    )  # fmt: skip
-    return case.book.limit(name), case.book.source(name)
+from jaunty_copper.study.study import State
 
 
 def worst_drop(case: Case, e: Equipment) -> tuple[float, State] | None:
@@ -43,7 +33,7 @@ def too_much(case: Case, rule: Rule) -> Iterator[Finding]:
         if worst is None:
             continue
         lost, state = worst
-        limit, source = limit_of(case, e)
+        limit, source = case.drop_limit(e)
         share = 100.0 * lost / e.nominal_v
         if share <= limit:
             continue
@@ -65,9 +55,7 @@ def resize_each(plan: Plan, sizes: tuple[tuple[str, str], ...]) -> Plan:
 
 def _thicker(case: Case, e: AnyEquipment, state: State, excess_v: float) -> Edit | None:
     """Enlarge the equipment's own pair until the excess is gone, or None where that cannot do it."""
-    runs = [
-        r for ref in port_refs(e) for r in case.chain(e, ref.split(".")[1]) if r.length_m > 0 and r.measured_ohm is None
-    ]
+    runs = [r for ref in e.port for r in case.chain(e, ref.split(".")[1]) if r.length_m > 0 and r.measured_ohm is None]
     if not runs:
         return None
     thinnest = min(runs, key=lambda r: case.parts.conductors[r.conductor].area_mm2)
