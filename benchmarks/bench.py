@@ -83,15 +83,21 @@ def child(code: str, *arguments: str) -> list[float]:
     return [float(x) for x in out.split()]
 
 
-def started(code: str) -> list[float]:
-    """Median times of a script that is given its own start."""
-    runs = [child(code, str(time.clock_gettime(time.CLOCK_MONOTONIC))) for _ in range(6)][1:]
-    return [statistics.median(column) for column in zip(*runs, strict=True)]
+def started(*scripts: str) -> list[list[float]]:
+    """Shortest times of scripts that are given their own start, run in turn.
+
+    In turn and the shortest, so that what a busy machine adds is left out of each alike.
+    """
+    runs: list[list[list[float]]] = [[] for _ in scripts]
+    for _ in range(11):
+        for script, times in zip(scripts, runs, strict=True):
+            times.append(child(script, str(time.clock_gettime(time.CLOCK_MONOTONIC))))
+    return [[min(column) for column in zip(*times[1:], strict=True)] for times in runs]
 
 
 def start() -> None:
     """Start to a usable window against an empty Qt window that imports NumPy."""
-    (floor,), (drawn, studied) = started(FLOOR_WINDOW), started(OUR_WINDOW)
+    (floor,), (drawn, studied) = started(FLOOR_WINDOW, OUR_WINDOW)
     print(f"start  empty Qt window with NumPy     {1e3 * floor:7.0f} ms    1.00")
     print(f"start  window usable, map drawn       {1e3 * drawn:7.0f} ms  {drawn / floor:6.2f}")
     print(f"start  demo studied and judged        {1e3 * studied:7.0f} ms  {studied / floor:6.2f}")

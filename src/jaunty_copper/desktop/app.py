@@ -1,6 +1,5 @@
 """Start the window."""
 
-import gc
 import signal
 import sys
 from pathlib import Path
@@ -53,8 +52,6 @@ def run(what: str, path: str | None = None) -> int:
     except PlanError as error:
         print(f"{error.file}: not opened", *(f"  {d}" for d in error.details), sep="\n", file=sys.stderr)
         return 2
-    # What is loaded by now stays: sparing the collector a walk over it makes every start quicker.
-    gc.freeze()
     # A study computes in a thread of its own: let it give way to the window every millisecond.
     sys.setswitchinterval(0.001)
     app = application()
