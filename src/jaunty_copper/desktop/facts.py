@@ -117,9 +117,13 @@ def _lengths(case: Case, e: Equipment) -> tuple[float, float]:
 
 
 def device_window(case: Case, device: Fuse | Breaker) -> tuple[float, float, str]:
-    """The permitted window of a device's rating: what the load needs, what the weakest thing allows, and which."""
+    """The permitted window of a device's rating: what the load needs, what the weakest thing allows, and which.
+
+    Only what is in series with it counts: a branch behind a bar wants a device of its own.
+    """
     low = protection.normal_current(case, device)
-    ks = [k for k in case.study.guard.guarded_by.get(device.id, ()) if not protection.is_tap(case, k)]
+    behind = case.study.guard.guarded_by.get(device.id, ())
+    ks = [k for k in behind if not protection.leaves_hub(case, k, device)]
     high, k = min(((protection.allowed_rating(case, k, device), k) for k in ks), default=(float("inf"), -1))
     weak = "nothing that is known" if k < 0 else case.title(case.wiring.branches[k].owner)
     return low, high, weak

@@ -144,7 +144,7 @@ def _overrun(case: Case, device: Fuse | Breaker) -> list[tuple[float, int]]:
     return sorted(found)
 
 
-def _leaves_hub(case: Case, branch: int, device: Fuse | Breaker) -> bool:
+def leaves_hub(case: Case, branch: int, device: Fuse | Breaker) -> bool:
     """Whether a run leaves a bar or stud behind a device, and not the device itself."""
     if case.wiring.branches[branch].kind != "run":
         return False
@@ -154,7 +154,7 @@ def _leaves_hub(case: Case, branch: int, device: Fuse | Breaker) -> bool:
 def larger_than_conductor(case: Case, rule: Rule) -> Iterator[Finding]:
     """Devices rated above the weakest thing in series with them."""
     for device in devices(case):
-        weak = [(c, k) for c, k in case.once(_overrun, device) if not _leaves_hub(case, k, device)]
+        weak = [(c, k) for c, k in case.once(_overrun, device) if not leaves_hub(case, k, device)]
         if not weak:
             continue
         capacity, k = weak[0]
@@ -174,7 +174,7 @@ def branch_without_device(case: Case, rule: Rule) -> Iterator[Finding]:
     told: set[tuple[str, tuple[str, ...]]] = set()
     for device in devices(case):
         for capacity, k in case.once(_overrun, device):
-            if not _leaves_hub(case, k, device):
+            if not leaves_hub(case, k, device):
                 continue
             stretch = case.study.guard.stretch(k)
             if (stretch.start, stretch.ends) in told:

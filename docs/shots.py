@@ -1,4 +1,4 @@
-"""Make the pictures in this folder from the demo data. Start it with ``./run shots``."""
+"""Make the pictures in docs/screenshots from the demo data. Start it with ``./run shots``."""
 
 import os
 import sys
@@ -14,7 +14,7 @@ from PySide6.QtTest import QTest
 from jaunty_copper.desktop.app import application
 from jaunty_copper.desktop.window import Window, demo_document
 
-HERE = Path(__file__).parent
+HERE = Path(__file__).parent / "screenshots"
 VIEWS = (
     ("map-flow-light", "flow", "light", "work", None, None),
     ("map-drop-light", "drop", "light", "work", "PUMP", None),

@@ -1,0 +1,257 @@
+"""What the inspector, the lenses and the menus say, without a window."""
+
+from math import isnan, nan
+
+import pytest
+
+from jaunty_copper.desktop import words
+from jaunty_copper.desktop.describe import describe
+from jaunty_copper.desktop.facts import device_window, facts_of
+from jaunty_copper.desktop.fields import FIELDS, KIND_WORDS
+from jaunty_copper.desktop.making import picture_of
+from jaunty_copper.desktop.map import menu
+from jaunty_copper.desktop.map.lens import LENSES
+from jaunty_copper.desktop.picture import WORST
+from jaunty_copper.desktop.settings import MOST_RECENT, Settings
+from jaunty_copper.desktop.studying import sketch_of
+from jaunty_copper.desktop.words import Units
+from jaunty_copper.parts.catalogue import library
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.examples import example
+from jaunty_copper.plan.model import PowerLoad
+from jaunty_copper.practice.findings import Severity
+from tests.build import fused, loop
+
+DEMO = example("orchard_station")
+PICTURE = picture_of(DEMO)
+FLOW, DROP = LENSES
+
+
+def lines(selected, scenario="work", plan=DEMO, picture=PICTURE, awg=False):
+    return list(describe(picture, plan, selected, scenario, Units(awg)))
+
+
+def facts(selected, scenario="work"):
+    return {e.label: e.value for e in lines(selected, scenario) if e.kind == "fact"}
+
+
+def field(selected, name, **more):
+    return next(e for e in lines(selected, **more) if e.kind == "field" and e.name == name)
+
+
+# Words
+
+
+@pytest.mark.parametrize(
+    ("value", "text"),
+    [(25.304, "25.30 V"), (-0.001, "0.00 V"), (-48.9, "−48.90 V"), (nan, "–")],
+)
+def test_volts(value, text):
+    assert words.volts(value) == text
+
+
+@pytest.mark.parametrize(("value", "text"), [(123.9, "124 A"), (-12.34, "12.3 A"), (0.4, "0.40 A"), (nan, "–")])
+def test_amps(value, text):
+    assert words.amps(value) == text
+
+
+@pytest.mark.parametrize(("value", "text"), [(0.0934, "93 mV"), (-1.074, "1.07 V"), (nan, "–")])
+def test_drops(value, text):
+    assert words.drop(value) == text
+
+
+def test_sizes_and_lengths_in_either_system():
+    lib = library()
+    metric, awg = Units(), Units(awg=True)
+    assert metric.size(lib.conductors["mm2-16"], lib) == "16 mm²"
+    assert awg.size(lib.conductors["mm2-16"], lib) == "≥ 6 AWG"
+    assert awg.size(lib.conductors["mm2-0.5"], lib) == "< 18 AWG"
+    assert awg.size(lib.conductors["awg-1/0"], lib) == "1/0 AWG"
+    assert metric.size(lib.conductors["sae-8"], lib) == "8 SAE (7.23 mm²)"
+    assert metric.length(0.15) == "0.15 m"
+    assert awg.length(2.0) == "6.6 ft"
+
+
+# Facts
+
+
+def test_facts_of_a_run_name_what_governs():
+    told = facts("W40", "generator")
+    assert told["Ampacity"] == "62.0 A, by ambient"
+    assert told["Used"] == "80 %"
+    assert "heat balance" in told["Limits"]
+    assert told["Copper"].endswith("°C steady")
+
+
+def test_facts_of_equipment_show_the_way_out_and_back():
+    told = facts("PUMP")
+    assert told["Now"].startswith("18.3 A at 22.93 V")
+    assert told["Way"] == "11.7 m out, 23.2 m out and back"
+    assert "10.8 % of 10 % allowed" in told["Loses"]
+
+
+def test_facts_of_a_device_show_its_window_and_both_ends():
+    told = facts("F5")
+    assert told["May be"].endswith("45 A")
+    assert "12 V converter" in told["Weakest behind"]
+    assert "kA" in told["Interrupts"]
+    low, high, _ = device_window(PICTURE.case, DEMO.by_id["F1"])
+    assert low == pytest.approx(152.99, abs=0.5)
+    assert high == 150.0
+    assert "nothing fits" in facts("F1")["May be"]
+
+
+def test_facts_of_batteries_bars_and_converters():
+    assert facts("B1")["Now"].startswith("gives 46.0 A")
+    assert facts("B1", "generator")["Now"].startswith("takes 12.4 A")
+    assert facts("B1")["C-rate"] == "0.46 per hour"
+    assert facts("P24")["Worst segment"] == "153 A of 300 A"
+    assert facts("P24.s3")["Stud"].startswith("s3: 25.3")
+    assert "12.60 V" in facts("CV")["Gives"]
+
+
+def test_what_has_no_operating_point_says_so():
+    plan = loop(PowerLoad(id="E", power_w=5000.0))
+    picture = picture_of(plan)
+    for selected in ("E", "out"):
+        told = {e.label: e.value for e in lines(selected, "s", plan, picture) if e.kind == "fact"}
+        assert told["Now"] == "no operating point"
+    assert isnan(picture.run("out", "s").current_a)
+    assert isnan(picture.node_v("E.plus", WORST))
+
+
+def test_a_thing_that_the_study_does_not_know_yet_has_no_facts():
+    plan = edits.add(DEMO, PowerLoad(id="NEW", power_w=5.0))
+    assert facts_of(PICTURE, plan.by_id["NEW"], "", "work", Units()) == []
+    assert [e.value for e in lines("NEW", plan=plan) if e.kind == "head"] == ["NEW"]
+
+
+# Fields
+
+
+def test_every_model_of_the_plan_has_its_fields_and_its_word():
+    for thing in (*DEMO.placed, *DEMO.runs, *example("relay_mast").placed):
+        assert type(thing) in KIND_WORDS
+        for f in FIELDS[type(thing)]:
+            assert f.name in type(thing).model_fields, f.name
+
+
+def test_a_field_carries_the_edit_of_its_thing():
+    entry = field("F1", "rating_a")
+    assert entry.value == 250.0
+    edit = entry.edit(175.0)
+    assert edit.label == "Rating of Main fuse"
+    assert edit.apply(DEMO).by_id["F1"].rating_a == 175.0
+    assert field("W31", "length_m", awg=True).factor == pytest.approx(3.28084, rel=1e-6)
+
+
+def test_equipment_and_switches_show_their_state_in_the_scenario():
+    assert field("PUMP", "state", scenario="pump").value == "surge"
+    assert field("INV", "state", scenario="evening").choices[-1][0] == 0.45
+    assert field("C6", "state").value is None
+    assert not [e for e in lines("PUMP", WORST) if e.name == "state"]
+    assert not [e for e in lines("F1") if e.name == "state"]
+
+
+def test_nothing_selected_shows_plan_scenario_and_zones():
+    told = lines(None, "evening")
+    assert [e.value for e in told if e.kind == "caption"] == ["the plan", "This scenario", "Zone lean-to", "Zone well"]
+    assert field(None, "practice").edit("iso_small_craft").apply(DEMO).practice == "iso_small_craft"
+
+
+# Lenses, pictures, menus
+
+
+def test_the_lenses_write_what_they_promise():
+    plan = DEMO
+    run, pump = plan.run_by_id["W63"], plan.by_id["PUMP"]
+    assert FLOW.run(PICTURE, run, "work", Units()) == "4 mm² · 11.5 m"
+    assert FLOW.equipment(PICTURE, pump, "work") == "18.3 A   22.93 V"
+    assert FLOW.equipment(PICTURE, pump, "evening") == "off"
+    assert FLOW.equipment(PICTURE, plan.by_id["GEN"], "generator").startswith("◂ 49.7 A")
+    assert DROP.run(PICTURE, run, "work", Units()) == "1.12 V"
+    assert DROP.equipment(PICTURE, pump, "work") == "−2.59 V   10.8 of 10 %"
+    assert DROP.part(PICTURE, "F6", "work") == "49 mV"
+    assert FLOW.part(PICTURE, "F6", "work") == "18.3 A"
+
+
+def test_tones_are_shares_of_the_limit_in_force():
+    run = DEMO.run_by_id["W63"]
+    reading = PICTURE.run("W63", "work")
+    assert FLOW.tone(PICTURE, run, "work") == pytest.approx(reading.current_a / 45.0)
+    assert DROP.tone(PICTURE, run, "work") == pytest.approx(reading.drop_v / 2.4)
+    strict = picture_of(edits.change(DEMO, "PUMP", critical=True))
+    assert DROP.tone(strict, run, "work") == pytest.approx(reading.drop_v / 0.72)
+
+
+def test_the_worst_of_all_leaves_surges_out_of_drops_but_not_out_of_currents():
+    pump = DEMO.by_id["PUMP"]
+    assert PICTURE.worst_for(pump, WORST).scenario.id != "pump"
+    assert PICTURE.run("W62", WORST).current_a == PICTURE.run("W62", "pump").current_a
+
+
+def test_the_worst_finding_marks_a_place():
+    assert PICTURE.worst_at["F1"] is Severity.STOP
+    assert PICTURE.worst_at["W22"] is Severity.MEND
+    assert "B2" not in PICTURE.worst_at
+
+
+def test_a_sketch_shows_the_map_and_claims_nothing():
+    sketch = sketch_of(DEMO)
+    assert sketch.chart == PICTURE.chart
+    assert isnan(sketch.run("W1", WORST).current_a)
+    assert sketch.equipment(DEMO.by_id["INV"], WORST).mode == ""
+
+
+def test_a_practice_that_nobody_knows_still_gives_a_picture():
+    assert picture_of(edits.change_plan(fused(), practice="moon")).case is not None
+
+
+@pytest.mark.parametrize("selected", ["", "W31", "F1", "Q1", "P24", "P24.s3", "P24.s8", "M24", "B1", "INV", "CV"])
+def test_menus_offer_edits_that_work(selected):
+    offered = list(menu.choices(DEMO, PICTURE, selected))
+    assert offered
+    for choice in offered:
+        try:
+            after = choice.edit.apply(DEMO)
+        except edits.EditError as error:
+            assert str(error)
+            continue
+        assert after != DEMO, choice.text
+        if choice.selects is not None:
+            assert choice.selects in after.by_id or choice.selects in after.run_by_id
+
+
+def test_an_inserted_device_suits_its_conductor():
+    choice = next(c for c in menu.choices(DEMO, PICTURE, "W70") if c.text == "Fuse")
+    fuse = choice.edit.apply(DEMO).by_id[choice.selects]
+    assert fuse.rating_a == 25.0
+    assert fuse.family == "blade-fuse"
+
+
+def test_delete_means_what_stands_there():
+    for selected, gone in (("W31", "W31"), ("F7", "F7"), ("FAN", "FAN"), ("B4", "B4")):
+        after = menu.removal(DEMO, selected).apply(DEMO)
+        assert gone not in after.by_id
+        assert gone not in after.run_by_id
+    assert len(menu.removal(DEMO, "P24.s8").apply(DEMO).by_id["P24"].studs) == 7
+    assert menu.removal(DEMO, "nobody") is None
+
+
+# Settings
+
+
+def test_settings_are_remembered_and_never_stand_in_the_way(tmp_path):
+    settings = Settings()
+    for k in range(MOST_RECENT + 3):
+        settings.used(tmp_path / f"p{k}.json")
+    settings.put("look", "dark")
+    again = Settings()
+    assert again.get("look", "light") == "dark"
+    assert len(again.recent) == MOST_RECENT
+    assert again.recent[0].endswith(f"p{MOST_RECENT + 2}.json")
+    settings.path.write_text("not json")
+    assert Settings().get("look", "light") == "light"
+    settings.path.write_text('{"look": 7, "recent": [1, "a"]}')
+    assert Settings().get("look", "light") == "light"
+    assert Settings().recent == ["a"]
