@@ -214,8 +214,9 @@ def test_menus_offer_edits_that_work(selected):
     for choice in offered:
         try:
             after = choice.edit.apply(DEMO)
-        except edits.EditError as error:
-            assert str(error)
+        except edits.EditError:
+            # A refusal is fine where something hangs on it; its words are shown in the window.
+            assert choice.text.startswith("Remove"), choice.text
             continue
         assert after != DEMO, choice.text
         if choice.selects is not None:
