@@ -184,10 +184,14 @@ def test_tones_are_shares_of_the_limit_in_force():
     assert DROP.tone(strict, run, "work") == pytest.approx(reading.drop_v / 0.72)
 
 
-def test_the_worst_of_all_leaves_surges_out_of_drops_but_not_out_of_currents():
+def test_the_worst_of_all_leaves_surges_out_so_that_figures_belong_together():
     pump = DEMO.by_id["PUMP"]
-    assert PICTURE.worst_for(pump, WORST).scenario.id != "pump"
-    assert PICTURE.run("W62", WORST).current_a == PICTURE.run("W62", "pump").current_a
+    worst = PICTURE.worst_for(pump, WORST).scenario.id
+    assert worst != "pump"
+    assert PICTURE.run("W62", WORST) == PICTURE.run("W62", worst)
+    assert PICTURE.run("W62", "pump").current_a > 2 * PICTURE.run("W62", WORST).current_a
+    surge_only = picture_of(edits.remove(DEMO, *(s.id for s in DEMO.scenarios if s.id != "pump")))
+    assert surge_only.run("W62", WORST).current_a == pytest.approx(PICTURE.run("W62", "pump").current_a)
 
 
 def test_the_worst_finding_marks_a_place():

@@ -125,11 +125,16 @@ def test_scenarios_and_the_worst_of_all(window, qtbot):
 
 
 def test_lenses_units_and_looks_change_what_is_drawn(window, qtbot):
-    shots = {bytes(window.map.grab().toImage().constBits())}
+    def shot():
+        # The image must outlive the view of its bytes.
+        image = window.map.grab().toImage()
+        return bytes(image.constBits())
+
+    shots = {shot()}
     for step in (window.switch_units, partial_lens(window, "drop"), window.switch_look):
         step()
         QApplication.processEvents()
-        shots.add(bytes(window.map.grab().toImage().constBits()))
+        shots.add(shot())
     assert len(shots) == 4
     assert window.units.awg
     run = window.document.plan.run_by_id["W21"]

@@ -68,10 +68,14 @@ class Picture:
         return {r.run: r.row for r in self.chart.ribbons}
 
     def states(self, scenario: str | None) -> list[State]:
-        """The solved states to look at: of one scenario, or of all."""
+        """The solved states to look at: of one scenario, or of all in which nothing surges.
+
+        Limits of ampacity and drop hold for what lasts; a surge is looked at by choosing it.
+        """
         if self.study is None:
             return []
-        return [s for s in self.study.states if s.solved and scenario in (WORST, s.scenario.id)]
+        solved = [s for s in self.study.states if s.solved and scenario in (WORST, s.scenario.id)]
+        return [s for s in solved if scenario is not WORST or not s.momentary] or solved
 
     @cached_property
     def _memo(self) -> dict[tuple[str, str | None], RunReading | EquipmentReading]:
@@ -118,13 +122,12 @@ class Picture:
         return max(found, key=lambda pair: pair[1], default=(nan, nan))
 
     def worst_for(self, e: Equipment, scenario: str | None) -> State | None:
-        """The state in which equipment loses most voltage; a surge only where it was asked for."""
+        """The state in which equipment loses most voltage."""
         study = self.study
         if study is None or study.plan.by_id.get(e.id) is None:
             return None
-        lasting = [s for s in self.states(scenario) if scenario is not WORST or not s.momentary]
-        states = [s for s in lasting if isfinite(study.drop_v(e, s)) and abs(s.port(e)[1]) > 1e-9]
-        return max(states or lasting or self.states(scenario), key=lambda s: study.drop_v(e, s), default=None)
+        states = [s for s in self.states(scenario) if isfinite(study.drop_v(e, s)) and abs(s.port(e)[1]) > 1e-9]
+        return max(states or self.states(scenario), key=lambda s: study.drop_v(e, s), default=None)
 
     def equipment(self, e: Equipment, scenario: str | None) -> EquipmentReading:
         """Equipment in a scenario, or where it loses most."""

@@ -190,7 +190,9 @@ class Window(QMainWindow):
         row.addLayout(lenses)
         self.scenario_box = QComboBox()
         self.scenario_box.setAccessibleName("Scenario")
-        self.scenario_box.setToolTip("What runs together")
+        self.scenario_box.setToolTip(
+            "What runs together. Worst of all: each thing where it has it hardest, surges left out"
+        )
         self.scenario_box.setMinimumWidth(170)
         self.scenario_box.activated.connect(lambda k: self.set_scenario(self.scenario_box.itemData(k)))
         row.addWidget(self.scenario_box)
