@@ -1,6 +1,7 @@
 """The command line, in process; and once for real."""
 
 import json
+import os
 import subprocess
 import sys
 
@@ -137,6 +138,12 @@ def test_for_real_and_into_a_closed_pipe(demo):
         f"{sys.executable} -m jaunty_copper parts | head -n 1", shell=True, capture_output=True, text=True, check=False
     )
     assert piped.stderr == ""
+    blind = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+    dark = subprocess.run(
+        [sys.executable, "-m", "jaunty_copper", "demo"], capture_output=True, text=True, check=False, env=blind
+    )
+    assert dark.returncode == 2
+    assert "no display" in dark.stderr
     bad = subprocess.run(
         [sys.executable, "-m", "jaunty_copper", "open", "/none.json"], capture_output=True, text=True, check=False
     )

@@ -1,5 +1,6 @@
 """Start the window."""
 
+import os
 import signal
 import sys
 from pathlib import Path
@@ -39,7 +40,7 @@ def run(what: str, path: str | None = None) -> int:
     Returns
     -------
     int
-        Exit status: 2 where the plan cannot be read.
+        Exit status: 2 where the plan cannot be read, or there is no display.
     """
     try:
         document = (
@@ -54,6 +55,10 @@ def run(what: str, path: str | None = None) -> int:
         return 2
     # A study computes in a thread of its own: let it give way to the window every millisecond.
     sys.setswitchinterval(0.001)
+    if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
+        # Qt would abort the process here.
+        print("There is no display to open a window on. The commands check and solve need none.", file=sys.stderr)
+        return 2
     app = application()
     window = Window(document)
     window.apply_look()
