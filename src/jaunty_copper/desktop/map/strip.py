@@ -135,6 +135,8 @@ class Strip(QWidget):
         right_edge = min(points[-1].x() + 10.0, self.width() - 8.0)
         below = max(q.y() for q in points if q.x() > right_edge - 190.0)
         box = QRectF(right_edge - 170.0, min(below + 4.0, self.height() - 19.0), 170.0, 17.0)
+        if allowed <= shown and box.top() - 2.0 < y(allowed) < box.bottom() + 2.0:
+            box.moveTop(min(y(allowed) + 4.0, self.height() - 18.0))
         p.drawText(box, Qt.AlignmentFlag.AlignRight, text)
 
     def _figures(self, p: QPainter, points: list[QPointF], lost: list[float], cut: int, ink: QColor) -> None:
