@@ -77,8 +77,8 @@ def test_sizes_and_lengths_in_either_system():
 
 def test_facts_of_a_run_name_what_governs():
     told = facts("W40", "generator")
-    assert told["Ampacity"] == "62.0 A, by ambient"
-    assert told["Used"] == "80 %"
+    assert told["Ampacity"] == "61.5 A, by engine space"
+    assert told["Used"] == "81 %"
     assert "heat balance" in told["Limits"]
     assert told["Copper"].endswith("°C steady")
 

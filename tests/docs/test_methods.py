@@ -40,4 +40,5 @@ def test_the_hand_calculations_on_the_pages_are_right():
     assert f"{12.84 + 31.2 * 0.01:.3f}" == "13.152"
     assert f"{14.40 + 156 * 0.04:.2f}" == "20.64"
     assert f"{120 * (35 / 75) ** 0.5:.2f}" == "81.98"
+    assert f"{102 * (35 / 55) ** 0.5:.2f}" == "81.37"
     assert f"{2 * 8 * 3.30 / 1000 * 10:.3f}" == "0.528"

@@ -45,10 +45,17 @@ def test_engine_space_factors():
     assert amps(ISO, 10, 60, engine=True).amps == 0.0
 
 
-def test_air_warmer_than_the_engine_space_factor_stands_for_lowers_further():
-    found = amps(NA, 13.30, 105, ambient=70.0, engine=True)
-    assert found.amps == pytest.approx(120 * sqrt((105 - 70) / 75))
-    assert found.governs == "ambient"
+def test_the_engine_space_factor_holds_up_to_its_own_temperature_and_falls_beyond():
+    for table, area, standing, factor in ((NA, 13.30, 50.0, 0.85), (ISO, 16.0, 60.0, 0.86)):
+        full = amps(table, area, 105).amps
+        assert amps(table, area, 105, ambient=standing, engine=True).amps == pytest.approx(full * factor)
+        hotter = amps(table, area, 105, ambient=70.0, engine=True)
+        assert hotter.amps == pytest.approx(full * factor * sqrt((105 - 70) / (105 - standing)))
+        assert hotter.governs == "engine space"
+    warm = amps(NA, 13.30, 105, ambient=70.0)
+    assert warm.amps == pytest.approx(120 * sqrt(35 / 75))
+    assert warm.governs == "ambient"
+    assert amps(NA, 13.30, 60, ambient=65.0, engine=True).amps == 0.0
 
 
 def test_cool_air_gives_no_credit_and_air_at_the_limit_leaves_nothing():

@@ -14,7 +14,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import ArrayLike
 
-from jaunty_copper.physics.copper import ALPHA20_PER_K, HEAT_J_PER_M3_K, Floats
+from jaunty_copper.physics.copper import ALPHA20_PER_K, HEAT_J_PER_M3_K, Floats, resistance_at
 
 EMISSIVITY = 0.9
 """Of plastic and rubber surfaces, representative."""
@@ -139,8 +139,7 @@ def steady_current(cable: Cable, conductor_c: ArrayLike, ambient_c: ArrayLike) -
     hot = np.broadcast_to(np.asarray(conductor_c, dtype=float), shape)
     air = np.broadcast_to(np.asarray(ambient_c, dtype=float), shape)
     loss = surface_loss(_surface_at(cable, hot, air), air, cable.outer_mm)
-    r_hot = cable.r20_ohm_per_m * (1.0 + ALPHA20_PER_K * (hot - 20.0))
-    return np.asarray(np.sqrt(np.maximum(loss, 0.0) / r_hot))
+    return np.asarray(np.sqrt(np.maximum(loss, 0.0) / resistance_at(cable.r20_ohm_per_m, hot)))
 
 
 def steady_temperature(

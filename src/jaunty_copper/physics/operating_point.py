@@ -17,7 +17,7 @@ import numpy as np
 
 from jaunty_copper.physics import graph
 from jaunty_copper.physics.circuit import Circuit, Collapse, Duty, Flags, Mode, OperatingPoint
-from jaunty_copper.physics.copper import ALPHA20_PER_K, Floats
+from jaunty_copper.physics.copper import Floats, resistance_at
 from jaunty_copper.physics.graph import Ints
 from jaunty_copper.physics.heat import steady_temperature
 from jaunty_copper.physics.linear import Singular, factor
@@ -311,7 +311,7 @@ class Solver:
         c = self.circuit
         t = ambient_c.copy()
         t[c.heated] = temperature_c
-        return np.asarray(np.maximum(c.fixed_ohm + c.copper_ohm * (1.0 + ALPHA20_PER_K * (t - 20.0)), SMALLEST_OHM))
+        return np.asarray(np.maximum(c.fixed_ohm + resistance_at(c.copper_ohm, t), SMALLEST_OHM))
 
     def _newton(self, s: _Setting, state: _State, warming: bool) -> None:
         """Bring `state` to the solution for its modes.

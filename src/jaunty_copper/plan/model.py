@@ -193,7 +193,6 @@ class Chassis(Named):
         return tuple(p.id for p in self.points)
 
 
-Device = Fuse | Breaker
 Item = Annotated[
     Battery | Bar | Fuse | Breaker | Disconnect | Contactor | Shunt | PlugConnector | Post | Chassis,
     Field(discriminator="kind"),

@@ -47,17 +47,18 @@ def row(table: AmpacityTable, area_mm2: float) -> int | None:
 def air_factor(table: AmpacityTable, class_c: int, ambient_c: float, engine_space: bool) -> tuple[float, str]:
     """How much warm air lowers a column, and what to call it.
 
-    In an engine space the practice's factor stands for its engine-space temperature. Any
-    warmer air lowers by the square root of the rise that is left (the rule of NFPA 70
-    310.15(B)); cooler air gives no credit.
+    Outside engine spaces air above the table's temperature lowers by the square root of the
+    rise that is left (the rule of NFPA 70 310.15(B)). In an engine space the practice's factor
+    holds up to the temperature that it stands for, and the same rule goes on from there.
+    Cooler air gives no credit.
     """
-    base = table.engine_space_factors.get(class_c, 0.0) if engine_space else 1.0
-    warm = 1.0
-    if ambient_c > table.ambient_c:
-        warm = sqrt(max(class_c - ambient_c, 0.0) / (class_c - table.ambient_c))
-    if engine_space and base <= warm:
-        return base, "engine space"
-    return warm, "ambient" if warm < 1.0 else ""
+    factor, base_c = 1.0, table.ambient_c
+    if engine_space:
+        factor, base_c = table.engine_space_factors.get(class_c, 0.0), table.engine_space_c
+    warmer = ambient_c > base_c
+    if warmer:
+        factor *= sqrt(max(class_c - ambient_c, 0.0) / (class_c - base_c)) if class_c > base_c else 0.0
+    return factor, "engine space" if engine_space else "ambient" if warmer else ""
 
 
 def bundle_factor(table: AmpacityTable, count: int) -> float:

@@ -44,7 +44,6 @@ class Look:
     hovered: str | None = None
     row: str | None = None
     scale: float = 1.0
-    focused: bool = False
 
 
 def ribbon_width(area_mm2: float) -> float:

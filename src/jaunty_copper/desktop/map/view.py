@@ -7,7 +7,6 @@ from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QColor,
     QContextMenuEvent,
-    QFocusEvent,
     QHelpEvent,
     QKeyEvent,
     QMouseEvent,
@@ -473,11 +472,6 @@ class MapView(QAbstractScrollArea):
         at = bar.terminal_names.index(stud_id)
         if 0 <= at + by < len(bar.studs):
             self.stud_moved.emit(bar_id, stud_id, at + by)
-
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        """Show that the keyboard works here."""
-        self.look.focused = True
-        super().focusInEvent(event)
 
     # Words
 

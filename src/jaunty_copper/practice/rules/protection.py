@@ -15,8 +15,7 @@ from jaunty_copper.practice.rules.words import amps, metres, volts
 from jaunty_copper.study.guard import Stretch
 
 INTERRUPT_ORDER = ("class-t-fuse", "open-link-limiter", "strip-fuse-sf51", "hydraulic-magnetic-breaker")
-
-
+"""Families to offer where a device is missing, the highest interrupt rating first but for the breaker."""
 MOVABLE_M = 1.0
 """A device no farther than this from where it belongs is moved; else another is put there."""
 
