@@ -185,14 +185,22 @@ def test_device_too_large_and_the_next_size_up():
     big = fused(rating=40.0)
     assert found(big, "device_too_large", NA)[0].place == "F1"
     assert mended(big, "device_too_large").by_id["F1"].rating_a <= 35
-    # 2.5 mm2 counts as 14 AWG: 35 A. A load of 36 A fits no standard rating up to 35 A,
-    # so North American practice lets 40 A stand, and ISO (35 A) does not.
-    tight = edits.change(fused(power=440.0, rating=40.0, length=0.4), "s", soc_percent=100.0)
-    case = Case(study(tight), NA)
-    assert 35.0 < case.study.continuous_a[case.wiring.branch["F1"]] < 40.0
+    # 6 mm2 counts as 10 AWG: 60 A, bundled by three 42 A. A current of 41 A fits no standard
+    # rating up to 42 A, so North American practice lets 50 A stand, but not 60 A.
+    tight = fused(conductor="mm2-6", rating=50.0, family="large-blade-fuse", length=0.4, bundle=3)
+    tight = edits.replace_item(tight, "E", CurrentLoad(id="E", current_a=41.0))
     assert not found(tight, "device_too_large", NA)
-    assert found(tight, "device_too_large", ISO)
-    assert found(edits.change(tight, "F1", rating_a=60.0, family="large-blade-fuse"), "device_too_large", NA)
+    assert found(edits.change(tight, "F1", rating_a=60.0), "device_too_large", NA)
+    strict = edits.set_override(tight, "next_size_up_share", 1.0, "for the test")
+    assert found(strict, "device_too_large", NA)[0].limit == pytest.approx(42.0)
+    # Where 40 A carries the current, 50 A does not stand.
+    lighter = edits.change(tight, "E", current_a=39.0)
+    assert found(lighter, "device_too_large", NA)[0].limit == pytest.approx(42.0)
+
+
+def test_a_branch_is_told_by_its_ampacity_not_by_the_next_size():
+    (finding,) = [f for f in judge(study(example("orchard_station"))) if f.rule == "branch_unprotected"]
+    assert "it may carry 61.5 A" in finding.headline
 
 
 def test_a_device_too_large_for_a_switch_or_plug_behind_it():

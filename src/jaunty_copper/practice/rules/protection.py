@@ -193,15 +193,16 @@ def branch_without_device(case: Case, rule: Rule) -> Iterator[Finding]:
 def allowed_rating(case: Case, branch: int, device: Fuse | Breaker) -> float:
     """Largest rating that may protect a branch: its capacity, or the next standard size up.
 
-    The next size up only where no standard rating carries the normal current and stays
-    within the ampacity, and only up to the practice's share of it.
+    The next size up only for a run that bears the device's normal current, where no standard
+    rating carries that current and stays within the ampacity, and only up to the practice's
+    share of it.
     """
-    capacity = case.capacity(branch)
-    if case.wiring.branches[branch].kind != "run" or not isfinite(capacity):
-        return capacity
+    capacity, normal = case.capacity(branch), normal_current(case, device)
     share = case.book.limit("next_size_up_share")
+    if case.wiring.branches[branch].kind != "run" or share <= 1.0 or normal > capacity:
+        return capacity
     ratings = case.parts.ratings(case.parts.device_families[device.family])
-    if share <= 1.0 or any(normal_current(case, device) <= r <= capacity for r in ratings):
+    if any(normal <= r <= capacity for r in ratings):
         return capacity
     return next((r for r in ratings if capacity < r <= share * capacity), capacity)
 
