@@ -12,7 +12,7 @@ from jaunty_copper.physics.linear import DENSE_UP_TO, Singular, factor
 @given(st.integers(1, 30), st.lists(st.tuples(st.integers(0, 29), st.integers(0, 29)), max_size=60))
 def test_components_agree_with_a_graph_library(n, edges):
     edges = [(a, b) for a, b in edges if a < n and b < n]
-    label = graph.components(n, [a for a, _ in edges], [b for _, b in edges])
+    label = np.array(graph.components(n, [a for a, _ in edges], [b for _, b in edges]))
     ones = np.ones(len(edges))
     matrix = coo_array((ones, ([a for a, _ in edges], [b for _, b in edges])), shape=(n, n))
     theirs = connected_components(matrix, directed=False)[1]

@@ -208,14 +208,22 @@ whole = [one.read_bytes(), two.read_bytes()]
 rng = random.Random(5)
 seen = [0, 0]
 for moment in range(100):
+    # Let a number of saves pass, and a part of the next: the same share at any speed.
+    heard, told = os.pipe()
     child = os.fork()
     if child == 0:
         while True:
-            save(b, target)
-            save(a, target)
-    time.sleep(rng.uniform(0.0, 0.06))
+            for plan in (b, a):
+                save(plan, target)
+                os.write(told, b".")
+    os.read(heard, 1)
+    for _ in range(rng.randrange(1, 4)):
+        begin = time.perf_counter()
+        os.read(heard, 1)
+    time.sleep(rng.uniform(0.0, time.perf_counter() - begin))
     os.kill(child, signal.SIGKILL)
     os.waitpid(child, 0)
+    os.close(heard), os.close(told)
     seen[whole.index(target.read_bytes())] += 1
 print(*seen)
 """

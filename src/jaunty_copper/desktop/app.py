@@ -19,10 +19,11 @@ def application() -> QApplication:
     """The Qt application, with fonts and style."""
     app = QApplication.instance()
     if not isinstance(app, QApplication):
-        app = QApplication(sys.argv[:1])
+        # Asked for by argument: setStyle would return the style, and making its type known to
+        # Python costs more than the style itself.
+        app = QApplication([*sys.argv[:1], "-style", "Fusion"])
         app.setApplicationName("Jaunty Copper")
         app.setDesktopFileName("jaunty-copper")
-        app.setStyle("Fusion")
         load_fonts()
     return app
 

@@ -1,7 +1,7 @@
 """The open plan: its edits, its undo, its file. Knows Qt's signals but no widget."""
 
-from dataclasses import dataclass
 from pathlib import Path
+from typing import NamedTuple
 
 from PySide6.QtCore import QObject, Signal
 
@@ -11,8 +11,7 @@ from jaunty_copper.plan.journal import OpenFile
 from jaunty_copper.plan.model import Plan
 
 
-@dataclass(frozen=True)
-class Step:
+class Step(NamedTuple):
     """One place in the history: a plan, and the words for the edit that made it."""
 
     label: str

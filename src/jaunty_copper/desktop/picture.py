@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cached_property
 from math import isfinite, nan
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from jaunty_copper.layout.shapes import Chart
 from jaunty_copper.plan.model import Converter, Equipment, Plan
@@ -20,8 +20,7 @@ WORST = None
 """In place of a scenario's id: the worst of all."""
 
 
-@dataclass(frozen=True)
-class RunReading:
+class RunReading(NamedTuple):
     """A run in a scenario; nan where there is no operating point."""
 
     current_a: float
@@ -32,8 +31,7 @@ class RunReading:
     used: float
 
 
-@dataclass(frozen=True)
-class EquipmentReading:
+class EquipmentReading(NamedTuple):
     """Equipment in a scenario; nan where there is no operating point."""
 
     voltage_v: float

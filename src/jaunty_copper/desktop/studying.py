@@ -8,12 +8,12 @@ from PySide6.QtCore import QObject, Signal
 from jaunty_copper.desktop.picture import Picture
 from jaunty_copper.layout.chart import lay_out
 from jaunty_copper.plan.model import Plan
-from jaunty_copper.study.wiring import wire
+from jaunty_copper.plan.topology import topology
 
 
 def sketch_of(plan: Plan) -> Picture:
     """Only lay a plan out: what can be shown before anything is solved."""
-    return Picture(plan, lay_out(wire(plan)))
+    return Picture(plan, lay_out(topology(plan)))
 
 
 class Studying(QObject):

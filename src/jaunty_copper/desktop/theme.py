@@ -1,17 +1,15 @@
 """Colours, fonts and the style sheet, light and dark."""
 
-from dataclasses import dataclass
 from functools import lru_cache
-from importlib.resources import files
 from pathlib import Path
+from typing import NamedTuple
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase
 
 from jaunty_copper.practice.findings import Severity
 
 
-@dataclass(frozen=True)
-class Palette:
+class Palette(NamedTuple):
     """One look.
 
     Attributes
@@ -68,7 +66,7 @@ FAMILY = "Inter"
 
 def load_fonts() -> None:
     """Make the fonts that ship with the program known to Qt."""
-    folder = files("jaunty_copper.desktop") / "assets" / "fonts"
+    folder = Path(__file__).parent / "assets" / "fonts"
     for name in ("Inter-Regular.ttf", "Inter-SemiBold.ttf"):
         QFontDatabase.addApplicationFontFromData((folder / name).read_bytes())
 

@@ -6,8 +6,7 @@ conductors and inline items between two sites.
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from jaunty_copper.physics import graph
 from jaunty_copper.plan.model import (
@@ -22,14 +21,13 @@ from jaunty_copper.plan.model import (
     Run,
     split_ref,
 )
-from jaunty_copper.study.wiring import Wiring
+from jaunty_copper.plan.topology import Topology
 
 SiteKind = Literal["bank", "output", "bar", "post", "chassis", "joint", "equipment", "end"]
 Side = Literal["plus", "minus"]
 
 
-@dataclass(frozen=True)
-class Site:
+class Site(NamedTuple):
     """Where chains begin and end.
 
     Attributes
@@ -59,8 +57,7 @@ class Site:
         return self.kind in ("bank", "output")
 
 
-@dataclass(frozen=True)
-class Link:
+class Link(NamedTuple):
     """One run of a chain, and the inline item after it.
 
     Attributes
@@ -79,8 +76,7 @@ class Link:
     item: str | None
 
 
-@dataclass(frozen=True)
-class Chain:
+class Chain(NamedTuple):
     """Conductors and items in a row between two sites."""
 
     start: Site
@@ -113,8 +109,7 @@ class Chain:
         return Chain(self.end, self.start, tuple(links), self.side)
 
 
-@dataclass(frozen=True)
-class Wires:
+class Wires(NamedTuple):
     """All chains of a plan, with banks and what hangs loose."""
 
     chains: tuple[Chain, ...]
@@ -124,13 +119,13 @@ class Wires:
     site_of: dict[str, Site]
 
 
-def trace(wiring: Wiring) -> Wires:
+def trace(wiring: Topology) -> Wires:
     """Find sites and chains.
 
     Parameters
     ----------
-    wiring : Wiring
-        A compiled plan.
+    wiring : Topology
+        What the plan joins.
     """
     plan = wiring.plan
     batteries = [x for x in plan.items if isinstance(x, Battery)]
@@ -140,7 +135,7 @@ def trace(wiring: Wiring) -> Wires:
         len(batteries),
         (number[split_ref(r.a)[0]] for r in links),
         (number[split_ref(r.b)[0]] for r in links),
-    ).tolist()
+    )
     banks = tuple(tuple(b for b, own in zip(batteries, group, strict=True) if own == k) for k in sorted(set(group)))
     site_of: dict[str, Site] = {}
     for bank in banks:
@@ -161,7 +156,7 @@ def trace(wiring: Wiring) -> Wires:
             second = run.b if run.a == first else run.a
             if second in site_of:
                 way.append(Link(run, first, second, None))
-                side = sides[int(wiring.rail[wiring.node[start]])]
+                side = sides[wiring.rail_of(start)]
                 return Chain(site_of[start], site_of[second], tuple(way), side)
             item_id, end = split_ref(second)
             way.append(Link(run, first, second, item_id))
@@ -179,7 +174,7 @@ def trace(wiring: Wiring) -> Wires:
     return Wires(tuple(chains), banks, tuple(links), loose, site_of)
 
 
-def _sites(x: Named, wiring: Wiring) -> Iterator[tuple[str, Site]]:
+def _sites(x: Named, wiring: Topology) -> Iterator[tuple[str, Site]]:
     """Terminals of a thing that are sites."""
     match x:
         case Bar():
@@ -200,13 +195,13 @@ def _sites(x: Named, wiring: Wiring) -> Iterator[tuple[str, Site]]:
                 yield from ((x.ref(t), Site(kind, x.id)) for t in x.terminal_names)
 
 
-def _sides(wiring: Wiring) -> dict[int, Side]:
+def _sides(wiring: Topology) -> dict[int, Side]:
     """On which side of the equipment each rail is drawn: plus left, minus right."""
     plan, sides, votes = wiring.plan, dict[int, Side](), dict[int, int]()
     plus, minus = set[int](), set[int]()
     for x in plan.placed:
         for t in x.terminal_names:
-            rail = int(wiring.rail[wiring.node[x.ref(t)]])
+            rail = wiring.rail_of(x.ref(t))
             if isinstance(x, Battery):
                 (plus if t == "plus" else minus).add(rail)
             elif isinstance(x, Converter):
@@ -216,7 +211,7 @@ def _sides(wiring: Wiring) -> dict[int, Side]:
                     minus.add(rail)
             if isinstance(x, Equipment):
                 votes[rail] = votes.get(rail, 0) + (1 if t.endswith("plus") else -1)
-    for rail in range(int(wiring.rail.max(initial=-1)) + 1):
+    for rail in range(max(wiring.rail, default=-1) + 1):
         sides[rail] = (
             "plus" if rail in plus
             else "minus" if rail in minus

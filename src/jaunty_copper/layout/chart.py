@@ -8,12 +8,12 @@ stud stands as near to the height of what it leads to as the order of the studs 
 
 from collections import deque
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 from jaunty_copper.layout.chains import Chain, Side, Site, Wires, trace
 from jaunty_copper.layout.shapes import Band, Box, Chart, Ribbon, Row, Shape, StudMark
 from jaunty_copper.plan.model import Bar, Battery, Chassis, Converter, Run, split_ref
-from jaunty_copper.study.wiring import Wiring
+from jaunty_copper.plan.topology import Topology
 
 PITCH = 49.0
 """Height of a row."""
@@ -138,7 +138,7 @@ def _tree(wires: Wires, side: Side) -> _Tree:
 class _Placing:
     """The work of one layout."""
 
-    def __init__(self, wiring: Wiring) -> None:
+    def __init__(self, wiring: Topology) -> None:
         self.wiring, self.plan = wiring, wiring.plan
         self.wires = trace(wiring)
         self.trees: dict[Side, _Tree] = {"plus": _tree(self.wires, "plus"), "minus": _tree(self.wires, "minus")}
@@ -223,11 +223,11 @@ class _Placing:
     def _bank_volts(self, root: Site) -> float:
         """Nominal voltage over a bank: the highest plus against the lowest minus of its units."""
         bank = next(b for b in self.wires.banks if b[0].id == root.id)
-        rail, w = self.wiring.rail, self.wiring
-        volts = {int(rail[w.node[bank[0].ref("minus")]]): 0.0}
+        rail_of = self.wiring.rail_of
+        volts = {rail_of(bank[0].ref("minus")): 0.0}
         for _ in bank:
             for b in bank:
-                m, p = (int(rail[w.node[b.ref(t)]]) for t in ("minus", "plus"))
+                m, p = (rail_of(b.ref(t)) for t in ("minus", "plus"))
                 if m in volts:
                     volts.setdefault(p, volts[m] + b.nominal_v)
                 elif p in volts:
@@ -268,7 +268,7 @@ class _Placing:
         if down > 0.0:
             self.row_y = {site: y + down for site, y in self.row_y.items()}
             self.stud_y = {ref: y + down for ref, y in self.stud_y.items()}
-            self.bands = [replace(b, top=b.top + down, bottom=b.bottom + down) for b in self.bands]
+            self.bands = [b._replace(top=b.top + down, bottom=b.bottom + down) for b in self.bands]
             self.bottom += down
 
     # Columns
@@ -568,12 +568,12 @@ def _near_start(chain: Chain) -> int:
     return count
 
 
-def lay_out(wiring: Wiring) -> Chart:
+def lay_out(wiring: Topology) -> Chart:
     """Lay a plan out as the plus-to-minus map.
 
     Parameters
     ----------
-    wiring : Wiring
+    wiring : Topology
         A compiled plan; nothing solved is needed.
     """
     return _Placing(wiring).made()

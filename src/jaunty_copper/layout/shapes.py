@@ -1,13 +1,11 @@
 """What stands on the map, in pixels at full size. Drawn by whoever can draw."""
 
-from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from jaunty_copper.layout.chains import Side
 
 
-@dataclass(frozen=True)
-class Box:
+class Box(NamedTuple):
     """A rectangle."""
 
     x: float
@@ -43,8 +41,7 @@ class Box:
 ShapeKind = Literal["equipment", "item", "bar", "post", "chassis", "unit", "output"]
 
 
-@dataclass(frozen=True)
-class Shape:
+class Shape(NamedTuple):
     """A thing on the map: an item, equipment, one side of a battery unit or of an output.
 
     Attributes
@@ -60,8 +57,7 @@ class Shape:
     row: str | None = None
 
 
-@dataclass(frozen=True)
-class StudMark:
+class StudMark(NamedTuple):
     """A stud of a bar or a point of a chassis."""
 
     ref: str
@@ -71,8 +67,7 @@ class StudMark:
     taken: bool
 
 
-@dataclass(frozen=True)
-class Ribbon:
+class Ribbon(NamedTuple):
     """A run, drawn from its left end to its right end.
 
     Attributes
@@ -138,8 +133,7 @@ class Ribbon:
         return float(best**0.5)
 
 
-@dataclass(frozen=True)
-class Row:
+class Row(NamedTuple):
     """One circuit.
 
     Attributes
@@ -157,8 +151,7 @@ class Row:
     path: tuple[tuple[float, str], ...]
 
 
-@dataclass(frozen=True)
-class Band:
+class Band(NamedTuple):
     """The rows of one voltage system."""
 
     root: str
@@ -167,8 +160,7 @@ class Band:
     bottom: float
 
 
-@dataclass(frozen=True)
-class Chart:
+class Chart(NamedTuple):
     """The whole map; `middle` is where the equipment column begins."""
 
     shapes: tuple[Shape, ...]

@@ -5,7 +5,7 @@ from bisect import bisect_left, bisect_right
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from functools import cache
-from importlib.resources import files
+from pathlib import Path
 from typing import Any, TypeVar
 
 from pydantic import TypeAdapter
@@ -13,6 +13,7 @@ from pydantic import TypeAdapter
 from jaunty_copper.parts.models import Chemistry, Conductor, DeviceFamily, Insulation, OwnParts, Stud
 
 T = TypeVar("T")
+DATA = Path(__file__).parent / "data"
 
 
 @dataclass(frozen=True)
@@ -51,7 +52,7 @@ def read_table(text: str) -> list[dict[str, str]]:
 
 
 def _load(name: str, model: type[T]) -> list[T]:
-    text = (files("jaunty_copper.parts") / "data" / f"{name}.csv").read_text(encoding="utf-8")
+    text = (DATA / f"{name}.csv").read_text(encoding="utf-8")
     adapter: TypeAdapter[Any] = TypeAdapter(list[model])  # type: ignore[valid-type]
     rows: list[T] = adapter.validate_python(read_table(text))
     return rows
@@ -71,7 +72,6 @@ def library() -> Catalogue:
         battery_chemistries=_by_id(_load("battery_chemistries", Chemistry)),
         studs={s.thread: s for s in _load("studs", Stud)},
         device_ratings_a=tuple(
-            float(row["rating_a"])
-            for row in read_table((files("jaunty_copper.parts") / "data" / "device_ratings.csv").read_text("utf-8"))
+            float(row["rating_a"]) for row in read_table((DATA / "device_ratings.csv").read_text("utf-8"))
         ),
     )

@@ -7,10 +7,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jaunty_copper.physics.copper import Floats
-from jaunty_copper.physics.graph import Ints
 from jaunty_copper.physics.heat import Cable
 
 Flags = NDArray[np.bool_]
+Ints = NDArray[np.int64]
 
 
 class Mode(IntEnum):

@@ -3,13 +3,8 @@
 from collections import deque
 from collections.abc import Iterable, Sequence
 
-import numpy as np
-from numpy.typing import NDArray
 
-Ints = NDArray[np.int64]
-
-
-def components(n: int, a: Iterable[int], b: Iterable[int]) -> Ints:
+def components(n: int, a: Iterable[int], b: Iterable[int]) -> list[int]:
     """Label the connected parts of an undirected graph.
 
     Parameters
@@ -21,7 +16,7 @@ def components(n: int, a: Iterable[int], b: Iterable[int]) -> Ints:
 
     Returns
     -------
-    ndarray of int
+    list of int
         For each node the number of its part, from 0 in order of first appearance.
 
     Notes
@@ -41,8 +36,8 @@ def components(n: int, a: Iterable[int], b: Iterable[int]) -> Ints:
         rp, rq = root(p), root(q)
         if rp != rq:
             parent[max(rp, rq)] = min(rp, rq)
-    roots = np.fromiter((root(k) for k in range(n)), dtype=np.int64, count=n)
-    return np.unique(roots, return_inverse=True)[1].astype(np.int64)
+    number: dict[int, int] = {}
+    return [number.setdefault(root(k), len(number)) for k in range(n)]
 
 
 def potentials(

@@ -16,9 +16,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from jaunty_copper.physics import graph
-from jaunty_copper.physics.circuit import Circuit, Collapse, Duty, Flags, Mode, OperatingPoint
+from jaunty_copper.physics.circuit import Circuit, Collapse, Duty, Flags, Ints, Mode, OperatingPoint
 from jaunty_copper.physics.copper import Floats, resistance_at
-from jaunty_copper.physics.graph import Ints
 from jaunty_copper.physics.heat import steady_temperature
 from jaunty_copper.physics.linear import Singular, factor
 
@@ -73,7 +72,7 @@ class _Setting:
 def _settle(c: Circuit, d: Duty) -> _Setting:
     """Find rails, parts, what is alive in them and which loads can run at all."""
     wire = d.closed & ~c.is_battery
-    rail = graph.components(c.nodes, c.a[wire].tolist(), c.b[wire].tolist())
+    rail = np.array(graph.components(c.nodes, c.a[wire].tolist(), c.b[wire].tolist()), dtype=np.int64)
     rails = int(rail.max(initial=-1)) + 1
     cells = np.flatnonzero(c.is_battery & d.closed)
     edges = list(zip(rail[c.a[cells]].tolist(), rail[c.b[cells]].tolist(), d.emf_v[cells].tolist(), strict=True))

@@ -2,7 +2,7 @@
 
 from collections import Counter
 from collections.abc import Iterator
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan.model import (
@@ -21,8 +21,7 @@ from jaunty_copper.plan.model import (
 SWITCHES = (Breaker, Disconnect, Contactor)
 
 
-@dataclass(frozen=True)
-class Problem:
+class Problem(NamedTuple):
     """Something that makes a document no plan."""
 
     place: str

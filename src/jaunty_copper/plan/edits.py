@@ -5,8 +5,7 @@ An edit that makes no sense raises `EditError` with words for a person.
 """
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 from pydantic import ValidationError
 
@@ -36,8 +35,7 @@ class EditError(ValueError):
     """The edit makes no sense on this plan; its text says why."""
 
 
-@dataclass(frozen=True)
-class Edit:
+class Edit(NamedTuple):
     """An edit with the words that undo and buttons show for it."""
 
     label: str

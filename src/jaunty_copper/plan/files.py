@@ -4,10 +4,8 @@ import contextlib
 import hashlib
 import json
 import os
-import tempfile
-from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, NoReturn
+from typing import Any, NamedTuple, NoReturn
 
 from pydantic import BaseModel, ValidationError
 
@@ -118,8 +116,7 @@ def load(path: str | os.PathLike[str]) -> Plan:
     return load_with_stamp(path)[0]
 
 
-@dataclass(frozen=True)
-class Stamp:
+class Stamp(NamedTuple):
     """What a file held when it was read or written, to notice that it changed since."""
 
     digest: str
@@ -206,6 +203,9 @@ def save(plan: Plan, path: str | os.PathLike[str]) -> Stamp:
 
 def write_atomically(path: Path, data: bytes) -> None:
     """Put bytes in a file in one step, through links, keeping its permissions."""
+    # Loaded with the first save: the window need not wait for it.
+    import tempfile
+
     target = path.resolve()
     handle, temporary = tempfile.mkstemp(prefix=f".{target.name}.", suffix=".new", dir=target.parent)
     try:

@@ -11,9 +11,8 @@ import hashlib
 import json
 import os
 import time
-from dataclasses import dataclass
 from pathlib import Path
-from typing import IO
+from typing import IO, NamedTuple
 
 import platformdirs
 
@@ -39,8 +38,7 @@ def _lock(path: Path) -> IO[bytes] | None:
     return stream
 
 
-@dataclass(frozen=True)
-class Recovered:
+class Recovered(NamedTuple):
     """What a crash left behind.
 
     Attributes

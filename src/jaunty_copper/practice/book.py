@@ -4,7 +4,7 @@ import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cache
-from importlib.resources import files
+from pathlib import Path
 
 from jaunty_copper.parts.catalogue import library, read_table
 from jaunty_copper.plan.model import Override
@@ -96,7 +96,7 @@ class Book:
 
 def names() -> tuple[str, ...]:
     """Ids of all rule books, in the order of their names."""
-    folder = files("jaunty_copper.practice") / "books"
+    folder = Path(__file__).parent / "books"
     return tuple(sorted(f.name.removesuffix(".toml") for f in folder.iterdir() if f.name.endswith(".toml")))
 
 
@@ -111,7 +111,7 @@ def book(id_: str) -> Book:
     """
     if id_ not in names():
         raise UnknownPractice(id_)
-    folder = files("jaunty_copper.practice") / "books"
+    folder = Path(__file__).parent / "books"
     data = tomllib.loads((folder / f"{id_}.toml").read_text("utf-8"))
     a = data["ampacity"]
     rows = read_table((folder / a["table"]).read_text("utf-8"))

@@ -1,7 +1,7 @@
 """What a rule has to say."""
 
-from dataclasses import dataclass
 from enum import IntEnum
+from typing import NamedTuple
 
 from jaunty_copper.plan.edits import Edit
 
@@ -19,8 +19,7 @@ class Severity(IntEnum):
         return self.name.lower()
 
 
-@dataclass(frozen=True)
-class Finding:
+class Finding(NamedTuple):
     """One thing that is not as it should be.
 
     Attributes

@@ -62,7 +62,7 @@ class Guard:
         self.wiring = wiring
         plan, c = wiring.plan, wiring.circuit
         self._ends: list[tuple[int, int]] = list(zip(c.a.tolist(), c.b.tolist(), strict=True))
-        rail, live = wiring.rail.tolist(), self.live_rails
+        rail, live = wiring.rail, self.live_rails
         on_live = [rail[a] in live for a, _ in self._ends]
         self._devices = {
             k
@@ -72,7 +72,7 @@ class Guard:
         plain = [k for k, b in enumerate(wiring.branches) if b.kind != "battery" and k not in self._devices]
         self._island: list[int] = graph.components(
             c.nodes, (self._ends[k][0] for k in plain), (self._ends[k][1] for k in plain)
-        ).tolist()
+        )
         self._near: dict[int, list[int]] = {}
         self.conductors = tuple(k for k in plain if on_live[k])
         for k in self.conductors:
@@ -94,7 +94,7 @@ class Guard:
         Where no chassis is bonded, the side that bears a source's plus is the live one.
         """
         w = self.wiring
-        rail = w.rail.tolist()
+        rail = w.rail
         bonded = {rail[w.node[x.ref(t)]] for x in w.plan.items if isinstance(x, Chassis) for t in x.terminal_names}
         plus, minus = set[int](), set[int]()
         for x in w.plan.placed:
@@ -109,7 +109,7 @@ class Guard:
         """Battery posts on live rails."""
         w = self.wiring
         posts = (w.node[x.ref(t)] for x in w.plan.items if isinstance(x, Battery) for t in x.terminals)
-        return frozenset(n for n in posts if int(w.rail[n]) in self.live_rails)
+        return frozenset(n for n in posts if w.rail[n] in self.live_rails)
 
     @cached_property
     def _outputs(self) -> dict[int, Converter]:
@@ -120,7 +120,7 @@ class Guard:
             for x in w.plan.equipment
             if isinstance(x, Converter)
             for t in ("out_plus", "out_minus")
-            if int(w.rail[w.node[x.ref(t)]]) in self.live_rails
+            if w.rail_of(x.ref(t)) in self.live_rails
         }
 
     @cached_property

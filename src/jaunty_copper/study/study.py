@@ -166,7 +166,7 @@ class Study:
         Batteries on its two rails; where a rail has none, the converters that hold it.
         """
         w, (plus_ref, minus_ref) = self.wiring, e.port
-        plus_rail, minus_rail = int(w.rail[w.node[plus_ref]]), int(w.rail[w.node[minus_ref]])
+        plus_rail, minus_rail = w.rail_of(plus_ref), w.rail_of(minus_ref)
         sides = self._feeds_by_rail
         plus, minus = sides.get((plus_rail, "+"), []), sides.get((minus_rail, "-"), [])
         if plus and minus:
@@ -187,7 +187,7 @@ class Study:
                         {split_ref(r.a)[0], split_ref(r.b)[0]} - batteries
                         for r in self.plan.runs_at.get(x.ref(terminal), ())
                     )
-                    posts.setdefault((int(w.rail[n]), side), []).append((leaves, n))
+                    posts.setdefault((w.rail[n], side), []).append((leaves, n))
         return {key: [n for leaves, n in found if leaves] or [n for _, n in found] for key, found in posts.items()}
 
     @cached_property
@@ -196,7 +196,7 @@ class Study:
         for x in self.plan.equipment:
             if isinstance(x, Converter):
                 p, m = w.node[x.ref("out_plus")], w.node[x.ref("out_minus")]
-                found.setdefault(int(w.rail[p]), []).append((p, m))
+                found.setdefault(w.rail[p], []).append((p, m))
         return found
 
     def supply_v(self, e: Equipment, state: State) -> float:

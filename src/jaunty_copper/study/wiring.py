@@ -2,16 +2,14 @@
 
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Literal
 
 import numpy as np
 
 from jaunty_copper.parts.catalogue import Catalogue, library
 from jaunty_copper.physics import graph
 from jaunty_copper.physics.battery import internal_resistance
-from jaunty_copper.physics.circuit import Circuit
+from jaunty_copper.physics.circuit import Circuit, Ints
 from jaunty_copper.physics.copper import bar_resistance
-from jaunty_copper.physics.graph import Ints
 from jaunty_copper.physics.heat import Cable
 from jaunty_copper.plan.model import (
     Bar,
@@ -31,6 +29,7 @@ from jaunty_copper.plan.model import (
     Shunt,
     Source,
 )
+from jaunty_copper.plan.topology import Branch, Topology, topology
 
 JOINT_OHM = 40e-6
 """A crimped lug on its stud as planned: 20 to 60 microhm, representative."""
@@ -39,66 +38,35 @@ DISCONNECT_OHM = 0.2e-3
 COMMON_MINUS_OHM = 0.5e-3
 """Between input and output minus inside a converter that is not isolated, representative."""
 
-BranchKind = Literal["run", "body", "segment", "battery", "inside", "point"]
-
 
 @dataclass(frozen=True)
-class Branch:
-    """What a branch of the circuit stands for.
+class Wiring(Topology):
+    """A plan's topology with its circuit: the same nodes and branches, with resistances.
 
     Attributes
     ----------
-    kind : str
-        A run, the body of an inline item, a bar's segment, a battery, a converter's common
-        minus, or the way from a chassis point into the chassis.
-    owner : str
-        Id of the run or item.
-    index : int
-        Which segment or point, from 0.
+    loads, sources : tuple of Equipment
+        Equipment in the order of the circuit's load and source arrays.
+    heated_runs : tuple of Run
+        Runs in the order of the circuit's `heated`.
     """
 
-    kind: BranchKind
-    owner: str
-    index: int = 0
-
-
-@dataclass(frozen=True)
-class Wiring:
-    """A plan's circuit with the names of its nodes and branches."""
-
-    plan: Plan
     parts: Catalogue
-    refs: tuple[str, ...]
-    node: dict[str, int]
-    branches: tuple[Branch, ...]
     circuit: Circuit
     loads: tuple[Load, ...]
     sources: tuple[Source | Converter, ...]
     heated_runs: tuple[Run, ...]
 
     @cached_property
-    def branch(self) -> dict[str, int]:
-        """Branch of each run, inline item and battery, by id."""
-        return {b.owner: k for k, b in enumerate(self.branches) if b.kind in ("run", "body", "battery")}
-
-    @cached_property
-    def segments(self) -> dict[str, list[int]]:
-        """Branches of each bar's segments, by the bar's id, in the order of its studs."""
-        found: dict[str, list[int]] = {}
-        for k, b in enumerate(self.branches):
-            if b.kind == "segment":
-                found.setdefault(b.owner, []).append(k)
-        return found
-
-    @cached_property
     def part(self) -> Ints:
         """The galvanic part of each node: what copper, batteries and source ports join."""
         c = self.circuit
-        return graph.components(
+        label = graph.components(
             c.nodes,
             [*c.a.tolist(), *c.source_plus.tolist()],
             [*c.b.tolist(), *c.source_minus.tolist()],
         )
+        return np.array(label, dtype=np.int64)
 
     @cached_property
     def zone_branches(self) -> dict[str | None, Ints]:
@@ -117,12 +85,6 @@ class Wiring:
     def source_index(self) -> dict[str, int]:
         """Position of each source and converter in the circuit's arrays, by id."""
         return {e.id: k for k, e in enumerate(self.sources)}
-
-    @cached_property
-    def rail(self) -> Ints:
-        """The rail of each node: what copper joins with every switch closed."""
-        wire = ~self.circuit.is_battery
-        return graph.components(self.circuit.nodes, self.circuit.a[wire].tolist(), self.circuit.b[wire].tolist())
 
 
 def body_ohm(item: Inline, parts: Catalogue) -> float:
@@ -172,6 +134,22 @@ def run_ohms(run: Run, parts: Catalogue) -> tuple[float, float]:
     return first + second, copper
 
 
+def branch_ohms(branch: Branch, plan: Plan, parts: Catalogue) -> tuple[float, float]:
+    """Resistance of any branch, ohm: what stays, and what copper has at 20 C."""
+    if branch.kind == "run":
+        return run_ohms(plan.run_by_id[branch.owner], parts)
+    match plan.by_id[branch.owner]:
+        case Battery() as battery:
+            return battery_ohm(battery, parts), 0.0
+        case Bar() as bar:
+            return 0.0, float(bar_resistance(bar.spacing_mm * 1e-3, bar.width_mm, bar.thickness_mm))
+        case Chassis() as chassis:
+            return chassis.points[branch.index].ohm, 0.0
+        case Inline() as item:
+            return body_ohm(item, parts), 0.0
+    return COMMON_MINUS_OHM, 0.0
+
+
 def wire(plan: Plan) -> Wiring:
     """Compile a plan.
 
@@ -187,51 +165,18 @@ def wire(plan: Plan) -> Wiring:
         segments, batteries.
     """
     parts = library().with_own(plan.parts)
-    refs: list[str] = [x.ref(t) for x in plan.placed for t in x.terminal_names]
-    refs += [f"{x.id}." for x in plan.items if isinstance(x, Chassis)]
-    node = {ref: k for k, ref in enumerate(refs)}
-    branches: list[Branch] = []
-    ends: list[tuple[int, int]] = []
-    ohms: list[tuple[float, float]] = []
-
-    def put(kind: BranchKind, owner: str, a: str, b: str, fixed: float, copper: float = 0.0, index: int = 0) -> None:
-        branches.append(Branch(kind, owner, index))
-        ends.append((node[a], node[b]))
-        ohms.append((fixed, copper))
-
-    for item in plan.items:
-        match item:
-            case Battery():
-                put("battery", item.id, item.ref("minus"), item.ref("plus"), battery_ohm(item, parts))
-            case Bar():
-                r = float(bar_resistance(item.spacing_mm * 1e-3, item.width_mm, item.thickness_mm))
-                names = item.terminal_names
-                for k in range(len(names) - 1):
-                    put("segment", item.id, item.ref(names[k]), item.ref(names[k + 1]), 0.0, r, k)
-            case Chassis():
-                for k, point in enumerate(item.points):
-                    put("point", item.id, item.ref(point.id), f"{item.id}.", point.ohm, 0.0, k)
-            case Inline():
-                put("body", item.id, item.ref("a"), item.ref("b"), body_ohm(item, parts))
-    heated: list[int] = []
-    heated_runs: list[Run] = []
-    for run in plan.runs:
-        fixed, copper = run_ohms(run, parts)
-        if copper > 0.0:
-            heated.append(len(branches))
-            heated_runs.append(run)
-        put("run", run.id, run.a, run.b, fixed, copper)
-    for e in plan.equipment:
-        if isinstance(e, Converter) and not e.isolated:
-            put("inside", e.id, e.ref("in_minus"), e.ref("out_minus"), COMMON_MINUS_OHM)
-
+    joined = topology(plan)
+    node = joined.node
+    ohms = [branch_ohms(b, plan, parts) for b in joined.branches]
+    heated = [k for k, b in enumerate(joined.branches) if b.kind == "run" and ohms[k][1] > 0.0]
+    heated_runs = [plan.run_by_id[joined.branches[k].owner] for k in heated]
     loads = tuple(e for e in plan.equipment if isinstance(e, Load))
     sources = tuple(e for e in plan.equipment if isinstance(e, Source | Converter))
-    end = np.array(ends, dtype=np.int64).reshape(-1, 2)
+    end = np.array([(b.a, b.b) for b in joined.branches], dtype=np.int64).reshape(-1, 2)
     ohm = np.array(ohms, dtype=float).reshape(-1, 2)
-    is_battery = np.array([b.kind == "battery" for b in branches], dtype=bool)
+    is_battery = np.array([b.kind == "battery" for b in joined.branches], dtype=bool)
     circuit = Circuit(
-        nodes=len(refs),
+        nodes=len(node),
         a=end[:, 0],
         b=end[:, 1],
         is_battery=is_battery,
@@ -248,9 +193,9 @@ def wire(plan: Plan) -> Wiring:
         feed_plus=_nodes(node, [e.ref("in_plus") if isinstance(e, Converter) else None for e in sources]),
         feed_minus=_nodes(node, [e.ref("in_minus") if isinstance(e, Converter) else None for e in sources]),
         efficiency=np.array([e.efficiency if isinstance(e, Converter) else 1.0 for e in sources]),
-        grounds=_grounds(plan, node, end, is_battery),
+        grounds=_grounds(joined),
     )
-    return Wiring(plan, parts, tuple(refs), node, tuple(branches), circuit, loads, sources, tuple(heated_runs))
+    return Wiring(joined.plan, joined.refs, node, joined.branches, parts, circuit, loads, sources, tuple(heated_runs))
 
 
 def cable_of(runs: list[Run], parts: Catalogue) -> Cable:
@@ -283,15 +228,13 @@ def _sense(e: Source | Converter) -> tuple[str, str]:
     return e.ref(plus), e.ref(minus)
 
 
-def _grounds(
-    plan: Plan, node: dict[str, int], end: Ints, is_battery: "np.ndarray[tuple[int], np.dtype[np.bool_]]"
-) -> tuple[int, ...]:
+def _grounds(joined: Topology) -> tuple[int, ...]:
     """Chassis first; then battery minus terminals, the lowest of a string first; then outputs."""
+    plan, node = joined.plan, joined.node
     chassis = [node[f"{x.id}."] for x in plan.items if isinstance(x, Chassis)]
     batteries = [x for x in plan.items if isinstance(x, Battery)]
-    rail = graph.components(len(node), end[~is_battery, 0].tolist(), end[~is_battery, 1].tolist())
-    edges = [(int(rail[node[b.ref("minus")]]), int(rail[node[b.ref("plus")]]), b.nominal_v) for b in batteries]
-    volts, _, _ = graph.potentials(int(rail.max(initial=-1)) + 1, edges)
-    minuses = sorted((node[b.ref("minus")] for b in batteries), key=lambda n: volts[int(rail[n])])
+    edges = [(joined.rail_of(b.ref("minus")), joined.rail_of(b.ref("plus")), b.nominal_v) for b in batteries]
+    volts, _, _ = graph.potentials(max(joined.rail, default=-1) + 1, edges)
+    minuses = sorted((node[b.ref("minus")] for b in batteries), key=lambda n: volts[joined.rail[n]])
     outputs = [node[x.ref("out_minus")] for x in plan.equipment if isinstance(x, Converter)]
     return (*chassis, *minuses, *outputs)

@@ -1,8 +1,8 @@
 """Lenses: the same map, toned and labelled for one question."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from math import isfinite, nan
+from typing import NamedTuple
 
 from jaunty_copper.desktop import words
 from jaunty_copper.desktop.picture import Picture
@@ -10,8 +10,7 @@ from jaunty_copper.desktop.words import Units
 from jaunty_copper.plan.model import Equipment, Run
 
 
-@dataclass(frozen=True)
-class Lens:
+class Lens(NamedTuple):
     """One way to look at the map.
 
     Attributes

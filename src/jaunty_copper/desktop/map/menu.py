@@ -1,8 +1,8 @@
 """What can be done at a place of the map: the same list for mouse and keyboard."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import partial
+from typing import NamedTuple
 
 from jaunty_copper.desktop.picture import Picture
 from jaunty_copper.plan import defaults, edits
@@ -23,8 +23,7 @@ from jaunty_copper.plan.model import (
 )
 
 
-@dataclass(frozen=True)
-class Choice:
+class Choice(NamedTuple):
     """One line of a menu.
 
     Attributes

@@ -1,6 +1,6 @@
 """Invented example systems that ship with the program."""
 
-from importlib.resources import files
+from pathlib import Path
 
 from jaunty_copper.plan.files import SUFFIX, parse
 from jaunty_copper.plan.model import Plan
@@ -10,11 +10,11 @@ DEMO = "orchard_station"
 
 def names() -> tuple[str, ...]:
     """Names of all examples."""
-    folder = files("jaunty_copper.plan.examples")
+    folder = Path(__file__).parent
     return tuple(sorted(f.name.removesuffix(SUFFIX) for f in folder.iterdir() if f.name.endswith(SUFFIX)))
 
 
 def example(name: str) -> Plan:
     """One example by its name."""
     file = f"{name}{SUFFIX}"
-    return parse((files("jaunty_copper.plan.examples") / file).read_bytes(), file)
+    return parse((Path(__file__).parent / file).read_bytes(), file)

@@ -91,7 +91,7 @@ def return_too_thin(case: Case, rule: Rule) -> Iterator[Finding]:
             one, two = _thinnest(case, out), _thinnest(case, back)
             if one is None or two is None:
                 continue
-            live = int(case.wiring.rail[case.wiring.node[plus]]) in case.study.guard.live_rails
+            live = case.wiring.rail_of(plus) in case.study.guard.live_rails
             thick, thin = (one, two) if live else (two, one)
             if thin[0] >= least * thick[0] * 0.999:
                 continue

@@ -1,0 +1,122 @@
+"""What a plan joins to what: terminals, branches, rails. No resistances, no numbers.
+
+Plain Python without NumPy: the map is laid out from this alone, so the window can show it
+before the numerical libraries are loaded.
+"""
+
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal
+
+from jaunty_copper.physics import graph
+from jaunty_copper.plan.model import Bar, Battery, Chassis, Converter, Inline, Plan
+
+BranchKind = Literal["run", "body", "segment", "battery", "inside", "point"]
+
+
+@dataclass(frozen=True)
+class Branch:
+    """A way for current between two terminals, and what it stands for.
+
+    Attributes
+    ----------
+    kind : str
+        A run, the body of an inline item, a bar's segment, a battery, a converter's common
+        minus, or the way from a chassis point into the chassis.
+    owner : str
+        Id of the run or item.
+    a, b : int
+        Its ends; of a battery minus and plus.
+    index : int
+        Which segment or point, from 0.
+    """
+
+    kind: BranchKind
+    owner: str
+    a: int
+    b: int
+    index: int = 0
+
+
+@dataclass(frozen=True)
+class Topology:
+    """A plan's terminals and branches, numbered.
+
+    Attributes
+    ----------
+    plan : Plan
+        The plan.
+    refs : tuple of str
+        Terminals by number, and one hidden node per chassis, written ``id.``.
+    node : dict
+        Number of each terminal.
+    branches : tuple of Branch
+        All branches: bodies and batteries first, then runs in their order, then what lies
+        inside converters.
+    """
+
+    plan: Plan
+    refs: tuple[str, ...]
+    node: dict[str, int]
+    branches: tuple[Branch, ...]
+
+    @cached_property
+    def branch(self) -> dict[str, int]:
+        """Branch of each run, inline item and battery, by id."""
+        return {b.owner: k for k, b in enumerate(self.branches) if b.kind in ("run", "body", "battery")}
+
+    @cached_property
+    def segments(self) -> dict[str, list[int]]:
+        """Branches of each bar's segments, by the bar's id, in the order of its studs."""
+        found: dict[str, list[int]] = {}
+        for k, b in enumerate(self.branches):
+            if b.kind == "segment":
+                found.setdefault(b.owner, []).append(k)
+        return found
+
+    @cached_property
+    def rail(self) -> list[int]:
+        """The rail of each node: what copper joins with every switch closed."""
+        copper = [b for b in self.branches if b.kind != "battery"]
+        return graph.components(len(self.refs), (b.a for b in copper), (b.b for b in copper))
+
+    def rail_of(self, ref: str) -> int:
+        """The rail of a terminal."""
+        return self.rail[self.node[ref]]
+
+
+def topology(plan: Plan) -> Topology:
+    """Number a plan's terminals and branches.
+
+    Parameters
+    ----------
+    plan : Plan
+        A plan without `problems`.
+    """
+    refs = [x.ref(t) for x in plan.placed for t in x.terminal_names]
+    refs += [f"{x.id}." for x in plan.items if isinstance(x, Chassis)]
+    node = {ref: k for k, ref in enumerate(refs)}
+    branches: list[Branch] = []
+
+    def put(kind: BranchKind, owner: str, a: str, b: str, index: int = 0) -> None:
+        branches.append(Branch(kind, owner, node[a], node[b], index))
+
+    for item in plan.items:
+        match item:
+            case Battery():
+                put("battery", item.id, item.ref("minus"), item.ref("plus"))
+            case Bar():
+                names = item.terminal_names
+                for k in range(len(names) - 1):
+                    put("segment", item.id, item.ref(names[k]), item.ref(names[k + 1]), k)
+            case Chassis():
+                for k, point in enumerate(item.points):
+                    put("point", item.id, item.ref(point.id), f"{item.id}.", k)
+            case Inline():
+                put("body", item.id, item.ref("a"), item.ref("b"))
+    for run in plan.runs:
+        put("run", run.id, run.a, run.b)
+    for e in plan.equipment:
+        if isinstance(e, Converter) and not e.isolated:
+            put("inside", e.id, e.ref("in_minus"), e.ref("out_minus"))
+    return Topology(plan, tuple(refs), node, tuple(branches))
