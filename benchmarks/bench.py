@@ -83,24 +83,24 @@ def child(code: str, *arguments: str) -> list[float]:
     return [float(x) for x in out.split()]
 
 
-def started(*scripts: str) -> list[list[float]]:
-    """Shortest times of scripts that are given their own start, run in turn.
-
-    In turn and the shortest, so that what a busy machine adds is left out of each alike.
-    """
-    runs: list[list[list[float]]] = [[] for _ in scripts]
-    for _ in range(11):
-        for script, times in zip(scripts, runs, strict=True):
-            times.append(child(script, str(time.clock_gettime(time.CLOCK_MONOTONIC))))
-    return [[min(column) for column in zip(*times[1:], strict=True)] for times in runs]
-
-
 def start() -> None:
-    """Start to a usable window against an empty Qt window that imports NumPy."""
-    (floor,), (drawn, studied) = started(FLOOR_WINDOW, OUR_WINDOW)
-    print(f"start  empty Qt window with NumPy     {1e3 * floor:7.0f} ms    1.00")
-    print(f"start  window usable, map drawn       {1e3 * drawn:7.0f} ms  {drawn / floor:6.2f}")
-    print(f"start  demo studied and judged        {1e3 * studied:7.0f} ms  {studied / floor:6.2f}")
+    """Start to a usable window against an empty Qt window that imports NumPy.
+
+    Run in turn, each against the floor just before it, so that a machine that slows down or
+    speeds up in between does so to both.
+    """
+    rounds: list[tuple[float, float, float]] = []
+    for _ in range(13):
+        ((floor,), (drawn, studied)) = (
+            child(script, str(time.clock_gettime(time.CLOCK_MONOTONIC))) for script in (FLOOR_WINDOW, OUR_WINDOW)
+        )
+        rounds.append((floor, drawn, studied))
+    words = ("empty Qt window with NumPy", "window usable, map drawn", "demo studied and judged")
+    print("start                             median          ratio    half of the ratios lie between")
+    for k, what in enumerate(words):
+        times = [r[k] for r in rounds[1:]]
+        low, middle, high = statistics.quantiles([r[k] / r[0] for r in rounds[1:]], n=4)
+        print(f"start  {what:28} {1e3 * statistics.median(times):6.0f} ms    {middle:6.2f}    {low:.2f} and {high:.2f}")
 
 
 def sparse_floor(plan: object) -> float:

@@ -461,7 +461,7 @@ def test_a_change_on_disk_is_told_and_can_be_loaded(window, qtbot, tmp_path, mon
     other = edits.change(window.document.plan, "F1", rating_a=175.0)
     save(other, path)
     window.look_at_disk()
-    assert "changed by another program" in window._notice_text.text()
+    qtbot.waitUntil(lambda: "changed by another program" in window._notice_text.text())
     button = next(b for b in window._notice_buttons if b.text() == "Load it")
     qtbot.mouseClick(button, CLICK)
     settled(window, qtbot)
@@ -473,13 +473,13 @@ def test_a_change_on_disk_is_told_and_can_be_loaded(window, qtbot, tmp_path, mon
     assert load(path) == fused()
     path.write_text("{")
     window.look_at_disk()
-    assert "no plan any more" in window._notice_text.text()
+    qtbot.waitUntil(lambda: "no plan any more" in window._notice_text.text())
     path.unlink()
     save(fused(), path)
     window.save_as(path)
     path.unlink()
     window.look_at_disk()
-    assert "no longer on disk" in window._notice_text.text()
+    qtbot.waitUntil(lambda: "no longer on disk" in window._notice_text.text())
 
 
 def test_a_plan_open_in_another_window_is_told(open_window, qtbot, tmp_path):
@@ -510,6 +510,7 @@ app = application()
 window = Window(demo_document())
 window.do(Edit("x", lambda p: edits.change(p, "F1", rating_a=125.0)))
 window._keep_journal()
+window.disk.close()
 os._exit(9)
 """
     subprocess.run([sys.executable, "-c", code], check=False, capture_output=True)
@@ -522,10 +523,10 @@ os._exit(9)
     settled(window, qtbot)
     assert window.document.plan == left.plan
     assert window.document.unsaved
-    mine = list(window.journal.file.parent.glob("unsaved-*.json"))
-    assert mine == [window.journal.file]
+    folder = window.journal.file.parent
+    qtbot.waitUntil(lambda: list(folder.glob("unsaved-*.json")) == [window.journal.file])
     window.save_as(tmp_path / "p.json")
-    assert not window.journal.file.exists()
+    qtbot.waitUntil(lambda: not window.journal.file.exists())
 
 
 def test_closing_asks_only_when_something_would_be_lost(open_window, qtbot, monkeypatch):

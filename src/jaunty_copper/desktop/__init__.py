@@ -1,20 +1,15 @@
 """The window. The only package that imports Qt."""
 
+import builtins
 import gc
 
 # Loading makes thousands of objects that stay: looking for garbage among them as often as
 # Python does by default costs a twentieth of the start.
 gc.set_threshold(50_000, 20, 50)
+_plain_import = builtins.__import__
 
-# The core before Qt: once loaded, its binding watches every import and makes each one slower.
-# Building the plan's validator imports a good part of Pydantic, so that is done here too.
-import jaunty_copper.layout.chart
-import jaunty_copper.plan.defaults
-import jaunty_copper.plan.examples
-import jaunty_copper.plan.journal
-import jaunty_copper.practice.findings  # noqa: F401
-from jaunty_copper.parts.catalogue import library
-from jaunty_copper.plan.model import Plan
+import PySide6.QtWidgets  # noqa: F401
 
-Plan.model_rebuild()
-library()
+# Qt's binding puts an import of its own in place, which reads the source of every module that
+# comes after, looking for a switch that this program does not use.
+builtins.__import__ = _plain_import

@@ -1,11 +1,14 @@
 """The main window: page rail, map with its strip, inspector, findings; files and history."""
 
+from __future__ import annotations
+
 import contextlib
 import time
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 from types import ModuleType
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QPoint, QSize, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
@@ -24,9 +27,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from jaunty_copper.desktop.disk import Disk
 from jaunty_copper.desktop.document import Document
-from jaunty_copper.desktop.findings import Findings
-from jaunty_copper.desktop.inspector import Inspector
 from jaunty_copper.desktop.map import menu
 from jaunty_copper.desktop.map.lens import LENSES
 from jaunty_copper.desktop.map.strip import Strip
@@ -40,7 +42,7 @@ from jaunty_copper.plan import edits
 from jaunty_copper.plan.blank import blank
 from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.examples import DEMO, example, names
-from jaunty_copper.plan.files import PlanError, load_with_stamp
+from jaunty_copper.plan.files import PlanError, Stamp, look_again
 from jaunty_copper.plan.journal import Journal, left_behind
 from jaunty_copper.plan.model import Plan, Scenario, Zone
 from jaunty_copper.practice.findings import Finding
@@ -48,6 +50,11 @@ from jaunty_copper.practice.findings import Finding
 CAUTION = (
     "A planning aid: local codes and licensed practice decide. Isolate the bank and cover its posts before you work."
 )
+if TYPE_CHECKING:
+    from jaunty_copper.desktop.findings import Findings
+    from jaunty_copper.desktop.inspector import Inspector
+    from jaunty_copper.desktop.side import Side
+
 JOURNAL_AFTER_MS = 1500
 LOOK_AT_DISK_MS = 2000
 
@@ -63,11 +70,13 @@ class Window(QMainWindow):
         self.picture: Picture | None = None
         self.units = Units(bool(self.settings.get("awg", False)))
         self.palette_ = PALETTES.get(self.settings.get("look", "light"), PALETTES["light"])
+        self.disk = Disk()
         self.studying = Studying()
         self.studying.done.connect(self._show)
         self.studying.failed.connect(self._study_failed)
         self.studying.busy.connect(self._busy)
         self._select_next: str | None = None
+        self._side: Side | None = None
         self.resize(1280, 800)
         self._build()
         self._actions()
@@ -83,10 +92,6 @@ class Window(QMainWindow):
     def _build(self) -> None:
         self.map = MapView()
         self.strip = Strip(self.map)
-        self.inspector = Inspector()
-        self.inspector.setObjectName("panel")
-        self.inspector.units = self.units
-        self.findings = Findings()
         middle = QSplitter(Qt.Orientation.Vertical)
         middle.addWidget(self.map)
         middle.addWidget(self.strip)
@@ -94,18 +99,16 @@ class Window(QMainWindow):
         middle.setSizes([574, 144])
         middle.setHandleWidth(1)
         middle.setCollapsible(0, False)
-        side = QSplitter(Qt.Orientation.Vertical)
-        side.addWidget(self.inspector)
-        side.addWidget(self.findings)
-        side.setSizes([320, 400])
-        side.setHandleWidth(1)
-        across = QSplitter(Qt.Orientation.Horizontal)
-        across.addWidget(middle)
-        across.addWidget(side)
-        across.setStretchFactor(0, 1)
-        across.setSizes([882, 338])
-        across.setHandleWidth(1)
-        across.setCollapsible(0, False)
+        self._across = QSplitter(Qt.Orientation.Horizontal)
+        self._across.addWidget(middle)
+        side_to_be = QWidget()
+        side_to_be.setObjectName("panel")
+        side_to_be.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._across.addWidget(side_to_be)
+        self._across.setStretchFactor(0, 1)
+        self._across.setSizes([882, 338])
+        self._across.setHandleWidth(1)
+        self._across.setCollapsible(0, False)
         self.notice = QWidget()
         self.notice.setObjectName("notice")
         self.notice.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -122,7 +125,7 @@ class Window(QMainWindow):
         column.setSpacing(0)
         column.addWidget(self._top_bar())
         column.addWidget(self.notice)
-        column.addWidget(across, 1)
+        column.addWidget(self._across, 1)
         body = QWidget()
         row = QHBoxLayout(body)
         row.setContentsMargins(0, 0, 0, 0)
@@ -136,15 +139,41 @@ class Window(QMainWindow):
         self.statusBar().addWidget(caution, 1)
         self.statusBar().setSizeGripEnabled(False)
 
-        self.map.stands.connect(self._study)
+        self.map.stands.connect(self._furnish)
         self.map.picked.connect(self._picked)
         self.map.menu_wanted.connect(self._menu)
         self.map.opened.connect(lambda _: self.inspector.focus_first())
         self.map.removal_wanted.connect(self._remove)
         self.map.stud_moved.connect(self._stud_moved)
+
+    def _furnish(self) -> None:
+        """Make what can wait until the map stands, and begin the first study."""
+        from jaunty_copper.desktop.side import Side
+
+        self._side = Side()
+        sizes = self._across.sizes()
+        blank_side = self._across.replaceWidget(1, self._side)
+        assert blank_side is not None
+        blank_side.deleteLater()
+        self._across.setSizes(sizes)
         self.inspector.wanted.connect(self.do)
         self.findings.chosen.connect(self._jump)
         self.findings.mend_wanted.connect(self.do)
+        self.findings.set_palette(self.palette_)
+        self._show_inspector()
+        self._study()
+
+    @property
+    def inspector(self) -> Inspector:
+        """What is selected, once the map stands."""
+        assert self._side is not None
+        return self._side.inspector
+
+    @property
+    def findings(self) -> Findings:
+        """What is found, once the map stands."""
+        assert self._side is not None
+        return self._side.findings
 
     def _rail(self) -> QWidget:
         rail = QWidget()
@@ -259,7 +288,7 @@ class Window(QMainWindow):
         self._action(view, "Light or &dark", self.switch_look, "Ctrl+D")
         view.addSeparator()
         self._action(view, "Keyboard to the &map", self.map.setFocus, "F6")
-        self._action(view, "Keyboard to the f&indings", self.findings.list.setFocus, "F7")
+        self._action(view, "Keyboard to the f&indings", lambda: self.findings.list.setFocus(), "F7")
         help_ = self.menuBar().addMenu("&Help")
         self._action(help_, "&Keys", self.show_keys, std.HelpContents)
         self._action(help_, "&Cautions", self.show_cautions)
@@ -292,7 +321,7 @@ class Window(QMainWindow):
     def replace_document(self, document: Document) -> None:
         """Leave the open document for another."""
         self.document.close()
-        self.journal.clear()
+        self.disk.ask(self.journal.clear)
         self._journal_timer.stop()
         for signal in (self.document.changed, self.document.history):
             with contextlib.suppress(RuntimeError):
@@ -331,9 +360,8 @@ class Window(QMainWindow):
             self.map.select(select, show=True)
         else:
             self._show_inspector()
-        self.findings.set_findings(picture.findings)
-        if picture.case is not None:
-            self.findings.say_by(picture.case.book.name)
+        if self._side is not None:
+            self._side.show_picture(picture)
         self.strip.update()
 
     def _study_failed(self, trace: str) -> None:
@@ -360,13 +388,15 @@ class Window(QMainWindow):
         self.look_button.setText("Dark" if self.palette_.name == "light" else "Light")
 
     def _keep_journal(self) -> None:
-        if self.document.unsaved:
-            try:
-                self.journal.keep(self.document.plan, str(self.document.path) if self.document.path else None)
-            except OSError as error:
-                self.show_notice(f"Autosave does not work here: {error.strerror}. Save by hand.")
-        else:
-            self.journal.clear()
+        if not self.document.unsaved:
+            self.disk.ask(self.journal.clear)
+            return
+        path = str(self.document.path) if self.document.path else None
+        self.disk.ask(partial(_kept, self.journal, self.document.plan, path), self._journal_kept)
+
+    def _journal_kept(self, error: OSError | None) -> None:
+        if error is not None:
+            self.show_notice(f"Autosave does not work here: {error.strerror}. Save by hand.")
 
     # Files
 
@@ -425,7 +455,7 @@ class Window(QMainWindow):
             self.show_notice(f"Not saved to {path}: {error.strerror}. The file there is as it was.")
             return False
         self.settings.used(path)
-        self.journal.clear()
+        self.disk.ask(self.journal.clear)
         self._journal_timer.stop()
         self.statusBar().showMessage(f"Saved {path.name}", 3000)
         return True
@@ -449,21 +479,21 @@ class Window(QMainWindow):
     def look_at_disk(self) -> None:
         """Notice that another program changed the file."""
         d = self.document
-        if d.path is None or d.stamp is None or not d.changed_outside:
+        if d.path is not None and d.stamp is not None:
+            self.disk.ask(partial(look_again, d.path, d.stamp), partial(self._seen_on_disk, d, d.stamp))
+
+    def _seen_on_disk(self, d: Document, known: Stamp, found: Stamp | PlanError | None) -> None:
+        if found is None or d is not self.document or d.stamp is not known or d.path is None:
             return
-        if not d.path.exists():
-            self.show_notice(f"{d.path.name} is no longer on disk. Save to write it again.")
+        if isinstance(found, PlanError):
             d.stamp = None
-            return
-        try:
-            _, stamp = load_with_stamp(d.path)
-        except PlanError as error:
             self.show_notice(
-                f"{d.path.name} was changed by another program and is no plan any more: {error.details[0]}"
+                f"{d.path.name} was changed by another program and is no plan any more: {found.details[0]}"
+                if d.path.exists()
+                else f"{d.path.name} is no longer on disk. Save to write it again."
             )
-            d.stamp = None
             return
-        d.accept_disk(stamp)
+        d.accept_disk(found)
         words = "Your changes here are not saved." if d.unsaved else ""
         self.show_notice(
             f"{d.path.name} was changed by another program. {words}", ("Load it", partial(self._reload, d.path))
@@ -494,7 +524,7 @@ class Window(QMainWindow):
             self.replace_document(document)
             document.never_saved()
             self._keep_journal()
-            newest.discard()
+            self.disk.ask(newest.discard)
 
         self.show_notice(
             f"Unsaved work on {name} of {when} was left by a window that did not close properly.{more}",
@@ -534,7 +564,6 @@ class Window(QMainWindow):
         """Look at another scenario, or the worst of all."""
         self._scenario = scenario
         self.map.set_scenario(scenario)
-        self.inspector.scenario = scenario
         self._fill_scenarios()
         self._show_inspector()
         self.strip.update()
@@ -546,7 +575,6 @@ class Window(QMainWindow):
         if self._scenario not in [id_ for _, id_ in entries]:
             self._scenario = entries[0][1]
             self.map.set_scenario(self._scenario)
-            self.inspector.scenario = self._scenario
         box = self.scenario_box
         if [(box.itemText(k), box.itemData(k)) for k in range(box.count())] != entries:
             box.clear()
@@ -563,7 +591,6 @@ class Window(QMainWindow):
         self.units = Units(not self.units.awg)
         self.settings.put("awg", self.units.awg)
         self.map.set_units(self.units)
-        self.inspector.units = self.units
         self._show_inspector()
         self._history()
 
@@ -586,7 +613,8 @@ class Window(QMainWindow):
             app.setStyleSheet(sheet)
         self.map.set_palette(self.palette_)
         self.map.set_units(self.units)
-        self.findings.set_palette(self.palette_)
+        if self._side is not None:
+            self.findings.set_palette(self.palette_)
         self.strip.update()
         self._history()
 
@@ -596,7 +624,9 @@ class Window(QMainWindow):
         self._show_inspector()
 
     def _show_inspector(self) -> None:
-        self.inspector.show_selection(self.document.plan, self.picture, self.map.selected)
+        if self._side is not None:
+            self.inspector.units, self.inspector.scenario = self.units, self._scenario
+            self.inspector.show_selection(self.document.plan, self.picture, self.map.selected)
 
     def _jump(self, finding: Finding) -> None:
         """Go to a finding's place, in the scenario in which it shows."""
@@ -697,6 +727,7 @@ class Window(QMainWindow):
         self._disk_timer.stop()
         self._journal_timer.stop()
         self.studying.close()
+        self.disk.close()
         self.journal.close()
         self.document.close()
         event.accept()
@@ -717,6 +748,15 @@ def _dialogs() -> ModuleType:
     from jaunty_copper.desktop import dialogs
 
     return dialogs
+
+
+def _kept(journal: Journal, plan: Plan, path: str | None) -> OSError | None:
+    """Write unsaved work down; the error where the disk refuses."""
+    try:
+        journal.keep(plan, path)
+    except OSError as error:
+        return error
+    return None
 
 
 def _add(plan: Plan, thing: Scenario | Zone) -> Plan:

@@ -138,6 +138,16 @@ def stamp_of(data: bytes) -> Stamp:
     return Stamp(hashlib.sha256(data).hexdigest())
 
 
+def look_again(path: str | os.PathLike[str], stamp: Stamp) -> "Stamp | PlanError | None":
+    """What a file holds by now: None for the same, a stamp for another plan, or why it is none."""
+    if not changed_on_disk(path, stamp):
+        return None
+    try:
+        return load_with_stamp(path)[1]
+    except PlanError as error:
+        return error
+
+
 def changed_on_disk(path: str | os.PathLike[str], stamp: Stamp) -> bool:
     """Whether a file holds anything else than it did; a missing one counts as changed."""
     try:

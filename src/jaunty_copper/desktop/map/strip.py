@@ -65,10 +65,12 @@ class Strip(QWidget):
         p.fillRect(self.rect(), QColor(c.sheet))
         p.setPen(QPen(QColor(c.line), 1))
         p.drawLine(0, 0, self.width(), 0)
-        e = picture.plan.by_id.get(look.row or "") if picture else None
+        if picture is None or picture.study is None:
+            return
+        e = picture.plan.by_id.get(look.row or "")
         steps = self.steps()
         ink, soft = QColor(c.ink), QColor(c.soft)
-        if picture is None or not isinstance(e, Equipment) or not steps:
+        if not isinstance(e, Equipment) or not steps:
             p.setPen(soft)
             p.setFont(font(13))
             p.drawText(

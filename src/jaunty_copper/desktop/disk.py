@@ -1,0 +1,49 @@
+"""File work off the window's thread: a slow disk must not hold the window."""
+
+import contextlib
+import queue
+import threading
+from collections.abc import Callable
+from functools import partial
+from typing import TypeVar
+
+from PySide6.QtCore import QObject, Signal
+
+T = TypeVar("T")
+
+
+class Disk(QObject):
+    """Does one piece of work after the other, in the order asked."""
+
+    _ready = Signal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._work: queue.SimpleQueue[Callable[[], None] | None] = queue.SimpleQueue()
+        self._ready.connect(self._deliver)
+        self._thread = threading.Thread(target=self._run, name="disk", daemon=True)
+        self._thread.start()
+
+    def ask(self, work: Callable[[], T], then: Callable[[T], None] | None = None) -> None:
+        """Do some work there, and hand what it returns to a function here."""
+
+        def both() -> None:
+            found = work()
+            if then is not None:
+                self._ready.emit(partial(then, found))
+
+        self._work.put(both)
+
+    def close(self) -> None:
+        """End when all that was asked is done."""
+        self._work.put(None)
+        self._thread.join(10.0)
+
+    def _run(self) -> None:
+        while (work := self._work.get()) is not None:
+            # What must be told returns its error; what may fail in silence must not end the rest.
+            with contextlib.suppress(OSError):
+                work()
+
+    def _deliver(self, call: Callable[[], None]) -> None:
+        call()

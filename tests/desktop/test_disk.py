@@ -1,0 +1,45 @@
+import time
+
+from jaunty_copper.desktop.disk import Disk
+from jaunty_copper.plan.edits import Edit, change
+
+
+def test_work_is_done_in_order_and_a_failure_does_not_end_it(qtbot):
+    disk, done, told = Disk(), [], []
+
+    def refused():
+        raise PermissionError
+
+    for k in range(5):
+        disk.ask(lambda k=k: done.append(k) or k, told.append)
+        disk.ask(refused)
+    qtbot.waitUntil(lambda: told == [0, 1, 2, 3, 4])
+    disk.ask(lambda: done.append("last"))
+    disk.close()
+    assert done == [0, 1, 2, 3, 4, "last"]
+
+
+def test_a_slow_disk_does_not_hold_the_window(window, qtbot, monkeypatch):
+    kept = []
+
+    def slow(plan, path):
+        time.sleep(0.4)
+        kept.append(plan)
+
+    monkeypatch.setattr(window.journal, "keep", slow)
+    window.do(Edit("x", lambda p: change(p, "F1", rating_a=175.0)))
+    begin = time.perf_counter()
+    window._keep_journal()
+    assert time.perf_counter() - begin < 0.2
+    assert not kept
+    qtbot.waitUntil(lambda: kept == [window.document.plan])
+
+
+def test_a_disk_that_refuses_the_journal_is_told(window, qtbot, monkeypatch):
+    def refuse(plan, path):
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(window.journal, "keep", refuse)
+    window.do(Edit("x", lambda p: change(p, "F1", rating_a=175.0)))
+    window._keep_journal()
+    qtbot.waitUntil(lambda: "Autosave does not work here: No space left" in window._notice_text.text())
