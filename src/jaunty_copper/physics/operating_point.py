@@ -327,9 +327,12 @@ class Solver:
         hot = c.heated
         floor = LOWEST_SHARE * s.load_base
         settled = not warming or not hot.size
+        # While modes are still sought, near enough tells which are wrong.
+        final = warming or d.held_c is not None
+        least_f, least_step = (0.02 * RESIDUAL_LIMIT, 1e-10) if final else (1e-6, 1e-7)
+        g = self._conductance(state, d)
         step_before, least, stalled = np.inf, np.inf, 0
         for _ in range(MOST_STEPS):
-            g = np.where(d.closed, 1.0 / self._ohm(state.temperature_c, d.ambient_c), 0.0)
             f, _, load_v, scale = self._imbalance(s, state, g)
             if np.any(load_v[s.load_on] < floor[s.load_on]):
                 raise _NoConvergence
@@ -346,7 +349,8 @@ class Solver:
                 # The corrected currents, not those before: they already obey Kirchhoff's law.
                 across = (state.dv[c.a] - state.dv[c.b] + s.drive)[hot]
                 settled = self._warm_up(state, g[hot] * across, d.ambient_c[hot]) < SETTLED_K
-            elif float(np.abs(f).max(initial=0.0)) < 0.02 * RESIDUAL_LIMIT * scale and step < 1e-10:
+                g = self._conductance(state, d)
+            elif float(np.abs(f).max(initial=0.0)) < least_f * scale and step < least_step:
                 self._doubt(s, load_v)
                 return
             stalled = stalled + 1 if step > 0.9 * least else 0
@@ -359,6 +363,9 @@ class Solver:
                 self._solve = None
             step_before = step
         raise _NoConvergence
+
+    def _conductance(self, state: _State, d: Duty) -> Floats:
+        return np.where(d.closed, 1.0 / self._ohm(state.temperature_c, d.ambient_c), 0.0)
 
     def _warm_up(self, state: _State, current: Floats, ambient: Floats) -> float:
         """Let the conductors take the temperature of their current; how far they moved, K."""
@@ -492,7 +499,7 @@ class Solver:
         if not jointly:
             assert own is not None
             share, (state, at) = own_share, own
-        g = np.where(s.duty.closed, 1.0 / self._ohm(state.temperature_c, s.duty.ambient_c), 0.0)
+        g = self._conductance(state, s.duty)
         _, current, _, _ = self._imbalance(at, state, g)
         drops = np.abs(np.where(g > 0.0, current / np.where(g > 0.0, g, 1.0), 0.0))
         return Collapse(load, float(asked[load]), float(asked[load] * share), int(np.argmax(drops)), jointly)
