@@ -295,3 +295,27 @@ def test_one_file_is_claimed_by_one_window(tmp_path):
 
 def test_the_empty_plan_is_a_plan():
     assert parse(dumps(Plan())) == Plan()
+
+
+def test_every_field_of_a_plan_and_of_its_things_survives_the_file():
+    values = {
+        "name": "n", "note": "two\nlines", "practice": "iso_small_craft", "autonomy_days": 2.5,
+        "overrides": [{"limit": "lugs_per_stud", "value": 3, "reason": "r"}],
+        "zones": [{"id": "z", "name": "Z", "ambient_c": 41, "engine_space": True, "ventilated": True}],
+        "items": [{
+            "id": "B", "name": "b", "zone": "z", "kind": "battery", "chemistry": "agm", "nominal_v": 6, "capacity_ah": 9,
+            "capacity_share": 0.9, "internal_ohm": 0.01, "soc_percent": 40, "max_discharge_a": 8, "max_charge_a": 7,
+            "short_circuit_a": 900, "make": "m", "bought": "2021-04", "thread": "M6", "width_mm": 170, "depth_mm": 190,
+            "at_mm": [20, 30], "turned": True,
+        }],
+        "equipment": [{
+            "id": "E", "kind": "constant_power", "power_w": 5, "surge_w": 9, "hours_per_day": 3, "duty": 0.5,
+            "surge_s": 2, "min_v": 5, "nominal_v": 6, "critical": True,
+        }],
+        "runs": [{"id": "W", "a": "B.plus", "b": "E.plus", "length_m": 1, "joint_a_ohm": 0.001}],
+        "scenarios": [{"id": "s", "soc_percent": 30, "states": {"E": "surge"}, "ambient_c": {"z": 20}}],
+        "parts": {"insulations": [{"id": "own", "label": "l", "source": "s", "max_c": 90}]},
+    }  # fmt: skip
+    plan = Plan.model_validate(values)
+    assert set(values) | {"format", "version"} == set(Plan.model_fields)
+    assert parse(dumps(plan)) == plan

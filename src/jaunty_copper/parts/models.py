@@ -67,6 +67,10 @@ class Chemistry(Part):
 
     cells_per_12v: Annotated[int, Field(gt=0)]
     r_ohm_ah: Positive
+    r_empty_factor: Annotated[float, Field(ge=1, le=20)] = Field(
+        1.0, description="Resistance when empty over that above 30 % charge; linear between"
+    )
+    vented: Literal["yes", "no"] = Field("no", description="Gives off hydrogen when it is charged")
     ocv_0: Positive
     ocv_10: Positive
     ocv_20: Positive

@@ -94,6 +94,8 @@ class Duty:
     held_c : ndarray or None
         Temperature of each heated branch where it is given: for what lasts too short to warm
         a conductor. None lets each take the steady temperature of its current.
+    extra_ohm : ndarray or float
+        What adds to the fixed resistance of each branch: a battery's when it is nearly empty.
     """
 
     closed: Flags
@@ -109,6 +111,7 @@ class Duty:
     feed_min_v: Floats
     standby_w: Floats
     held_c: Floats | None = None
+    extra_ohm: Floats | float = 0.0
 
 
 @dataclass(frozen=True)
@@ -133,6 +136,28 @@ class Collapse:
     deliverable_w: float
     branch: int
     jointly: bool
+
+
+@dataclass(frozen=True)
+class Response:
+    """Small changes of an operating point per volt of EMF.
+
+    Attributes
+    ----------
+    cells : ndarray of int, shape (u,)
+        Battery branches, in the circuit's order; the columns below follow it.
+    current_s : ndarray, shape (u, u)
+        Change of each battery's current, A/V.
+    volts : ndarray, shape (nodes, u)
+        Change of each node's voltage, V/V.
+    source_s : ndarray, shape (sources, u)
+        Change of each source's current, A/V.
+    """
+
+    cells: Ints
+    current_s: Floats
+    volts: Floats
+    source_s: Floats
 
 
 @dataclass(frozen=True)

@@ -1,7 +1,7 @@
 """Which nodes hang together, and the potentials that ideal sources give them."""
 
 from collections import deque
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 
 
 def components(n: int, a: Iterable[int], b: Iterable[int]) -> list[int]:
@@ -86,3 +86,66 @@ def potentials(
                     torn.add(k)
         count += 1
     return volts, part, sorted(torn)
+
+
+def blocks(n: int, edges: Sequence[tuple[int, int]]) -> list[int]:
+    """Label each edge with its biconnected component.
+
+    Two edges have the same label exactly where they lie on one simple cycle, or are one.
+
+    Parameters
+    ----------
+    n : int
+        Number of nodes.
+    edges : sequence of (int, int)
+        Ends of each edge; several may join the same two nodes.
+
+    Returns
+    -------
+    list of int
+        For each edge the number of its component.
+
+    Notes
+    -----
+    Hopcroft and Tarjan, Algorithm 447 (Communications of the ACM 16, 1973), without recursion.
+    """
+    at: list[list[int]] = [[] for _ in range(n)]
+    for k, (p, q) in enumerate(edges):
+        at[p].append(k)
+        at[q].append(k)
+    order, low, label = [-1] * n, [0] * n, [-1] * len(edges)
+    count = clock = 0
+    for root in range(n):
+        if order[root] >= 0:
+            continue
+        order[root] = low[root] = clock
+        clock += 1
+        path: list[tuple[int, int, Iterator[int]]] = [(root, -1, iter(at[root]))]
+        held: list[int] = []
+        while path:
+            here, came_by, rest = path[-1]
+            for k in rest:
+                p, q = edges[k]
+                there = q if p == here else p
+                if k == came_by or (order[there] > order[here]):
+                    continue
+                held.append(k)
+                if order[there] < 0:
+                    order[there] = low[there] = clock
+                    clock += 1
+                    path.append((there, k, iter(at[there])))
+                    break
+                low[here] = min(low[here], order[there])
+            else:
+                path.pop()
+                if path:
+                    before = path[-1][0]
+                    low[before] = min(low[before], low[here])
+                    if low[here] >= order[before]:
+                        while held:
+                            k = held.pop()
+                            label[k] = count
+                            if k == came_by:
+                                break
+                        count += 1
+    return label

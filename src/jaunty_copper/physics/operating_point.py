@@ -16,7 +16,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from jaunty_copper.physics import graph
-from jaunty_copper.physics.circuit import Circuit, Collapse, Duty, Flags, Ints, Mode, OperatingPoint
+from jaunty_copper.physics.circuit import Circuit, Collapse, Duty, Flags, Ints, Mode, OperatingPoint, Response
 from jaunty_copper.physics.copper import Floats, resistance_at
 from jaunty_copper.physics.heat import steady_temperature
 from jaunty_copper.physics.linear import Singular, factor
@@ -149,6 +149,7 @@ class Solver:
         self._key: tuple[bytes, ...] = ()
         self._solve: Callable[[Floats], Floats] | None = None
         self._warm: _State | None = None
+        self._last: _Setting | None = None
         self.factorisations = 0
         self.iterations = 0
         c = circuit
@@ -197,8 +198,38 @@ class Solver:
                 state, setting = self._modes(setting, None)
             except (_NoConvergence, Singular):
                 return self._nothing(setting, self._limit(setting))
-        self._warm = state
+        self._warm, self._last = state, setting
         return self._report(setting, state)
+
+    def response(self) -> Response:
+        """How the last operating point answers to small changes of the batteries' EMF.
+
+        Modes and conductor temperatures stay as they are. One factorisation at that point.
+
+        Raises
+        ------
+        ValueError
+            Nothing has been solved.
+        """
+        if self._warm is None or self._last is None:
+            raise ValueError("nothing has been solved")
+        c, s, state = self.circuit, self._last, self._warm
+        g = self._conductance(state, s.duty)
+        cells = np.flatnonzero(c.is_battery)
+        push = np.zeros((c.nodes + c.source_plus.size, cells.size))
+        k = np.arange(cells.size)
+        np.add.at(push, (c.a[cells], k), -g[cells])
+        np.add.at(push, (c.b[cells], k), g[cells])
+        moved = self._factor(s, state, g)(push)
+        own = np.zeros((cells.size, cells.size))
+        own[k, k] = 1.0
+        v = moved[: c.nodes]
+        return Response(
+            cells=cells,
+            current_s=g[cells, None] * (v[c.a[cells]] - v[c.b[cells]] + own),
+            volts=v,
+            source_s=moved[c.nodes :],
+        )
 
     def _start(self, s: _Setting, warm: _State | None) -> _State:
         """Where to begin: beside a battery a source gives all its current, alone it holds its voltage."""
@@ -306,11 +337,11 @@ class Solver:
         urgency[crossed | back] = 1e-3
         return wanted, urgency
 
-    def _ohm(self, temperature_c: Floats, ambient_c: Floats) -> Floats:
+    def _ohm(self, temperature_c: Floats, d: Duty) -> Floats:
         c = self.circuit
-        t = ambient_c.copy()
+        t = d.ambient_c.copy()
         t[c.heated] = temperature_c
-        return np.asarray(np.maximum(c.fixed_ohm + resistance_at(c.copper_ohm, t), SMALLEST_OHM))
+        return np.asarray(np.maximum(c.fixed_ohm + d.extra_ohm + resistance_at(c.copper_ohm, t), SMALLEST_OHM))
 
     def _newton(self, s: _Setting, state: _State, warming: bool) -> None:
         """Bring `state` to the solution for its modes.
@@ -365,7 +396,7 @@ class Solver:
         raise _NoConvergence
 
     def _conductance(self, state: _State, d: Duty) -> Floats:
-        return np.where(d.closed, 1.0 / self._ohm(state.temperature_c, d.ambient_c), 0.0)
+        return np.where(d.closed, 1.0 / self._ohm(state.temperature_c, d), 0.0)
 
     def _warm_up(self, state: _State, current: Floats, ambient: Floats) -> float:
         """Let the conductors take the temperature of their current; how far they moved, K."""
@@ -506,7 +537,7 @@ class Solver:
 
     def _report(self, s: _Setting, state: _State) -> OperatingPoint:
         c, d = s.circuit, s.duty
-        ohm = self._ohm(state.temperature_c, d.ambient_c)
+        ohm = self._ohm(state.temperature_c, d)
         g = np.where(d.closed, 1.0 / ohm, 0.0)
         f, current, load_v, scale = self._imbalance(s, state, g)
         residual = float(np.max(np.abs(f[: c.nodes]), initial=0.0)) / scale

@@ -157,7 +157,7 @@ def add_unit(plan: Plan, beside: str) -> Plan:
     unit = plan.by_id.get(beside)
     if not isinstance(unit, Battery):
         raise EditError(f"{beside} is no battery")
-    new = unit.model_copy(update={"id": fresh_id(plan, "B"), "name": ""})
+    new = unit.model_copy(update={"id": fresh_id(plan, "B"), "name": "", "at_mm": None})
     links: list[Run] = []
     like = next((r for r in plan.runs if {split_ref(r.a)[0], split_ref(r.b)[0]} <= _batteries(plan)), None)
     for terminal in unit.terminals:

@@ -74,7 +74,14 @@ def _rebuilt(thing: Any, changes: dict[str, Any]) -> Any:
         raise EditError(f"{thing.id}: {place}: {first['msg']}") from None
 
 
-def _checked(plan: Plan) -> Plan:
+def checked(plan: Plan) -> Plan:
+    """Return the plan itself, if it is one.
+
+    Raises
+    ------
+    EditError
+        It has `problems`.
+    """
     wrong = problems(plan)
     if wrong:
         raise EditError(f"{wrong[0].place}: {wrong[0].reason}")
@@ -100,7 +107,7 @@ def change(plan: Plan, id_: str, **fields: Any) -> Plan:
     45.0
     """
     field, index = find(plan, id_)
-    return _checked(_put(plan, field, index, _rebuilt(getattr(plan, field)[index], fields)))
+    return checked(_put(plan, field, index, _rebuilt(getattr(plan, field)[index], fields)))
 
 
 def change_field(plan: Plan, id_: str, field: str, value: Any) -> Plan:
@@ -112,7 +119,7 @@ def change_plan(plan: Plan, **fields: Any) -> Plan:
     """Change fields of the plan itself: name, note, practice, overrides, parts."""
     try:
         values = {name: getattr(plan, name) for name in Plan.model_fields}
-        return _checked(Plan.model_validate({**values, **fields}))
+        return checked(Plan.model_validate({**values, **fields}))
     except ValidationError as error:
         raise EditError(error.errors()[0]["msg"]) from None
 
@@ -158,7 +165,7 @@ def rename(plan: Plan, old: str, new: str) -> Plan:
                 for s in plan.scenarios
             ),
         )
-    return _checked(plan)
+    return checked(plan)
 
 
 def fresh_id(plan: Plan, stem: str, also: Iterable[str] = ()) -> str:
@@ -181,7 +188,7 @@ def add(plan: Plan, *things: Item | AnyEquipment | Run | Zone | Scenario) -> Pla
             else "items"
         )  # fmt: skip
         plan = _with(plan, **{field: (*getattr(plan, field), thing)})
-    return _checked(plan)
+    return checked(plan)
 
 
 def remove(plan: Plan, *ids: str) -> Plan:
@@ -196,7 +203,7 @@ def remove(plan: Plan, *ids: str) -> Plan:
     def kept(things: Iterable[Any]) -> tuple[Any, ...]:
         return tuple(t for t in things if t.id not in gone)
 
-    return _checked(
+    return checked(
         _with(
             plan,
             items=tuple(_unzoned(x, gone) for x in kept(plan.items)),
@@ -254,7 +261,7 @@ def insert_inline(plan: Plan, run_id: str, item: Inline, at_m: float | None = No
         },
     )  # fmt: skip
     runs = (*plan.runs[:index], near, far, *plan.runs[index + 1 :])
-    return _checked(_with(plan, runs=runs, items=(*plan.items, item)))
+    return checked(_with(plan, runs=runs, items=(*plan.items, item)))
 
 
 def remove_inline(plan: Plan, item_id: str) -> Plan:
@@ -295,7 +302,7 @@ def replace_item(plan: Plan, item_id: str, new: Item | AnyEquipment) -> Plan:
         raise EditError(f"{new.id} cannot stand in the place of {item_id}")
     if new.id != item_id:
         plan = rename(plan, item_id, new.id)
-    return _checked(_put(plan, field, index, new))
+    return checked(_put(plan, field, index, new))
 
 
 def move_stud(plan: Plan, bar_id: str, stud_id: str, to: int) -> Plan:
@@ -391,7 +398,7 @@ def add_circuit(
         lead = Run(id=ids[2], a=start, b=device.ref("a"), length_m=min(0.1, length_m / 2), **common)
         there = there.model_copy(update={"a": device.ref("b"), "length_m": round(length_m - lead.length_m, 6)})
         plan = _with(plan, items=(*plan.items, device), runs=(*plan.runs, lead))
-    return _checked(_with(plan, runs=(*plan.runs, there, back)))
+    return checked(_with(plan, runs=(*plan.runs, there, back)))
 
 
 def remove_circuit(plan: Plan, equipment_id: str) -> Plan:
@@ -427,7 +434,7 @@ def set_state(plan: Plan, scenario_id: str, id_: str, state: State | None) -> Pl
     states = {k: v for k, v in scenario.states.items() if k != id_}
     if state is not None:
         states[id_] = state
-    return _checked(_put(plan, field, index, scenario.model_copy(update={"states": states})))
+    return checked(_put(plan, field, index, scenario.model_copy(update={"states": states})))
 
 
 def set_override(plan: Plan, limit: str, value: float | None, reason: str = "") -> Plan:

@@ -174,15 +174,15 @@ def dumps(plan: Plan) -> bytes:
         return json.dumps(value, ensure_ascii=False)
 
     out = []
-    for name in Plan.model_fields:
+    for name, field in Plan.model_fields.items():
         value = getattr(plan, name)
-        if name in ("format", "version", "name", "practice"):
-            out.append(f'  "{name}": {line(value)}')
-        elif isinstance(value, tuple) and value:
+        if name not in ("format", "version", "name", "practice") and value == field.default:
+            continue
+        if isinstance(value, tuple):
             out.append(f'  "{name}": [\n' + ",\n".join(f"    {line(_sorted(_values(x)))}" for x in value) + "\n  ]")
-        elif isinstance(value, BaseModel) and value != type(value)():
+        elif isinstance(value, BaseModel):
             out.append(f'  "{name}": {line(_values(value))}')
-        elif isinstance(value, str) and value:
+        else:
             out.append(f'  "{name}": {line(value)}')
     return ("{\n" + ",\n".join(out) + "\n}\n").encode("utf-8")
 

@@ -18,6 +18,9 @@ Id = Annotated[str, Field(pattern=r"^[A-Za-z][A-Za-z0-9_-]*$", max_length=40)]
 TerminalRef = Annotated[str, Field(pattern=r"^[A-Za-z][A-Za-z0-9_-]*\.[A-Za-z0-9_-]+$", max_length=81)]
 Text = Annotated[str, Field(max_length=200)]
 Share = Annotated[float, Field(gt=0, le=1)]
+Percent = Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)]
+Millimetres = Annotated[float, Field(ge=-1e5, le=1e5, allow_inf_nan=False)]
+Hours = Annotated[float, Field(ge=0, le=24, allow_inf_nan=False)]
 Celsius = Annotated[float, Field(ge=-50, le=150, allow_inf_nan=False)]
 Volts = Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False)]
 Ohm = Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)]
@@ -36,6 +39,7 @@ class Zone(Model):
     name: Text = ""
     ambient_c: Celsius = 30.0
     engine_space: bool = Field(False, description="Hot by an engine: the practice's engine-space factor applies")
+    ventilated: bool = Field(False, description="To the outside, so that hydrogen cannot gather")
 
 
 class Named(Model):
@@ -68,9 +72,22 @@ class Battery(Named):
     kind: Literal["battery"] = "battery"
     chemistry: PartId
     nominal_v: Volts = 12.0
-    capacity_ah: Positive
+    capacity_ah: Positive = Field(description="As sold")
+    capacity_share: Share = Field(1.0, description="How much of that it still holds")
     internal_ohm: Ohm | None = Field(None, description="From its data sheet or measured; else the chemistry's")
+    soc_percent: Percent | None = Field(None, description="Its own charge, where it differs from the scenario's")
+    max_discharge_a: Positive | None = Field(None, description="Continuous; else the chemistry's")
+    max_charge_a: Positive | None = None
+    short_circuit_a: Positive | None = Field(None, description="From its data sheet")
+    make: Text = Field("", description="Make and model, to tell units apart that are not alike")
+    bought: Annotated[str, Field(pattern=r"^\d{4}(-\d{2})?$")] | None = Field(None, description="Year, or year-month")
     thread: Thread = "M8"
+    width_mm: Positive = Field(300.0, description="Along the side with the terminals")
+    depth_mm: Positive = 180.0
+    at_mm: tuple[Millimetres, Millimetres] | None = Field(
+        None, description="Where its left front corner stands, to the right and to the back"
+    )
+    turned: bool = Field(False, description="Its plus terminal is on the right")
 
     terminals: ClassVar[tuple[str, ...]] = ("plus", "minus")
 
@@ -218,6 +235,9 @@ class Equipment(Named):
 class Load(Equipment):
     """Equipment that takes power."""
 
+    hours_per_day: Hours = Field(0.0, description="How long it is on")
+    duty: Share = Field(1.0, description="How much of that time it draws its power, as a thermostat does")
+    surge_s: NotNegative = Field(0.0, description="How long its surge lasts")
     min_v: Volts | None = Field(None, description="Lowest voltage it tolerates")
 
 
@@ -261,6 +281,7 @@ class Source(Equipment):
 
     set_v: Volts
     current_a: Positive = Field(description="Most it gives")
+    hours_per_day: Hours = Field(0.0, description="Hours at its most that a day's yield comes to")
     sense_plus: TerminalRef | None = Field(None, description="Remote sense; its own terminals where none")
     sense_minus: TerminalRef | None = None
 
@@ -342,7 +363,7 @@ class Scenario(Model):
 
     id: Id
     name: Text = ""
-    soc_percent: Annotated[float, Field(ge=0, le=100)] = 80.0
+    soc_percent: Percent = 80.0
     states: dict[Id, State] = Field(
         default_factory=dict,
         description="By equipment: off, on, surge or a share of its power; by switch: open or closed. "
@@ -378,6 +399,9 @@ class Plan(Model):
     equipment: tuple[AnyEquipment, ...] = ()
     runs: tuple[Run, ...] = ()
     scenarios: tuple[Scenario, ...] = ()
+    autonomy_days: Annotated[float, Field(gt=0, le=60)] = Field(
+        1.0, description="How long the bank shall last by itself"
+    )
     parts: OwnParts = OwnParts()
 
     def __copy__(self) -> "Plan":

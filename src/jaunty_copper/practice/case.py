@@ -31,6 +31,7 @@ from jaunty_copper.plan.model import (
 from jaunty_copper.practice.ampacity import Ampacity, ampacity
 from jaunty_copper.practice.book import Book, book
 from jaunty_copper.practice.findings import Finding, Severity
+from jaunty_copper.study.bank import Sharing, sharing
 from jaunty_copper.study.study import Study
 from jaunty_copper.study.wiring import cable_of
 
@@ -115,6 +116,11 @@ class Case:
         default = self.book.limit("terminal_c")
         ends = (self.plan.by_id[split_ref(ref)[0]] for ref in (run.a, run.b))
         return min((x.terminal_c or default) if isinstance(x, Inline | Equipment) else default for x in ends)
+
+    @cached_property
+    def sharings(self) -> dict[str, tuple[Sharing, ...]]:
+        """How each bank shares, scenario by scenario, by the bank's id."""
+        return {b.id: tuple(sharing(b, s) for s in self.study.states) for b in self.wiring.banks}
 
     @cached_property
     def _ambient(self) -> dict[str, float]:

@@ -76,7 +76,9 @@ def duty_of(wiring: Wiring, scenario: Scenario) -> Duty:
         elif isinstance(item, Battery):
             chemistry = parts.battery_chemistries[item.chemistry]
             emf[wiring.branch[item.id]] = open_circuit_voltage(
-                scenario.soc_percent, cells(item, parts), chemistry.ocv_per_cell_v
+                item.soc_percent if item.soc_percent is not None else scenario.soc_percent,
+                cells(item, parts),
+                chemistry.ocv_per_cell_v,
             )
     asked = np.array([_load(e, scenario) for e in wiring.loads], dtype=float).reshape(-1, 3)
     share = np.array([share_of(scenario, e.id) for e in wiring.sources], dtype=float)

@@ -230,6 +230,12 @@ def study(plan: Plan) -> Study:
     return Study(plan, wiring, tuple(_state(wiring, solver, scenario) for scenario in scenarios_of(plan)))
 
 
+def solve_scenario(plan: Plan, scenario: Scenario) -> State:
+    """Solve a plan under one scenario, be it the plan's own or not."""
+    wiring = wire(plan)
+    return _state(wiring, Solver(wiring.circuit), scenario)
+
+
 def _state(wiring: Wiring, solver: Solver, scenario: Scenario) -> State:
     """Solve one scenario; a surge finds the conductors as warm as they were before it."""
     duty = duty_of(wiring, scenario)

@@ -11,6 +11,7 @@ from jaunty_copper.physics.battery import internal_resistance
 from jaunty_copper.physics.circuit import Circuit, Ints
 from jaunty_copper.physics.copper import bar_resistance
 from jaunty_copper.physics.heat import Cable
+from jaunty_copper.plan.banks import Bank, banks_of
 from jaunty_copper.plan.model import (
     Bar,
     Battery,
@@ -77,6 +78,11 @@ class Wiring(Topology):
         return {z: np.array([k for k, own in enumerate(zones) if own == z], dtype=np.int64) for z in set(zones)}
 
     @cached_property
+    def banks(self) -> tuple[Bank, ...]:
+        """The plan's banks."""
+        return banks_of(self)
+
+    @cached_property
     def load_index(self) -> dict[str, int]:
         """Position of each load in the circuit's arrays, by id."""
         return {e.id: k for k, e in enumerate(self.loads)}
@@ -111,7 +117,12 @@ def battery_ohm(battery: Battery, parts: Catalogue) -> float:
     if battery.internal_ohm is not None:
         return battery.internal_ohm
     chemistry = parts.battery_chemistries[battery.chemistry]
-    return float(internal_resistance(cells(battery, parts), chemistry.r_ohm_ah, battery.capacity_ah))
+    return float(internal_resistance(cells(battery, parts), chemistry.r_ohm_ah, held_ah(battery)))
+
+
+def held_ah(battery: Battery) -> float:
+    """Ampere-hours that a unit still holds."""
+    return battery.capacity_ah * battery.capacity_share
 
 
 def cells(battery: Battery, parts: Catalogue) -> int:

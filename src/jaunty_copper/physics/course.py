@@ -1,0 +1,253 @@
+"""How a circuit's batteries discharge or charge over hours.
+
+The open-circuit voltage and the resistance of each unit follow its charge; modes, loads and
+sources follow the voltages. Between full solutions the circuit answers linearly: its response
+to the EMFs is factored once and used until a voltage has moved too far or something switches.
+Each step is implicit in the charge (Rosenbrock's first-order method), so that units that
+level each other out stay stable whatever the step.
+"""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from jaunty_copper.physics.circuit import Duty, Flags, OperatingPoint
+from jaunty_copper.physics.copper import Floats
+from jaunty_copper.physics.operating_point import Solver
+
+MOVED_SHARE = 2e-3
+"""EMF that has moved by this share of itself asks for a new full solution."""
+EMPTY_BELOW = 30.0
+"""Charge, %, below which resistance rises."""
+GRID = np.linspace(0.0, 100.0, 11)
+
+
+@dataclass(frozen=True)
+class Units:
+    """The batteries of a circuit, in the order of their branches.
+
+    Attributes
+    ----------
+    capacity_ah : ndarray, shape (u,)
+        What each holds.
+    ocv_v : ndarray, shape (u, 11)
+        Open-circuit voltage of each at 0, 10 ... 100 % charge.
+    ohm, empty_factor : ndarray, shape (u,)
+        Resistance above 30 % charge, and how many times that it is when empty.
+    soc_percent : ndarray, shape (u,)
+        Charge to begin with.
+    stop_v : ndarray, shape (u,)
+        Voltage at its terminals below which a unit is empty.
+    """
+
+    capacity_ah: Floats
+    ocv_v: Floats
+    ohm: Floats
+    empty_factor: Floats
+    soc_percent: Floats
+    stop_v: Floats
+
+    def emf(self, soc: Floats) -> tuple[Floats, Floats]:
+        """Open-circuit voltages at a charge, V, and their slope, V per %."""
+        k = np.clip((soc / 10.0).astype(np.int64), 0, 9)
+        unit = np.arange(soc.size)
+        low = self.ocv_v[unit, k]
+        slope = (self.ocv_v[unit, k + 1] - low) / 10.0
+        return low + slope * (soc - 10.0 * k), slope
+
+    def extra_ohm(self, soc: Floats) -> Floats:
+        """What the resistance at a charge adds to `ohm`."""
+        return np.asarray(self.ohm * (self.empty_factor - 1.0) * np.clip(1.0 - soc / EMPTY_BELOW, 0.0, 1.0))
+
+
+@dataclass(frozen=True)
+class Event:
+    """Something that switched.
+
+    Attributes
+    ----------
+    hour : float
+        When.
+    kind : str
+        A load stopped for want of voltage, a source changed its mode, a unit is empty or
+        full, or there was no operating point any more.
+    index : int
+        Which load, source or unit.
+    """
+
+    hour: float
+    kind: str
+    index: int
+
+
+@dataclass(frozen=True)
+class Course:
+    """What happened over time.
+
+    Attributes
+    ----------
+    hours : ndarray, shape (t,)
+        Times, from 0.
+    current_a : ndarray, shape (t, u)
+        Out of each unit's plus; negative while it is charged.
+    soc_percent, terminal_v : ndarray, shape (t, u)
+        Charge and voltage of each unit.
+    events : tuple of Event
+        In order.
+    solutions : int
+        Full solutions that it took.
+    """
+
+    hours: Floats
+    current_a: Floats
+    soc_percent: Floats
+    terminal_v: Floats
+    events: tuple[Event, ...]
+    solutions: int
+
+    @property
+    def stopped(self) -> Event | None:
+        """Why it ended early; None where it ran to its end."""
+        last = self.events[-1] if self.events else None
+        return last if last and last.kind in ("empty", "full", "collapse") else None
+
+
+def course(
+    solver: Solver, duty: Duty, units: Units, hours: float, step_s: float = 10.0, cut_v: Floats | None = None
+) -> Course:
+    """Follow the units until time is up or the first of them is empty or full.
+
+    Parameters
+    ----------
+    solver : Solver
+        Of the circuit.
+    duty : Duty
+        What is asked throughout; its EMFs are replaced by the units' own.
+    units : Units
+        In the order of the circuit's battery branches.
+    hours : float
+        How long.
+    step_s : float
+        Time step, s.
+    cut_v : ndarray, optional
+        Voltage below which each load stops for good; 0 for never.
+
+    Returns
+    -------
+    Course
+
+    Notes
+    -----
+    Within a step the charge q of each unit obeys dq/dt = -I with I = I0 + J (E(q) - E0). One
+    step solves (1 + h J S) I = I0 + J (E - E0), S being dE/dq, so that the ampere-hours taken
+    are exactly those integrated.
+    """
+    return _Following(solver, duty, units, step_s, cut_v).to(hours)
+
+
+class _Following:
+    """The work of one course."""
+
+    def __init__(self, solver: Solver, duty: Duty, units: Units, step_s: float, cut_v: Floats | None) -> None:
+        c = solver.circuit
+        self.solver, self.units, self.h = solver, units, step_s / 3600.0
+        self.cells = np.flatnonzero(c.is_battery)
+        self.cut_v = np.zeros(c.load_plus.size) if cut_v is None else cut_v
+        self.duty = duty
+        self.soc = units.soc_percent.astype(float).copy()
+        self.events: list[Event] = []
+        self.solutions = 0
+        self.mode: Floats | None = None
+
+    def to(self, hours: float) -> Course:
+        u = self.units
+        steps = max(1, round(hours / self.h))
+        times: Floats = np.arange(steps + 1, dtype=np.float64) * float(self.h)
+        rows = steps + 1
+        current, soc, volts = (np.full((rows, self.soc.size), np.nan) for _ in range(3))
+        valid = False
+        at = 0
+        eye = np.eye(self.soc.size)
+        for at in range(rows):
+            emf, slope = u.emf(self.soc)
+            moved = emf - self.emf0 if valid else emf
+            if not valid or np.abs(moved).max() > MOVED_SHARE * emf.max() or self._switches(moved):
+                if not self._solve(times[at], emf):
+                    break
+                moved, valid = np.zeros_like(emf), True
+            now = self.i0 + self.response.current_s @ moved
+            soc[at], current[at] = self.soc, now
+            volts[at] = emf - (u.ohm + self.extra) * now
+            ended = self._ended(times[at], now, volts[at])
+            if ended is not None:
+                self.events.append(ended)
+                break
+            # Charge in % falls by 100 h I / C; S in V per % of charge.
+            per_a = 100.0 * self.h / u.capacity_ah
+            step = np.linalg.solve(eye + self.response.current_s * (slope * per_a), now)
+            self.soc = self.soc - per_a * step
+            current[at] = step
+        last = at + 1 if not np.isnan(current[at]).any() else at
+        return Course(times[:last], current[:last], soc[:last], volts[:last], tuple(self.events), self.solutions)
+
+    def _solve(self, hour: float, emf: Floats) -> bool:
+        """Solve in full at the present charge, as often as loads fall out; False where nothing holds."""
+        c = self.solver.circuit
+        self.extra = self.units.extra_ohm(self.soc)
+        all_emf, all_extra = np.zeros(c.a.size), np.zeros(c.a.size)
+        all_emf[self.cells], all_extra[self.cells] = emf, self.extra
+        while True:
+            self.duty = replace(self.duty, emf_v=all_emf, extra_ohm=all_extra)
+            point = self.solver.solve(self.duty)
+            self.solutions += 1
+            if not point.solved:
+                self.events.append(Event(hour, "collapse", point.collapse.load if point.collapse else -1))
+                return False
+            asked = (self.duty.load_w > 0.0) | (self.duty.load_a > 0.0) | (self.duty.load_s > 0.0)
+            low = asked & (point.load_v < self.cut_v)
+            if not low.any():
+                break
+            self.events += [Event(hour, "load_stops", int(k)) for k in np.flatnonzero(low)]
+            self.duty = replace(
+                self.duty,
+                load_w=np.where(low, 0.0, self.duty.load_w),
+                load_a=np.where(low, 0.0, self.duty.load_a),
+                load_s=np.where(low, 0.0, self.duty.load_s),
+            )
+        if self.mode is not None:
+            self.events += [Event(hour, "source_mode", int(k)) for k in np.flatnonzero(point.mode != self.mode)]
+        self.mode = point.mode.astype(float)
+        self.point, self.response, self.emf0 = point, self.solver.response(), emf
+        self.i0 = point.current_a[self.cells]
+        self._watch(point)
+        return True
+
+    def _watch(self, point: OperatingPoint) -> None:
+        """What would switch: sensed voltages against set points, load voltages against cut-outs."""
+        c, d, v = self.solver.circuit, self.duty, self.response.volts
+        sensed = point.volts[c.sense_plus] - point.volts[c.sense_minus]
+        limited, idle = (point.mode == 2) | (point.mode == 3), (point.mode == 0) & d.source_on & (c.feed_plus < 0)
+        asked = (d.load_w > 0.0) | (d.load_a > 0.0) | (d.load_s > 0.0)
+        # Each row is kept above 0; where it falls below, something switches.
+        room = [(d.source_v - sensed)[limited], (sensed - d.source_v)[idle], (point.load_v - self.cut_v)[asked]]
+        slopes = [
+            -(v[c.sense_plus] - v[c.sense_minus])[limited],
+            (v[c.sense_plus] - v[c.sense_minus])[idle],
+            (v[c.load_plus] - v[c.load_minus])[asked],
+        ]
+        held = point.mode == 1
+        room.append(point.source_a[held])
+        slopes.append(self.response.source_s[held])
+        self.room, self.slopes = np.concatenate(room), np.concatenate(slopes)
+
+    def _switches(self, moved: Floats) -> bool:
+        return bool(np.any(self.room + self.slopes @ moved < -1e-9))
+
+    def _ended(self, hour: float, now: Floats, volts: Floats) -> Event | None:
+        """Whether a unit is empty or full."""
+        empty: Flags = (now > 0.0) & ((volts < self.units.stop_v) | (self.soc <= 0.0))
+        full: Flags = (now < 0.0) & (self.soc >= 100.0)
+        for kind, which in (("empty", empty), ("full", full)):
+            if which.any():
+                return Event(hour, kind, int(np.flatnonzero(which)[0]))
+        return None
