@@ -43,6 +43,27 @@ def parser() -> argparse.ArgumentParser:
     solve.add_argument("--scenario", metavar="S", help="only this one, by its id")
     solve.add_argument("--json", action="store_true", help="for programs, with every terminal and run")
 
+    bank = command("bank", "bank", "Shares of a bank's units, patterns side by side, and what would move the shares.")
+    bank.add_argument("plan", metavar="PLAN")
+    bank.add_argument("--scenario", metavar="S", help="only this one, by its id")
+    bank.add_argument(
+        "--join", metavar="UNIT=SOC", nargs="+", help="units joined at these charges, such as B1=100 B2=40"
+    )
+    bank.add_argument("--json", action="store_true", help="for programs")
+
+    discharge = command("discharge", "bank", "Follow a bank over hours of one scenario, discharging or charging.")
+    discharge.add_argument("plan", metavar="PLAN")
+    discharge.add_argument("--hours", type=float, required=True, metavar="H")
+    discharge.add_argument("--scenario", metavar="S", help="by its id; the first where none is given")
+    discharge.add_argument("--step", type=float, default=10.0, metavar="S", help="time step in seconds; 10")
+    form = discharge.add_mutually_exclusive_group()
+    form.add_argument("--json", action="store_true", help="for programs")
+    form.add_argument("--csv", action="store_true", help="every step")
+
+    needs = command("needs", "bank", "What must run: currents, a day's ampere-hours, autonomy, voltages side by side.")
+    needs.add_argument("plan", metavar="PLAN")
+    needs.add_argument("--json", action="store_true", help="for programs")
+
     export = command("export", "export", "Write a plan in another form.")
     export.add_argument("plan", metavar="PLAN")
     export.add_argument("--to", choices=["circuit"], required=True, help="circuit: a SPICE netlist of the solved state")
