@@ -412,23 +412,21 @@ def meeting(plan: Plan, unit: str, soc_percent: dict[str, float]) -> Meeting:
         raise EditError(f"there is no unit {unit}")
     alone = plan.model_copy(update={"equipment": (), "runs": tuple(_of_items(plan)), "scenarios": ()})
     quiet = Scenario(id="joined", soc_percent=plan.scenarios[0].soc_percent if plan.scenarios else 80.0)
-    run = over_time(alone, quiet, 24.0, 20.0)
-    c = run.course
-    if not len(c.hours):
+    first = solve_scenario(alone, quiet)
+    bank = bank_of(first.wiring, unit)
+    if not first.solved:
         return Meeting(nan, unit, nan, nan, nan)
-    bank = bank_of(run.wiring, unit)
+    shared = sharing(bank, first)
+    worst = max(shared.shares, key=lambda s: abs(s.current_a))
+    run = over_time(alone, quiet, 24.0, 20.0)
     mine = [k for k, u in enumerate(run.units) if u in bank.by_id]
-    first = np.abs(c.current_a[0, mine])
-    worst = mine[int(np.argmax(first))]
-    peak = float(first.max())
-    limits = limits_of(run.wiring, bank.by_id[run.units[worst]])
-    limit = limits.charge_a if c.current_a[0, worst] < 0.0 else limits.discharge_a
-    calm = np.flatnonzero(np.abs(c.current_a[:, mine]).max(axis=1) <= 0.05 * peak)
-    u = units_of(run.wiring, quiet)
-    emf, _ = u.emf(u.soc_percent)
+    calm = np.flatnonzero(np.abs(run.course.current_a[:, mine]).max(axis=1) <= 0.05 * abs(worst.current_a))
+    units = units_of(run.wiring, quiet)
+    emf, _ = units.emf(units.soc_percent)
+    amps = np.array([shared.by_unit[run.units[k]].current_a for k in mine])
     return Meeting(
-        peak, run.units[worst], peak / limit, float(c.hours[calm[0]]) if calm.size else inf,
-        float((emf * c.current_a[0])[mine].sum()),
+        abs(worst.current_a), worst.unit, worst.used, float(run.course.hours[calm[0]]) if calm.size else inf,
+        float((emf[mine] * amps).sum()),
     )  # fmt: skip
 
 
