@@ -16,18 +16,22 @@ from jaunty_copper.desktop.window import Window, demo_document
 
 HERE = Path(__file__).parent / "screenshots"
 VIEWS = (
-    ("map-flow-light", "flow", "light", "work", None, None),
-    ("map-drop-light", "drop", "light", "work", "PUMP", None),
-    ("map-flow-dark", "flow", "dark", "generator", "W40", "branch_unprotected"),
-    ("map-drop-dark", "drop", "dark", None, "INV", None),
+    ("needs-light", "needs", "flow", "light", "work", "INV", None),
+    ("bank-light", "bank", "flow", "light", "work", "B1", None),
+    ("bank-dark", "bank", "flow", "dark", "evening", "B1", None),
+    ("map-flow-light", "map", "flow", "light", "work", None, None),
+    ("map-drop-light", "map", "drop", "light", "work", "PUMP", None),
+    ("map-flow-dark", "map", "flow", "dark", "generator", "W40", "branch_unprotected"),
+    ("map-drop-dark", "map", "drop", "dark", None, "INV", None),
 )
+"""Name, page, lens, look, scenario, what is selected, rule of the finding that is selected."""
 
 
 def main() -> None:
     """Take every view at 1280x800."""
     wanted = sys.argv[1:]
     app = application()
-    for name, lens, look, scenario, selected, rule in VIEWS:
+    for name, page, lens, look, scenario, selected, rule in VIEWS:
         if wanted and name not in wanted:
             continue
         window = Window(demo_document())
@@ -43,6 +47,11 @@ def main() -> None:
             model = window.findings.model
             row = next(k for k, f in enumerate(model.shown) if f.rule == rule)
             window.findings.list.setCurrentIndex(model.index(row))
+        window.show_page(page)
+        while page == "bank" and (window.pages["bank"].facts is None or window.pages["bank"].facts.influences is None):
+            QTest.qWait(20)
+        if look == "dark" and page == "bank":
+            window.pages["bank"].course.slider.setValue(800)
         QTest.qWait(120)
         window.grab().save(str(HERE / f"{name}.png"))
         window.close()

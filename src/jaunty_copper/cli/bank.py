@@ -14,7 +14,18 @@ from jaunty_copper.cli.inputs import complain, plan_or_complaint, states_or_comp
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.model import Plan
 from jaunty_copper.plan.patterns import why_not
-from jaunty_copper.study.bank import Hours, Meeting, Option, Sharing, influences, meeting, options, over_time, sharing
+from jaunty_copper.study.bank import (
+    Hours,
+    Meeting,
+    Option,
+    Sharing,
+    influences,
+    longest,
+    meeting,
+    options,
+    over_time,
+    sharing,
+)
 from jaunty_copper.study.demand import scenarios_of
 from jaunty_copper.study.needs import Needs
 from jaunty_copper.study.needs import needs as needs_of
@@ -64,7 +75,7 @@ def bank(options_: argparse.Namespace) -> int:
             joined = meeting(plan, next(iter(charges)), charges)
         except (ValueError, EditError, KeyError) as error:
             return complain(f"--join: {error}; write unit=charge in %, such as B1=100 B2=40")
-    values = [_bank_values(plan, b.id, states) for b in made.wiring.banks]
+    values = [_bank_values(plan, b.id, states, options_.within) for b in made.wiring.banks]
     if options_.json:
         _print_json({"plan": plan.name, "banks": values, "join": _join_values(joined)})
     else:
@@ -75,7 +86,7 @@ def bank(options_: argparse.Namespace) -> int:
     return 0 if all(s.solved for s in states) else 1
 
 
-def _bank_values(plan: Plan, unit: str, states: tuple[State, ...]) -> dict[str, Any]:
+def _bank_values(plan: Plan, unit: str, states: tuple[State, ...], within: float | None) -> dict[str, Any]:
     found = next(b for b in states[0].wiring.banks if b.id == unit)
     shared = [sharing(found, s) for s in states]
     # Patterns are compared where they matter most: under the heaviest lasting current.
@@ -94,6 +105,9 @@ def _bank_values(plan: Plan, unit: str, states: tuple[State, ...]) -> dict[str, 
         ]
         if len(found.strings) > 1
         else [],
+        "longest_m": {}
+        if within is None or len(found.strings) < 2
+        else {id_: longest(plan, id_, unit, heavy, within / 100.0) for id_ in found.inside},
     }
 
 
@@ -146,6 +160,15 @@ def _bank_lines(v: dict[str, Any]) -> Iterator[str]:
         yield f"  none: {v['no_patterns_because']}"
     for o in v["patterns"]:
         yield f"  {o['name']:20} {o['spread_percent']:6.1f} %  {o['copper_m']:5.2f} m  worst link {o['worst_link']} {o['worst_link_w']:.2f} W"
+    for id_, metres in v["longest_m"].items():
+        now = (
+            "already exceeded"
+            if metres != metres
+            else "beyond 100 m"
+            if metres == float("inf")
+            else f"up to {metres:.2f} m"
+        )
+        yield f"  {id_} may be longer: {now}"
     if v["influences"]:
         yield "\nWhat would part them most"
         for i in v["influences"][:MOST_INFLUENCES]:
@@ -155,13 +178,22 @@ def _bank_lines(v: dict[str, Any]) -> Iterator[str]:
 def _join_values(m: Meeting | None) -> dict[str, Any] | None:
     if m is None:
         return None
-    return {"peak_a": m.peak_a, "unit": m.unit, "used": m.used, "level_h": m.level_h, "heat_w": m.heat_w}
+    return {
+        "peak_a": m.peak_a,
+        "unit": m.unit,
+        "used": m.used,
+        "level_h": m.level_h,
+        "heat_w": m.heat_w,
+        "fuses_over_rating": dict(m.fuses),
+    }
 
 
 def _join_lines(m: Meeting) -> Iterator[str]:
     yield "\nJoining them so"
     yield f"  {m.peak_a:.0f} A at first, most through {m.unit}: {100 * m.used:.0f} % of what it may carry; {m.heat_w:.0f} W of heat"
     yield f"  level after {m.level_h:.1f} h" if isfinite(m.level_h) else "  not level after a day"
+    for id_, times in m.fuses:
+        yield f"  {id_} carries {times:.1f} times its rating: it may open"
     yield (
         "  Charge them to one level first, each by itself." if m.used > 1.0
         else "  Within the limits. Join them rested, with the main switch open, and mind the first spark."
@@ -221,6 +253,7 @@ def _hours_values(h: Hours) -> dict[str, Any]:
                 "taken_wh": float(h.taken_wh[k]),
                 "soc_percent": float(c.soc_percent[-1, k]),
                 "largest_a": float(np.abs(c.current_a[:, k]).max()),
+                "drift_v": h.drift_v.get(u),
             }
             for k, u in enumerate(h.units)
         },
@@ -242,6 +275,9 @@ def _hours_lines(h: Hours) -> Iterator[str]:
             f"  {u:6} {c.soc_percent[0, k]:7.1f} % {c.soc_percent[-1, k]:5.1f} % {h.taken_ah[k]:10.2f} {h.taken_wh[k]:11.1f}"
             f" {np.abs(c.current_a[:, k]).max():11.1f} {c.terminal_v[-1, k]:8.2f}"
         )
+    apart = max(h.drift_v, key=lambda u: abs(h.drift_v[u]), default=None)
+    if apart is not None:
+        yield f"  mid-points: {apart} ends {1000 * h.drift_v[apart]:+.0f} mV from the mean of its string"
     for e in c.events:
         yield f"  after {e.hour:.2f} h {_name_of(h, e.kind, e.index)} {EVENT_WORDS[e.kind]}"
     if c.stopped is not None and c.stopped.kind in ("empty", "full"):

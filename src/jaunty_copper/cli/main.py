@@ -49,6 +49,9 @@ def parser() -> argparse.ArgumentParser:
     bank.add_argument(
         "--join", metavar="UNIT=SOC", nargs="+", help="units joined at these charges, such as B1=100 B2=40"
     )
+    bank.add_argument(
+        "--within", type=float, metavar="P", help="how long each link may be for a spread within P per cent"
+    )
     bank.add_argument("--json", action="store_true", help="for programs")
 
     discharge = command("discharge", "bank", "Follow a bank over hours of one scenario, discharging or charging.")

@@ -148,7 +148,11 @@ FIELDS: dict[type, tuple[Field, ...]] = {
     ),
     Battery: (
         NAME, Field("chemistry", "Chemistry", "choice", choices=_chemistries), Field("nominal_v", "Nominal", "number", "V"),
-        Field("capacity_ah", "Capacity", "number", "Ah"), Field("internal_ohm", "Internal", "blank", "Ω"), THREAD, ZONE,
+        Field("capacity_ah", "Capacity", "number", "Ah"), Field("capacity_share", "Still holds", "number", "of 1"),
+        Field("internal_ohm", "Internal", "blank", "Ω"), Field("soc_percent", "Own charge", "blank", "%"),
+        Field("max_discharge_a", "May give", "blank", "A"), Field("max_charge_a", "May take", "blank", "A"),
+        Field("make", "Make and model", "text"), Field("width_mm", "Width", "number", "mm"),
+        Field("depth_mm", "Depth", "number", "mm"), Field("turned", "Plus on the right", "flag"), THREAD, ZONE,
     ),
     Bar: (
         NAME, RATING, Field("width_mm", "Width", "number", "mm"), Field("thickness_mm", "Thickness", "number", "mm"),
@@ -174,7 +178,7 @@ FIELDS: dict[type, tuple[Field, ...]] = {
         Field("idle_w", "Idle", "number", "W"), Field("min_v", "Stops below", "blank", "V"),
         Field("isolated", "Isolated", "flag"), CRITICAL, ZONE,
     ),
-    Zone: (NAME, Field("ambient_c", "Air", "number", "°C"), Field("engine_space", "Engine space", "flag")),
+    Zone: (NAME, Field("ambient_c", "Air", "number", "°C"), Field("engine_space", "Engine space", "flag"), Field("ventilated", "Ventilated outside", "flag")),
     Scenario: (NAME, Field("soc_percent", "Bank's charge", "number", "%")),
 }  # fmt: skip
 

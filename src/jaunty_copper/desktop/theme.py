@@ -111,6 +111,7 @@ QStatusBar QLabel {{ color: {p.soft}; padding: 0 8px; }}
 QComboBox, QLineEdit, QDoubleSpinBox, QSpinBox {{
   background: {p.sheet}; border: 1px solid {p.line}; border-radius: 4px; padding: 3px 6px; min-height: 20px;
   selection-background-color: {p.accent}; selection-color: {p.on_accent}; }}
+QAbstractSpinBox QLineEdit {{ border: 0; padding: 0; min-height: 0; background: transparent; }}
 QComboBox:focus, QLineEdit:focus, QDoubleSpinBox:focus, QSpinBox:focus {{ border: 2px solid {p.accent}; padding: 2px 5px; }}
 QComboBox::drop-down {{ border: 0; width: 20px; }}
 QComboBox::down-arrow {{ image: url("{arrow}"); width: 10px; height: 6px; }}
@@ -125,6 +126,16 @@ QPushButton#lens:checked {{ background: {p.accent}; color: {p.on_accent}; border
 QPushButton#filter {{ padding: 3px 8px; background: transparent; }}
 QPushButton#filter:checked {{ background: {p.raised}; border-color: {p.ink}; }}
 QListView {{ background: {p.sheet}; border: 0; outline: 0; }}
+QTableView {{ background: {p.sheet}; border: 0; gridline-color: {p.line}; selection-background-color: {p.raised}; selection-color: {p.ink}; outline: 0; }}
+QTableView::item {{ padding: 0 6px; }}
+QTableView::item:selected {{ background: {p.raised}; color: {p.ink}; }}
+QTableView::item:focus {{ border: 2px solid {p.accent}; }}
+QHeaderView {{ background: {p.paper}; border: 0; }}
+QHeaderView::section {{ background: {p.paper}; color: {p.soft}; border: 0; border-right: 1px solid {p.line}; border-bottom: 1px solid {p.line}; padding: 4px 6px; font-size: 12px; font-weight: 400; }}
+QSlider::groove:horizontal {{ height: 4px; background: {p.line}; border-radius: 2px; }}
+QSlider::sub-page:horizontal {{ background: {p.accent}; border-radius: 2px; }}
+QSlider::handle:horizontal {{ width: 16px; margin: -7px 0; border-radius: 8px; background: {p.accent}; border: 2px solid {p.sheet}; }}
+QSlider::handle:horizontal:focus {{ border: 2px solid {p.ink}; }}
 QScrollArea {{ background: transparent; border: 0; }}
 QScrollArea > QWidget > QWidget {{ background: transparent; }}
 QScrollBar:vertical {{ background: transparent; width: 11px; margin: 0; }}

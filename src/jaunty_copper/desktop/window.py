@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
     QMenu,
     QPushButton,
     QSplitter,
+    QStackedWidget,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -35,26 +36,40 @@ from jaunty_copper.desktop.map.strip import Strip
 from jaunty_copper.desktop.map.view import MapView
 from jaunty_copper.desktop.picture import WORST, Picture
 from jaunty_copper.desktop.settings import Settings
-from jaunty_copper.desktop.studying import Studying, sketch_of
+from jaunty_copper.desktop.studying import sketch_of, study_of
 from jaunty_copper.desktop.theme import PALETTES, style_sheet
 from jaunty_copper.desktop.words import Units
+from jaunty_copper.desktop.worker import Worker
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.blank import blank
 from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.examples import DEMO, example, names
 from jaunty_copper.plan.files import PlanError, Stamp, look_again
 from jaunty_copper.plan.journal import Journal, left_behind
-from jaunty_copper.plan.model import Plan, Scenario, Zone
+from jaunty_copper.plan.model import Battery, Plan, Scenario, Zone
 from jaunty_copper.practice.findings import Finding
 
 CAUTION = (
     "A planning aid: local codes and licensed practice decide. Isolate the bank and cover its posts before you work."
 )
 if TYPE_CHECKING:
+    from jaunty_copper.desktop.bank.page import BankPage
     from jaunty_copper.desktop.findings import Findings
     from jaunty_copper.desktop.inspector import Inspector
+    from jaunty_copper.desktop.needs.page import NeedsPage
     from jaunty_copper.desktop.side import Side
 
+PAGES = {
+    "needs": "What must run and when, and what that asks of the bank",
+    "bank": "Units where they stand, how they share, hours ahead",
+    "map": "The system from plus to minus",
+}
+"""In the order of the work, with what each is for."""
+PAGE_OF_RULE = {
+    "bank_mixed": "bank", "bank_unequal": "bank", "bank_spread": "bank", "unit_limit": "bank", "cross_ties": "bank",
+    "string_protection": "bank", "charge_rate": "bank", "autonomy": "needs",
+}  # fmt: skip
+"""Where a finding is looked at, if not on the map."""
 JOURNAL_AFTER_MS = 1500
 LOOK_AT_DISK_MS = 2000
 
@@ -71,7 +86,7 @@ class Window(QMainWindow):
         self.units = Units(bool(self.settings.get("awg", False)))
         self.palette_ = PALETTES.get(self.settings.get("look", "light"), PALETTES["light"])
         self.disk = Disk()
-        self.studying = Studying()
+        self.studying = Worker("study")
         self.studying.done.connect(self._show)
         self.studying.failed.connect(self._study_failed)
         self.studying.busy.connect(self._busy)
@@ -99,8 +114,11 @@ class Window(QMainWindow):
         middle.setSizes([574, 144])
         middle.setHandleWidth(1)
         middle.setCollapsible(0, False)
+        self.stack = QStackedWidget()
+        self.stack.addWidget(middle)
+        self.pages: dict[str, BankPage | NeedsPage] = {}
         self._across = QSplitter(Qt.Orientation.Horizontal)
-        self._across.addWidget(middle)
+        self._across.addWidget(self.stack)
         side_to_be = QWidget()
         side_to_be.setObjectName("panel")
         side_to_be.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -142,7 +160,7 @@ class Window(QMainWindow):
         self.map.stands.connect(self._furnish)
         self.map.picked.connect(self._picked)
         self.map.menu_wanted.connect(self._menu)
-        self.map.opened.connect(lambda _: self.inspector.focus_first())
+        self.map.opened.connect(self._opened)
         self.map.removal_wanted.connect(self._remove)
         self.map.stud_moved.connect(self._stud_moved)
 
@@ -182,17 +200,60 @@ class Window(QMainWindow):
         rail.setFixedWidth(58)
         column = QVBoxLayout(rail)
         column.setContentsMargins(0, 10, 0, 10)
-        button = QToolButton()
-        button.setText("Map")
-        button.setCheckable(True)
-        button.setChecked(True)
-        button.setFixedWidth(58)
-        button.setToolTip("The system from plus to minus")
-        button.clicked.connect(partial(button.setChecked, True))
-        button.clicked.connect(self.map.setFocus)
-        column.addWidget(button)
+        self.rail_buttons: dict[str, QToolButton] = {}
+        group = QButtonGroup(self)
+        for page, hint in PAGES.items():
+            button = QToolButton()
+            button.setText(page.capitalize())
+            button.setCheckable(True)
+            button.setChecked(page == "map")
+            button.setFixedWidth(58)
+            button.setToolTip(hint)
+            button.clicked.connect(partial(self.show_page, page))
+            group.addButton(button)
+            column.addWidget(button)
+            self.rail_buttons[page] = button
         column.addStretch(1)
         return rail
+
+    @property
+    def page(self) -> str:
+        """The page that is shown."""
+        return next(name for name, button in self.rail_buttons.items() if button.isChecked())
+
+    def show_page(self, name: str) -> None:
+        """Go to a page; it is made when first gone to."""
+        self.rail_buttons[name].setChecked(True)
+        for k in range(len(LENSES)):
+            self.lens_buttons.button(k).setVisible(name == "map")
+        if name == "map":
+            self.stack.setCurrentIndex(0)
+            self.map.setFocus()
+            return
+        if name not in self.pages:
+            page = _make_page(name)
+            page.wanted.connect(self.do)
+            page.picked.connect(self._picked_on_page)
+            page.set_palette(self.palette_)
+            page.set_units(self.units)
+            self.pages[name] = page
+            self.stack.addWidget(page)
+        page = self.pages[name]
+        self.stack.setCurrentWidget(page)
+        if self.picture is not None:
+            page.show_picture(self.picture, self._scenario)
+        page.select(self.map.selected)
+
+    def _picked_on_page(self, id_: str) -> None:
+        self.map.select(id_ or None, show=True)
+        self._show_inspector()
+
+    def _opened(self, id_: str) -> None:
+        """A double click: into the bank, or into the first field."""
+        if isinstance(self.document.plan.by_id.get(id_), Battery):
+            self.show_page("bank")
+        else:
+            self.inspector.focus_first()
 
     def _top_bar(self) -> QWidget:
         bar = QWidget()
@@ -276,6 +337,9 @@ class Window(QMainWindow):
         plan.addSeparator()
         self._action(plan, "New &zone", self.new_zone)
         view = self.menuBar().addMenu("&View")
+        for k, page in enumerate(PAGES):
+            self._action(view, f"Go to &{page}", partial(self.show_page, page), f"Alt+{k + 1}")
+        view.addSeparator()
         for k, lens in enumerate(LENSES):
             self._action(view, f"&{lens.title}", partial(self.set_lens, lens.id), str(k + 1))
         view.addSeparator()
@@ -341,7 +405,7 @@ class Window(QMainWindow):
     def _study(self) -> None:
         """Study the plan, once the map stands: until then the interpreter has enough to do."""
         if self.map.painted:
-            self.studying.ask(self.document.plan)
+            self.studying.ask(study_of(self.document.plan))
 
     def _plan_changed(self) -> None:
         self._study()
@@ -363,6 +427,12 @@ class Window(QMainWindow):
         if self._side is not None:
             self._side.show_picture(picture)
         self.strip.update()
+        self._show_on_page()
+
+    def _show_on_page(self) -> None:
+        """Bring the page that is looked at up to date; the others follow when gone to."""
+        if self.picture is not None and self.page in self.pages:
+            self.pages[self.page].show_picture(self.picture, self._scenario)
 
     def _study_failed(self, trace: str) -> None:
         last = trace.strip().splitlines()[-1]
@@ -567,6 +637,7 @@ class Window(QMainWindow):
         self._fill_scenarios()
         self._show_inspector()
         self.strip.update()
+        self._show_on_page()
 
     def _fill_scenarios(self) -> None:
         plan = self.document.plan
@@ -591,6 +662,8 @@ class Window(QMainWindow):
         self.units = Units(not self.units.awg)
         self.settings.put("awg", self.units.awg)
         self.map.set_units(self.units)
+        for page in self.pages.values():
+            page.set_units(self.units)
         self._show_inspector()
         self._history()
 
@@ -615,6 +688,8 @@ class Window(QMainWindow):
         self.map.set_units(self.units)
         if self._side is not None:
             self.findings.set_palette(self.palette_)
+        for page in self.pages.values():
+            page.set_palette(self.palette_)
         self.strip.update()
         self._history()
 
@@ -632,8 +707,15 @@ class Window(QMainWindow):
         """Go to a finding's place, in the scenario in which it shows."""
         if finding.scenario is not None and self._scenario is not WORST:
             self.set_scenario(finding.scenario)
-        if finding.place in self.document.plan.by_id or finding.place in self.document.plan.run_by_id:
+        plan = self.document.plan
+        if finding.place in plan.by_id or finding.place in plan.run_by_id:
             self.map.select(finding.place, show=True)
+            self._show_inspector()
+        here = PAGE_OF_RULE.get(finding.rule, "map")
+        if here != self.page:
+            self.show_page(here)
+        elif here in self.pages:
+            self.pages[here].select(finding.place)
 
     def mend(self) -> None:
         """Apply the edit of the selected finding."""
@@ -726,6 +808,8 @@ class Window(QMainWindow):
             return
         self._disk_timer.stop()
         self._journal_timer.stop()
+        for page in self.pages.values():
+            page.close_worker()
         self.studying.close()
         self.disk.close()
         self.journal.close()
@@ -741,6 +825,17 @@ class Window(QMainWindow):
     def sizeHint(self) -> QSize:
         """A laptop's screen."""
         return QSize(1280, 800)
+
+
+def _make_page(name: str) -> BankPage | NeedsPage:
+    """A page, loaded when it is first gone to."""
+    if name == "bank":
+        from jaunty_copper.desktop.bank.page import BankPage
+
+        return BankPage()
+    from jaunty_copper.desktop.needs.page import NeedsPage
+
+    return NeedsPage()
 
 
 def _dialogs() -> ModuleType:

@@ -13,7 +13,7 @@ from jaunty_copper.physics.operating_point import Solver
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.banks import Bank
 from jaunty_copper.plan.edits import EditError
-from jaunty_copper.plan.model import Battery, Inverter, Load, Plan, Run, Scenario
+from jaunty_copper.plan.model import Battery, Breaker, Fuse, Inverter, Load, Plan, Run, Scenario
 from jaunty_copper.plan.patterns import Pattern, arrange, fitting, why_not
 from jaunty_copper.study.demand import duty_of
 from jaunty_copper.study.study import State, solve_scenario
@@ -339,6 +339,18 @@ class Hours:
         return np.asarray((power * np.diff(c.hours)[:, None]).sum(axis=0))
 
     @cached_property
+    def drift_v(self) -> dict[str, float]:
+        """How far each unit in series ends from the mean of its string, V: the mid-point's drift."""
+        last = dict(zip(self.units, self.course.terminal_v[-1], strict=True))
+        found: dict[str, float] = {}
+        for bank in self.wiring.banks:
+            for string in bank.strings:
+                if len(string) > 1:
+                    mean = sum(last[u] for u in string) / len(string)
+                    found |= {u: float(last[u] - mean) for u in string}
+        return found
+
+    @cached_property
     def left_ah(self) -> float:
         """What the other units still hold above (or could take below) the first that stopped, Ah."""
         stopped = self.course.stopped
@@ -384,6 +396,8 @@ class Meeting:
         Hours until the largest has fallen to a twentieth; inf where a day does not suffice.
     heat_w : float
         Lost in links, leads and units in the first moment.
+    fuses : tuple of (str, float)
+        Fuses and breakers that carry more than their rating then, and how many times it.
     """
 
     peak_a: float
@@ -391,6 +405,7 @@ class Meeting:
     used: float
     level_h: float
     heat_w: float
+    fuses: tuple[tuple[str, float], ...]
 
 
 def meeting(plan: Plan, unit: str, soc_percent: dict[str, float]) -> Meeting:
@@ -415,7 +430,7 @@ def meeting(plan: Plan, unit: str, soc_percent: dict[str, float]) -> Meeting:
     first = solve_scenario(alone, quiet)
     bank = bank_of(first.wiring, unit)
     if not first.solved:
-        return Meeting(nan, unit, nan, nan, nan)
+        return Meeting(nan, unit, nan, nan, nan, ())
     shared = sharing(bank, first)
     worst = max(shared.shares, key=lambda s: abs(s.current_a))
     run = over_time(alone, quiet, 24.0, 20.0)
@@ -426,8 +441,16 @@ def meeting(plan: Plan, unit: str, soc_percent: dict[str, float]) -> Meeting:
     amps = np.array([shared.by_unit[run.units[k]].current_a for k in mine])
     return Meeting(
         abs(worst.current_a), worst.unit, worst.used, float(run.course.hours[calm[0]]) if calm.size else inf,
-        float((emf[mine] * amps).sum()),
+        float((emf[mine] * amps).sum()), tuple(_overloaded(first)),
     )  # fmt: skip
+
+
+def _overloaded(state: State) -> Iterator[tuple[str, float]]:
+    """Fuses and breakers above their rating, the worst first."""
+    found = [
+        (x.id, abs(state.current(x.id)) / x.rating_a) for x in state.wiring.plan.items if isinstance(x, Fuse | Breaker)
+    ]
+    yield from sorted((f for f in found if f[1] > 1.0), key=lambda f: -f[1])
 
 
 def _of_items(plan: Plan) -> Iterator[Run]:

@@ -1,0 +1,1 @@
+"""The Bank page: units where they stand, patterns side by side, hours ahead."""

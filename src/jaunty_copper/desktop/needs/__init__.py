@@ -1,0 +1,1 @@
+"""The Needs page: what must run and when, and what that asks."""

@@ -1,0 +1,174 @@
+"""The Needs page."""
+
+from functools import partial
+from math import isfinite
+
+from PySide6.QtCore import QModelIndex, Qt, Signal
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QDoubleSpinBox,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QScrollArea,
+    QSplitter,
+    QTableView,
+    QVBoxLayout,
+    QWidget,
+)
+
+from jaunty_copper.desktop.needs.bars import Bars
+from jaunty_copper.desktop.needs.table import Table
+from jaunty_copper.desktop.picture import Picture
+from jaunty_copper.desktop.theme import Palette
+from jaunty_copper.desktop.words import Units
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.edits import Edit
+from jaunty_copper.study.needs import Needs, needs
+
+
+class NeedsPage(QWidget):
+    """What must run, when, and what that asks."""
+
+    wanted = Signal(object)
+    """An `Edit` to apply."""
+    picked = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.needs: Needs | None = None
+        self.table = Table()
+        self.table.wanted.connect(self.wanted)
+        self.view = QTableView()
+        self.view.setModel(self.table)
+        self.view.setAccessibleName("Equipment by scenarios")
+        self.view.verticalHeader().hide()
+        self.view.verticalHeader().setDefaultSectionSize(27)
+        head = self.view.horizontalHeader()
+        head.setDefaultAlignment(Qt.AlignmentFlag.AlignCenter | Qt.AlignmentFlag(Qt.TextFlag.TextWordWrap.value))
+        head.setMinimumHeight(46)
+        head.setMinimumSectionSize(48)
+        head.setHighlightSections(False)
+        head.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+        self.view.setEditTriggers(
+            QAbstractItemView.EditTrigger.DoubleClicked
+            | QAbstractItemView.EditTrigger.AnyKeyPressed
+            | QAbstractItemView.EditTrigger.EditKeyPressed
+        )
+        self.view.selectionModel().currentChanged.connect(self._current)
+        self.bars = Bars()
+        self.told = QLabel()
+        self.told.setWordWrap(True)
+        self.told.setTextFormat(Qt.TextFormat.RichText)
+        self.told.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.told.setContentsMargins(14, 8, 14, 8)
+        self.told.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.days = QDoubleSpinBox()
+        self.days.setRange(0.1, 60.0)
+        self.days.setDecimals(1)
+        self.days.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
+        self.days.setKeyboardTracking(False)
+        self.days.setAccessibleName("Days wanted")
+        self.days.valueChanged.connect(self._days)
+        row = QHBoxLayout()
+        row.setContentsMargins(14, 8, 14, 0)
+        label = QLabel("The bank shall last by itself, days")
+        label.setBuddy(self.days)
+        row.addWidget(label, 1)
+        row.addWidget(self.days)
+        account = QWidget()
+        column = QVBoxLayout(account)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addLayout(row)
+        column.addWidget(self.told, 1)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(account)
+        scroll.setObjectName("panel")
+        below = QSplitter(Qt.Orientation.Horizontal)
+        below.addWidget(self.bars)
+        below.addWidget(scroll)
+        below.setSizes([480, 400])
+        below.setHandleWidth(1)
+        split = QSplitter(Qt.Orientation.Vertical)
+        split.addWidget(self.view)
+        split.addWidget(below)
+        split.setSizes([330, 350])
+        split.setHandleWidth(1)
+        page = QVBoxLayout(self)
+        page.setContentsMargins(0, 0, 0, 0)
+        page.addWidget(split)
+
+    def show_picture(self, picture: Picture, _: str | None) -> None:
+        """Show another plan."""
+        if picture.study is None:
+            return
+        self.needs = needs(picture.study.wiring)
+        self.table.show_plan(picture.plan)
+        widths = [146, 74, 74, 44, 54, 50, 54]
+        for k in range(self.table.columnCount()):
+            self.view.setColumnWidth(k, widths[k] if k < len(widths) else 76)
+        self.bars.show_needs(self.needs)
+        self.days.blockSignals(True)
+        self.days.setValue(picture.plan.autonomy_days)
+        self.days.blockSignals(False)
+        self.told.setText(told(self.needs))
+
+    def set_palette(self, palette: Palette) -> None:
+        """Change colours."""
+        self.bars.palette_ = palette
+        self.bars.update()
+
+    def set_units(self, _: Units) -> None:
+        """Nothing here has a length or a size of conductor that follows the units."""
+
+    def select(self, id_: str | None) -> None:
+        """Select equipment's row."""
+        rows = [k for k, e in enumerate(self.table.plan.equipment) if e.id == id_]
+        if rows and self.view.currentIndex().row() != rows[0]:
+            self.view.setCurrentIndex(self.table.index(rows[0], 0))
+        self.bars.selected = id_
+        self.bars.update()
+
+    def close_worker(self) -> None:
+        """There is no thread of its own."""
+
+    def _current(self, now: QModelIndex, _: QModelIndex) -> None:
+        if now.isValid():
+            e = self.table.plan.equipment[now.row()]
+            self.bars.selected = e.id
+            self.bars.update()
+            self.picked.emit(e.id)
+
+    def _days(self, days: float) -> None:
+        self.wanted.emit(Edit(f"{days:g} days of autonomy", partial(edits.change_plan, autonomy_days=days)))
+
+
+def told(n: Needs) -> str:
+    """The account of a day, and voltages side by side, as rich text."""
+    rows = "".join(
+        f"<tr><td>{_safe(d.what)}</td><td align=right>{'+' if d.wh < 0 else ''}{abs(d.wh):,.0f} Wh</td></tr>"
+        for d in n.daily
+        if round(d.wh)
+    )
+    lasts = f"{n.autonomy_days:.1f} days" if isfinite(n.autonomy_days) else "for ever: nothing draws"
+    volts = "".join(
+        f"<tr><td align=right>{p.volts:g} V</td><td align=right>{p.current_a:,.0f} A</td><td align=right>{p.peak_a:,.0f} A</td>"
+        f"<td align=right>{p.copper_mm2:,.1f} mm²</td><td align=right>{p.copper_kg:,.2f} kg</td></tr>"
+        for p in n.proposals
+    )
+    reasons = "".join(f"<li>{_safe(r)}</li>" for r in n.reasons)
+    return (
+        f"<p><span style='font-size:17px; font-weight:600'>{n.used_ah:,.0f} Ah a day</span> at {n.nominal_v:g} V · {n.continuous_a:,.0f} A lasting, "
+        f"{n.peak_a:,.0f} A peak at {n.lowest_v:g} V</p>"
+        f"<p>The bank gives {n.usable_wh:,.0f} Wh without harm and lasts <span style='font-weight:600'>{lasts}</span>; sources give {n.given_wh:,.0f} Wh a day. "
+        f"<span style='font-weight:600'>{n.proposed_ah:,.0f} Ah</span> would last as wanted.</p>"
+        f"<table cellspacing=0 cellpadding=2 width='100%'>{rows}</table>"
+        f"<p><span style='font-weight:600'>System voltage, side by side</span> (proposals; copper for 3 % drop there and back)</p>"
+        f"<table cellspacing=0 cellpadding=2 width='100%'><tr><td></td><td align=right>lasting</td><td align=right>peak</td>"
+        f"<td align=right>widest</td><td align=right>copper</td></tr>{volts}</table><ul style='margin-left:-22px'>{reasons}</ul>"
+    )
+
+
+def _safe(text: str) -> str:
+    return text.replace("&", "&amp;").replace("<", "&lt;")
