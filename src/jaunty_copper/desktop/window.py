@@ -251,6 +251,7 @@ class Window(QMainWindow):
     def _opened(self, id_: str) -> None:
         """A double click: into the bank, or into the first field."""
         if isinstance(self.document.plan.by_id.get(id_), Battery):
+            self.map.select(id_)
             self.show_page("bank")
         else:
             self.inspector.focus_first()

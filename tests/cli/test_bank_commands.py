@@ -1,0 +1,89 @@
+import csv
+import io
+import json
+
+import pytest
+
+from jaunty_copper.cli.main import main
+from jaunty_copper.plan.examples import example
+from jaunty_copper.plan.files import save
+from jaunty_copper.study.bank import bank_of, over_time, sharing
+from jaunty_copper.study.study import study
+from tests.build import loop
+
+
+@pytest.fixture
+def demo(tmp_path):
+    path = tmp_path / "demo.copper.json"
+    save(example("orchard_station"), path)
+    return str(path)
+
+
+def out(capsys, *words):
+    status = main(list(words))
+    return status, capsys.readouterr().out
+
+
+def test_bank_tells_what_the_study_says(demo, capsys):
+    status, text = out(capsys, "bank", demo, "--json")
+    assert status == 0
+    (bank,) = json.loads(text)["banks"]
+    made = study(example("orchard_station"))
+    for scenario, state in zip(bank["scenarios"], made.states, strict=True):
+        want = sharing(bank_of(made.wiring, "B1"), state)
+        assert scenario["spread_percent"] == pytest.approx(100.0 * want.spread)
+        assert scenario["units"]["B3"]["current_a"] == pytest.approx(want.by_unit["B3"].current_a)
+    assert bank["patterns"][0]["pattern"] == "as_it_is"
+    assert {p["pattern"] for p in bank["patterns"]} >= {"opposite", "bars", "halves"}
+    assert bank["influences"][0]["spread_percent"] >= bank["influences"][-1]["spread_percent"]
+
+
+def test_bank_for_people_with_joining_and_lengths(demo, capsys):
+    _, text = out(capsys, "bank", demo, "--scenario", "work", "--join", "B1=100", "B2=20", "--within", "50")
+    for words in (
+        "opposite corners",
+        "What would part them most",
+        "Charge them to one level first",
+        "L1p may be longer",
+    ):
+        assert words in text
+    assert main(["bank", demo, "--join", "B1"]) == 2
+    assert main(["bank", demo, "--join", "B9=50"]) == 2
+    assert main(["bank", demo, "--scenario", "none"]) == 2
+    assert "unit=charge" in capsys.readouterr().err
+
+
+def test_a_lone_unit_has_no_patterns(tmp_path, capsys):
+    save(loop(), tmp_path / "p.json")
+    _, text = out(capsys, "bank", str(tmp_path / "p.json"))
+    assert "none: there is only one string" in text
+
+
+def test_discharge_as_text_json_and_csv_is_the_same_course(demo, capsys):
+    want = over_time(example("orchard_station"), example("orchard_station").scenarios[0], 1.0, 60.0)
+    _, text = out(capsys, "discharge", demo, "--hours", "1", "--step", "60", "--json")
+    values = json.loads(text)
+    assert values["units"]["B1"]["taken_ah"] == pytest.approx(float(want.taken_ah[0]))
+    _, text = out(capsys, "discharge", demo, "--hours", "1", "--step", "60", "--csv")
+    rows = list(csv.DictReader(io.StringIO(text)))
+    assert len(rows) == 61
+    assert float(rows[-1]["B4_soc_percent"]) == pytest.approx(want.course.soc_percent[-1, 3], rel=1e-4)
+    _, text = out(capsys, "discharge", demo, "--hours", "9")
+    assert "B1 is empty" in text
+    assert "what the first to stop costs the bank" in text
+
+
+def test_discharge_refuses_what_makes_no_sense(demo, capsys):
+    assert main(["discharge", demo, "--hours", "-1"]) == 2
+    assert main(["discharge", demo, "--hours", "1", "--scenario", "none"]) == 2
+    assert "there are: evening" in capsys.readouterr().err
+
+
+def test_needs_tells_the_day_and_the_voltages(demo, capsys):
+    _, text = out(capsys, "needs", demo, "--json")
+    values = json.loads(text)
+    assert values["used_wh"] == pytest.approx(sum(d["wh"] for d in values["daily_wh"] if d["wh"] > 0))
+    assert [v["volts"] for v in values["voltages"]] == [12.0, 24.0, 48.0]
+    _, text = out(capsys, "needs", demo)
+    assert "Workshop inverter cuts out" in text
+    assert "would give the days wanted" in text

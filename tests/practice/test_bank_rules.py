@@ -1,0 +1,157 @@
+import pytest
+
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.examples import example
+from jaunty_copper.plan.model import Charger, Fuse, Plan, PowerLoad, Run, Zone
+from jaunty_copper.plan.patterns import arrange
+from jaunty_copper.practice.findings import Severity
+from jaunty_copper.practice.judge import judge
+from jaunty_copper.study.study import study
+from tests.build import ohms
+from tests.study.test_bank import row
+
+NA, ISO = "north_american_small_craft", "iso_small_craft"
+
+
+def found(plan, rule, practice=NA):
+    return [f for f in judge(study(plan), practice) if f.rule == rule]
+
+
+def even(m=2, **more):
+    return arrange(row(m, load=PowerLoad(id="E", power_w=300.0), **more), "B0x0", "opposite")
+
+
+def test_unlike_chemistry_make_and_age_are_told_each_by_itself():
+    plan = even()
+    assert not found(plan, "bank_mixed")
+    assert found(edits.change(plan, "B1x0", chemistry="gel"), "bank_mixed")[0].severity is Severity.STOP
+    two = edits.change(edits.change(plan, "B0x0", make="one"), "B1x0", make="another")
+    assert [f.severity for f in found(two, "bank_mixed")] == [Severity.NOTE]
+    old = edits.change(edits.change(plan, "B0x0", bought="2020-01"), "B1x0", bought="2022-07")
+    (f,) = found(old, "bank_mixed")
+    assert f.figure == pytest.approx(2.5)
+    same = edits.change(edits.change(plan, "B0x0", bought="2022-01"), "B1x0", bought="2022-07")
+    assert not found(same, "bank_mixed")
+
+
+def test_a_weaker_unit_in_series_is_named():
+    plan = row(1, series=2, load=PowerLoad(id="E", power_w=100.0, nominal_v=24.0))
+    assert not found(plan, "bank_mixed")
+    (f,) = found(edits.change(plan, "B0x1", capacity_share=0.7), "bank_mixed")
+    assert f.place == "B0x1"
+
+
+def test_unequal_strings_are_refused_by_one_school_and_tolerated_by_the_other():
+    plan = edits.change(even(), "B1x0", capacity_ah=60.0, internal_ohm=0.004 * 100 / 60)
+    assert [f.severity for f in found(plan, "bank_unequal", NA)] == [Severity.MEND]
+    (f,) = found(plan, "bank_unequal", ISO)
+    assert f.severity is Severity.NOTE
+    assert "tolerated" in f.headline
+    tight = edits.change(plan, "B1x0", max_discharge_a=2.0)
+    assert [f.severity for f in found(tight, "bank_unequal", ISO)] == [Severity.MEND]
+
+
+def test_a_badly_shared_bank_is_mended_by_a_pattern():
+    plan = row(4, load=PowerLoad(id="E", power_w=1200.0))
+    (f,) = found(plan, "bank_spread")
+    assert f.place == "B0x0"
+    assert not found(f.mend.apply(plan), "bank_spread")
+    assert not found(arrange(plan, "B0x0", "bars"), "bank_spread")
+
+
+def test_currents_between_resting_units_are_no_bad_sharing():
+    plan = edits.change(even(4), "B0x0", soc_percent=52.0)
+    resting = plan.model_copy(update={"scenarios": (plan.scenarios[0].model_copy(update={"states": {"E": "off"}}),)})
+    assert not found(resting, "bank_spread")
+
+
+def test_a_unit_beyond_its_limit_is_told_in_discharge_and_in_charge():
+    plan = edits.change(even(), "B1x0", max_discharge_a=5.0)
+    (f,) = found(plan, "unit_limit")
+    assert (f.place, f.severity, f.limit) == ("B1x0", Severity.STOP, 5.0)
+    source = Charger(id="E", nominal_v=12.0, set_v=30.0, current_a=60.0)
+    (f,) = found(row(1, load=source), "unit_limit")
+    assert f.limit == 25.0
+    assert "is charged with" in f.headline
+
+
+def test_chargers_too_large_and_too_small_for_the_bank():
+    def charged(amps):
+        return row(1, load=Charger(id="E", nominal_v=12.0, set_v=14.4, current_a=amps))
+
+    assert [f.severity for f in found(charged(30.0), "charge_rate")] == [Severity.MEND]
+    assert not found(charged(20.0), "charge_rate")
+    assert [f.severity for f in found(charged(3.0), "charge_rate")] == [Severity.NOTE]
+
+
+def test_equipment_on_a_bank_of_another_voltage():
+    (f,) = found(row(1, series=2, load=PowerLoad(id="E", power_w=50.0, nominal_v=12.0)), "wrong_voltage")
+    assert f.severity is Severity.STOP
+    assert not found(row(1, series=2, load=PowerLoad(id="E", power_w=50.0, nominal_v=24.0)), "wrong_voltage")
+
+
+def test_a_string_of_another_voltage_in_parallel_is_a_finding_not_an_error():
+    plan = row(2)
+    odd = edits.change(plan, "B1x0", nominal_v=24.0)
+    assert "contradictory_sources" in {f.rule for f in judge(study(odd))}
+
+
+def test_three_strings_want_protection_of_their_own_and_two_do_not():
+    assert not found(even(2), "string_protection")
+    (f,) = found(even(3), "string_protection")
+    assert f.figure == 3.0
+    plan = Plan(
+        items=(*even(3).items[:3], *(Fuse(id=f"F{k}", family="class-t-fuse", rating_a=100.0) for k in range(3)),
+               edits.add(Plan(), *_bars()).items[0], edits.add(Plan(), *_bars()).items[1]),
+        equipment=even(3).equipment,
+        runs=(
+            *(ohms(f"a{k}", f"B{k}x0.plus", f"F{k}.a", 1e-4) for k in range(3)),
+            *(ohms(f"b{k}", f"F{k}.b", f"P.s{k + 1}", 1e-4) for k in range(3)),
+            *(ohms(f"m{k}", f"B{k}x0.minus", f"M.s{k + 1}", 1e-4) for k in range(3)),
+            ohms("out", "P.s4", "E.plus", 1e-3), ohms("back", "E.minus", "M.s4", 1e-3),
+        ),
+    )  # fmt: skip
+    assert not found(plan, "string_protection")
+
+
+def _bars():
+    from tests.build import bar
+
+    return bar("P", 4), bar("M", 4)
+
+
+def test_vented_units_want_ventilation_and_no_sparks():
+    plan = even().model_copy(update={"zones": (Zone(id="box", name="Battery box"),)})
+    for unit in ("B0x0", "B1x0"):
+        plan = edits.change(plan, unit, chemistry="flooded-lead-acid", zone="box")
+    (f,) = found(plan, "hydrogen")
+    assert "not ventilated" in f.headline
+    aired = f.mend.apply(plan)
+    assert not found(aired, "hydrogen")
+    sparks = edits.change(aired, "E", zone="box")
+    (f,) = found(sparks, "hydrogen")
+    assert f.place == "E"
+    assert not found(edits.change(even(), "B0x0", chemistry="agm"), "hydrogen")
+
+
+def test_autonomy_is_told_when_it_falls_short():
+    plan = edits.change(even(), "E", hours_per_day=8.0)
+    wanted = edits.change_plan(plan, autonomy_days=3.0)
+    (f,) = found(wanted, "autonomy")
+    # 2 x 100 Ah x 12 V x one half usable, over 300 W x 8 h.
+    assert f.figure == pytest.approx(1200.0 / 2400.0)
+    assert not found(edits.change_plan(plan, autonomy_days=0.4), "autonomy")
+
+
+def test_every_mend_of_a_bank_can_be_applied():
+    plan = example("orchard_station")
+    for f in judge(study(plan)):
+        if f.mend is not None:
+            assert isinstance(f.mend, Edit)
+            assert f.mend.apply(plan) != plan
+
+
+def test_a_run_of_no_length_between_units_is_part_of_the_bank():
+    plan = edits.add(even(), Run(id="strap", a="B0x0.plus", b="B1x0.plus", length_m=0.0))
+    assert "strap" in study(plan).wiring.banks[0].inside
