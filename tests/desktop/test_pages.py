@@ -26,6 +26,14 @@ def known(page):
     return page.facts is not None and page.facts.influences is not None and page.facts.asked.plan is page.picture.plan
 
 
+def typed(line, text, qtbot):
+    """Type over what a line holds."""
+    line.setFocus()
+    line.selectAll()
+    qtbot.keyClicks(line, text)
+    qtbot.keyClick(line, Qt.Key.Key_Return)
+
+
 def test_pages_are_made_when_first_gone_to_and_lenses_belong_to_the_map(window, qtbot):
     assert not window.pages
     assert window.lens_buttons.button(0).isVisible()
@@ -121,7 +129,7 @@ def test_the_slider_shows_the_units_some_hours_on(window, bank, qtbot):
     assert last.soc_percent[-1, 0] < moment.soc_percent["B1"] < last.soc_percent[0, 0]
     bank.course.slider.setValue(0)
     assert bank.view.moment is None
-    bank.course.span.setValue(1.0)
+    typed(bank.course.span, "1", qtbot)
     qtbot.waitUntil(lambda: "After 1.0 h no unit is empty" in bank.course.words.text(), timeout=20000)
 
 
@@ -238,7 +246,7 @@ def test_typing_in_a_cell_is_an_edit_and_undo_takes_it_back(window, needs, qtbot
 
 
 def test_days_wanted_are_an_edit_and_selection_reaches_the_inspector(window, needs, qtbot):
-    needs.days.setValue(0.5)
+    typed(needs.days, "0.5", qtbot)
     settled(window, qtbot)
     assert window.document.plan.autonomy_days == 0.5
     assert "autonomy" not in {f.rule for f in window.picture.findings}

@@ -111,7 +111,6 @@ QStatusBar QLabel {{ color: {p.soft}; padding: 0 8px; }}
 QComboBox, QLineEdit, QDoubleSpinBox, QSpinBox {{
   background: {p.sheet}; border: 1px solid {p.line}; border-radius: 4px; padding: 3px 6px; min-height: 20px;
   selection-background-color: {p.accent}; selection-color: {p.on_accent}; }}
-QAbstractSpinBox QLineEdit {{ border: 0; padding: 0; min-height: 0; background: transparent; }}
 QComboBox:focus, QLineEdit:focus, QDoubleSpinBox:focus, QSpinBox:focus {{ border: 2px solid {p.accent}; padding: 2px 5px; }}
 QComboBox::drop-down {{ border: 0; width: 20px; }}
 QComboBox::down-arrow {{ image: url("{arrow}"); width: 10px; height: 6px; }}

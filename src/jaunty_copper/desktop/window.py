@@ -400,6 +400,7 @@ class Window(QMainWindow):
         except EditError as error:
             self.show_notice(f"{edit.label}: not done. {error}")
             self.inspector.refused()
+            self._show_on_page()
             return False
         return True
 

@@ -3,12 +3,14 @@
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLabel, QSlider, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QSlider, QVBoxLayout, QWidget
 
+from jaunty_copper.desktop.editors import NumberEditor
 from jaunty_copper.desktop.theme import LIGHT, Palette, font
 from jaunty_copper.study.bank import Hours
 
 TICKS = 1000
+MOST_HOURS = 240.0
 pg.setConfigOptions(antialias=True)
 
 
@@ -34,18 +36,16 @@ class CourseView(QWidget):
         top.addWidget(self.words, 1)
         label = QLabel("Follow for")
         top.addWidget(label)
-        self.span = QDoubleSpinBox()
-        self.span.setRange(0.5, 240.0)
-        self.span.setValue(12.0)
-        self.span.setDecimals(1)
-        self.span.setKeyboardTracking(False)
-        self.span.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
-        self.span.setSuffix(" h")
+        self.span = NumberEditor("number", 1.0)
+        self.span.setFixedWidth(64)
         self.span.setAccessibleName("Hours to follow")
-        self.span.setToolTip("How many hours of this scenario to follow")
-        self.span.valueChanged.connect(self.hours_wanted)
+        self.span.setToolTip(f"How many hours of this scenario to follow, up to {MOST_HOURS:g}")
+        self.span.committed.connect(self._span)
         label.setBuddy(self.span)
         top.addWidget(self.span)
+        top.addWidget(QLabel("hours"))
+        self.wanted_h = 12.0
+        self.span.show_value(self.wanted_h)
         column.addLayout(top)
         plots = QHBoxLayout()
         plots.setSpacing(10)
@@ -72,6 +72,11 @@ class CourseView(QWidget):
         if self.hours is None or not len(self.hours.course.hours):
             return 0.0
         return float(self.hours.course.hours[-1]) * self.slider.value() / TICKS
+
+    def _span(self, hours: float) -> None:
+        self.wanted_h = min(max(hours, 0.1), MOST_HOURS)
+        self.span.show_value(self.wanted_h)
+        self.hours_wanted.emit(self.wanted_h)
 
     def show_waiting(self) -> None:
         """Nothing is known yet."""

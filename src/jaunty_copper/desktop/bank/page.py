@@ -136,7 +136,7 @@ class BankPage(QWidget):
         state, bank = self.state, self.bank
         if state is None or bank is None or self.picture is None or not self.isVisible():
             return
-        asked = Asked(self.picture.plan, bank.id, state.scenario, self.course.span.value())
+        asked = Asked(self.picture.plan, bank.id, state.scenario, self.course.wanted_h)
         if asked == self._asked:
             return
         self._asked = asked

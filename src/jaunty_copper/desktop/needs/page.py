@@ -6,7 +6,6 @@ from math import isfinite
 from PySide6.QtCore import QModelIndex, Qt, Signal
 from PySide6.QtWidgets import (
     QAbstractItemView,
-    QDoubleSpinBox,
     QHBoxLayout,
     QHeaderView,
     QLabel,
@@ -17,6 +16,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from jaunty_copper.desktop.editors import NumberEditor
 from jaunty_copper.desktop.needs.bars import Bars
 from jaunty_copper.desktop.needs.table import Table
 from jaunty_copper.desktop.picture import Picture
@@ -63,13 +63,10 @@ class NeedsPage(QWidget):
         self.told.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.told.setContentsMargins(14, 8, 14, 8)
         self.told.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        self.days = QDoubleSpinBox()
-        self.days.setRange(0.1, 60.0)
-        self.days.setDecimals(1)
-        self.days.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
-        self.days.setKeyboardTracking(False)
+        self.days = NumberEditor("number", 1.0)
+        self.days.setFixedWidth(64)
         self.days.setAccessibleName("Days wanted")
-        self.days.valueChanged.connect(self._days)
+        self.days.committed.connect(self._days)
         row = QHBoxLayout()
         row.setContentsMargins(14, 8, 14, 0)
         label = QLabel("The bank shall last by itself, days")
@@ -109,9 +106,7 @@ class NeedsPage(QWidget):
         for k in range(self.table.columnCount()):
             self.view.setColumnWidth(k, widths[k] if k < len(widths) else 76)
         self.bars.show_needs(self.needs)
-        self.days.blockSignals(True)
-        self.days.setValue(picture.plan.autonomy_days)
-        self.days.blockSignals(False)
+        self.days.show_value(picture.plan.autonomy_days)
         self.told.setText(told(self.needs))
 
     def set_palette(self, palette: Palette) -> None:
@@ -160,7 +155,7 @@ def told(n: Needs) -> str:
     reasons = "".join(f"<li>{_safe(r)}</li>" for r in n.reasons)
     return (
         f"<p><span style='font-size:17px; font-weight:600'>{n.used_ah:,.0f} Ah a day</span> at {n.nominal_v:g} V · {n.continuous_a:,.0f} A lasting, "
-        f"{n.peak_a:,.0f} A peak at {n.lowest_v:g} V</p>"
+        f"{n.peak_a:,.0f} A peak at {n.lowest_v:g}&nbsp;V</p>"
         f"<p>The bank gives {n.usable_wh:,.0f} Wh without harm and lasts <span style='font-weight:600'>{lasts}</span>; sources give {n.given_wh:,.0f} Wh a day. "
         f"<span style='font-weight:600'>{n.proposed_ah:,.0f} Ah</span> would last as wanted.</p>"
         f"<table cellspacing=0 cellpadding=2 width='100%'>{rows}</table>"
