@@ -1,7 +1,7 @@
 """Measure, and print every figure as a ratio to a floor measured in the same run.
 
 ./run bench            everything
-./run bench study      only what begins with that word: start, study, edit
+./run bench study      only what begins with that word: start, study, bank, edit
 """
 
 import json
@@ -154,6 +154,25 @@ def study() -> None:
     print(f"study  peak memory of a process that studies {n1} runs: {megabytes:.0f} MB")
 
 
+def bank() -> None:
+    """Twelve hours of sixteen units in 10 s steps, and all patterns of a bank, against one full solve."""
+    from benchmarks.generate import row_of_units
+    from jaunty_copper.study.bank import influences, options, over_time
+    from jaunty_copper.study.study import solve_scenario
+
+    plan = row_of_units(16)
+    scenario = plan.scenarios[0]
+    floor = best(lambda: solve_scenario(plan, scenario))
+    print(f"bank   16 units, one full solve        {1e3 * floor:7.1f} ms    1.00")
+    for words, work in (
+        ("12 h in 10 s steps", lambda: over_time(plan, scenario, 12.0)),
+        ("patterns side by side", lambda: list(options(plan, "B0", scenario))),
+        ("one fault after the other", lambda: list(influences(plan, "B0", scenario))),
+    ):
+        taken = best(work, 3)
+        print(f"bank   {words:30}  {1e3 * taken:7.0f} ms  {taken / floor:6.0f}")
+
+
 def edit() -> None:
     """Edit to repainted window, demo plan, against one repaint of the map alone."""
     from PySide6.QtCore import QEventLoop, Qt, QTimer
@@ -208,7 +227,7 @@ def main() -> None:
     """Run what was asked for."""
     wanted = sys.argv[1:]
     print(json.dumps({"python": sys.version.split()[0], "cores": os.cpu_count()}))
-    for part in (start, study, edit):
+    for part in (start, study, bank, edit):
         if not wanted or any(part.__name__.startswith(w) for w in wanted):
             part()
 

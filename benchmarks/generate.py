@@ -113,3 +113,19 @@ def generated(runs: int, seed: int = 1) -> Plan:
 
 def _studs(count: int) -> tuple[BarStud, ...]:
     return tuple(BarStud(id=f"s{k}") for k in range(count))
+
+
+def row_of_units(units: int) -> Plan:
+    """Units side by side, linked from one to the next, with one load that lasts twelve hours."""
+    batteries = tuple(Battery(id=f"B{k}", chemistry="lifepo4", capacity_ah=100) for k in range(units))
+    links = tuple(
+        Run(id=f"{t[0]}{k}", a=f"B{k}.{t}", b=f"B{k + 1}.{t}", length_m=0.35, conductor="mm2-95")
+        for k in range(units - 1)
+        for t in ("plus", "minus")
+    )
+    out = (
+        Run(id="out", a="B0.plus", b="E.plus", length_m=1.0, conductor="mm2-95"),
+        Run(id="back", a="E.minus", b="B0.minus", length_m=1.0, conductor="mm2-95"),
+    )
+    load = PowerLoad(id="E", power_w=90.0 * units)
+    return Plan(items=batteries, equipment=(load,), runs=(*links, *out), scenarios=(Scenario(id="s", soc_percent=95),))

@@ -7,7 +7,8 @@ from PySide6.QtWidgets import QLineEdit
 
 from jaunty_copper.desktop.worker import Worker
 from jaunty_copper.plan.examples import example
-from tests.build import loop
+from jaunty_copper.plan.model import Fuse, Plan, PowerLoad, Scenario
+from tests.build import bar, battery, loop, wire
 from tests.desktop.conftest import settled
 
 LEFT = Qt.MouseButton.LeftButton
@@ -287,3 +288,48 @@ def test_the_latest_request_wins_and_a_failure_is_told(qtbot):
     worker.ask(lambda task: task.report("goes on"))
     qtbot.waitUntil(lambda: done[-1] == "goes on")
     worker.close()
+
+
+def test_fuses_in_the_leads_are_seen_and_can_be_taken(open_window, qtbot):
+    plan = Plan(
+        items=(
+            battery("B1"), battery("B2"), Fuse(id="F1", family="class-t-fuse", rating_a=100.0),
+            Fuse(id="F2", family="class-t-fuse", rating_a=100.0), bar("P", 4), bar("M", 4),
+        ),
+        equipment=(PowerLoad(id="E", power_w=600.0),),
+        runs=(
+            wire("a", "B1.plus", "F1.a", 0.2), wire("b", "F1.b", "P.s1", 0.2), wire("c", "B2.plus", "F2.a", 0.2),
+            wire("d", "F2.b", "P.s2", 0.2), wire("e", "B1.minus", "M.s1", 0.4), wire("f", "B2.minus", "M.s2", 0.4),
+            wire("g", "P.s3", "E.plus"), wire("h", "E.minus", "M.s3"),
+        ),
+        scenarios=(Scenario(id="s"),),
+    )  # fmt: skip
+    window = open_window(plan)
+    window.show_page("bank")
+    page = window.pages["bank"]
+    qtbot.waitUntil(lambda: known(page), timeout=20000)
+    view = page.view
+    view.grab()
+    assert view.hit(view._box(plan.by_id["F2"]).center()) == "F2"
+    assert "A" in view.tip("F2")
+    assert "would be lost" in page.below.text()
+    assert view.strap(plan.run_by_id["a"]) is not None
+
+
+def test_equipment_and_scenarios_can_be_entered_before_anything_is_connected(open_window, qtbot):
+    window = open_window(Plan())
+    window.show_page("needs")
+    page = window.pages["needs"]
+    next(a for a in page.adding.actions() if a.text().lower().startswith("inverter")).trigger()
+    settled(window, qtbot)
+    (e,) = window.document.plan.equipment
+    assert page.table.setData(cell(page, e.id, "h a day"), "2")
+    settled(window, qtbot)
+    page.scenario_wanted.emit()
+    settled(window, qtbot)
+    assert len(window.document.plan.scenarios) == 1
+    assert page.needs.used_wh > 0.0
+    page.view.setCurrentIndex(cell(page, e.id, "Equipment"))
+    qtbot.keyClick(page, Qt.Key.Key_Delete)
+    settled(window, qtbot)
+    assert not window.document.plan.equipment

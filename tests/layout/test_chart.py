@@ -11,8 +11,9 @@ from jaunty_copper.layout.chart import BAR_W, STUD_GAP, lay_out, spread
 from jaunty_copper.plan import defaults, edits
 from jaunty_copper.plan.examples import example, names
 from jaunty_copper.plan.model import Disconnect, Fuse, Plan, PowerLoad
+from jaunty_copper.plan.patterns import arrange
 from jaunty_copper.study.wiring import wire as compiled
-from tests.build import battery, fused, loop, ohms, wire
+from tests.build import bar, battery, fused, loop, ohms, wire
 
 PLANS = {
     **{name: example(name) for name in names()},
@@ -34,9 +35,39 @@ PLANS = {
 def test_every_run_and_every_thing_is_on_the_map_once(name):
     plan = PLANS[name]
     chart = lay_out(compiled(plan))
-    assert sorted(r.run for r in chart.ribbons) == sorted(r.id for r in plan.runs)
-    shown = {s.id.split(".")[0] for s in (*chart.shapes, *chart.loose)}
+    held = {id_ for s in chart.shapes for id_ in s.holds}
+    runs = {r.id for r in plan.runs}
+    assert sorted([*(r.run for r in chart.ribbons), *(held & runs)]) == sorted(runs)
+    shown = {s.id.split(".")[0] for s in (*chart.shapes, *chart.loose)} | held
     assert shown >= {x.id for x in plan.placed}
+
+
+def test_a_bank_is_one_block_a_side_with_its_links_and_the_bars_that_serve_it_alone():
+    for pattern in ("one_end", "opposite", "halves", "bars"):
+        plan = arrange(example("orchard_station"), "B1", pattern)
+        chart = lay_out(compiled(plan))
+        blocks = [s for s in chart.shapes if s.kind == "bank"]
+        assert [s.side for s in blocks] == ["plus", "minus"]
+        inside = {"B1", "B2", "B3", "B4", *(r.id for r in plan.runs if r.id.startswith("L"))}
+        assert set(blocks[0].holds) - {"BP1", "BM1"} == inside
+        assert ("BP1" in blocks[0].holds) == (pattern in ("halves", "bars"))
+        (band,) = [b for b in chart.bands if "bank" in b.label]
+        assert band.root == "B1"
+        assert blocks[0].stands_for("B3")
+        assert not blocks[0].stands_for("F1")
+
+
+def test_units_with_fuses_of_their_own_stay_apart_so_that_the_fuses_can_be_seen():
+    plan = Plan(
+        items=(battery("B"), battery("C"), Fuse(id="F", family="blade-fuse", rating_a=20.0), Fuse(id="G", family="blade-fuse", rating_a=20.0), bar("P", 4), bar("M", 4)),
+        equipment=(PowerLoad(id="E", power_w=60.0),),
+        runs=(
+            wire("a", "B.plus", "F.a"), wire("b", "F.b", "P.s1"), wire("c", "C.plus", "G.a"), wire("d", "G.b", "P.s2"),
+            wire("e", "B.minus", "M.s1"), wire("f", "C.minus", "M.s2"), wire("g", "P.s3", "E.plus"), wire("h", "E.minus", "M.s3"),
+        ),
+    )  # fmt: skip
+    chart = lay_out(compiled(plan))
+    assert {s.id for s in chart.shapes if s.kind == "item"} == {"F", "G"}
 
 
 @pytest.mark.parametrize("name", PLANS)

@@ -110,6 +110,24 @@ class Picture:
         """Terminal voltage of a battery: the lowest of the scenarios looked at."""
         return min((s.volts(f"{id_}.plus") - s.volts(f"{id_}.minus") for s in self.states(scenario)), default=nan)
 
+    def bank(self, unit: str, scenario: str | None) -> tuple[float, float]:
+        """Current out of the whole bank of a unit where it is largest, and the voltage between its take-offs then."""
+        states = self.states(scenario)
+        bank = next((b for b in self.study.wiring.banks if unit in b.by_id), None) if self.study else None
+        if bank is None or not states:
+            return nan, nan
+        amps = [sum(s.current(string[0]) for string in bank.strings) for s in states]
+        k = max(range(len(states)), key=lambda n: abs(amps[n]))
+        plus, minus = (bank.takeoffs[side][0] for side in ("plus", "minus"))
+        return amps[k], states[k].volts(plus) - states[k].volts(minus)
+
+    def spread(self, unit: str, scenario: str | None) -> float:
+        """How far apart the strings of a unit's bank are; nan where it has one only, or nothing flows."""
+        bank = next((b for b in self.study.wiring.banks if unit in b.by_id), None) if self.study else None
+        if bank is None or self.case is None or len(bank.strings) < 2:
+            return nan
+        return max((s.spread for s in self.case.sharings[bank.id] if scenario in (WORST, s.scenario.id)), default=nan)
+
     def node_v(self, ref: str, scenario: str | None) -> float:
         """Voltage of a terminal; with all scenarios, where it is farthest from 0 V."""
         return max((s.volts(ref) for s in self.states(scenario) if ref in s.wiring.node), key=abs, default=nan)

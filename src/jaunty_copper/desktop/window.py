@@ -234,6 +234,8 @@ class Window(QMainWindow):
             page = _make_page(name)
             page.wanted.connect(self.do)
             page.picked.connect(self._picked_on_page)
+            if name == "needs":
+                page.scenario_wanted.connect(self.new_scenario)  # type: ignore[union-attr]
             page.set_palette(self.palette_)
             page.set_units(self.units)
             self.pages[name] = page

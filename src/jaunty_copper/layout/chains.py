@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from typing import Literal, NamedTuple
 
 from jaunty_copper.physics import graph
+from jaunty_copper.plan.banks import banks_of
 from jaunty_copper.plan.model import (
     Bar,
     Battery,
@@ -110,10 +111,11 @@ class Chain(NamedTuple):
 
 
 class Wires(NamedTuple):
-    """All chains of a plan, with banks and what hangs loose."""
+    """All chains of a plan, with banks, the bars that are part of them, and what hangs loose."""
 
     chains: tuple[Chain, ...]
     banks: tuple[tuple[Battery, ...], ...]
+    blocks: tuple[tuple[Battery | Bar, ...], ...]
     bank_links: tuple[Run, ...]
     loose: tuple[Named, ...]
     site_of: dict[str, Site]
@@ -128,21 +130,14 @@ def trace(wiring: Topology) -> Wires:
         What the plan joins.
     """
     plan = wiring.plan
-    batteries = [x for x in plan.items if isinstance(x, Battery)]
-    number = {b.id: k for k, b in enumerate(batteries)}
-    links = [r for r in plan.runs if all(split_ref(ref)[0] in number for ref in (r.a, r.b))]
-    group = graph.components(
-        len(batteries),
-        (number[split_ref(r.a)[0]] for r in links),
-        (number[split_ref(r.b)[0]] for r in links),
-    )
-    banks = tuple(tuple(b for b, own in zip(batteries, group, strict=True) if own == k) for k in sorted(set(group)))
+    blocks, links = _blocks(wiring)
+    banks = tuple(tuple(x for x in block if isinstance(x, Battery)) for block in blocks)
     site_of: dict[str, Site] = {}
-    for bank in banks:
-        for b in bank:
-            site_of |= {b.ref(t): Site("bank", bank[0].id) for t in b.terminal_names}
     for x in plan.placed:
         site_of |= dict(_sites(x, wiring))
+    for bank, block in zip(banks, blocks, strict=True):
+        for x in block:
+            site_of |= {x.ref(t): Site("bank", bank[0].id) for t in x.terminal_names}
 
     link_ids = {r.id for r in links}
     done = set(link_ids)
@@ -171,7 +166,32 @@ def trace(wiring: Topology) -> Wires:
     loose = tuple(
         x for x in plan.placed if x.id not in drawn and not isinstance(x, Battery) and not isinstance(x, Equipment)
     )
-    return Wires(tuple(chains), banks, tuple(links), loose, site_of)
+    held = {x.id for block in blocks for x in block}
+    loose = tuple(x for x in loose if x.id not in held)
+    return Wires(tuple(chains), banks, blocks, tuple(links), loose, site_of)
+
+
+def _blocks(wiring: Topology) -> tuple[tuple[tuple[Battery | Bar, ...], ...], list[Run]]:
+    """Units that links join, with bars that serve them alone, and those links and leads."""
+    plan = wiring.plan
+    inside = {id_ for bank in banks_of(wiring) for id_ in bank.inside}
+    own: list[Battery | Bar] = [x for x in plan.items if isinstance(x, Battery)]
+    for x in plan.items:
+        if isinstance(x, Bar):
+            runs = [r for t in x.terminal_names for r in plan.runs_at.get(x.ref(t), ())]
+            leads = [r for r in runs if r.id in inside]
+            straight = all(
+                isinstance(plan.by_id[split_ref(ref)[0]], Bar | Battery) for r in leads for ref in (r.a, r.b)
+            )
+            if len(leads) >= 2 and len(runs) - len(leads) <= 1 and straight:
+                own.append(x)
+    number = {x.id: k for k, x in enumerate(own)}
+    links = [r for r in plan.runs if all(split_ref(ref)[0] in number for ref in (r.a, r.b))]
+    group = graph.components(
+        len(own), (number[split_ref(r.a)[0]] for r in links), (number[split_ref(r.b)[0]] for r in links)
+    )
+    blocks = [tuple(x for x, label in zip(own, group, strict=True) if label == k) for k in sorted(set(group))]
+    return tuple(b for b in blocks if any(isinstance(x, Battery) for x in b)), links
 
 
 def _sites(x: Named, wiring: Topology) -> Iterator[tuple[str, Site]]:

@@ -9,9 +9,10 @@ stud stands as near to the height of what it leads to as the order of the studs 
 from collections import deque
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from jaunty_copper.layout.chains import Chain, Side, Site, Wires, trace
-from jaunty_copper.layout.shapes import Band, Box, Chart, Ribbon, Row, Shape, StudMark
+from jaunty_copper.layout.shapes import Band, Box, Chart, Ribbon, Row, Shape, ShapeKind, StudMark
 from jaunty_copper.plan.model import Bar, Battery, Chassis, Converter, Run, split_ref
 from jaunty_copper.plan.topology import Topology
 
@@ -27,8 +28,12 @@ ITEM_PITCH = 66.0
 FIRST_ITEM = 16.0
 """From a hub's edge to the first item beside it."""
 EQUIPMENT = (152.0, 40.0)
-UNIT = (64.0, 40.0)
+UNIT = (74.0, 40.0)
 UNIT_PITCH = 49.0
+BLOCK = 92.0
+"""Height of a bank of several units, with its air."""
+SLOT = 30.0
+"""Between conductors that leave one block."""
 BAR_W = 14.0
 STUD_GAP = 13.0
 """Least distance between studs of one bar."""
@@ -135,6 +140,15 @@ def _tree(wires: Wires, side: Side) -> _Tree:
     return tree
 
 
+class _Slots(NamedTuple):
+    """A bank's block: its height, and at which height and on which side each terminal is."""
+
+    height: float
+    y: dict[str, float]
+    side: dict[str, Side]
+    holds: tuple[str, ...]
+
+
 class _Placing:
     """The work of one layout."""
 
@@ -157,7 +171,6 @@ class _Placing:
         """Give every piece of equipment and every loose end its row."""
         y = TOP
         plus = self.trees["plus"]
-        titles = {b[0].id: b for b in self.wires.banks}
         roots = [s for s in plus.order if s.is_root or s not in plus.up]
         roots += [Site("bank", b[0].id) for b in self.wires.banks if Site("bank", b[0].id) not in roots]
         waiting = [e for e in self.plan.equipment if Site("equipment", e.id) not in plus.up]
@@ -176,8 +189,7 @@ class _Placing:
                     hub = parent
                     self.row_y[leaf] = y + PITCH / 2
                     y += PITCH
-            units = len(titles[root.id]) if root.kind == "bank" else 1
-            y = max(y, top + units * UNIT_PITCH)
+            y = max(y, top + (self._slots(root).height if root.kind == "bank" else UNIT_PITCH))
             self.bands.append(Band(root.id, self._band_label(root), top, y))
             started = True
         minus = self.trees["minus"]
@@ -206,7 +218,8 @@ class _Placing:
     def _terminals(self, site: Site) -> list[str]:
         if site.kind == "bank":
             bank = next(b for b in self.wires.banks if b[0].id == site.id)
-            return [b.ref(t) for b in bank for t in ("plus", "minus")]
+            block = next(k for k in self.wires.blocks if bank[0] in k)
+            return [x.ref(t) for x in block for t in x.terminal_names]
         thing = self.plan.by_id[site.id]
         return [thing.ref(t) for t in thing.terminal_names]
 
@@ -341,13 +354,15 @@ class _Placing:
         sides: tuple[tuple[Side, float], ...] = (("plus", EDGE), ("minus", self.right_edge))
         for bank in self.wires.banks:
             band = bands[bank[0].id]
+            slots = self._slots(Site("bank", bank[0].id))
             start = self._bank_top(bank, band)
-            for k, b in enumerate(bank):
-                y = start + (k + 0.5) * UNIT_PITCH
-                for side, x in sides:
-                    self.shapes.append(Shape("unit", b.id, side, Box(x, y - UNIT[1] / 2, *UNIT)))
-                self.at[b.ref("plus")] = (self.left_edge, y)
-                self.at[b.ref("minus")] = (self.right_edge, y)
+            kind: ShapeKind = "bank" if len(bank) > 1 else "unit"
+            height = slots.height - (UNIT_PITCH - UNIT[1])
+            for side, x in sides:
+                box = Box(x, start + (slots.height - height) / 2, UNIT[0], height)
+                self.shapes.append(Shape(kind, bank[0].id, side, box, None, slots.holds))
+            for ref, y in slots.y.items():
+                self.at[ref] = (self.left_edge if slots.side[ref] == "plus" else self.right_edge, start + y)
         for e in self.plan.equipment:
             if not isinstance(e, Converter):
                 continue
@@ -365,7 +380,8 @@ class _Placing:
 
     def _bank_top(self, bank: tuple[Battery, ...], band: Band) -> float:
         """Where a bank begins: so that its take-offs meet what they lead to, inside its band."""
-        place = {b.ref(t): (k + 0.5) * UNIT_PITCH for k, b in enumerate(bank) for t in b.terminal_names}
+        slots = self._slots(Site("bank", bank[0].id))
+        place = slots.y
         shifts = []
         for tree in self.trees.values():
             for chain in (*tree.down.get(Site("bank", bank[0].id), ()), *tree.extra):
@@ -373,7 +389,36 @@ class _Placing:
                     if own.first in place:
                         shifts.append(self._y(own.end, own.last) - place[own.first])
         wanted = sum(shifts) / len(shifts) if shifts else band.top
-        return max(band.top - UNIT_PITCH / 2, min(wanted, band.bottom - len(bank) * UNIT_PITCH))
+        return max(6.0, band.top - slots.height / 2, min(wanted, band.bottom - slots.height))
+
+    def _slots(self, root: Site) -> _Slots:
+        """Where conductors leave a bank's block: each take-off has a height of its own, the rest the middle."""
+        block = next(b for b in self.wires.blocks if any(x.id == root.id for x in b))
+        side: dict[str, Side] = {}
+        taken: dict[Side, list[str]] = {"plus": [], "minus": []}
+        for x in block:
+            for t in x.terminal_names:
+                ref = x.ref(t)
+                own: Side = "plus" if self._is_plus(ref) else "minus"
+                side[ref] = own
+                if any(r not in self.wires.bank_links for r in self.plan.runs_at.get(ref, ())):
+                    taken[own].append(ref)
+        units = sum(isinstance(x, Battery) for x in block)
+        height = max(UNIT_PITCH if units == 1 else BLOCK, SLOT * max(len(refs) for refs in taken.values()))
+        y = dict.fromkeys(side, height / 2)
+        for refs in taken.values():
+            y |= {ref: height * (k + 0.5) / len(refs) for k, ref in enumerate(refs)}
+        ids = {x.id for x in block}
+        links = [r.id for r in self.wires.bank_links if split_ref(r.a)[0] in ids]
+        return _Slots(height, y, side, (*(x.id for x in block), *links) if units > 1 else ())
+
+    def _is_plus(self, ref: str) -> bool:
+        """Whether a terminal of a bank is drawn on the plus side: its rail's side, in a string its pole."""
+        item, terminal = split_ref(ref)
+        if isinstance(self.plan.by_id[item], Battery):
+            return terminal == "plus"
+        rail = self.wiring.rail_of(ref)
+        return any(self.wiring.rail_of(b.ref("plus")) == rail for bank in self.wires.banks for b in bank)
 
     def _y(self, site: Site, ref: str) -> float:
         if ref in self.stud_y:
@@ -454,7 +499,8 @@ class _Placing:
                 self._chain(chain, side, None, 14.0 * beside.get(key, 0))
                 beside[key] = beside.get(key, 0) + 1
         for run in self.wires.bank_links:
-            self._bank_link(run)
+            if split_ref(run.a)[0] == split_ref(run.b)[0]:
+                self._bank_link(run)
 
     def _chain(self, chain: Chain, side: Side, row: str | None, bulge: float = 0.0) -> None:
         """Draw one chain outwards from its source."""
@@ -476,6 +522,8 @@ class _Placing:
                 x = hub + sign * (FIRST_ITEM + half + k * ITEM_PITCH)
             elif leaf:
                 x = stop - sign * (FIRST_ITEM + half + (count - 1 - k) * ITEM_PITCH)
+            elif chain.start == chain.end:
+                x = hub + sign * (FIRST_ITEM + half + k * ITEM_PITCH)
             else:
                 x = hub + (stop - hub) * (k + 1) / (count + 1)
             self._item(link.item, side, x, y, link.second, row)
@@ -492,16 +540,9 @@ class _Placing:
         self.ribbons.append(Ribbon(run_id, *p, *q, forward, side, row, bulge))
 
     def _bank_link(self, run: Run) -> None:
-        """Draw a link between units on the inner side of the bank, or outside where it crosses poles."""
-        poles = {split_ref(ref)[1] for ref in (run.a, run.b)}
-        (ax, ay), (bx, by) = self.at[run.a], self.at[run.b]
-        far = abs(ay - by) > 1.5 * UNIT_PITCH
-        if poles == {"plus"}:
-            self.ribbons.append(Ribbon(run.id, ax, ay, bx, by, True, "plus", None, 34.0 if far else 16.0))
-        elif poles == {"minus"}:
-            self.ribbons.append(Ribbon(run.id, ax, ay, bx, by, True, "minus", None, -34.0 if far else -16.0))
-        else:
-            self.ribbons.append(Ribbon(run.id, EDGE, ay, EDGE, by, True, "plus", None, -15.0))
+        """Draw what joins a unit's plus to its own minus, outside the map's edge: it is a mistake to be seen."""
+        (_, ay), (_, by) = self.at[run.a], self.at[run.b]
+        self.ribbons.append(Ribbon(run.id, EDGE, ay, EDGE, by, True, "plus", None, -15.0))
 
     # Rows as paths
 

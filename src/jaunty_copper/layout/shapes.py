@@ -38,7 +38,7 @@ class Box(NamedTuple):
         return self.x - slack <= x <= self.right + slack and self.y - slack <= y <= self.bottom + slack
 
 
-ShapeKind = Literal["equipment", "item", "bar", "post", "chassis", "unit", "output"]
+ShapeKind = Literal["equipment", "item", "bar", "post", "chassis", "unit", "bank", "output"]
 
 
 class Shape(NamedTuple):
@@ -48,6 +48,8 @@ class Shape(NamedTuple):
     ----------
     row : str or None
         The row it belongs to; None for what several rows share.
+    holds : tuple of str
+        Ids of what a bank's block stands for: units, links, bars of its own.
     """
 
     kind: ShapeKind
@@ -55,6 +57,11 @@ class Shape(NamedTuple):
     side: Side
     box: Box
     row: str | None = None
+    holds: tuple[str, ...] = ()
+
+    def stands_for(self, id_: str | None) -> bool:
+        """Whether it is a thing, or holds it."""
+        return id_ is not None and (id_ == self.id or id_ in self.holds)
 
 
 class StudMark(NamedTuple):

@@ -23,7 +23,9 @@ class Card(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus if option.pattern else Qt.FocusPolicy.NoFocus)
         if option.pattern:
             self.setCursor(Qt.CursorShape.PointingHandCursor)
-            self.setToolTip(f"{option.pattern.hint}. Click to interconnect the bank so; undo takes it back.")
+            worst = option.sharing.worst_link
+            link = f" Worst link {worst}: {option.sharing.heat_w[worst]:.2f} W." if worst else ""
+            self.setToolTip(f"{option.pattern.hint}.{link} Click to interconnect the bank so; undo takes it back.")
         else:
             self.setToolTip("The bank as it is in this plan")
         self.setAccessibleName(f"{self.name}: {self.figure} apart, {option.copper_m:.1f} m of links")

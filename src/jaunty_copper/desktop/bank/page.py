@@ -154,6 +154,7 @@ class BankPage(QWidget):
         fresh = self.facts is None or self.facts.asked != facts.asked
         self.facts = facts
         if fresh:
+            self.cards.setVisible(len(facts.options) > 1)
             self.cards.show_options(facts.options, self.picture.case.book.limit("bank_spread_percent"))
         if facts.hours is not None and self.course.hours is not facts.hours:
             bank = self.bank

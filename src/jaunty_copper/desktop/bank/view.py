@@ -24,13 +24,15 @@ from jaunty_copper.desktop.map.paint import ribbon_width
 from jaunty_copper.desktop.theme import LIGHT, Palette, font
 from jaunty_copper.desktop.words import Units
 from jaunty_copper.plan.banks import Bank, places, post_at
-from jaunty_copper.plan.model import Bar, Battery, Plan, Run, split_ref
+from jaunty_copper.plan.model import Bar, Battery, Inline, Plan, Run, split_ref
 from jaunty_copper.study.bank import Share, Sharing
 from jaunty_copper.study.study import State
 
 BAR_BEFORE_MM = 150.0
 """How far before the units the bank's bars are drawn."""
 NUDGE_MM = 10.0
+INLINE_PX = 20.0
+"""Half of what a fuse in a lead takes up."""
 
 
 class Moment(NamedTuple):
@@ -100,13 +102,16 @@ class BankView(QWidget):
         assert self.plan is not None
         assert self.bank is not None
         found: dict[str, list[Bar]] = {"plus": [], "minus": []}
+        if self.state is None:
+            return found
+        w = self.state.wiring
         for id_ in self.bank.inside:
             run = self.plan.run_by_id[id_]
-            for own, other in ((run.a, run.b), (run.b, run.a)):
-                thing = self.plan.by_id[split_ref(other)[0]]
-                side = split_ref(own)[1]
-                if isinstance(thing, Bar) and side in found and thing not in found[side]:
-                    found[side].append(thing)
+            for ref in (run.a, run.b):
+                bar = self.plan.by_id[split_ref(ref)[0]]
+                for side, refs in self.bank.takeoffs.items():
+                    if isinstance(bar, Bar) and bar not in found[side] and w.rail_of(ref) == w.rail_of(refs[0]):
+                        found[side].append(bar)
         return found
 
     def _frame(self) -> tuple[float, float, float, float]:
@@ -118,7 +123,12 @@ class BankView(QWidget):
         front = min(at[u.id][1] for u in self.bank.units)
         back = max(at[u.id][1] + u.depth_mm for u in self.bank.units)
         bars = self._bars()
-        return left, front - (2 * BAR_BEFORE_MM if bars["plus"] or bars["minus"] else 0.6 * BAR_BEFORE_MM), right, back
+        return (
+            left,
+            front - (1.6 * BAR_BEFORE_MM if bars["plus"] or bars["minus"] else 0.6 * BAR_BEFORE_MM),
+            right,
+            back,
+        )
 
     @property
     def scale(self) -> float:
@@ -154,11 +164,37 @@ class BankView(QWidget):
             for bar in bars:
                 if bar.id == item:
                     names = bar.terminal_names
-                    middle = (left + right) / 2
-                    step = min(max(bar.spacing_mm, 34.0 / self.scale), 0.9 * (right - left) / len(names))
-                    y = front - BAR_BEFORE_MM * (0.75 if side == "plus" else 1.5)
+                    # Plus bar to the left, minus bar to the right: their take-offs then cross nothing.
+                    middle = left + (right - left) * (0.27 if side == "plus" else 0.73)
+                    step = min(max(bar.spacing_mm, 26.0 / self.scale), 0.44 * (right - left) / len(names))
+                    y = front - BAR_BEFORE_MM * (1.0 + 0.35 * bars.index(bar))
                     return self.to_view(middle + (names.index(terminal) - (len(names) - 1) / 2) * step, y)
-        return None
+        return self._inline_post(item, terminal)
+
+    def _inline_post(self, item: str, terminal: str) -> QPointF | None:
+        """A terminal of what stands in a lead: on the way between what is at its two ends."""
+        assert self.plan is not None
+        thing = self.plan.by_id.get(item)
+        if not isinstance(thing, Inline):
+            return None
+        ends = []
+        for own in ("a", "b"):
+            runs = self.plan.runs_at.get(thing.ref(own), ())
+            far = [r.b if r.a == thing.ref(own) else r.a for r in runs]
+            near = next(
+                (
+                    p
+                    for ref in far
+                    if not isinstance(self.plan.by_id[split_ref(ref)[0]], Inline) and (p := self.post(ref))
+                ),
+                None,
+            )
+            if near is None:
+                return None
+            ends.append(near)
+        middle, way = (ends[0] + ends[1]) / 2, ends[1] - ends[0]
+        length = hypot(way.x(), way.y()) or 1.0
+        return middle + way / length * (-INLINE_PX if terminal == "a" else INLINE_PX)
 
     def strap(self, run: Run) -> QPainterPath | None:
         """A link's way: as much longer than the straight one as its length says."""
@@ -169,7 +205,11 @@ class BankView(QWidget):
         length = 1000.0 * run.length_m * self.scale
         # A flat arc of length L over a span d rises by d sqrt(3/8 (L/d - 1)).
         rise = span * sqrt(max(0.375 * (length / span - 1.0), 0.0)) if span else 0.0
-        rise = min(rise, 0.45 * self.height())
+        # Leads to a bar are many and long: they are told by their figures, not by their sag.
+        to_bar = (
+            any(isinstance(self.plan.by_id[split_ref(ref)[0]], Bar) for ref in (run.a, run.b)) if self.plan else False
+        )
+        rise = min(rise, 0.06 * self.height() if to_bar else 0.45 * self.height())
         up = split_ref(run.a)[1] == "plus" and split_ref(run.b)[1] == "plus"
         path = QPainterPath(a)
         middle = QPointF((a.x() + b.x()) / 2, (a.y() + b.y()) / 2 + (-2 if up else 2) * rise)
@@ -196,6 +236,8 @@ class BankView(QWidget):
                 self._bar(p, bar)
         for id_ in self.bank.inside:
             self._strap(p, self.plan.run_by_id[id_])
+        for x in self._inlines():
+            self._inline(p, x)
         self._takeoffs(p)
         for unit in self.bank.units:
             self._posts(p, unit)
@@ -245,7 +287,7 @@ class BankView(QWidget):
         """Share of the load against an even share, which is at the middle of the gauge."""
         c = self.palette_
         room = r.bottom() - r.top()
-        y = r.top() + (72 if room > 120 else room - 16)
+        y = r.top() + min(72.0, 0.6 * room)
         track = QRectF(r.x() + 8, y, r.width() - 16, 9)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(QColor(c.raised))
@@ -315,6 +357,8 @@ class BankView(QWidget):
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawPath(path)
         at = path.pointAtPercent(0.5)
+        if not bad and path.length() < 46.0:
+            return
         text = f"bad joint · {self.units.length(run.length_m)}" if bad else self.units.length(run.length_m)
         p.setFont(font(11, bad))
         w = p.fontMetrics().horizontalAdvance(text) + 8
@@ -344,7 +388,41 @@ class BankView(QWidget):
         p.drawRoundedRect(box, 3, 3)
         p.setFont(font(11))
         p.setPen(QColor(c.soft))
-        p.drawText(QPointF(box.right() + 8, box.center().y() + 4), bar.title)
+        left = bar in self._bars()["plus"]
+        beside = (
+            QRectF(box.left() - 166, box.y() - 1, 160, 18) if left else QRectF(box.right() + 6, box.y() - 1, 160, 18)
+        )
+        side = Qt.AlignmentFlag.AlignRight if left else Qt.AlignmentFlag.AlignLeft
+        p.drawText(beside, side | Qt.AlignmentFlag.AlignVCenter, bar.title)
+
+    def _inlines(self) -> list[Inline]:
+        """Fuses and other things in the bank's links and leads."""
+        assert self.plan is not None
+        assert self.bank is not None
+        ids = dict.fromkeys(
+            split_ref(ref)[0]
+            for id_ in self.bank.inside
+            for ref in (self.plan.run_by_id[id_].a, self.plan.run_by_id[id_].b)
+        )
+        return [x for id_ in ids if isinstance(x := self.plan.by_id[id_], Inline) and self.post(x.ref("a")) is not None]
+
+    def _box(self, x: Inline) -> QRectF:
+        a, b = self.post(x.ref("a")), self.post(x.ref("b"))
+        assert a is not None
+        assert b is not None
+        middle = (a + b) / 2
+        return QRectF(middle.x() - 22, middle.y() - 11, 44, 22)
+
+    def _inline(self, p: QPainter, x: Inline) -> None:
+        c, box = self.palette_, self._box(x)
+        chosen = x.id == self.selected
+        p.setPen(QPen(QColor(c.accent if chosen else c.steel), 2.5 if chosen else 1.4))
+        p.setBrush(QColor(c.sheet))
+        p.drawRoundedRect(box, 3, 3)
+        p.setPen(QColor(c.ink))
+        p.setFont(font(11, True))
+        rating = getattr(x, "rating_a", None)
+        p.drawText(box, Qt.AlignmentFlag.AlignCenter, f"{rating:g} A" if rating else _cut(p, x.title, 42))
 
     def _takeoffs(self, p: QPainter) -> None:
         """Where the rest of the system is joined, as an arrow with the name of what comes next."""
@@ -395,6 +473,9 @@ class BankView(QWidget):
         """The link or unit at a place."""
         if self.bank is None or self.plan is None:
             return None
+        for x in self._inlines():
+            if self._box(x).contains(at):
+                return x.id
         stroker = QPainterPathStroker()
         stroker.setWidth(14)
         for id_ in self.bank.inside:
@@ -445,7 +526,7 @@ class BankView(QWidget):
         """Go from thing to thing; move the selected unit."""
         if self.bank is None:
             return
-        order = [*(u.id for u in self.bank.units), *self.bank.inside]
+        order = [*(u.id for u in self.bank.units), *self.bank.inside, *(x.id for x in self._inlines())]
         step = {Qt.Key.Key_Tab: 1, Qt.Key.Key_Space: 1, Qt.Key.Key_Backtab: -1}.get(Qt.Key(event.key()))
         ways = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
         way = ways.get(Qt.Key(event.key()))
@@ -489,6 +570,8 @@ class BankView(QWidget):
                 f"{self.bank.by_id[id_].title}: {words.amps(abs(s.current_a))} of {words.amps(s.limit_a)}, "
                 f"{abs(s.c_rate):.3f} C, {words.volts(s.terminal_v)} between its posts"
             )
+        if id_ not in self.plan.run_by_id:
+            return f"{self.plan.by_id[id_].title}: {words.amps(self.state.current(id_))}"
         run = self.plan.run_by_id[id_]
         return f"{id_}: {words.amps(abs(self.state.current(id_)))}, {1000 * abs(self.state.drop(id_)):.1f} mV, {self.sharing.heat_w[id_]:.2f} W, {self.units.length(run.length_m)}"
 

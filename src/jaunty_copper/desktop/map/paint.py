@@ -257,19 +257,23 @@ class MapPainter:
                 self._item(shape)
             case "unit":
                 self._unit(shape)
+            case "bank":
+                self._bank(shape)
             case "output":
                 self._output(shape)
             case _:
                 self._hub(shape)
-        worst = self.picture.worst_at.get(split_ref(shape.id)[0])
-        if worst is not None and not (shape.kind in ("unit", "output") and shape.side == "minus"):
+        ids = shape.holds or (split_ref(shape.id)[0],)
+        worst = min((self.picture.worst_at[i] for i in ids if i in self.picture.worst_at), default=None)
+        if worst is not None and not (shape.kind in ("unit", "bank", "output") and shape.side == "minus"):
             badge(self.p, self.c, worst, shape.box.right - 1, shape.box.y + 1)
 
     def _outline(self, shape: Shape, radius: float, fill: QColor, line: QColor, width: float = 1.4) -> QRectF:
         box = QRectF(shape.box.x, shape.box.y, shape.box.w, shape.box.h)
-        if shape.id == self.look.selected or shape.id == self.look.hovered:
+        chosen = shape.stands_for(self.look.selected)
+        if chosen or shape.id == self.look.hovered:
             ring = QColor(self.c.accent)
-            ring.setAlpha(255 if shape.id == self.look.selected else 120)
+            ring.setAlpha(255 if chosen else 120)
             self.p.setPen(QPen(ring, 3.0))
             self.p.setBrush(Qt.BrushStyle.NoBrush)
             self.p.drawRoundedRect(box.adjusted(-3.5, -3.5, 3.5, 3.5), radius + 3, radius + 3)
@@ -361,6 +365,28 @@ class MapPainter:
         else:
             text = words.volts(self.picture.battery_v(b.id, self.look.scenario))
         self._text(QRectF(box.x() + 4, inner.y() + 20, box.width() - 8, 16), text, 12, False, on, align)
+
+    def _bank(self, shape: Shape) -> None:
+        """A bank of several units as one block; its page shows what is inside."""
+        plus = shape.side == "plus"
+        box = self._outline(shape, 4, QColor(self.c.steel), QColor(self.c.steel))
+        if not self.text_shown:
+            return
+        on = QColor(self.c.paper)
+        align = Qt.AlignmentFlag.AlignLeft if plus else Qt.AlignmentFlag.AlignRight
+        inner = box.adjusted(6, 0, -6, 0)
+        post = QRectF(box.right() - 16, box.y() + 4, 13, 16) if plus else QRectF(box.x() + 3, box.y() + 4, 13, 16)
+        self._text(post, "+" if plus else "−", 16, True, on)
+        units = sum(isinstance(self.picture.plan.by_id.get(i), Battery) for i in shape.holds)
+        amps, volts = self.picture.bank(shape.id, self.look.scenario)
+        figure = ("◂ " if amps < -1e-3 else "") + words.amps(amps) if plus else words.volts(volts)
+        lines = [("Bank", True), (f"{units} units", False), (figure, True)]
+        spread = self.picture.spread(shape.id, self.look.scenario)
+        if plus and isfinite(spread):
+            lines.append((f"{100 * spread:.0f} % apart", False))
+        for k, (text, strong) in enumerate(lines):
+            size = 11 if k == 3 else 12
+            self._text(QRectF(inner.x(), box.y() + 4 + 19 * k, inner.width(), 17), text, size, strong, on, align)
 
     def _output(self, shape: Shape) -> None:
         e = self.picture.plan.by_id.get(shape.id)

@@ -163,7 +163,7 @@ class MapView(QAbstractScrollArea):
         assert self.picture is not None
         chart = self.picture.chart
         for s in (*chart.shapes, *chart.loose):
-            if not (s.kind in ("unit", "output") and s.side == "minus"):
+            if not (s.kind in ("unit", "bank", "output") and s.side == "minus"):
                 yield s.id, s.box.cx, s.box.cy
         for r in chart.ribbons:
             yield r.run, *r.point(0.5)
@@ -172,7 +172,11 @@ class MapView(QAbstractScrollArea):
 
     def place(self, id_: str) -> tuple[float, float] | None:
         """Where something stands on the map."""
-        return next(((x, y) for own, x, y in self._places() if own == id_), None)
+        found = next(((x, y) for own, x, y in self._places() if own == id_), None)
+        if found is None and self.picture is not None:
+            held = next((s.box for s in self.picture.chart.shapes if id_ in s.holds), None)
+            return None if held is None else (held.cx, held.cy)
+        return found
 
     def _bring(self, id_: str) -> None:
         at = self.place(id_)
@@ -500,7 +504,12 @@ class MapView(QAbstractScrollArea):
             lines = [f"{owner.title}, {split_ref(id_)[1]}", words.volts(picture.node_v(id_, look.scenario))]
         else:
             thing = plan.by_id[id_]
+            block = next((s for s in picture.chart.shapes if s.kind == "bank" and s.stands_for(id_)), None)
             lines = [thing.title]
+            if block is not None and id_ == block.id:
+                spread = picture.spread(id_, look.scenario)
+                apart = f", {100 * spread:.0f} % apart" if isfinite(spread) else ""
+                lines = [f"A bank{apart}; a double click opens it", thing.title]
             if isinstance(thing, Equipment):
                 e = picture.equipment(thing, look.scenario)
                 lines += [f"{words.amps(e.current_a)} at {words.volts(e.voltage_v)}, {e.mode}"]

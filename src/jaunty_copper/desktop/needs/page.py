@@ -4,11 +4,14 @@ from functools import partial
 from math import isfinite
 
 from PySide6.QtCore import QModelIndex, Qt, Signal
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
     QHeaderView,
     QLabel,
+    QMenu,
+    QPushButton,
     QScrollArea,
     QSplitter,
     QTableView,
@@ -17,13 +20,15 @@ from PySide6.QtWidgets import (
 )
 
 from jaunty_copper.desktop.editors import NumberEditor
+from jaunty_copper.desktop.map import menu
 from jaunty_copper.desktop.needs.bars import Bars
 from jaunty_copper.desktop.needs.table import Table
 from jaunty_copper.desktop.picture import Picture
 from jaunty_copper.desktop.theme import Palette
 from jaunty_copper.desktop.words import Units
-from jaunty_copper.plan import edits
+from jaunty_copper.plan import defaults, edits
 from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.model import AnyEquipment, Plan
 from jaunty_copper.study.needs import Needs, needs
 
 
@@ -33,6 +38,7 @@ class NeedsPage(QWidget):
     wanted = Signal(object)
     """An `Edit` to apply."""
     picked = Signal(str)
+    scenario_wanted = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -56,6 +62,32 @@ class NeedsPage(QWidget):
             | QAbstractItemView.EditTrigger.EditKeyPressed
         )
         self.view.selectionModel().currentChanged.connect(self._current)
+        self.adding = QMenu(self)
+        for kind, word in defaults.EQUIPMENT_WORDS.items():
+            self.adding.addAction(word).triggered.connect(partial(self._add, kind))
+        add = QPushButton("Add equipment")
+        add.setMenu(self.adding)
+        add.setToolTip("It stands loose on the map until it has conductors")
+        self.removing = QPushButton("Remove")
+        self.removing.setToolTip("The chosen equipment, with its circuit")
+        self.removing.clicked.connect(self._remove)
+        scenario = QPushButton("Add scenario")
+        scenario.setToolTip("One more column, like the scenario that is shown")
+        scenario.clicked.connect(self.scenario_wanted)
+        buttons = QHBoxLayout()
+        buttons.setContentsMargins(12, 6, 12, 8)
+        buttons.setSpacing(8)
+        for button in (add, self.removing, scenario):
+            buttons.addWidget(button)
+        hint = QLabel("Type over any figure. A scenario's cell takes on, off, surge or per cent.")
+        hint.setObjectName("caption")
+        buttons.addWidget(hint, 1)
+        upper = QWidget()
+        above = QVBoxLayout(upper)
+        above.setContentsMargins(0, 0, 0, 0)
+        above.setSpacing(0)
+        above.addWidget(self.view, 1)
+        above.addLayout(buttons)
         self.bars = Bars()
         self.told = QLabel()
         self.told.setWordWrap(True)
@@ -88,9 +120,9 @@ class NeedsPage(QWidget):
         below.setSizes([480, 400])
         below.setHandleWidth(1)
         split = QSplitter(Qt.Orientation.Vertical)
-        split.addWidget(self.view)
+        split.addWidget(upper)
         split.addWidget(below)
-        split.setSizes([330, 350])
+        split.setSizes([370, 310])
         split.setHandleWidth(1)
         page = QVBoxLayout(self)
         page.setContentsMargins(0, 0, 0, 0)
@@ -135,8 +167,31 @@ class NeedsPage(QWidget):
             self.bars.update()
             self.picked.emit(e.id)
 
+    def _add(self, kind: str) -> None:
+        volts = self.needs.nominal_v if self.needs else 12.0
+        new = defaults.new_equipment(self.table.plan, kind, volts)
+        self.wanted.emit(Edit(f"Add {new.title}", partial(_added, new=new)))
+
+    def _remove(self) -> None:
+        now = self.view.currentIndex()
+        if now.isValid():
+            edit = menu.removal(self.table.plan, self.table.plan.equipment[now.row()].id)
+            if edit is not None:
+                self.wanted.emit(edit)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Delete removes the chosen equipment."""
+        if event.key() == Qt.Key.Key_Delete:
+            self._remove()
+        else:
+            super().keyPressEvent(event)
+
     def _days(self, days: float) -> None:
         self.wanted.emit(Edit(f"{days:g} days of autonomy", partial(edits.change_plan, autonomy_days=days)))
+
+
+def _added(plan: Plan, new: AnyEquipment) -> Plan:
+    return edits.add(plan, new)
 
 
 def told(n: Needs) -> str:
