@@ -49,11 +49,15 @@ class Units:
 
     def emf(self, soc: Floats) -> tuple[Floats, Floats]:
         """Open-circuit voltages at a charge, V, and their slope, V per %."""
+        from_soc, low, slope = self.segment(soc)
+        return low + slope * (soc - from_soc), slope
+
+    def segment(self, soc: Floats) -> tuple[Floats, Floats, Floats]:
+        """The tenth of the curve that each unit is in: where it begins, %, its EMF there, its slope."""
         k = np.clip((soc / 10.0).astype(np.int64), 0, 9)
         unit = np.arange(soc.size)
         low = self.ocv_v[unit, k]
-        slope = (self.ocv_v[unit, k + 1] - low) / 10.0
-        return low + slope * (soc - 10.0 * k), slope
+        return np.asarray(10.0 * k, dtype=np.float64), low, (self.ocv_v[unit, k + 1] - low) / 10.0
 
     def extra_ohm(self, soc: Floats) -> Floats:
         """What the resistance at a charge adds to `ohm`."""
@@ -168,13 +172,19 @@ class _Following:
         valid = False
         at = 0
         eye = np.eye(self.soc.size)
+        per_a = 100.0 * self.h / u.capacity_ah
+        begins = np.full(self.soc.size, np.inf)
         for at in range(rows):
-            emf, slope = u.emf(self.soc)
+            into = self.soc - begins
+            if into.min() < 0.0 or into.max() >= 10.0:
+                begins, low, slope = u.segment(self.soc)
+                into, inverse = self.soc - begins, None
+            emf = low + slope * into
             moved = emf - self.emf0 if valid else emf
             if not valid or np.abs(moved).max() > MOVED_SHARE * emf.max() or self._switches(moved):
                 if not self._solve(times[at], emf):
                     break
-                moved, valid = np.zeros_like(emf), True
+                moved, valid, inverse = np.zeros_like(emf), True, None
             now = self.i0 + self.response.current_s @ moved
             soc[at], current[at] = self.soc, now
             volts[at] = emf - (u.ohm + self.extra) * now
@@ -182,9 +192,10 @@ class _Following:
             if ended is not None:
                 self.events.append(ended)
                 break
-            # Charge in % falls by 100 h I / C; S in V per % of charge.
-            per_a = 100.0 * self.h / u.capacity_ah
-            step = np.linalg.solve(eye + self.response.current_s * (slope * per_a), now)
+            if inverse is None:
+                # Charge in % falls by 100 h I / C; S in V per % of charge.
+                inverse = np.linalg.inv(eye + self.response.current_s * (slope * per_a))
+            step = inverse @ now
             self.soc = self.soc - per_a * step
             current[at] = step
         last = at + 1 if not np.isnan(current[at]).any() else at
@@ -245,6 +256,8 @@ class _Following:
 
     def _ended(self, hour: float, now: Floats, volts: Floats) -> Event | None:
         """Whether a unit is empty or full."""
+        if (volts >= self.units.stop_v).all() and self.soc.min() > 0.0 and self.soc.max() < 100.0:
+            return None
         empty: Flags = (now > 0.0) & ((volts < self.units.stop_v) | (self.soc <= 0.0))
         full: Flags = (now < 0.0) & (self.soc >= 100.0)
         for kind, which in (("empty", empty), ("full", full)):

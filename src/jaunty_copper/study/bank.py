@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property, partial
 from math import inf, nan
+from typing import Any
 
 import numpy as np
 
@@ -13,7 +14,7 @@ from jaunty_copper.physics.operating_point import Solver
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.banks import Bank
 from jaunty_copper.plan.edits import EditError
-from jaunty_copper.plan.model import Battery, Breaker, Fuse, Inverter, Load, Plan, Run, Scenario
+from jaunty_copper.plan.model import Battery, Breaker, CurrentLoad, Fuse, Inverter, Load, Plan, Run, Scenario, split_ref
 from jaunty_copper.plan.patterns import Pattern, arrange, fitting, why_not
 from jaunty_copper.study.demand import duty_of
 from jaunty_copper.study.study import State, solve_scenario
@@ -198,6 +199,28 @@ def bank_of(wiring: Wiring, unit: str) -> Bank:
         if unit in bank.by_id:
             return bank
     raise KeyError(unit)
+
+
+def alone(plan: Plan, bank: Bank, amps: float) -> Plan:
+    """A bank with its links and leads and nothing else, with a current out of its take-offs."""
+    inside = [plan.run_by_id[id_] for id_ in bank.inside]
+    held = {split_ref(ref)[0] for r in inside for ref in (r.a, r.b)} | set(bank.by_id)
+    plus, minus = (bank.takeoffs[side][0] for side in ("plus", "minus"))
+    ends: dict[str, Any] = {"length_m": 1.0, "measured_ohm": 1e-3}
+    out, back = (
+        Run(id="alone-out", a=plus, b="alone.plus", **ends),
+        Run(id="alone-back", a="alone.minus", b=minus, **ends),
+    )
+    # Charging is discharging with all signs turned: the shares are the same.
+    load = CurrentLoad(id="alone", nominal_v=max(bank.nominal_v, 1.0), current_a=max(abs(amps), 1e-3))
+    return plan.model_copy(
+        update={
+            "items": tuple(x for x in plan.items if x.id in held),
+            "equipment": (load,),
+            "runs": (*inside, out, back),
+            "scenarios": (),
+        }
+    )
 
 
 # What moves the shares

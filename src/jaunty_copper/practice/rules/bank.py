@@ -22,7 +22,7 @@ from jaunty_copper.plan.patterns import arrange, arranging, fitting, why_not
 from jaunty_copper.practice.case import Case, Rule
 from jaunty_copper.practice.findings import Finding, Severity
 from jaunty_copper.practice.rules.words import amps, percent
-from jaunty_copper.study.bank import Sharing, bank_of, limits_of, sharing
+from jaunty_copper.study.bank import Sharing, alone, bank_of, limits_of, sharing
 from jaunty_copper.study.needs import needs
 from jaunty_copper.study.study import solve_scenario
 from jaunty_copper.study.wiring import held_ah
@@ -118,11 +118,13 @@ def _better(case: Case, worst: Sharing, limit: float) -> Edit | None:
     if why_not(case.plan, bank):
         return None
     order = ("opposite", "middle", "halves", "bars")
+    # The bank by itself under the same current: the whole system would be solved four times over.
+    small = alone(case.plan, bank, worst.current_a)
     for id_ in order:
         pattern = next((p for p in fitting(bank) if p.id == id_), None)
         if pattern is None:
             continue
-        state = solve_scenario(arrange(case.plan, bank.id, id_), worst.scenario)
+        state = solve_scenario(arrange(small, bank.id, id_), worst.scenario)
         if 100.0 * sharing(bank_of(state.wiring, bank.id), state).spread <= limit:
             return Edit(f"Interconnect the bank: {pattern.name}", arranging(bank.id, pattern))
     return None
