@@ -67,6 +67,13 @@ def parser() -> argparse.ArgumentParser:
     needs.add_argument("plan", metavar="PLAN")
     needs.add_argument("--json", action="store_true", help="for programs")
 
+    trip = command("trip", "trip", "When a device of a family opens at a current.")
+    trip.add_argument("--family", required=True, metavar="F", help="by its id, as parts lists them")
+    trip.add_argument("--rating", type=float, required=True, metavar="R", help="A")
+    trip.add_argument("--current", type=float, required=True, metavar="A", help="A")
+    trip.add_argument("--ambient", type=float, default=25.0, metavar="C", help="air at the device, °C; 25")
+    trip.add_argument("--json", action="store_true", help="for programs")
+
     export = command("export", "export", "Write a plan in another form.")
     export.add_argument("plan", metavar="PLAN")
     export.add_argument("--to", choices=["circuit"], required=True, help="circuit: a SPICE netlist of the solved state")

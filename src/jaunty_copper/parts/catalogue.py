@@ -10,7 +10,7 @@ from typing import Any, TypeVar
 
 from pydantic import TypeAdapter
 
-from jaunty_copper.parts.models import Chemistry, Conductor, DeviceFamily, Insulation, OwnParts, Stud
+from jaunty_copper.parts.models import Chemistry, Conductor, DeviceFamily, Gate, Insulation, OwnParts, Stud
 
 T = TypeVar("T")
 DATA = Path(__file__).parent / "data"
@@ -25,6 +25,7 @@ class Catalogue:
     device_families: Mapping[str, DeviceFamily]
     battery_chemistries: Mapping[str, Chemistry]
     studs: Mapping[str, Stud]
+    gates: Mapping[str, tuple[Gate, ...]]
     device_ratings_a: tuple[float, ...]
 
     def with_own(self, own: OwnParts) -> "Catalogue":
@@ -40,6 +41,10 @@ class Catalogue:
         """Standard ratings that a family comes in, A, ascending."""
         low = bisect_left(self.device_ratings_a, family.min_a)
         return self.device_ratings_a[low : bisect_right(self.device_ratings_a, family.max_a)]
+
+    def gates_of(self, family: DeviceFamily) -> tuple[Gate, ...]:
+        """Gates of a family's opening band: its own, or of the family that it opens like."""
+        return family.gates or self.gates.get(family.curve or family.id, ())
 
     def sizes(self, system: str) -> tuple[Conductor, ...]:
         """Conductors of one system (metric, awg, sae), thinnest first."""
@@ -58,6 +63,14 @@ def _load(name: str, model: type[T]) -> list[T]:
     return rows
 
 
+def _gates() -> dict[str, tuple[Gate, ...]]:
+    found: dict[str, list[Gate]] = {}
+    for row in read_table((DATA / "time_current_gates.csv").read_text("utf-8")):
+        short, long = (float(row[name]) if row[name] else None for name in ("min_s", "max_s"))
+        found.setdefault(row["family"], []).append((float(row["multiple"]), short, long))
+    return {family: tuple(gates) for family, gates in found.items()}
+
+
 def _by_id(parts: Iterable[Any]) -> dict[str, Any]:
     return {part.id: part for part in parts}
 
@@ -71,6 +84,7 @@ def library() -> Catalogue:
         device_families=_by_id(_load("device_families", DeviceFamily)),
         battery_chemistries=_by_id(_load("battery_chemistries", Chemistry)),
         studs={s.thread: s for s in _load("studs", Stud)},
+        gates=_gates(),
         device_ratings_a=tuple(
             float(row["rating_a"]) for row in read_table((DATA / "device_ratings.csv").read_text("utf-8"))
         ),

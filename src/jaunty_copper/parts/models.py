@@ -3,6 +3,7 @@
 The same models read the library's data files and the parts that a plan carries itself.
 """
 
+from itertools import pairwise
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
@@ -38,6 +39,9 @@ class Insulation(Part):
     max_c: Annotated[float, Field(gt=40, le=300)] = Field(description="Continuous conductor temperature")
 
 
+Gate = tuple[Positive, Positive | None, Positive | None]
+
+
 def _pairs(value: object) -> object:
     if not isinstance(value, str):
         return value
@@ -60,6 +64,26 @@ class DeviceFamily(Part):
     terminals: Thread | Literal["blade", "clamp"]
     ignition_protected: Literal["yes", "no", "some"]
     body_v_at_rated: NotNegative = Field(description="Drop over the body at rated current")
+    curve: PartId | None = Field(
+        None, description="Family of the library whose opening band it has; else its own gates"
+    )
+    gates: tuple[Gate, ...] = Field((), description="Own band: multiple of rating, shortest and longest time in s")
+    release: Literal["fuse", "thermal", "none"] = Field("fuse", description="How its rating follows the ambient")
+    floor_s: NotNegative = Field(0.0, description="Mechanical opening time of a breaker")
+
+    def interrupt_a(self, volts: float) -> float | None:
+        """Interrupt rating at a system voltage, A.
+
+        Linear between the pairs given; below the lowest voltage its value holds, for a rating is
+        never extrapolated upwards; None above the highest.
+        """
+        pairs = sorted(self.interrupt_v_ka)
+        if volts > pairs[-1][0]:
+            return None
+        for (v0, k0), (v1, k1) in pairwise(pairs):
+            if v0 <= volts <= v1:
+                return 1000.0 * (k0 + (k1 - k0) * (volts - v0) / (v1 - v0))
+        return 1000.0 * pairs[0][1]
 
 
 class Chemistry(Part):

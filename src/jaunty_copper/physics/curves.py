@@ -1,0 +1,137 @@
+"""When a protective device opens: bands of time over current."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from jaunty_copper.physics.copper import Floats
+
+AMBIENT = {
+    "fuse": ((25.0, 1.00), (50.0, 0.95), (70.0, 0.90)),
+    "thermal": ((25.0, 1.00), (40.0, 0.93), (60.0, 0.84), (75.0, 0.78)),
+    "none": ((25.0, 1.00),),
+}
+"""What is left of a rating at an ambient, C, by the kind of release; representative. Below the
+first and above the last point the nearest holds, so that no rating ever grows."""
+
+
+def ambient_factor(release: str, ambient_c: ArrayLike) -> Floats:
+    """What an ambient leaves of a rating, 0 to 1.
+
+    Parameters
+    ----------
+    release : str
+        fuse, thermal or none (hydraulic-magnetic).
+    ambient_c : array_like
+        Air at the device, C.
+    """
+    points = AMBIENT[release]
+    return np.asarray(np.interp(np.asarray(ambient_c, dtype=float), [t for t, _ in points], [f for _, f in points]))
+
+
+@dataclass(frozen=True)
+class Band:
+    """Between which times a device opens, over multiples of its rating.
+
+    Attributes
+    ----------
+    short_at, short_s : ndarray
+        Multiples and times that it certainly lasts; ascending, falling.
+    long_at, long_s : ndarray
+        Multiples and times by which it has certainly opened.
+    melts : bool
+        A fuse: beyond the last point the integral of the square of the current is constant.
+        Else a breaker, which is never faster than `floor_s`.
+    floor_s : float
+        Mechanical opening time of a breaker.
+
+    Notes
+    -----
+    Between points log t is linear in log I: exact on the points and monotone between.
+    """
+
+    short_at: Floats
+    short_s: Floats
+    long_at: Floats
+    long_s: Floats
+    melts: bool
+    floor_s: float = 0.0
+
+    def shortest(self, multiple: ArrayLike) -> Floats:
+        """Time that a device lasts at least at a constant current, s; inf below its first point."""
+        return self._read(np.asarray(multiple, dtype=float), self.short_at, self.short_s, self.melts)
+
+    def longest(self, multiple: ArrayLike) -> Floats:
+        """Time by which a device has opened at a constant current, s; inf below its first point."""
+        return self._read(np.asarray(multiple, dtype=float), self.long_at, self.long_s, self.melts)
+
+    def _read(self, m: Floats, at: Floats, seconds: Floats, melts: bool) -> Floats:
+        if not at.size:
+            return np.full(m.shape, np.inf)
+        safe = np.maximum(m, 1e-9)
+        t = np.exp(np.interp(np.log(safe), np.log(at), np.log(seconds)))
+        beyond = safe > at[-1]
+        if melts:
+            t = np.where(beyond, seconds[-1] * (at[-1] / safe) ** 2, t)
+        t = np.maximum(t, self.floor_s)
+        return np.asarray(np.where(m < at[0] * (1.0 - 1e-12), np.inf, t))
+
+    def opens_at(self, seconds: float, certainly: bool = True) -> float:
+        """Smallest multiple at which a device opens within a time.
+
+        Parameters
+        ----------
+        seconds : float
+            The time.
+        certainly : bool
+            By the slow edge of the band; else by the fast one, where it may open.
+        """
+        low, high = 1e-3, 1e4
+        read = self.longest if certainly else self.shortest
+        if float(read(high)) > seconds:
+            return np.inf
+        while high / low > 1.0 + 1e-9:
+            mid = (low * high) ** 0.5
+            low, high = (mid, high) if float(read(mid)) > seconds else (low, mid)
+        return high
+
+
+def melted(band: Band, multiple: Floats, times_s: Floats, certainly: bool = False) -> Floats:
+    """How far a device is towards opening along a course of current; it opens at 1.
+
+    Parameters
+    ----------
+    band : Band
+        Of the device.
+    multiple : ndarray, shape (t,)
+        Current over rating at each time.
+    times_s : ndarray, shape (t,)
+        Ascending.
+    certainly : bool
+        By the slow edge of the band; else by the fast one.
+
+    Returns
+    -------
+    ndarray, shape (t,)
+
+    Notes
+    -----
+    The integral of dt / t(I), trapezoidal: at a constant current it reaches one at the band's
+    time; on the adiabatic part, where t falls with the square, it is the integral of i² over
+    the device's own I²t.
+    """
+    read = band.longest if certainly else band.shortest
+    rate = 1.0 / read(np.abs(multiple))
+    steps = 0.5 * (rate[1:] + rate[:-1]) * np.diff(times_s)
+    return np.concatenate([[0.0], np.cumsum(steps)])
+
+
+def band_of(gates: tuple[tuple[float, float | None, float | None], ...], melts: bool, floor_s: float) -> Band:
+    """Make a band from gates: multiple of rating, shortest and longest time, s, None for no limit."""
+
+    def edge(k: int) -> tuple[Floats, Floats]:
+        found = [(g[0], g[k]) for g in gates if g[k] is not None]
+        return np.array([m for m, _ in found], dtype=float), np.array([t for _, t in found], dtype=float)
+
+    return Band(*edge(1), *edge(2), melts, floor_s)

@@ -1,0 +1,86 @@
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from jaunty_copper.parts.catalogue import library
+from jaunty_copper.physics.curves import ambient_factor, band_of, melted
+
+FAMILIES = list(library().device_families.values())
+
+
+def band(family):
+    return band_of(library().gates_of(family), family.kind == "fuse", family.floor_s)
+
+
+@pytest.mark.parametrize("family", FAMILIES, ids=lambda f: f.id)
+def test_times_on_gates_are_exact(family):
+    made = band(family)
+    gates = library().gates_of(family)
+    assert len(gates) > 3
+    for multiple, short, long in gates:
+        if short is not None:
+            assert float(made.shortest(multiple)) == pytest.approx(max(short, family.floor_s), rel=1e-12)
+        if long is not None:
+            assert float(made.longest(multiple)) == pytest.approx(max(long, family.floor_s), rel=1e-12)
+
+
+@pytest.mark.parametrize("family", FAMILIES, ids=lambda f: f.id)
+def test_times_fall_with_current_and_the_edges_do_not_cross(family):
+    made, m = band(family), np.geomspace(0.5, 200.0, 4000)
+    for read in (made.shortest, made.longest):
+        t = read(m)
+        assert np.all(np.diff(t[np.isfinite(t)]) <= 1e-12)
+    assert np.all(made.shortest(m) <= made.longest(m))
+    assert np.isinf(made.shortest(0.9))
+
+
+def test_beyond_the_last_gate_a_fuse_melts_at_constant_i2t_and_a_breaker_has_a_floor():
+    fuse = band(library().device_families["class-t-fuse"])
+    assert float(fuse.shortest(20.0)) * 20.0**2 == pytest.approx(0.004 * 10.0**2)
+    breaker = band(library().device_families["dc-miniature-breaker"])
+    assert float(breaker.shortest(100.0)) == pytest.approx(0.003)
+    assert float(breaker.longest(100.0)) == pytest.approx(0.02)
+
+
+@given(st.sampled_from(FAMILIES), st.floats(1.6, 60.0))
+def test_the_melting_integral_of_a_constant_current_is_the_bands_time(family, multiple):
+    made = band(family)
+    for certainly, read in ((False, made.shortest), (True, made.longest)):
+        t = float(read(multiple))
+        times = np.linspace(0.0, t, 11)
+        assert melted(made, np.full(11, multiple), times, certainly)[-1] == pytest.approx(1.0, rel=1e-9)
+
+
+def test_the_melting_integral_of_a_decaying_current_is_its_i2t():
+    made = band(library().device_families["class-t-fuse"])
+    times = np.linspace(0.0, 0.02, 20001)
+    current = 40.0 * np.exp(-times / 0.01)
+    # All of it beyond the last gate: the device's own I2t is 0.4 s.
+    deep = current >= 10.0
+    want = np.trapezoid(current[deep] ** 2, times[deep]) / 0.4
+    assert melted(made, current, times)[int(deep.sum()) - 1] == pytest.approx(want, rel=1e-6)
+
+
+def test_the_smallest_opening_current_is_on_the_band():
+    made = band(library().device_families["thermal-breaker"])
+    for seconds in (10.0, 60.0, 600.0):
+        m = made.opens_at(seconds)
+        assert float(made.longest(m)) == pytest.approx(seconds, rel=1e-6)
+    assert made.opens_at(1e-4) == np.inf
+
+
+def test_ambient_takes_from_a_rating_and_never_adds():
+    assert ambient_factor("thermal", 60.0) == pytest.approx(0.84)
+    assert ambient_factor("thermal", [10.0, 90.0]).tolist() == [1.0, 0.78]
+    assert ambient_factor("fuse", 37.5) == pytest.approx(0.975)
+    assert ambient_factor("none", 75.0) == 1.0
+
+
+def test_interrupt_ratings_are_interpolated_and_never_extrapolated_upwards():
+    cube = library().device_families["terminal-cube-fuse"]
+    assert cube.interrupt_a(14.0) == 10000.0
+    assert cube.interrupt_a(23.0) == pytest.approx(7500.0)
+    assert cube.interrupt_a(12.0) == 10000.0
+    assert cube.interrupt_a(58.0) == 2000.0
+    assert cube.interrupt_a(60.0) is None

@@ -1,0 +1,88 @@
+"""Fault currents against a direct solve of the faulted network, one fault at a time."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from jaunty_copper.physics.fault import FaultNetwork
+
+
+def direct(nodes, a, b, ohm, emf, p, m, fault_ohm):
+    """The faulted network, its fault a branch like any other; and the current of every branch."""
+    a, b = [*a, p], [*b, m]
+    g = 1.0 / np.array([*ohm, fault_ohm])
+    e = np.array([*emf, 0.0])
+    y = np.zeros((nodes, nodes))
+    push = np.zeros(nodes)
+    for k in range(len(a)):
+        y[a[k], a[k]] += g[k]
+        y[b[k], b[k]] += g[k]
+        y[a[k], b[k]] -= g[k]
+        y[b[k], a[k]] -= g[k]
+        push[a[k]] -= g[k] * e[k]
+        push[b[k]] += g[k] * e[k]
+    v = np.linalg.lstsq(y, push, rcond=None)[0]
+    flow = g * (v[a] - v[b] + e)
+    return flow[-1], flow[:-1]
+
+
+@st.composite
+def networks(draw):
+    nodes = draw(st.integers(2, 9))
+    a, b = [], []
+    for n in range(1, nodes):
+        a.append(draw(st.integers(0, n - 1)))
+        b.append(n)
+    for _ in range(draw(st.integers(0, 4))):
+        p, q = draw(st.integers(0, nodes - 1)), draw(st.integers(0, nodes - 1))
+        if p != q:
+            a.append(p)
+            b.append(q)
+    ohm = [draw(st.sampled_from([0.001, 0.004, 0.02, 0.3])) for _ in a]
+    emf = [draw(st.sampled_from([0.0, 0.0, 12.0, -12.0, 24.0])) for _ in a]
+    pairs = draw(st.lists(st.tuples(st.integers(0, nodes - 1), st.integers(0, nodes - 1)), min_size=1, max_size=5))
+    return nodes, np.array(a), np.array(b), np.array(ohm), np.array(emf), [p for p in pairs if p[0] != p[1]] or [(0, 1)]
+
+
+@settings(max_examples=300)
+@given(networks())
+def test_every_fault_and_every_branch_agree_with_a_direct_solve(network):
+    nodes, a, b, ohm, emf, pairs = network
+    first, second = (np.array(x) for x in zip(*pairs, strict=True))
+    got = FaultNetwork(nodes, a, b, first, second, np.arange(a.size)).solve(ohm, emf, 0.01)
+    for k, (p, m) in enumerate(pairs):
+        fault, flows = direct(nodes, a, b, ohm, emf, p, m, 0.01)
+        assert got.current_a[k] == pytest.approx(fault, rel=1e-9, abs=1e-7)
+        np.testing.assert_allclose(got.branch_a[:, k], flows, rtol=1e-8, atol=1e-6)
+
+
+@given(networks())
+def test_contributions_of_sources_add_up(network):
+    nodes, a, b, ohm, emf, pairs = network
+    first, second = (np.array(x) for x in zip(*pairs, strict=True))
+    made = FaultNetwork(nodes, a, b, first, second, np.arange(a.size))
+    whole = made.solve(ohm, emf).current_a
+    parts = sum(made.solve(ohm, np.where(np.arange(a.size) == k, emf, 0.0)).current_a for k in range(a.size))
+    np.testing.assert_allclose(parts, whole, rtol=1e-9, atol=1e-6)
+
+
+def test_a_battery_a_cable_and_a_short_by_hand():
+    # 12 V behind 4 mOhm, 1 mOhm out and 1 mOhm back.
+    net = FaultNetwork(4, np.array([0, 1, 3]), np.array([1, 2, 0]), np.array([2]), np.array([3]), np.array([0, 1, 2]))
+    got = net.solve(np.array([0.004, 0.001, 0.001]), np.array([12.0, 0.0, 0.0]))
+    assert got.current_a[0] == pytest.approx(12.0 / 0.006, rel=1e-12)
+    assert got.ohm[0] == pytest.approx(0.006)
+    np.testing.assert_allclose(got.branch_a[:, 0], 2000.0)
+
+
+def test_what_does_not_conduct_gives_nothing():
+    net = FaultNetwork(3, np.array([0, 1]), np.array([1, 2]), np.array([2, 1]), np.array([0, 0]), np.array([0, 1]))
+    got = net.solve(np.array([0.01, np.inf]), np.array([12.0, 24.0]))
+    assert got.current_a[0] == 0.0
+    assert got.ohm[0] == np.inf
+    assert got.current_a[1] == pytest.approx(1200.0)
+    loop = FaultNetwork(3, np.array([0, 1, 2]), np.array([1, 2, 0]), np.array([1]), np.array([0]), np.array([0, 1, 2]))
+    assert loop.solve(np.array([0.01, np.inf, np.inf]), np.array([12.0, 0.0, 5.0])).current_a[0] == pytest.approx(
+        1200.0
+    )
