@@ -87,3 +87,34 @@ def test_needs_tells_the_day_and_the_voltages(demo, capsys):
     _, text = out(capsys, "needs", demo)
     assert "Workshop inverter cuts out" in text
     assert "would give the days wanted" in text
+
+
+def test_faults_tells_places_devices_and_contributions(demo, capsys):
+    f = study(example("orchard_station")).faults
+    _, text = out(capsys, "faults", demo, "--json")
+    values = json.loads(text)
+    by_place = {(p["at"], p["to"]): p for p in values["places"]}
+    assert len(by_place) == len(f.places.refs)
+    assert by_place["INV.plus", "INV.minus"]["peak_a"] == pytest.approx(f.peak.current_a[f.at["INV.plus"]])
+    assert {d["device"]: d["enough"] for d in values["devices"]}["F1"] is False
+    _, text = out(capsys, "faults", demo, "--at", "INV.plus", "--json")
+    values = json.loads(text)
+    assert sum(values["contributions_a"].values()) == pytest.approx(values["places"][0]["peak_a"], rel=0.02)
+    _, text = out(capsys, "faults", demo)
+    assert "NOT ENOUGH" in text
+    _, text = out(capsys, "faults", demo, "--csv")
+    assert text.splitlines()[0] == "at,to,peak_a,steady_a,least_a"
+    assert main(["faults", demo, "--at", "nowhere"]) == 2
+
+
+def test_trip_reads_the_band_at_the_ambient(capsys):
+    _, text = out(
+        capsys, "trip", "--family", "thermal-breaker", "--rating", "50", "--current", "84", "--ambient", "60", "--json"
+    )
+    values = json.loads(text)
+    assert values["multiple"] == pytest.approx(2.0)
+    assert (values["shortest_s"], values["longest_s"]) == (pytest.approx(10.0), pytest.approx(60.0))
+    _, text = out(capsys, "trip", "--family", "blade-fuse", "--rating", "10", "--current", "5")
+    assert "lasts at least any time" in text
+    assert main(["trip", "--family", "none", "--rating", "10", "--current", "5"]) == 2
+    assert main(["trip", "--family", "blade-fuse", "--rating", "0", "--current", "5"]) == 2

@@ -377,7 +377,7 @@ def test_hovering_tells_what_a_thing_is(window, qtbot):
     assert "carries" not in window.map.describe("W21")
     words = window.map.describe("W40")
     assert "no device at its start" in words
-    assert "of 61.5 A, by engine space" in words
+    assert "of 57.3 A, by engine space" in words
     assert "24 V plus bar, s3" in window.map.describe("P24.s3")
     assert "surge" not in window.map.describe("B1")
 

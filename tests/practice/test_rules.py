@@ -56,7 +56,7 @@ def test_the_clean_example_is_clean_and_the_demo_is_not():
     rules = {f.rule for f in judge(study(example("orchard_station")))}
     assert rules >= {
         "no_protection", "branch_unprotected", "device_too_large", "part_rating", "return_conductor", "voltage_drop",
-        "lowest_voltage", "lug_stud",
+        "lowest_voltage", "lug_stud", "interrupt_rating", "heat_opens", "bank_spread",
     }  # fmt: skip
 
 
@@ -81,12 +81,14 @@ def test_rule_ids_are_unique():
 def test_every_mend_of_the_demo_mends_and_brings_no_new_stop(practice):
     plan = example("orchard_station")
     before = judge(study(plan), practice)
-    stops = sum(f.severity is Severity.STOP for f in before)
+    stops = sum(f.severity is Severity.STOP and f.rule != "interrupt_rating" for f in before)
     for f in before:
         if f.mend is not None:
             after = judge(study(f.mend.apply(plan)), practice)
             assert (f.rule, f.place) not in {(g.rule, g.place) for g in after}, f.headline
-            assert sum(g.severity is Severity.STOP for g in after) <= stops, f.headline
+            # A thicker cable lets more fault current through: that a device must then be stronger is news.
+            new = [g for g in after if g.severity is Severity.STOP and g.rule != "interrupt_rating"]
+            assert len(new) <= stops, f.headline
 
 
 def test_mending_all_one_after_the_other_leaves_little():
@@ -200,7 +202,7 @@ def test_device_too_large_and_the_next_size_up():
 
 def test_a_branch_is_told_by_its_ampacity_not_by_the_next_size():
     (finding,) = [f for f in judge(study(example("orchard_station"))) if f.rule == "branch_unprotected"]
-    assert "it may carry 61.5 A" in finding.headline
+    assert "it may carry 57.3 A" in finding.headline
 
 
 def test_a_device_too_large_for_a_switch_or_plug_behind_it():

@@ -67,6 +67,13 @@ def parser() -> argparse.ArgumentParser:
     needs.add_argument("plan", metavar="PLAN")
     needs.add_argument("--json", action="store_true", help="for programs")
 
+    faults = command("faults", "faults", "Short-circuit currents everywhere, each device against its interrupt rating.")
+    faults.add_argument("plan", metavar="PLAN")
+    faults.add_argument("--at", metavar="TERMINAL", help="only there, with what each source gives")
+    form = faults.add_mutually_exclusive_group()
+    form.add_argument("--json", action="store_true", help="for programs")
+    form.add_argument("--csv", action="store_true", help="the places as a table")
+
     trip = command("trip", "trip", "When a device of a family opens at a current.")
     trip.add_argument("--family", required=True, metavar="F", help="by its id, as parts lists them")
     trip.add_argument("--rating", type=float, required=True, metavar="R", help="A")

@@ -26,7 +26,6 @@ BAD_JOINT_OHM = 200e-6
 """Upper value of a crimped lug on its stud, representative."""
 ALTERNATOR_TIMES, ELECTRONIC_TIMES = 2.5, 1.5
 """Fault current of limited sources over their rated current; representative."""
-CASES = ("peak", "steady", "least")
 
 
 @dataclass(frozen=True)
@@ -52,16 +51,27 @@ class Faults:
     ----------
     devices : tuple of str
         Ids of fuses and breakers, in the order of the rows of `branch_a`.
-    peak, steady, least : FaultCurrents
-        Greatest in the first moment, greatest once it is over, least.
     """
 
     wiring: Wiring
     places: Places
     devices: tuple[str, ...]
-    peak: FaultCurrents
-    steady: FaultCurrents
-    least: FaultCurrents
+    network: FaultNetwork
+
+    @cached_property
+    def peak(self) -> FaultCurrents:
+        """The greatest currents, in the first moment."""
+        return self.network.solve(*_case(self.wiring, "peak"))
+
+    @cached_property
+    def steady(self) -> FaultCurrents:
+        """The greatest currents, once the first moment is over."""
+        return self.network.solve(*_case(self.wiring, "steady"))
+
+    @cached_property
+    def least(self) -> FaultCurrents:
+        """The least currents: low, old and cold units, warm conductors, poor joints."""
+        return self.network.solve(*_case(self.wiring, "least"))
 
     @cached_property
     def row(self) -> dict[str, int]:
@@ -101,7 +111,7 @@ def faults_of(wiring: Wiring) -> Faults:
     found = [x.id for x in wiring.plan.items if isinstance(x, Fuse | Breaker)]
     branches = np.array([wiring.branch[id_] for id_ in found], dtype=np.int64)
     network = _network(wiring, places.first, places.second, branches)
-    return Faults(wiring, places, tuple(found), *(network.solve(*_case(wiring, case)) for case in CASES))
+    return Faults(wiring, places, tuple(found), network)
 
 
 def _ports(w: Wiring) -> tuple[Ints, Ints]:

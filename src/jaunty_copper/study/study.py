@@ -10,6 +10,7 @@ from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.operating_point import Solver
 from jaunty_copper.plan.model import Battery, Converter, Equipment, Load, Plan, Scenario, split_ref
 from jaunty_copper.study.demand import duty_of, is_momentary, scenarios_of, share_of
+from jaunty_copper.study.faults import Faults, faults_of
 from jaunty_copper.study.guard import Guard
 from jaunty_copper.study.wiring import Wiring, wire
 
@@ -102,6 +103,11 @@ class Study:
     def guard(self) -> Guard:
         """Which device guards which conductor."""
         return Guard(self.wiring)
+
+    @cached_property
+    def faults(self) -> Faults:
+        """Short-circuit currents everywhere."""
+        return faults_of(self.wiring)
 
     def state(self, scenario_id: str) -> State:
         """The state of a scenario.

@@ -1,11 +1,12 @@
 """The rules, one module a subject; every rule is one small function beside its siblings."""
 
 from jaunty_copper.practice.case import Rule
-from jaunty_copper.practice.rules import bank, conductors, connection, drop, protection, ratings, terminals
+from jaunty_copper.practice.rules import bank, conductors, connection, drop, faults, protection, ratings, terminals
 
 RULES: tuple[Rule, ...] = (
     *connection.RULES,
     *protection.RULES,
+    *faults.RULES,
     *bank.RULES,
     *conductors.RULES,
     *ratings.RULES,

@@ -1,0 +1,79 @@
+"""faults: prospective short-circuit currents everywhere, and each device against its interrupt rating."""
+
+import argparse
+import csv
+import json
+import sys
+from typing import Any
+
+from jaunty_copper.cli.inputs import complain, plan_or_complaint
+from jaunty_copper.plan.model import Breaker, Fuse
+from jaunty_copper.practice.book import UnknownPractice
+from jaunty_copper.practice.case import Case
+from jaunty_copper.practice.rules.faults import system_v
+from jaunty_copper.study.study import study
+
+
+def faults(options: argparse.Namespace) -> int:
+    """Tell fault currents."""
+    plan = plan_or_complaint(options.plan)
+    if isinstance(plan, int):
+        return plan
+    try:
+        case = Case(study(plan))
+    except UnknownPractice as error:
+        return complain(f"{options.plan}: practice: {error}")
+    f = case.study.faults
+    if options.at is not None and options.at not in f.at:
+        return complain(f"there is no fault looked at in {options.at!r}; there are: {', '.join(f.at)}")
+    places = [
+        {
+            "at": ref,
+            "to": to,
+            "peak_a": abs(float(f.peak.current_a[k])),
+            "steady_a": abs(float(f.steady.current_a[k])),
+            "least_a": abs(float(f.least.current_a[k])),
+        }
+        for k, (ref, to) in enumerate(f.places.refs)
+        if options.at in (None, ref)
+    ]
+    devices = [_device(case, x) for x in plan.items if isinstance(x, Fuse | Breaker)]
+    parts = f.contributions(options.at) if options.at else {}
+    if options.csv:
+        out = csv.DictWriter(sys.stdout, ["at", "to", "peak_a", "steady_a", "least_a"], lineterminator="\n")
+        out.writeheader()
+        out.writerows({k: f"{v:.6g}" if isinstance(v, float) else v for k, v in p.items()} for p in places)
+    elif options.json:
+        print(
+            json.dumps(
+                {"plan": plan.name, "places": places, "devices": devices, "contributions_a": parts},
+                ensure_ascii=False,
+                indent=1,
+            )
+        )
+    else:
+        print(
+            "Short-circuit currents: greatest first moment, greatest lasting, least (IEC 61660-1; representative sources)"
+        )
+        for p in places:
+            print(f"  {p['at']:14} to {p['to']:14} {p['peak_a']:8.0f} A {p['steady_a']:8.0f} A {p['least_a']:8.0f} A")
+        for name, amps in parts.items():
+            print(f"    {name} gives {amps:.0f} A")
+        if options.at is None:
+            print("\nDevices: greatest through each, and what it can interrupt")
+            for d in devices:
+                able = "not at this voltage" if d["interrupt_a"] is None else f"{d['interrupt_a']:.0f} A"
+                print(
+                    f"  {d['device']:8} {d['through_a']:8.0f} A  {able:>20}  {'enough' if d['enough'] else 'NOT ENOUGH'}"
+                )
+    return 0
+
+
+def _device(case: Case, x: Fuse | Breaker) -> dict[str, Any]:
+    most, where = case.study.faults.greatest_through(x.id)
+    volts = system_v(case, x)
+    able = case.parts.device_families[x.family].interrupt_a(volts)
+    return {
+        "device": x.id, "system_v": volts, "through_a": most, "fault_at": where, "interrupt_a": able,
+        "enough": able is not None and able >= most,
+    }  # fmt: skip
