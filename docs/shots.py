@@ -21,6 +21,8 @@ VIEWS = (
     ("bank-dark", "bank", "flow", "dark", "evening", "B1", None),
     ("map-flow-light", "map", "flow", "light", "work", None, None),
     ("map-drop-light", "map", "drop", "light", "work", "PUMP", None),
+    ("map-short-light", "map", "short", "light", "work", "F1", "interrupt_rating"),
+    ("map-guard-light", "map", "guard", "light", "work", "W1", "no_protection"),
     ("map-flow-dark", "map", "flow", "dark", "generator", "W40", "branch_unprotected"),
     ("map-drop-dark", "map", "drop", "dark", None, "INV", None),
 )

@@ -24,7 +24,7 @@ from tests.build import fused, loop
 
 DEMO = example("orchard_station")
 PICTURE = picture_of(DEMO)
-FLOW, DROP = LENSES
+FLOW, DROP, SHORT, GUARD = LENSES
 
 
 def lines(selected, scenario="work", plan=DEMO, picture=PICTURE, awg=False):
@@ -260,3 +260,25 @@ def test_settings_are_remembered_and_never_stand_in_the_way(tmp_path):
     settings.path.write_text('{"look": 7, "recent": [1, "a"]}')
     assert Settings().get("look", "light") == "light"
     assert Settings().recent == ["a"]
+
+
+def test_the_short_lens_tells_fault_currents_and_interrupt_ratings():
+    plan, f = PICTURE.plan, PICTURE.study.faults
+    assert SHORT.part(PICTURE, "F2", None) == "9.6 of 7.2 kA"
+    assert SHORT.part(PICTURE, "Q1", None) == ""
+    k = f.at["INV.plus"]
+    assert SHORT.equipment(PICTURE, plan.by_id["INV"], None).startswith(f"{f.peak.current_a[k] / 1000:.3g} kA …")
+    near, far = (SHORT.tone(PICTURE, plan.run_by_id[r], None) for r in ("W1", "W62"))
+    assert 0.0 <= far < near <= 1.0
+    assert SHORT.hub(PICTURE, "P24.s1", None).endswith("kA")
+
+
+def test_the_guard_lens_names_the_device_and_hatches_what_nothing_guards():
+    plan = PICTURE.plan
+    units = Units()
+    assert GUARD.run(PICTURE, plan.run_by_id["W21"], None, units) == "F2: 200 A"
+    assert GUARD.run(PICTURE, plan.run_by_id["W22"], None, units) == "return"
+    assert GUARD.run(PICTURE, plan.run_by_id["W1"], None, units) == "nothing guards this"
+    assert GUARD.tone(PICTURE, plan.run_by_id["W1"], None) > 1.0
+    assert GUARD.tone(PICTURE, plan.run_by_id["W21"], None) <= 1.0
+    assert GUARD.equipment(PICTURE, plan.by_id["PUMP"], None) == "behind F6"

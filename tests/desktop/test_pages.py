@@ -237,9 +237,10 @@ def test_what_cannot_be_read_changes_nothing_and_what_makes_no_sense_is_told(win
 def test_typing_in_a_cell_is_an_edit_and_undo_takes_it_back(window, needs, qtbot):
     view = needs.view
     view.setCurrentIndex(cell(needs, "PUMP", "h a day"))
-    view.setFocus()
-    qtbot.keyClick(view, Qt.Key.Key_3)
+    view.edit(view.currentIndex())
     (editor,) = view.findChildren(QLineEdit)
+    editor.selectAll()
+    qtbot.keyClicks(editor, "3")
     qtbot.keyClick(editor, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: window.document.plan.by_id["PUMP"].hours_per_day == 3.0)
     window.undo_action.trigger()

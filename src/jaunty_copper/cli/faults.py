@@ -10,7 +10,6 @@ from jaunty_copper.cli.inputs import complain, plan_or_complaint
 from jaunty_copper.plan.model import Breaker, Fuse
 from jaunty_copper.practice.book import UnknownPractice
 from jaunty_copper.practice.case import Case
-from jaunty_copper.practice.rules.faults import system_v
 from jaunty_copper.study.study import study
 
 
@@ -71,8 +70,8 @@ def faults(options: argparse.Namespace) -> int:
 
 def _device(case: Case, x: Fuse | Breaker) -> dict[str, Any]:
     most, where = case.study.faults.greatest_through(x.id)
-    volts = system_v(case, x)
-    able = case.parts.device_families[x.family].interrupt_a(volts)
+    volts = case.system_v(x)
+    able = case.interrupt_a(x)
     return {
         "device": x.id, "system_v": volts, "through_a": most, "fault_at": where, "interrupt_a": able,
         "enough": able is not None and able >= most,

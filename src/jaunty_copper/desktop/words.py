@@ -29,6 +29,13 @@ def amps(value: float) -> str:
     return f"{value:.0f} A" if value >= 100 else f"{value:.1f} A" if value >= 10 else f"{value:.2f} A"
 
 
+def kiloamps(value: float) -> str:
+    """A fault current to three figures."""
+    if not isfinite(value):
+        return "–"
+    return f"{value / 1000:.3g} kA" if value >= 1000.0 else f"{value:.0f} A"
+
+
 def percent(share: float) -> str:
     """A share as per cent."""
     return f"{100 * share:.0f} %" if isfinite(share) else "–"

@@ -17,6 +17,7 @@ from jaunty_copper.plan.model import (
     Breaker,
     Chassis,
     Contactor,
+    Converter,
     Disconnect,
     Equipment,
     Fuse,
@@ -116,6 +117,21 @@ class Case:
         default = self.book.limit("terminal_c")
         ends = (self.plan.by_id[split_ref(ref)[0]] for ref in (run.a, run.b))
         return min((x.terminal_c or default) if isinstance(x, Inline | Equipment) else default for x in ends)
+
+    def system_v(self, device: Fuse | Breaker) -> float:
+        """Nominal voltage of the system that a device stands in."""
+        rail = self.wiring.rail_of(device.ref("a"))
+        for bank in self.wiring.banks:
+            if any(rail == self.wiring.rail_of(u.ref(t)) for u in bank.units for t in u.terminal_names):
+                return bank.nominal_v
+        for e in self.plan.equipment:
+            if isinstance(e, Converter) and rail in {self.wiring.rail_of(e.ref(t)) for t in ("out_plus", "out_minus")}:
+                return e.out_nominal_v
+        return max((b.nominal_v for b in self.wiring.banks), default=0.0)
+
+    def interrupt_a(self, device: Fuse | Breaker) -> float | None:
+        """What a device can interrupt at its system's voltage, A; None where its family ends below it."""
+        return self.parts.device_families[device.family].interrupt_a(self.system_v(device))
 
     @cached_property
     def sharings(self) -> dict[str, tuple[Sharing, ...]]:

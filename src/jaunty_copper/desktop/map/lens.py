@@ -1,13 +1,13 @@
 """Lenses: the same map, toned and labelled for one question."""
 
 from collections.abc import Callable
-from math import isfinite, nan
+from math import isfinite, log10, nan
 from typing import NamedTuple
 
 from jaunty_copper.desktop import words
 from jaunty_copper.desktop.picture import Picture
 from jaunty_copper.desktop.words import Units
-from jaunty_copper.plan.model import Equipment, Run
+from jaunty_copper.plan.model import Breaker, Equipment, Fuse, Run
 
 
 class Lens(NamedTuple):
@@ -17,8 +17,8 @@ class Lens(NamedTuple):
     ----------
     tone : callable
         From picture, run and scenario to the share of its limit that a run uses.
-    run, part, equipment : callable
-        What to write at a run, an inline item and equipment.
+    run, part, equipment, hub : callable
+        What to write at a run, an inline item, equipment, and below a bar for its first stud.
     """
 
     id: str
@@ -28,6 +28,7 @@ class Lens(NamedTuple):
     run: Callable[[Picture, Run, str | None, Units], str]
     part: Callable[[Picture, str, str | None], str]
     equipment: Callable[[Picture, Equipment, str | None], str]
+    hub: Callable[[Picture, str, str | None], str]
 
 
 def _used(picture: Picture, run: Run, scenario: str | None) -> float:
@@ -85,10 +86,128 @@ def _drop(picture: Picture, e: Equipment, scenario: str | None) -> str:
     return f"−{words.drop(r.drop_v)}   {100 * r.drop_share:.1f} of {100 * r.limit_share:.0f} %"
 
 
+def _volts_at(picture: Picture, ref: str, scenario: str | None) -> str:
+    v = picture.node_v(ref, scenario)
+    return words.volts(v) if isfinite(v) else ""
+
+
+def _nothing(_: Picture, __: str, ___: str | None) -> str:
+    return ""
+
+
+# Short: what a fault drives
+
+
+def _worst_end(picture: Picture, run: Run) -> tuple[float, float]:
+    """Greatest and least current of a fault at a run's ends: the greatest at the nearer, the least at the farther."""
+    if picture.study is None:
+        return nan, nan
+    f = picture.study.faults
+    ks = [f.at[ref] for ref in (run.a, run.b) if ref in f.at]
+    if not ks:
+        return nan, nan
+    return max(abs(float(f.peak.current_a[k])) for k in ks), min(abs(float(f.least.current_a[k])) for k in ks)
+
+
+def _short_tone(picture: Picture, run: Run, _: str | None) -> float:
+    most = _worst_end(picture, run)[0]
+    if picture.study is None or not isfinite(most):
+        return nan
+    greatest = float(abs(picture.study.faults.peak.current_a).max(initial=1.0))
+    # Fault currents span decades: equal steps of tone for equal ratios, down to a thousandth.
+    return max(0.0, 1.0 + log10(max(most, 1e-3) / greatest) / 3.0)
+
+
+def _short_run(picture: Picture, run: Run, _: str | None, __: Units) -> str:
+    most, least = _worst_end(picture, run)
+    return f"{words.kiloamps(most)} … {words.kiloamps(least)}" if isfinite(most) else ""
+
+
+def _short_part(picture: Picture, id_: str, _: str | None) -> str:
+    if picture.study is None or picture.case is None or id_ not in picture.study.faults.row:
+        return ""
+    device = picture.study.plan.by_id[id_]
+    assert isinstance(device, Fuse | Breaker)
+    most, _where = picture.study.faults.greatest_through(id_)
+    able = picture.case.interrupt_a(device)
+    return f"{most / 1000.0:.1f} of {able / 1000.0:.2g} kA" if able is not None else f"{most / 1000.0:.1f} kA of none"
+
+
+def _short_equipment(picture: Picture, e: Equipment, _: str | None) -> str:
+    f = picture.study.faults if picture.study else None
+    if f is None or e.port[0] not in f.at:
+        return ""
+    k = f.at[e.port[0]]
+    return f"{words.kiloamps(abs(float(f.peak.current_a[k])))} … {words.kiloamps(abs(float(f.least.current_a[k])))}"
+
+
+def _short_hub(picture: Picture, ref: str, _: str | None) -> str:
+    f = picture.study.faults if picture.study else None
+    return words.kiloamps(abs(float(f.peak.current_a[f.at[ref]]))) if f is not None and ref in f.at else ""
+
+
+# Guard: which device answers for a conductor
+
+
+def _guard_of(picture: Picture, run: Run) -> tuple[float, tuple[str, ...]] | None:
+    """The most that what feeds a live run lets through, and what that is; None for a run that needs no guard."""
+    study = picture.study
+    if study is None or run.id not in study.wiring.branch:
+        return None
+    k = study.wiring.branch[run.id]
+    if k not in study.guard.conductors:
+        return None
+    bound = study.guard.bound(k)
+    return bound.amps, bound.feeds
+
+
+def _guard_tone(picture: Picture, run: Run, _: str | None) -> float:
+    found = _guard_of(picture, run)
+    if found is None:
+        return 0.0
+    amps, feeds = found
+    if not isfinite(amps):
+        return 2.0
+    devices = list(picture.plan.by_id)
+    return 0.15 + 0.8 * (sum(devices.index(d) for d in feeds) % 4) / 3.0
+
+
+def _guard_run(picture: Picture, run: Run, _: str | None, __: Units) -> str:
+    found = _guard_of(picture, run)
+    if found is None:
+        return "return"
+    amps, feeds = found
+    if not isfinite(amps):
+        return "nothing guards this"
+    return f"{' + '.join(feeds)}: {amps:g} A" if feeds else "not fed"
+
+
+def _guard_part(picture: Picture, id_: str, _: str | None) -> str:
+    thing = picture.plan.by_id.get(id_)
+    rating = getattr(thing, "rating_a", None)
+    return f"{id_} {rating:g} A" if rating else id_
+
+
+def _guard_equipment(picture: Picture, e: Equipment, _: str | None) -> str:
+    runs = picture.plan.runs_at.get(e.port[0], ())
+    found = _guard_of(picture, runs[0]) if runs else None
+    if found is None:
+        return ""
+    return f"behind {' + '.join(found[1])}" if isfinite(found[0]) and found[1] else "nothing guards it"
+
+
 LENSES = (
-    Lens("flow", "Flow", "Current everywhere; tone by the share of ampacity used", _used, _size, _through, _flow),
+    Lens("flow", "Flow", "Current everywhere; tone by the share of ampacity used", _used, _size, _through, _flow, _volts_at),
     Lens(
         "drop", "Drop", "Voltage lost everywhere; tone by the share of the allowed drop",
-        _share_of_allowed, _lost, _lost_in, _drop,
+        _share_of_allowed, _lost, _lost_in, _drop, _nothing,
+    ),
+    Lens(
+        "short", "Short", "What a short circuit drives: greatest … least; devices against their interrupt rating",
+        _short_tone, _short_run, _short_part, _short_equipment, _short_hub,
+    ),
+    Lens(
+        "guard", "Guard", "Which device limits the current in each conductor; hatched where nothing does",
+        _guard_tone, _guard_run, _guard_part, _guard_equipment, _nothing,
     ),
 )  # fmt: skip

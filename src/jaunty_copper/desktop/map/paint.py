@@ -222,7 +222,7 @@ class MapPainter:
             chosen = self.look.selected == r.run
             if room < (58.0 if r.row is not None else 92.0) and not chosen:
                 continue
-            if r.side == "minus" and self.look.lens.id == "flow" and not chosen and r.row is not None:
+            if r.side == "minus" and self.look.lens.id in ("flow", "short") and not chosen and r.row is not None:
                 continue
             run = self.picture.plan.run_by_id.get(r.run)
             if run is None:
@@ -307,10 +307,10 @@ class MapPainter:
             return
         rating = getattr(x, "rating_a", None)
         label = f"{rating:g} A" if rating else "short duty" if isinstance(x, Contactor) else ""
-        if self.look.lens.id == "drop":
+        if self.look.lens.id != "flow":
             label = self.look.lens.part(self.picture, x.id, self.look.scenario)
         if not (isinstance(x, Breaker | Disconnect | Contactor) and not x.closed):
-            self._text(QRectF(box.center().x() - 36, box.bottom() + 1, 72, 15), label, 12, False, self.ink)
+            self._text(QRectF(box.center().x() - 46, box.bottom() + 1, 92, 15), label, 12, False, self.ink)
         else:
             self._text(QRectF(box.center().x() - 36, box.bottom() + 1, 72, 15), "open", 12, True, self.ink)
 
@@ -415,9 +415,9 @@ class MapPainter:
             return
         self._text(QRectF(box.center().x() - 80, box.y() - 20, 160, 16), thing.title, 12, True, halo=True)
         if isinstance(thing, Bar) and thing.studs:
-            v = self.picture.node_v(thing.ref(thing.studs[0].id), self.look.scenario)
-            if isfinite(v) and self.look.lens.id == "flow":
-                self._text(QRectF(box.center().x() - 45, box.bottom() + 2, 90, 16), words.volts(v), 12, halo=True)
+            text = self.look.lens.hub(self.picture, thing.ref(thing.studs[0].id), self.look.scenario)
+            if text:
+                self._text(QRectF(box.center().x() - 45, box.bottom() + 2, 90, 16), text, 12, halo=True)
 
     def _stud(self, ref: str, x: float, y: float, taken: bool) -> None:
         chosen = ref == self.look.selected

@@ -7,7 +7,7 @@ from jaunty_copper.parts.models import DeviceFamily
 from jaunty_copper.physics.curves import ambient_factor
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.model import Breaker, Converter, Fuse
+from jaunty_copper.plan.model import Breaker, Fuse
 from jaunty_copper.practice.case import Case, Rule
 from jaunty_copper.practice.findings import Finding, Severity
 from jaunty_copper.practice.rules.words import amps
@@ -20,28 +20,15 @@ def kiloamps(value: float) -> str:
     return f"{value / 1000.0:.3g} kA" if value >= 1000.0 else amps(value)
 
 
-def system_v(case: Case, device: Fuse | Breaker) -> float:
-    """Nominal voltage of the system that a device stands in."""
-    rail = case.wiring.rail_of(device.ref("a"))
-    for bank in case.wiring.banks:
-        if any(rail == case.wiring.rail_of(u.ref(t)) for u in bank.units for t in u.terminal_names):
-            return bank.nominal_v
-    behind = [e for e in case.plan.equipment if isinstance(e, Converter)]
-    return next(
-        (e.out_nominal_v for e in behind if rail in {case.wiring.rail_of(e.ref(t)) for t in ("out_plus", "out_minus")}),
-        max((b.nominal_v for b in case.wiring.banks), default=0.0),
-    )
-
-
 def interrupt_rating(case: Case, rule: Rule) -> Iterator[Finding]:
     """Fuses and breakers that cannot interrupt the current of a fault beyond them."""
     for device in case.plan.items:
         if not isinstance(device, Fuse | Breaker):
             continue
         family = case.parts.device_families[device.family]
-        volts = system_v(case, device)
+        volts = case.system_v(device)
         most, where = case.study.faults.greatest_through(device.id)
-        able = family.interrupt_a(volts)
+        able = case.interrupt_a(device)
         if able is None or most <= able:
             # A voltage beyond the family's is a finding of its own.
             continue
