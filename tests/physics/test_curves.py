@@ -10,7 +10,7 @@ FAMILIES = list(library().device_families.values())
 
 
 def band(family):
-    return band_of(library().gates_of(family), family.kind == "fuse", family.floor_s)
+    return band_of(library().gates_of(family), family.beyond == "i2t", family.floor_s)
 
 
 @pytest.mark.parametrize("family", FAMILIES, ids=lambda f: f.id)

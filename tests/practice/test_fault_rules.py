@@ -50,3 +50,29 @@ def test_the_demo_has_a_device_too_weak_and_one_that_heat_opens():
     rules = {(f.rule, f.place) for f in judge(study(example("orchard_station")))}
     assert ("interrupt_rating", "F1") in rules
     assert ("heat_opens", "K4") in rules
+
+
+def test_a_conductor_that_melts_before_its_device_opens_is_told_and_a_thicker_one_mends_it():
+    # A slow device of a high rating on a thin conductor that is long enough to need protection.
+    plan = edits.change(
+        fused(length=1.0, conductor="mm2-1.5", rating=60.0, to_fuse=0.1), "F1", family="open-link-limiter"
+    )
+    plan = edits.change(plan, "F1", rating_a=60.0)
+    (f,) = [f for f in found(plan, "fault_withstand") if f.place == "W5"]
+    assert f.severity is Severity.STOP
+    assert f.figure > f.limit
+    # 1.5 mm2 of PVC 105: 226^2 * 2.25 * ln(394.5 / 339.5).
+    assert f.limit == pytest.approx(226.0**2 * 2.25 * 0.150146, rel=1e-4)
+    after = f.mend.apply(plan)
+    assert not [g for g in found(after, "fault_withstand") if g.place == "W5"]
+    assert not found(fused(), "fault_withstand")
+
+
+def test_a_fault_too_weak_to_open_its_device_is_told():
+    plan = fused(length=9.0, conductor="mm2-1.5", rating=40.0)
+    (f,) = found(plan, "slow_opening")
+    assert f.place == "F1"
+    made = study(plan).faults
+    assert "not surely" in f.headline or f.figure > f.limit == 5.0
+    assert min(abs(made.least.branch_a[made.row["F1"], made.at["E.plus"]]), 1e9) < 200.0
+    assert not found(fused(), "slow_opening")

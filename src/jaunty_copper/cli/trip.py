@@ -17,7 +17,7 @@ def trip(options: argparse.Namespace) -> int:
         return complain(f"there is no device family {options.family!r}; there are: {', '.join(families)}")
     if not (options.rating > 0.0 and options.current > 0.0):
         return complain("rating and current are above 0 A")
-    band = band_of(library().gates_of(family), family.kind == "fuse", family.floor_s)
+    band = band_of(library().gates_of(family), family.beyond == "i2t", family.floor_s)
     rating = options.rating * float(ambient_factor(family.release, options.ambient))
     multiple = options.current / rating
     short, long = float(band.shortest(multiple)), float(band.longest(multiple))

@@ -37,6 +37,9 @@ class Insulation(Part):
     """An insulation's temperature rating."""
 
     max_c: Annotated[float, Field(gt=40, le=300)] = Field(description="Continuous conductor temperature")
+    fault_c: Annotated[float, Field(gt=40, le=400)] | None = Field(
+        None, description="Conductor temperature borne for up to 5 s; 50 K above the continuous where none is given"
+    )
 
 
 Gate = tuple[Positive, Positive | None, Positive | None]
@@ -70,6 +73,7 @@ class DeviceFamily(Part):
     gates: tuple[Gate, ...] = Field((), description="Own band: multiple of rating, shortest and longest time in s")
     release: Literal["fuse", "thermal", "none"] = Field("fuse", description="How its rating follows the ambient")
     floor_s: NotNegative = Field(0.0, description="Mechanical opening time of a breaker")
+    beyond: Literal["i2t", "constant"] = Field("i2t", description="How its times go on beyond the last gate")
 
     def interrupt_a(self, volts: float) -> float | None:
         """Interrupt rating at a system voltage, A.

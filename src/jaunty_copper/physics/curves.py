@@ -40,11 +40,11 @@ class Band:
         Multiples and times that it certainly lasts; ascending, falling.
     long_at, long_s : ndarray
         Multiples and times by which it has certainly opened.
-    melts : bool
-        A fuse: beyond the last point the integral of the square of the current is constant.
-        Else a breaker, which is never faster than `floor_s`.
+    i2t : bool
+        Beyond the last point the integral of the square of the current is constant, as where
+        heat alone opens; else the time is, as where a magnet does.
     floor_s : float
-        Mechanical opening time of a breaker.
+        Mechanical opening time, below which nothing opens.
 
     Notes
     -----
@@ -55,24 +55,24 @@ class Band:
     short_s: Floats
     long_at: Floats
     long_s: Floats
-    melts: bool
+    i2t: bool
     floor_s: float = 0.0
 
     def shortest(self, multiple: ArrayLike) -> Floats:
         """Time that a device lasts at least at a constant current, s; inf below its first point."""
-        return self._read(np.asarray(multiple, dtype=float), self.short_at, self.short_s, self.melts)
+        return self._read(np.asarray(multiple, dtype=float), self.short_at, self.short_s, self.i2t)
 
     def longest(self, multiple: ArrayLike) -> Floats:
         """Time by which a device has opened at a constant current, s; inf below its first point."""
-        return self._read(np.asarray(multiple, dtype=float), self.long_at, self.long_s, self.melts)
+        return self._read(np.asarray(multiple, dtype=float), self.long_at, self.long_s, self.i2t)
 
-    def _read(self, m: Floats, at: Floats, seconds: Floats, melts: bool) -> Floats:
+    def _read(self, m: Floats, at: Floats, seconds: Floats, i2t: bool) -> Floats:
         if not at.size:
             return np.full(m.shape, np.inf)
         safe = np.maximum(m, 1e-9)
         t = np.exp(np.interp(np.log(safe), np.log(at), np.log(seconds)))
         beyond = safe > at[-1]
-        if melts:
+        if i2t:
             t = np.where(beyond, seconds[-1] * (at[-1] / safe) ** 2, t)
         t = np.maximum(t, self.floor_s)
         return np.asarray(np.where(m < at[0] * (1.0 - 1e-12), np.inf, t))
@@ -127,11 +127,11 @@ def melted(band: Band, multiple: Floats, times_s: Floats, certainly: bool = Fals
     return np.concatenate([[0.0], np.cumsum(steps)])
 
 
-def band_of(gates: tuple[tuple[float, float | None, float | None], ...], melts: bool, floor_s: float) -> Band:
+def band_of(gates: tuple[tuple[float, float | None, float | None], ...], i2t: bool, floor_s: float) -> Band:
     """Make a band from gates: multiple of rating, shortest and longest time, s, None for no limit."""
 
     def edge(k: int) -> tuple[Floats, Floats]:
         found = [(g[0], g[k]) for g in gates if g[k] is not None]
         return np.array([m for m, _ in found], dtype=float), np.array([t for _, t in found], dtype=float)
 
-    return Band(*edge(1), *edge(2), melts, floor_s)
+    return Band(*edge(1), *edge(2), i2t, floor_s)

@@ -118,16 +118,22 @@ class Case:
         ends = (self.plan.by_id[split_ref(ref)[0]] for ref in (run.a, run.b))
         return min((x.terminal_c or default) if isinstance(x, Inline | Equipment) else default for x in ends)
 
-    def system_v(self, device: Fuse | Breaker) -> float:
-        """Nominal voltage of the system that a device stands in."""
-        rail = self.wiring.rail_of(device.ref("a"))
-        for bank in self.wiring.banks:
-            if any(rail == self.wiring.rail_of(u.ref(t)) for u in bank.units for t in u.terminal_names):
-                return bank.nominal_v
+    @cached_property
+    def _rail_v(self) -> dict[int, float]:
+        """Nominal voltage of the system that each rail belongs to."""
+        w, found = self.wiring, dict[int, float]()
+        for bank in w.banks:
+            found |= {w.rail_of(u.ref(t)): bank.nominal_v for u in bank.units for t in u.terminal_names}
         for e in self.plan.equipment:
-            if isinstance(e, Converter) and rail in {self.wiring.rail_of(e.ref(t)) for t in ("out_plus", "out_minus")}:
-                return e.out_nominal_v
-        return max((b.nominal_v for b in self.wiring.banks), default=0.0)
+            if isinstance(e, Converter):
+                for t in ("out_plus", "out_minus"):
+                    found.setdefault(w.rail_of(e.ref(t)), e.out_nominal_v)
+        return found
+
+    def system_v(self, device: Fuse | Breaker) -> float:
+        """Nominal voltage of the system that a device stands in; of the highest where nothing feeds it."""
+        highest = max((b.nominal_v for b in self.wiring.banks), default=0.0)
+        return self._rail_v.get(self.wiring.rail_of(device.ref("a")), highest)
 
     def interrupt_a(self, device: Fuse | Breaker) -> float | None:
         """What a device can interrupt at its system's voltage, A; None where its family ends below it."""

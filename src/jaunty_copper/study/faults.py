@@ -88,11 +88,18 @@ class Faults:
 
     def greatest_through(self, device: str) -> tuple[float, str]:
         """Greatest current that a fault anywhere drives through a device, A, and where it lies."""
-        row = np.abs(self.peak.branch_a[self.row[device]])
-        if not row.size:
-            return 0.0, ""
-        k = int(np.argmax(row))
-        return float(row[k]), self.places.refs[k][0]
+        most, where = self._greatest
+        k = self.row[device]
+        return float(most[k]), self.places.refs[int(where[k])][0] if self.places.refs else ""
+
+    @cached_property
+    def _greatest(self) -> tuple[Floats, Ints]:
+        """Greatest current through each device, and the place."""
+        amps = np.abs(self.peak.branch_a)
+        if not amps.size:
+            return np.zeros(len(self.devices)), np.zeros(len(self.devices), dtype=np.int64)
+        where = np.argmax(amps, axis=1)
+        return amps[np.arange(where.size), where], where
 
     def contributions(self, ref: str) -> dict[str, float]:
         """What each battery and limited source gives to the greatest fault at a terminal, A, by id."""

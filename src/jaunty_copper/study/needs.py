@@ -235,9 +235,10 @@ def needs(wiring: Wiring) -> Needs:
         bank.nominal_v if bank and bank.nominal_v > 0.0 else max((e.nominal_v for e in plan.equipment), default=12.0)
     )
     lowest, why = _lowest(wiring, bank, nominal)
+    feeds = feeding(wiring)
     return Needs(
         wiring, bank, nominal, lowest, why,
-        tuple(_together(wiring, s, nominal, lowest) for s in scenarios_of(plan)), tuple(_daily(wiring)),
+        tuple(_together(wiring, feeds, s, nominal, lowest) for s in scenarios_of(plan)), tuple(_daily(wiring, feeds)),
     )  # fmt: skip
 
 
@@ -272,28 +273,25 @@ def _output_w(e: Load, scenario: Scenario, volts: float) -> float:
     raise TypeError(f"no demand known for a {type(e).__name__}")
 
 
-def feeding(wiring: Wiring, e: Equipment) -> Converter | None:
-    """The converter at whose output equipment hangs; None where it hangs on a bank."""
-    rails = {u_rail for b in wiring.banks for u in b.units for u_rail in (wiring.rail_of(u.ref("plus")),)}
-    rail = wiring.rail_of(e.port[0])
-    if rail in rails:
-        return None
-    return next(
-        (
-            x
-            for x in wiring.plan.equipment
-            if isinstance(x, Converter) and x is not e and wiring.rail_of(x.ref("out_plus")) == rail
-        ),
-        None,
-    )
+def feeding(wiring: Wiring) -> dict[str, Converter]:
+    """The converter at whose output each load hangs, by the load's id; none for one on a bank."""
+    banks = {wiring.rail_of(u.ref("plus")) for b in wiring.banks for u in b.units}
+    outputs: dict[int, Converter] = {}
+    for x in wiring.plan.equipment:
+        if isinstance(x, Converter):
+            outputs.setdefault(wiring.rail_of(x.ref("out_plus")), x)
+    rails = {e.id: wiring.rail_of(e.port[0]) for e in wiring.loads}
+    return {id_: outputs[rail] for id_, rail in rails.items() if rail not in banks and rail in outputs}
 
 
-def _together(wiring: Wiring, scenario: Scenario, nominal: float, lowest: float) -> Together:
+def _together(
+    wiring: Wiring, feeds: dict[str, Converter], scenario: Scenario, nominal: float, lowest: float
+) -> Together:
     plan = wiring.plan
     behind: dict[str, float] = {}
     direct: list[Draw] = []
     for e in wiring.loads:
-        converter = feeding(wiring, e)
+        converter = feeds.get(e.id)
         if converter is not None:
             behind[converter.id] = behind.get(converter.id, 0.0) + _output_w(e, scenario, converter.set_v)
             continue
@@ -318,12 +316,12 @@ def _given_w(e: Source) -> float:
     return min(most, e.power_w) if isinstance(e, SolarController) else most
 
 
-def _daily(wiring: Wiring) -> Iterator[Daily]:
+def _daily(wiring: Wiring, feeds: dict[str, Converter]) -> Iterator[Daily]:
     """The day's account at the bank."""
     plan = wiring.plan
     running = Scenario(id="running")
     for e in wiring.loads:
-        converter = feeding(wiring, e)
+        converter = feeds.get(e.id)
         loss = 1.0 / converter.efficiency if converter else 1.0
         volts = converter.set_v if converter else e.nominal_v
         hours = e.hours_per_day * e.duty
