@@ -5,7 +5,7 @@ from fractions import Fraction
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jaunty_copper.plan import edits
@@ -353,3 +353,52 @@ def test_units_of_different_charge_meet_with_the_closed_forms_peak():
     assert 0.1 < m.level_h < 24.0
     level = meeting(plan, "B0x0", {"B0x0": 60.0, "B1x0": 60.0})
     assert level.peak_a == pytest.approx(0.0, abs=1e-6)
+
+
+# Whatever the bank
+
+
+@st.composite
+def rows_of_anything(draw):
+    """Rows of units that differ in resistance, capacity and charge, with links that differ in length."""
+    m, series = draw(st.integers(1, 5)), draw(st.integers(1, 2))
+    plan = row(m, series, load=PowerLoad(id="E", power_w=draw(st.sampled_from([40.0, 300.0])), nominal_v=12.0 * series))
+    for x in plan.items:
+        plan = edits.change(
+            plan, x.id, internal_ohm=draw(st.sampled_from([0.003, 0.004, 0.02])),
+            capacity_share=draw(st.sampled_from([0.6, 0.9, 1.0])), soc_percent=draw(st.sampled_from([35.0, 50.0, 80.0])),
+        )  # fmt: skip
+    for id_ in wire(plan).banks[0].inside:
+        plan = edits.change(plan, id_, measured_ohm=draw(st.sampled_from([1e-4, 3e-4, 2e-3])))
+    return plan
+
+
+@settings(max_examples=25, deadline=None)
+@given(rows_of_anything())
+def test_charge_and_energy_balance_in_any_bank(plan):
+    h = over_time(plan, plan.scenarios[0], 1.0, 30.0)
+    c = h.course
+    if len(c.hours) < 2:
+        return
+    step = np.diff(c.hours)[:, None]
+    np.testing.assert_allclose((c.current_a[:-1] * step).sum(axis=0), h.taken_ah, rtol=1e-6, atol=1e-7)
+    # Units in series carry one current; what the bank gives is at least what the load takes.
+    for string in wire(plan).banks[0].strings:
+        columns = [h.units.index(u) for u in string]
+        np.testing.assert_allclose(
+            c.current_a[:, columns], c.current_a[:, columns[:1]] * np.ones(len(string)), rtol=1e-6, atol=1e-6
+        )
+    assert h.taken_wh.sum() >= 0.999 * plan.equipment[0].power_w * c.hours[-1] - 1e-6
+
+
+@settings(max_examples=25, deadline=None)
+@given(rows_of_anything())
+def test_shares_add_up_and_spread_has_no_sign(plan):
+    shared = shares(plan)
+    if any(np.isnan(s.current_a) for s in shared.shares):
+        return
+    for group in shared.bank.groups:
+        assert sum(shared.by_unit[shared.bank.strings[k][0]].share for k in group) == pytest.approx(1.0)
+        assert sum(shared.by_unit[shared.bank.strings[k][0]].even for k in group) == pytest.approx(1.0)
+    assert shared.spread >= 0.0
+    assert all(w >= 0.0 for w in shared.heat_w.values())

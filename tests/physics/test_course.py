@@ -1,0 +1,159 @@
+"""A course over hours against closed forms, and the response against small differences."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from jaunty_copper.physics.course import Units, course
+from jaunty_copper.physics.operating_point import Solver
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.examples import example
+from jaunty_copper.plan.model import Charger, CurrentLoad, Plan, PowerLoad, ResistiveLoad
+from jaunty_copper.study.bank import cut_outs, over_time, units_of
+from jaunty_copper.study.demand import AS_DRAWN, duty_of
+from jaunty_copper.study.wiring import wire
+from tests.build import battery, loop, ohms
+
+R, A = 0.004, 0.0003
+
+
+def two(first=60.0, second=50.0):
+    """Two units in parallel with nothing else."""
+    return Plan(
+        items=(battery("a", ohm=R, soc_percent=first), battery("b", ohm=R, soc_percent=second)),
+        runs=(ohms("p", "a.plus", "b.plus", A), ohms("m", "a.minus", "b.minus", A)),
+    )
+
+
+def straight(n, slope_v=0.1, low=12.0, capacity=100.0, soc=50.0):
+    """Units whose voltage rises in a straight line by so much for every ten per cent."""
+    curve = np.tile(low + slope_v * np.arange(11.0), (n, 1))
+    one = np.ones(n)
+    return Units(capacity * one, curve, R * one, one, soc * one, 0.0 * one)
+
+
+def run(plan, units, hours, step=10.0, **duty):
+    w = wire(plan)
+    d = replace(duty_of(w, AS_DRAWN), **duty)
+    return course(Solver(w.circuit), d, units, hours, step, cut_outs(w))
+
+
+def test_two_units_level_out_as_an_exponential():
+    # Loop: dI/dt = -I (S1 + S2) / R; S = 0.1 V over 10 Ah for each.
+    units = replace(straight(2), soc_percent=np.array([60.0, 50.0]))
+    c = run(two(), units, 3.0, 2.0)
+    loop_ohm = 2 * R + 2 * A
+    start = 0.1 / loop_ohm
+    tau_h = loop_ohm / (2 * 0.1 / 10.0)
+    want = start * np.exp(-c.hours / tau_h)
+    np.testing.assert_allclose(c.current_a[:-1, 0], want[:-1], rtol=5e-3, atol=0.02)
+    np.testing.assert_allclose(c.current_a[:, 0], -c.current_a[:, 1], atol=1e-9)
+    assert c.soc_percent[-1] == pytest.approx([55.0, 55.0], abs=0.02)
+
+
+def test_the_error_halves_with_the_step():
+    units = replace(straight(2), soc_percent=np.array([60.0, 50.0]))
+    tau_h = (2 * R + 2 * A) / 0.02
+    want = 55.0 + 5.0 * np.exp(-0.5 / tau_h)
+    errors = [abs(run(two(), units, 0.5, step).soc_percent[-1, 0] - want) for step in (120.0, 60.0, 30.0)]
+    assert errors[0] / errors[1] == pytest.approx(2.0, rel=0.15)
+    assert errors[1] / errors[2] == pytest.approx(2.0, rel=0.15)
+
+
+def test_a_very_long_step_stays_stable():
+    units = replace(straight(2, slope_v=0.5), soc_percent=np.array([70.0, 30.0]))
+    c = run(two(), units, 20.0, 3600.0)
+    assert np.all(np.diff(np.abs(c.current_a[:, 0])) <= 1e-9)
+    assert c.soc_percent[-1] == pytest.approx([50.0, 50.0], abs=0.5)
+
+
+def test_a_constant_current_empties_a_unit_when_its_charge_says():
+    plan = loop(CurrentLoad(id="E", current_a=20.0), ohm=R)
+    c = run(plan, straight(1, soc=50.0), 10.0)
+    assert c.stopped.kind == "empty"
+    assert c.stopped.hour == pytest.approx(2.5, abs=0.01)
+    assert c.solutions < 60
+
+
+def test_a_stop_voltage_ends_it_before_the_charge_is_gone():
+    plan = loop(CurrentLoad(id="E", current_a=20.0), ohm=R)
+    units = replace(straight(1, soc=50.0), stop_v=np.array([12.2]))
+    c = run(plan, units, 10.0)
+    # E - r I = 12.2 V at E = 12.28 V: 28 % charge.
+    assert c.soc_percent[-1, 0] == pytest.approx(28.0, abs=0.1)
+    assert c.terminal_v[-1, 0] == pytest.approx(12.2, abs=1e-3)
+
+
+def test_a_charger_gives_its_current_and_then_holds_its_voltage():
+    plan = loop(Charger(id="E", set_v=12.9, current_a=30.0), out=0.001, back=0.001, ohm=R)
+    c = run(plan, straight(1, soc=20.0), 24.0)
+    kinds = [(e.kind, e.hour) for e in c.events]
+    switched = next(h for k, h in kinds if k == "source_mode")
+    # CC until E + 30 (r + leads) = 12.9 V: E = 12.72 V, 72 % charge, 52 Ah at 30 A.
+    assert switched == pytest.approx(52.0 / 30.0, rel=0.02)
+    before = c.hours < switched - 0.05
+    np.testing.assert_allclose(c.current_a[before, 0], -30.0, rtol=1e-6)
+    after = c.current_a[c.hours > switched + 0.05, 0]
+    assert np.all(np.diff(after) >= -1e-9)
+    # From there on an exponential with the resistance over the slope.
+    tau = (R + 0.002) / 0.01
+    hours = c.hours[c.hours > switched + 0.05]
+    assert np.log(after[0] / after[200]) == pytest.approx((hours[200] - hours[0]) / tau, rel=0.02)
+
+
+def test_a_load_below_its_cut_out_stops_for_good():
+    plan = loop(PowerLoad(id="E", power_w=240.0, min_v=11.6), ohm=R)
+    c = run(plan, straight(1, soc=60.0), 5.0)
+    stop = next(e for e in c.events if e.kind == "load_stops")
+    after = c.current_a[c.hours > stop.hour + 0.01, 0]
+    assert after.size
+    np.testing.assert_allclose(after, 0.0, atol=1e-9)
+
+
+def test_power_that_cannot_be_delivered_ends_it():
+    plan = loop(PowerLoad(id="E", power_w=745.0), out=0.02, back=0.02, ohm=0.01)
+    c = run(plan, straight(1, low=11.5, soc=90.0), 5.0)
+    assert c.stopped.kind == "collapse"
+    assert np.all(np.isfinite(c.current_a))
+
+
+def test_power_delivered_is_what_the_loads_take():
+    plan = loop(ResistiveLoad(id="E", power_w=120.0), out=0.0, back=0.0, ohm=R)
+    h = over_time(plan, plan.scenarios[0], 1.0)
+    v = h.course.terminal_v[:-1, 0]
+    want = float((v**2 / (144.0 / 120.0) * np.diff(h.course.hours)).sum())
+    assert float(h.taken_wh[0]) == pytest.approx(want, rel=1e-3)
+
+
+@pytest.mark.parametrize("k", [0, 1, 3, 4])
+def test_the_response_is_what_small_changes_of_emf_do(k):
+    plan = example("orchard_station")
+    w = wire(plan)
+    duty = duty_of(w, plan.scenarios[k])
+    solver = Solver(w.circuit)
+    first = solver.solve(duty)
+    duty = replace(duty, held_c=first.temperature_c[w.circuit.heated])
+    here = solver.solve(duty)
+    r = solver.response()
+    dv = 1e-5
+    for n, cell in enumerate(r.cells):
+        emf = duty.emf_v.copy()
+        emf[cell] += dv
+        there = Solver(w.circuit).solve(replace(duty, emf_v=emf))
+        np.testing.assert_allclose(
+            (there.current_a - here.current_a)[r.cells] / dv, r.current_s[:, n], rtol=2e-3, atol=0.05
+        )
+        np.testing.assert_allclose((there.volts - here.volts) / dv, r.volts[:, n], rtol=2e-3, atol=2e-4)
+
+
+def test_nothing_solved_has_no_response():
+    with pytest.raises(ValueError, match="nothing has been solved"):
+        Solver(wire(loop()).circuit).response()
+
+
+def test_resistance_rises_when_nearly_empty():
+    units = units_of(wire(edits.change(loop(), "B", chemistry="agm")), AS_DRAWN)
+    assert units.extra_ohm(np.array([50.0]))[0] == 0.0
+    assert units.extra_ohm(np.array([0.0]))[0] == pytest.approx(0.8 * 0.01)
+    assert units.extra_ohm(np.array([15.0]))[0] == pytest.approx(0.4 * 0.01)
