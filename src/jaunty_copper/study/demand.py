@@ -41,8 +41,8 @@ def share_of(scenario: Scenario, id_: str) -> float:
     return state if isinstance(state, float) else 0.0 if state == "off" else 1.0
 
 
-def _load(e: Load, scenario: Scenario) -> tuple[float, float, float]:
-    """Constant power, current and conductance a load asks."""
+def asked_by(e: Load, scenario: Scenario) -> tuple[float, float, float]:
+    """Constant power, W, current, A, and conductance, S, that a load asks; they add up."""
     share, surge = share_of(scenario, e.id), scenario.states.get(e.id) == "surge"
     match e:
         case PowerLoad():
@@ -80,7 +80,7 @@ def duty_of(wiring: Wiring, scenario: Scenario) -> Duty:
                 cells(item, parts),
                 chemistry.ocv_per_cell_v,
             )
-    asked = np.array([_load(e, scenario) for e in wiring.loads], dtype=float).reshape(-1, 3)
+    asked = np.array([asked_by(e, scenario) for e in wiring.loads], dtype=float).reshape(-1, 3)
     share = np.array([share_of(scenario, e.id) for e in wiring.sources], dtype=float)
     whole = np.array([isinstance(e, Converter) for e in wiring.sources], dtype=bool)
     limit = np.array([e.current_a for e in wiring.sources], dtype=float)

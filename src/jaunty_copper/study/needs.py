@@ -13,19 +13,16 @@ from jaunty_copper.plan.banks import Bank
 from jaunty_copper.plan.model import (
     Contactor,
     Converter,
-    CurrentLoad,
     Equipment,
     Inverter,
     Load,
     Plan,
-    PowerLoad,
-    ResistiveLoad,
     Scenario,
     SolarController,
     Source,
 )
 from jaunty_copper.study.bank import cut_out
-from jaunty_copper.study.demand import scenarios_of, share_of
+from jaunty_copper.study.demand import asked_by, scenarios_of, share_of
 from jaunty_copper.study.wiring import Wiring, cells, held_ah
 
 COPPER_OHM_MM2_PER_M = 0.0175
@@ -257,20 +254,8 @@ def _lowest(wiring: Wiring, bank: Bank | None, nominal: float) -> tuple[float, s
 
 def _output_w(e: Load, scenario: Scenario, volts: float) -> float:
     """What a load takes at a voltage of its own terminals, W."""
-    surge = scenario.states.get(e.id) == "surge"
-    share = share_of(scenario, e.id)
-    match e:
-        case PowerLoad():
-            return (e.surge_w or e.power_w) if surge else e.power_w * share
-        case CurrentLoad():
-            return ((e.surge_a or e.current_a) if surge else e.current_a * share) * volts
-        case ResistiveLoad():
-            return ((e.surge_w or e.power_w) if surge else e.power_w * share) * (volts / e.nominal_v) ** 2
-        case Inverter():
-            if share == 0.0 and not surge:
-                return 0.0
-            return ((e.surge_w or e.power_w) if surge else e.power_w * share) / e.efficiency + e.idle_w
-    raise TypeError(f"no demand known for a {type(e).__name__}")
+    watts, amps, siemens = asked_by(e, scenario)
+    return watts + amps * volts + siemens * volts**2
 
 
 def feeding(wiring: Wiring) -> dict[str, Converter]:
