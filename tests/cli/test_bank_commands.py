@@ -118,3 +118,14 @@ def test_trip_reads_the_band_at_the_ambient(capsys):
     assert "lasts at least any time" in text
     assert main(["trip", "--family", "none", "--rating", "10", "--current", "5"]) == 2
     assert main(["trip", "--family", "blade-fuse", "--rating", "0", "--current", "5"]) == 2
+
+
+def test_coordination_tells_every_pair_in_series(demo, capsys):
+    _, text = out(capsys, "coordination", demo, "--json")
+    rows = {(r["upstream"], r["downstream"]): r for r in json.loads(text)["pairs"]}
+    assert rows["F1", "F2"]["verdict"] == "none"
+    assert rows["F1", "F6"] == {**rows["F1", "F6"], "verdict": "total", "up_to_a": None}
+    _, text = out(capsys, "coordination", demo)
+    assert "F1     before F6     total" in text
+    _, text = out(capsys, "coordination", demo, "--csv")
+    assert len(list(csv.DictReader(io.StringIO(text)))) == len(rows)

@@ -4,12 +4,14 @@ import argparse
 import csv
 import json
 import sys
+from math import isfinite
 from typing import Any
 
 from jaunty_copper.cli.inputs import complain, plan_or_complaint
 from jaunty_copper.plan.model import Breaker, Fuse
 from jaunty_copper.practice.book import UnknownPractice
 from jaunty_copper.practice.case import Case
+from jaunty_copper.study.coordination import pairs_of
 from jaunty_copper.study.study import study
 
 
@@ -65,6 +67,40 @@ def faults(options: argparse.Namespace) -> int:
                 print(
                     f"  {d['device']:8} {d['through_a']:8.0f} A  {able:>20}  {'enough' if d['enough'] else 'NOT ENOUGH'}"
                 )
+    return 0
+
+
+def coordination(options: argparse.Namespace) -> int:
+    """Tell selectivity of every pair of devices in series."""
+    plan = plan_or_complaint(options.plan)
+    if isinstance(plan, int):
+        return plan
+    rows = [
+        {
+            "upstream": p.upstream,
+            "downstream": p.downstream,
+            "verdict": p.verdict,
+            "up_to_a": p.up_to_a if isfinite(p.up_to_a) else None,
+            "least_a": p.least_a,
+            "most_a": p.most_a,
+        }
+        for p in pairs_of(study(plan).faults)
+    ]
+    if options.csv:
+        out = csv.DictWriter(
+            sys.stdout, ["upstream", "downstream", "verdict", "up_to_a", "least_a", "most_a"], lineterminator="\n"
+        )
+        out.writeheader()
+        out.writerows(rows)
+    elif options.json:
+        print(json.dumps({"plan": plan.name, "pairs": rows}, ensure_ascii=False, indent=1))
+    else:
+        print("Does the downstream device open before the upstream one begins to? (representative bands, at 25 °C)")
+        for r in rows:
+            until = f"up to {r['up_to_a']:.0f} A" if r["verdict"] == "partial" else ""
+            print(
+                f"  {r['upstream']:6} before {r['downstream']:6} {r['verdict']:8} {until:16} of {r['least_a']:.0f} to {r['most_a']:.0f} A"
+            )
     return 0
 
 

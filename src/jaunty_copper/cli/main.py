@@ -74,6 +74,12 @@ def parser() -> argparse.ArgumentParser:
     form.add_argument("--json", action="store_true", help="for programs")
     form.add_argument("--csv", action="store_true", help="the places as a table")
 
+    pairs = command("coordination", "faults", "Selectivity of every two devices in series, over all fault currents.")
+    pairs.add_argument("plan", metavar="PLAN")
+    form = pairs.add_mutually_exclusive_group()
+    form.add_argument("--json", action="store_true", help="for programs")
+    form.add_argument("--csv", action="store_true", help="as a table")
+
     trip = command("trip", "trip", "When a device of a family opens at a current.")
     trip.add_argument("--family", required=True, metavar="F", help="by its id, as parts lists them")
     trip.add_argument("--rating", type=float, required=True, metavar="R", help="A")
