@@ -12,7 +12,7 @@ from jaunty_copper.plan import edits
 from jaunty_copper.plan.banks import banks_of, places
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.examples import example
-from jaunty_copper.plan.model import Charger, CurrentLoad, Plan, Post, PowerLoad, Run, Scenario
+from jaunty_copper.plan.model import Charger, CurrentLoad, Fuse, Plan, Post, PowerLoad, Run, Scenario
 from jaunty_copper.plan.patterns import PATTERNS, arrange, fitting, move_unit, why_not
 from jaunty_copper.plan.topology import topology
 from jaunty_copper.practice.judge import judge
@@ -402,3 +402,19 @@ def test_shares_add_up_and_spread_has_no_sign(plan):
         assert sum(shared.by_unit[shared.bank.strings[k][0]].even for k in group) == pytest.approx(1.0)
     assert shared.spread >= 0.0
     assert all(w >= 0.0 for w in shared.heat_w.values())
+
+
+def test_a_string_fuse_that_joining_overloads_is_told_with_its_times():
+    plan = row(2).model_copy(update={"equipment": (), "runs": (ohms("M", "B0x0.minus", "B1x0.minus", A),)})
+    plan = edits.add(
+        plan, Fuse(id="F", family="blade-fuse", rating_a=20.0, measured_ohm=1e-3),
+        ohms("P", "B0x0.plus", "F.a", A), ohms("Q", "F.b", "B1x0.plus", 1e-6),
+    )  # fmt: skip
+    m = meeting(plan, "B0x0", {"B0x0": 90.0, "B1x0": 40.0})
+    (o,) = m.fuses
+    assert (o.device, o.times) == ("F", pytest.approx(m.peak_a / 20.0))
+    # Between the gates at 2 and 3.5 times the rating.
+    assert 2.0 < o.times < 3.5
+    assert 0.04 < o.shortest_s < 0.15
+    assert 0.5 < o.longest_s < 5.0
+    assert meeting(plan, "B0x0", {"B0x0": 60.0, "B1x0": 59.0}).fuses == ()

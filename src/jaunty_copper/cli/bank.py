@@ -184,7 +184,9 @@ def _join_values(m: Meeting | None) -> dict[str, Any] | None:
         "used": m.used,
         "level_h": m.level_h,
         "heat_w": m.heat_w,
-        "fuses_over_rating": dict(m.fuses),
+        "fuses_over_rating": {
+            o.device: {"times": o.times, "shortest_s": o.shortest_s, "longest_s": o.longest_s} for o in m.fuses
+        },
     }
 
 
@@ -192,8 +194,11 @@ def _join_lines(m: Meeting) -> Iterator[str]:
     yield "\nJoining them so"
     yield f"  {m.peak_a:.0f} A at first, most through {m.unit}: {100 * m.used:.0f} % of what it may carry; {m.heat_w:.0f} W of heat"
     yield f"  level after {m.level_h:.1f} h" if isfinite(m.level_h) else "  not level after a day"
-    for id_, times in m.fuses:
-        yield f"  {id_} carries {times:.1f} times its rating: it may open"
+    for o in m.fuses:
+        opens = (
+            f"opens after {o.shortest_s:.3g} to {o.longest_s:.3g} s" if isfinite(o.longest_s) else "may hold for ever"
+        )
+        yield f"  {o.device} carries {o.times:.1f} times its rating: it {opens}"
     yield (
         "  Charge them to one level first, each by itself." if m.used > 1.0
         else "  Within the limits. Join them rested, with the main switch open, and mind the first spark."

@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property, partial
 from math import inf, nan
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 
@@ -16,6 +16,7 @@ from jaunty_copper.plan.banks import Bank
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.model import Battery, Breaker, CurrentLoad, Fuse, Inverter, Load, Plan, Run, Scenario, split_ref
 from jaunty_copper.plan.patterns import Pattern, arrange, fitting, why_not
+from jaunty_copper.study.coordination import band_for
 from jaunty_copper.study.demand import duty_of
 from jaunty_copper.study.study import State, solve_scenario
 from jaunty_copper.study.wiring import Wiring, battery_ohm, cells, held_ah, wire
@@ -403,6 +404,18 @@ def over_time(plan: Plan, scenario: Scenario, hours: float, step_s: float = 10.0
 # Joining
 
 
+class Overload(NamedTuple):
+    """A device above its rating: how many times it, and between which times it opens at that, s.
+
+    What levels units out falls over hours, so that its first moment decides over a device.
+    """
+
+    device: str
+    times: float
+    shortest_s: float
+    longest_s: float
+
+
 @dataclass(frozen=True)
 class Meeting:
     """Units of different charge that are joined.
@@ -419,8 +432,8 @@ class Meeting:
         Hours until the largest has fallen to a twentieth; inf where a day does not suffice.
     heat_w : float
         Lost in links, leads and units in the first moment.
-    fuses : tuple of (str, float)
-        Fuses and breakers that carry more than their rating then, and how many times it.
+    fuses : tuple of Overload
+        Fuses and breakers that carry more than their rating then, the worst first.
     """
 
     peak_a: float
@@ -428,7 +441,7 @@ class Meeting:
     used: float
     level_h: float
     heat_w: float
-    fuses: tuple[tuple[str, float], ...]
+    fuses: tuple[Overload, ...]
 
 
 def meeting(plan: Plan, unit: str, soc_percent: dict[str, float]) -> Meeting:
@@ -468,12 +481,14 @@ def meeting(plan: Plan, unit: str, soc_percent: dict[str, float]) -> Meeting:
     )  # fmt: skip
 
 
-def _overloaded(state: State) -> Iterator[tuple[str, float]]:
+def _overloaded(state: State) -> Iterator[Overload]:
     """Fuses and breakers above their rating, the worst first."""
-    found = [
-        (x.id, abs(state.current(x.id)) / x.rating_a) for x in state.wiring.plan.items if isinstance(x, Fuse | Breaker)
-    ]
-    yield from sorted((f for f in found if f[1] > 1.0), key=lambda f: -f[1])
+    found = []
+    for x in state.wiring.plan.items:
+        if isinstance(x, Fuse | Breaker) and (times := abs(state.current(x.id)) / x.rating_a) > 1.0:
+            band = band_for(state.wiring.parts, x)
+            found.append(Overload(x.id, times, float(band.shortest(times)), float(band.longest(times))))
+    yield from sorted(found, key=lambda o: -o.times)
 
 
 def _of_items(plan: Plan) -> Iterator[Run]:

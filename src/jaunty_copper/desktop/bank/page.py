@@ -22,7 +22,7 @@ from jaunty_copper.plan.banks import Bank
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Battery
 from jaunty_copper.plan.patterns import Pattern, arranging, move_unit
-from jaunty_copper.study.bank import BAD_JOINT_OHM, bad_joint
+from jaunty_copper.study.bank import BAD_JOINT_OHM, Overload, bad_joint
 from jaunty_copper.study.study import State
 
 
@@ -168,7 +168,7 @@ class BankPage(QWidget):
             advice = "charge each to one level first" if m.used > 1.0 else "within the limits"
             return (
                 f"Joined at these charges: {words.amps(m.peak_a)} at first, most through {self._title(m.unit)} "
-                f"({100 * m.used:.0f} % of its limit), {after}: {advice}."
+                f"({100 * m.used:.0f} % of its limit), {after}: {advice}." + "".join(_opening(o) for o in m.fuses[:2])
             )
         if facts.no_patterns:
             return f"No patterns to compare: {facts.no_patterns}."
@@ -285,3 +285,8 @@ class BankPage(QWidget):
     def _menu(self, id_: str, where: QPoint) -> None:
         shown = self.menu_for(id_)
         shown.popup(where)
+
+
+def _opening(o: Overload) -> str:
+    opens = f"opens within {o.longest_s:.2g} s" if isfinite(o.longest_s) else "may hold"
+    return f" {o.device}, at {o.times:.1f} times its rating, {opens}."
