@@ -6,10 +6,12 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit
 
 from jaunty_copper.desktop.worker import Worker
+from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import Fuse, Plan, PowerLoad, Scenario
-from tests.build import bar, battery, loop, wire
+from tests.build import bar, battery, loop, ohms, wire
 from tests.desktop.conftest import settled
+from tests.study.test_bank import row
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -237,10 +239,12 @@ def test_what_cannot_be_read_changes_nothing_and_what_makes_no_sense_is_told(win
 def test_typing_in_a_cell_is_an_edit_and_undo_takes_it_back(window, needs, qtbot):
     view = needs.view
     view.setCurrentIndex(cell(needs, "PUMP", "h a day"))
-    view.edit(view.currentIndex())
+    view.setFocus()
+    # The digit begins the edit: no lens may take it.
+    qtbot.waitUntil(view.hasFocus)
+    qtbot.keyClick(view, Qt.Key.Key_3)
     (editor,) = view.findChildren(QLineEdit)
-    editor.selectAll()
-    qtbot.keyClicks(editor, "3")
+    assert window.map.look.lens.id == "flow"
     qtbot.keyClick(editor, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: window.document.plan.by_id["PUMP"].hours_per_day == 3.0)
     window.undo_action.trigger()
@@ -331,6 +335,32 @@ def test_equipment_and_scenarios_can_be_entered_before_anything_is_connected(ope
     assert len(window.document.plan.scenarios) == 1
     assert page.needs.used_wh > 0.0
     page.view.setCurrentIndex(cell(page, e.id, "Equipment"))
-    qtbot.keyClick(page, Qt.Key.Key_Delete)
+    qtbot.keyClick(page.view, Qt.Key.Key_Delete)
     settled(window, qtbot)
     assert not window.document.plan.equipment
+
+
+def test_digits_choose_lenses_on_the_map_only(window, qtbot):
+    assert all(a.isEnabled() for a in window.lens_actions)
+    window.show_page("needs")
+    assert not any(a.isEnabled() for a in window.lens_actions)
+    window.show_page("map")
+    assert all(a.isEnabled() for a in window.lens_actions)
+
+
+def test_a_bank_that_cannot_be_followed_says_so(window, bank, qtbot, monkeypatch):
+    def broken(task):
+        raise ArithmeticError("no way")
+
+    monkeypatch.setattr("jaunty_copper.desktop.bank.page.facts_of", lambda asked: broken)
+    window.set_scenario("noon")
+    qtbot.waitUntil(lambda: "could not be followed: ArithmeticError: no way" in bank.below.text())
+
+
+def test_a_cross_tied_bank_shows_its_own_current_once(open_window, qtbot):
+    plan = edits.add(row(2, series=2), ohms("tie", "B0x0.plus", "B1x0.plus", 3e-4))
+    window = open_window(plan)
+    window.show_page("bank")
+    page = window.pages["bank"]
+    assert "100 A out of the bank" in page.head.text()
+    assert window.picture.bank("B0x0", "s")[0] == pytest.approx(100.0, rel=1e-6)

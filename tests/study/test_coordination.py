@@ -75,5 +75,5 @@ def test_a_familys_band_is_found_by_its_curve():
     parts = library()
     plan = edits.change(fused(), "F1", family="strip-fuse-sf51-70v", rating_a=60.0)
     same = edits.change(fused(), "F1", family="strip-fuse-sf51", rating_a=60.0)
-    one, two = (band_for(parts, p.by_id["F1"]) for p in (plan, same))
+    one, two = (band_for(parts, p.by_id["F1"].family) for p in (plan, same))
     assert float(one.longest(2.0)) == float(two.longest(2.0)) == 15.0

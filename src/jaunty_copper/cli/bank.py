@@ -95,6 +95,8 @@ def _bank_values(plan: Plan, unit: str, states: tuple[State, ...], within: float
         "bank": unit,
         "nominal_v": found.nominal_v,
         "strings": [list(s) for s in found.strings],
+        "parallel": len(found.groups[0]),
+        "series": max(map(len, found.strings)) * len(found.groups),
         "scenarios": [_sharing_values(s) for s in shared],
         "compared_in": heavy.id,
         "no_patterns_because": why_not(plan, found),
@@ -146,7 +148,7 @@ def _option_values(o: Option) -> dict[str, Any]:
 
 
 def _bank_lines(v: dict[str, Any]) -> Iterator[str]:
-    yield f"Bank {v['bank']}: {v['nominal_v']:g} V, {len(v['strings'])} in parallel, {max(map(len, v['strings']))} in series"
+    yield f"Bank {v['bank']}: {v['nominal_v']:g} V, {v['parallel']} in parallel, {v['series']} in series"
     for s in v["scenarios"]:
         yield f"\n{s['id']}: {s['current_a']:.1f} A, {s['spread_percent']:.1f} % between the most and the least loaded"
         yield "  unit        A   share   even      C  terminal V   limit A   used"

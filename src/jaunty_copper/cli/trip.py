@@ -6,7 +6,8 @@ from math import isfinite
 
 from jaunty_copper.cli.inputs import complain
 from jaunty_copper.parts.catalogue import library
-from jaunty_copper.physics.curves import ambient_factor, band_of
+from jaunty_copper.physics.curves import ambient_factor
+from jaunty_copper.study.coordination import band_for
 
 
 def trip(options: argparse.Namespace) -> int:
@@ -17,7 +18,7 @@ def trip(options: argparse.Namespace) -> int:
         return complain(f"there is no device family {options.family!r}; there are: {', '.join(families)}")
     if not (options.rating > 0.0 and options.current > 0.0):
         return complain("rating and current are above 0 A")
-    band = band_of(library().gates_of(family), family.beyond == "i2t", family.floor_s)
+    band = band_for(library(), family.id)
     rating = options.rating * float(ambient_factor(family.release, options.ambient))
     multiple = options.current / rating
     short, long = float(band.shortest(multiple)), float(band.longest(multiple))

@@ -61,6 +61,11 @@ class Picture:
         return found
 
     @cached_property
+    def order(self) -> dict[str, int]:
+        """Place of each thing in the plan."""
+        return {id_: k for k, id_ in enumerate(self.plan.by_id)}
+
+    @cached_property
     def row_of_run(self) -> dict[str, str | None]:
         """The row that each run belongs to; None for those that rows share."""
         return {r.run: r.row for r in self.chart.ribbons}
@@ -116,7 +121,7 @@ class Picture:
         bank = next((b for b in self.study.wiring.banks if unit in b.by_id), None) if self.study else None
         if bank is None or not states:
             return nan, nan
-        amps = [sum(s.current(string[0]) for string in bank.strings) for s in states]
+        amps = [sum(s.current(u) for u in bank.outlets) for s in states]
         k = max(range(len(states)), key=lambda n: abs(amps[n]))
         plus, minus = (bank.takeoffs[side][0] for side in ("plus", "minus"))
         return amps[k], states[k].volts(plus) - states[k].volts(minus)

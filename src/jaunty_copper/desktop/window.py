@@ -224,8 +224,10 @@ class Window(QMainWindow):
     def show_page(self, name: str) -> None:
         """Go to a page; it is made when first gone to."""
         self.rail_buttons[name].setChecked(True)
-        for k in range(len(LENSES)):
+        for k, action in enumerate(self.lens_actions):
             self.lens_buttons.button(k).setVisible(name == "map")
+            # Their keys are digits, which a table wants for itself.
+            action.setEnabled(name == "map")
         if name == "map":
             self.stack.setCurrentIndex(0)
             self.map.setFocus()
@@ -343,8 +345,10 @@ class Window(QMainWindow):
         for k, page in enumerate(PAGES):
             self._action(view, f"Go to &{page}", partial(self.show_page, page), f"Alt+{k + 1}")
         view.addSeparator()
-        for k, lens in enumerate(LENSES):
+        self.lens_actions = [
             self._action(view, f"&{lens.title}", partial(self.set_lens, lens.id), str(k + 1))
+            for k, lens in enumerate(LENSES)
+        ]
         view.addSeparator()
         self._action(view, "&Larger", partial(self.map.zoom, 1.25), std.ZoomIn, "Ctrl+=")
         self._action(view, "S&maller", partial(self.map.zoom, 0.8), std.ZoomOut)
@@ -563,7 +567,7 @@ class Window(QMainWindow):
             d.stamp = None
             self.show_notice(
                 f"{d.path.name} was changed by another program and is no plan any more: {found.details[0]}"
-                if d.path.exists()
+                if not found.missing
                 else f"{d.path.name} is no longer on disk. Save to write it again."
             )
             return

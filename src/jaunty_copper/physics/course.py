@@ -93,7 +93,7 @@ class Course:
     hours : ndarray, shape (t,)
         Times, from 0.
     current_a : ndarray, shape (t, u)
-        Out of each unit's plus; negative while it is charged.
+        Out of each unit's plus over the step that begins then; negative while it is charged.
     soc_percent, terminal_v : ndarray, shape (t, u)
         Charge and voltage of each unit.
     events : tuple of Event

@@ -52,6 +52,11 @@ class Bank:
         """Id of its first unit."""
         return self.units[0].id
 
+    @property
+    def outlets(self) -> tuple[str, ...]:
+        """One unit of each string of one group: their currents add up to the bank's."""
+        return tuple(self.strings[k][0] for k in self.groups[0])
+
     @cached_property
     def string_of(self) -> dict[str, int]:
         """Which string each unit is in."""

@@ -27,7 +27,11 @@ class PlanError(ValueError):
         Name of the file.
     details : tuple of str
         Each a place and a reason, in the order of the file.
+    missing : bool
+        Whether there is no such file any more.
     """
+
+    missing = False
 
     def __init__(self, file: str, *details: str) -> None:
         self.file = file
@@ -145,6 +149,7 @@ def look_again(path: str | os.PathLike[str], stamp: Stamp) -> "Stamp | PlanError
     try:
         return load_with_stamp(path)[1]
     except PlanError as error:
+        error.missing = not Path(path).exists()
         return error
 
 

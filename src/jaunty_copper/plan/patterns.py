@@ -10,10 +10,10 @@ from functools import partial
 from math import ceil, hypot
 from typing import NamedTuple
 
-from jaunty_copper.plan.banks import Bank, banks_of, places, post_at
+from jaunty_copper.plan.banks import Bank, banks_of, distance_m, links_of, places, post_at
 from jaunty_copper.plan.defaults import standard_rating
 from jaunty_copper.plan.edits import EditError, checked, fresh_id
-from jaunty_copper.plan.model import Bar, BarStud, Battery, Plan, Run, split_ref
+from jaunty_copper.plan.model import AnyEquipment, Bar, BarStud, Battery, Plan, Run, Source, split_ref
 from jaunty_copper.plan.topology import Topology, topology
 
 SLACK_M = 0.05
@@ -279,14 +279,12 @@ class _Arranging:
         )
 
 
-def _sensing(e: object, moved: dict[str, str]) -> object:
-    """Equipment that senses at a terminal which moved senses where it moved to, unless it is a battery's."""
-    changes = {
-        field: moved[ref]
-        for field in ("sense_plus", "sense_minus")
-        if (ref := getattr(e, field, None)) in moved and not isinstance(e, Battery)
-    }
-    return e.model_copy(update=changes) if changes else e  # type: ignore[attr-defined]
+def _sensing(e: AnyEquipment, moved: dict[str, str]) -> AnyEquipment:
+    """Equipment that senses at a terminal which moved senses where it moved to."""
+    if not isinstance(e, Source):
+        return e
+    changes = {f: moved[ref] for f in ("sense_plus", "sense_minus") if (ref := getattr(e, f)) in moved}
+    return e.model_copy(update=changes) if changes else e
 
 
 def move_unit(plan: Plan, unit: str, x_mm: float, y_mm: float) -> Plan:
@@ -297,8 +295,6 @@ def move_unit(plan: Plan, unit: str, x_mm: float, y_mm: float) -> Plan:
     EditError
         It is no battery, or would stand inside another one.
     """
-    from jaunty_copper.plan.banks import distance_m, links_of
-
     moved = plan.by_id.get(unit)
     if not isinstance(moved, Battery):
         raise EditError(f"{unit} is no battery")

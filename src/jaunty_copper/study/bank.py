@@ -140,7 +140,7 @@ def sharing(bank: Bank, state: State) -> Sharing:
                     state.volts(unit.ref("plus")) - state.volts(unit.ref("minus")) if solved else nan,
                     limits.charge_a if a < 0.0 else limits.discharge_a,
                 )  # fmt: skip
-    total = sum(current[bank.strings[k][0]] for k in bank.groups[0])
+    total = sum(current[u] for u in bank.outlets)
     heat = {id_: state.current(id_) * state.drop(id_) if solved else nan for id_ in bank.inside}
     return Sharing(bank, state.scenario, tuple(shares[u.id] for u in bank.units), float(total), spread, heat)
 
@@ -486,7 +486,7 @@ def _overloaded(state: State) -> Iterator[Overload]:
     found = []
     for x in state.wiring.plan.items:
         if isinstance(x, Fuse | Breaker) and (times := abs(state.current(x.id)) / x.rating_a) > 1.0:
-            band = band_for(state.wiring.parts, x)
+            band = band_for(state.wiring.parts, x.family)
             found.append(Overload(x.id, times, float(band.shortest(times)), float(band.longest(times))))
     yield from sorted(found, key=lambda o: -o.times)
 

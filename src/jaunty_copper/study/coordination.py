@@ -44,9 +44,15 @@ class Pair:
         return "total" if self.up_to_a == inf else "partial" if self.up_to_a > self.least_a else "none"
 
 
-def band_for(parts: Catalogue, device: Fuse | Breaker) -> Band:
-    """Opening band of a device's family."""
-    family = parts.device_families[device.family]
+def band_for(parts: Catalogue, family_id: str) -> Band:
+    """Opening band of a device family.
+
+    Raises
+    ------
+    KeyError
+        There is no such family.
+    """
+    family = parts.device_families[family_id]
     return band_of(parts.gates_of(family), family.beyond == "i2t", family.floor_s)
 
 
@@ -91,7 +97,7 @@ def pairs_of(faults: Faults) -> Iterator[Pair]:
     # Faults behind a device are those whose whole current it carries.
     own = (least >= 0.99 * np.abs(faults.least.current_a)) & (least > 0.0)
     low = np.min(least, axis=1, initial=np.inf, where=own)
-    bands = {d.family: band_for(w.parts, d) for d in devices}
+    bands = {f: band_for(w.parts, f) for f in {d.family for d in devices}}
     share = np.divide(peak[:, where], most, out=np.zeros((where.size, where.size)), where=most > 0.0)
     for down, up in zip(*np.nonzero(share.T >= SERIES_SHARE), strict=True):
         if up == down:

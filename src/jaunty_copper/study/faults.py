@@ -86,6 +86,11 @@ class Faults:
             found.setdefault(ref, k)
         return found
 
+    @cached_property
+    def greatest_a(self) -> float:
+        """The greatest fault current anywhere, A."""
+        return float(np.abs(self.peak.current_a).max(initial=1.0))
+
     def greatest_through(self, device: str) -> tuple[float, str]:
         """Greatest current that a fault anywhere drives through a device, A, and where it lies."""
         most, where = self._greatest
@@ -218,12 +223,3 @@ def _places(w: Wiring) -> Places:
         np.array([node[a] for a, _ in refs], dtype=np.int64),
         np.array([node[b] for _, b in refs], dtype=np.int64),
     )
-
-
-def least_at(faults: Faults, device: str, refs: list[str]) -> tuple[float, str]:
-    """Least current through a device for a fault at any of some terminals, A, and at which."""
-    found: Floats = np.array([abs(faults.least.branch_a[faults.row[device], faults.at[r]]) for r in refs])
-    if not found.size:
-        return 0.0, ""
-    k = int(np.argmin(found))
-    return float(found[k]), refs[k]

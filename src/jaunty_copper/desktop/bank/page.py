@@ -42,6 +42,7 @@ class BankPage(QWidget):
         self._asked: Asked | None = None
         self.worker = Worker("bank")
         self.worker.done.connect(self._found)
+        self.worker.failed.connect(self._failed)
         self.view, self.cards, self.course = BankView(), Cards(), CourseView()
         self.head = QLabel()
         self.head.setObjectName("head")
@@ -98,8 +99,7 @@ class BankPage(QWidget):
         if self.picture is None or bank is None:
             return None
         states = self.picture.states(self.scenario)
-        first = [s[0] for s in bank.strings]
-        return max(states, key=lambda s: abs(sum(s.current(u) for u in first)), default=None)
+        return max(states, key=lambda s: abs(sum(s.current(u) for u in bank.outlets)), default=None)
 
     def show_picture(self, picture: Picture, scenario: str | None) -> None:
         """Show another study or another scenario."""
@@ -160,6 +160,10 @@ class BankPage(QWidget):
             bank = self.bank
             self.course.show_hours(facts.hours, tuple(u.id for u in bank.units) if bank else ())
         self.below.setText(self._told(facts))
+
+    def _failed(self, trace: str) -> None:
+        last = trace.strip().splitlines()[-1]
+        self.below.setText(f"The bank could not be followed: {last}. The map and the findings are not touched by it.")
 
     def _told(self, facts: BankFacts) -> str:
         if facts.meeting is not None:

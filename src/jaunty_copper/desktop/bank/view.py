@@ -43,6 +43,15 @@ class Moment(NamedTuple):
     soc_percent: dict[str, float]
 
 
+class _Placed(NamedTuple):
+    """Where things stand: units and frame (left, front, right, back) in mm, bars by side, pixels a mm."""
+
+    at: dict[str, tuple[float, float]]
+    bars: dict[str, list[Bar]]
+    frame: tuple[float, float, float, float]
+    scale: float
+
+
 class BankView(QWidget):
     """A bank from above: plus links and minus links as copper straps, a gauge on every case."""
 
@@ -68,6 +77,7 @@ class BankView(QWidget):
         self._hover: str | None = None
         self._drag: tuple[str, QPointF, tuple[float, float]] | None = None
         self._dropped: tuple[float, float] | None = None
+        self._made: tuple[object, _Placed] | None = None
 
     def sizeHint(self) -> QSize:
         """As wide as a page, as high as half of it."""
@@ -76,7 +86,7 @@ class BankView(QWidget):
     def show_bank(self, plan: Plan, bank: Bank, state: State, sharing: Sharing) -> None:
         """Show a bank in a solved scenario."""
         self.plan, self.bank, self.state, self.sharing = plan, bank, state, sharing
-        self.moment = self._drag = self._dropped = None
+        self.moment = self._drag = self._dropped = self._made = None
         self.update()
 
     def show_moment(self, moment: Moment | None) -> None:
@@ -86,61 +96,62 @@ class BankView(QWidget):
 
     # Where things are
 
-    @property
-    def at(self) -> dict[str, tuple[float, float]]:
-        """Left front corner of each unit, mm; a unit that is dragged where it is dragged to."""
+    def _placed(self) -> _Placed:
+        """Where everything stands, made once for a bank, a size and a drag: painting asks for each post."""
+        key = (self.width(), self.height(), self._dropped)
+        if self._made is None or self._made[0] != key:
+            self._made = (key, self._place())
+        return self._made[1]
+
+    def _place(self) -> _Placed:
         assert self.plan is not None
         assert self.bank is not None
         found = places(tuple(x for x in self.plan.items if isinstance(x, Battery)))
-        mine = {u.id: found[u.id] for u in self.bank.units}
+        at = {u.id: found[u.id] for u in self.bank.units}
         if self._drag is not None and self._dropped is not None:
-            mine[self._drag[0]] = self._dropped
-        return mine
+            at[self._drag[0]] = self._dropped
+        bars = self._bars_of(self.bank, self.plan)
+        left = min(at[u.id][0] for u in self.bank.units)
+        right = max(at[u.id][0] + u.width_mm for u in self.bank.units)
+        front = min(at[u.id][1] for u in self.bank.units)
+        front -= (1.6 if bars["plus"] or bars["minus"] else 0.6) * BAR_BEFORE_MM
+        back = max(at[u.id][1] + u.depth_mm for u in self.bank.units)
+        scale = min(
+            (self.width() - 120) / max(right - left, 100.0), (self.height() - 24) / max(back - front, 100.0), 1.2
+        )
+        return _Placed(at, bars, (left, front, right, back), scale)
 
-    def _bars(self) -> dict[str, list[Bar]]:
+    def _bars_of(self, bank: Bank, plan: Plan) -> dict[str, list[Bar]]:
         """Bars that leads end on, by side."""
-        assert self.plan is not None
-        assert self.bank is not None
         found: dict[str, list[Bar]] = {"plus": [], "minus": []}
         if self.state is None:
             return found
         w = self.state.wiring
-        for id_ in self.bank.inside:
-            run = self.plan.run_by_id[id_]
+        for id_ in bank.inside:
+            run = plan.run_by_id[id_]
             for ref in (run.a, run.b):
-                bar = self.plan.by_id[split_ref(ref)[0]]
-                for side, refs in self.bank.takeoffs.items():
+                bar = plan.by_id[split_ref(ref)[0]]
+                for side, refs in bank.takeoffs.items():
                     if isinstance(bar, Bar) and bar not in found[side] and w.rail_of(ref) == w.rail_of(refs[0]):
                         found[side].append(bar)
         return found
 
-    def _frame(self) -> tuple[float, float, float, float]:
-        """Left, front, right and back of all that is drawn, mm."""
-        assert self.bank is not None
-        at = self.at
-        left = min(at[u.id][0] for u in self.bank.units)
-        right = max(at[u.id][0] + u.width_mm for u in self.bank.units)
-        front = min(at[u.id][1] for u in self.bank.units)
-        back = max(at[u.id][1] + u.depth_mm for u in self.bank.units)
-        bars = self._bars()
-        return (
-            left,
-            front - (1.6 * BAR_BEFORE_MM if bars["plus"] or bars["minus"] else 0.6 * BAR_BEFORE_MM),
-            right,
-            back,
-        )
+    @property
+    def at(self) -> dict[str, tuple[float, float]]:
+        """Left front corner of each unit, mm; a unit that is dragged where it is dragged to."""
+        return self._placed().at
+
+    def _bars(self) -> dict[str, list[Bar]]:
+        return self._placed().bars
 
     @property
     def scale(self) -> float:
         """Pixels a millimetre."""
-        left, front, right, back = self._frame()
-        return min(
-            (self.width() - 120) / max(right - left, 100.0), (self.height() - 24) / max(back - front, 100.0), 1.2
-        )
+        return self._placed().scale
 
     def to_view(self, x: float, y: float) -> QPointF:
         """From millimetres to pixels; the back of the bank is at the top."""
-        left, front, right, back = self._frame()
+        left, front, right, back = self._placed().frame
         k = self.scale
         return QPointF(
             self.width() / 2 + (x - (left + right) / 2) * k, self.height() / 2 + 4 - (y - (front + back) / 2) * k
@@ -158,7 +169,7 @@ class BankView(QWidget):
         item, terminal = split_ref(ref)
         if item in self.bank.by_id:
             return self.to_view(*post_at(self.bank.by_id[item], self.at[item], terminal))
-        left, _, right, _ = self._frame()
+        left, _, right, _ = self._placed().frame
         front = min(self.at[u.id][1] for u in self.bank.units)
         for side, bars in self._bars().items():
             for bar in bars:
@@ -270,7 +281,7 @@ class BankView(QWidget):
         p.drawText(head, Qt.AlignmentFlag.AlignLeft, _cut(p, unit.title, head.width()))
         if share is None or not isfinite(amps):
             return
-        total = sum(abs(self._amps(s[0])) for s in self.bank.strings) if self.bank else 0.0
+        total = sum(abs(self._amps(u)) for u in self.bank.outlets) if self.bank else 0.0
         part = abs(amps) / total if total > 1e-9 else share.even
         p.setFont(font(19 if r.width() > 110 else 15, True))
         big = QRectF(r.x() + 8, r.y() + 26, r.width() - 16, 24)

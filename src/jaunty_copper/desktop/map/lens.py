@@ -113,9 +113,8 @@ def _short_tone(picture: Picture, run: Run, _: str | None) -> float:
     most = _worst_end(picture, run)[0]
     if picture.study is None or not isfinite(most):
         return nan
-    greatest = float(abs(picture.study.faults.peak.current_a).max(initial=1.0))
     # Fault currents span decades: equal steps of tone for equal ratios, down to a thousandth.
-    return max(0.0, 1.0 + log10(max(most, 1e-3) / greatest) / 3.0)
+    return max(0.0, 1.0 + log10(max(most, 1e-3) / picture.study.faults.greatest_a) / 3.0)
 
 
 def _short_run(picture: Picture, run: Run, _: str | None, __: Units) -> str:
@@ -168,8 +167,7 @@ def _guard_tone(picture: Picture, run: Run, _: str | None) -> float:
     amps, feeds = found
     if not isfinite(amps):
         return 2.0
-    devices = list(picture.plan.by_id)
-    return 0.15 + 0.8 * (sum(devices.index(d) for d in feeds) % 4) / 3.0
+    return 0.15 + 0.8 * (sum(picture.order[d] for d in feeds) % 4) / 3.0
 
 
 def _guard_run(picture: Picture, run: Run, _: str | None, __: Units) -> str:

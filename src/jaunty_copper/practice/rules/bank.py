@@ -57,8 +57,14 @@ def mixed(case: Case, rule: Rule) -> Iterator[Finding]:
             )  # fmt: skip
         for string in bank.strings:
             held = [held_ah(bank.by_id[u]) for u in string]
-            charge = {bank.by_id[u].soc_percent for u in string}
-            if max(held) - min(held) > 0.02 * max(held) or len(charge) > 1:
+            charge = [bank.by_id[u].soc_percent for u in string]
+            if len(set(charge)) > 1:
+                yield case.finding(
+                    rule, Severity.MEND, string[0],
+                    f"The units in series with {case.title(string[0])} are not at one charge: charge each by itself first",
+                    source=ALIKE,
+                )  # fmt: skip
+            if max(held) - min(held) > 0.02 * max(held):
                 weak = string[held.index(min(held))]
                 yield case.finding(
                     rule, Severity.MEND, weak,
@@ -109,7 +115,7 @@ def spread(case: Case, rule: Rule) -> Iterator[Finding]:
 
 
 def _held(bank: Bank) -> float:
-    return sum(min(held_ah(bank.by_id[u]) for u in s) for s in bank.strings)
+    return sum(min(held_ah(bank.by_id[u]) for u in bank.strings[k]) for k in bank.groups[0])
 
 
 def _better(case: Case, worst: Sharing, limit: float) -> Edit | None:
@@ -166,7 +172,7 @@ def chargers(case: Case, rule: Rule) -> Iterator[Finding]:
         if not sources:
             continue
         together = sum(e.current_a for e in sources)
-        most = sum(limits_of(case.wiring, bank.by_id[s[0]]).charge_a for s in bank.strings)
+        most = sum(limits_of(case.wiring, bank.by_id[u]).charge_a for u in bank.outlets)
         least = case.book.limit("charge_least_c") * _held(bank)
         if together > most:
             yield case.finding(
@@ -260,7 +266,8 @@ def hydrogen(case: Case, rule: Rule) -> Iterator[Finding]:
         for x in case.plan.placed:
             if x.zone == zone.zone and _may_spark(case, x):
                 yield case.finding(
-                    rule, Severity.STOP, x.id, f"{x.title} may spark, in one space with vented units",
+                    rule, Severity.MEND if isinstance(x, Equipment) else Severity.STOP, x.id,
+                    f"{x.title} may spark, in one space with vented units, unless its maker says it is ignition protected",
                     source="Small-craft practice: no ignition source where hydrogen may gather",
                 )  # fmt: skip
 

@@ -9,21 +9,17 @@ import numpy as np
 
 from jaunty_copper.parts.models import DeviceFamily
 from jaunty_copper.physics.copper import Floats
-from jaunty_copper.physics.curves import Band, ambient_factor, band_of
+from jaunty_copper.physics.curves import Band, ambient_factor
 from jaunty_copper.physics.withstand import ADIABATIC_S, withstand_a2s
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Breaker, Fuse, Run
 from jaunty_copper.practice.case import Case, Rule
 from jaunty_copper.practice.findings import Finding, Severity
-from jaunty_copper.practice.rules.words import amps
+from jaunty_copper.practice.rules.words import amps, energy, kiloamps
+from jaunty_copper.study.coordination import band_for
 
 HOW = "IEC 61660-1: charged units, 1.05 of nominal voltage, 0.9 of their resistance, conductors at 20 °C"
-
-
-def kiloamps(value: float) -> str:
-    """Fault currents to three figures."""
-    return f"{value / 1000.0:.3g} kA" if value >= 1000.0 else amps(value)
 
 
 def interrupt_rating(case: Case, rule: Rule) -> Iterator[Finding]:
@@ -139,8 +135,7 @@ def _guarded(case: Case, _: str) -> dict[str, Guarded]:
 
 
 def _band(case: Case, family_id: str) -> Band:
-    family = case.parts.device_families[family_id]
-    return band_of(case.parts.gates_of(family), family.beyond == "i2t", family.floor_s)
+    return band_for(case.parts, family_id)
 
 
 def withstand(case: Case, rule: Rule) -> Iterator[Finding]:
@@ -150,19 +145,19 @@ def withstand(case: Case, rule: Rule) -> Iterator[Finding]:
         low = np.maximum(g.least_a, 1.0)
         current = np.geomspace(low, np.maximum(g.most_a, low), 60, axis=1)
         seconds = case.once(_band, family).longest(current / rating[:, None])
-        energy = np.where(seconds <= ADIABATIC_S, current**2 * seconds, 0.0)
-        worst = np.argmax(energy, axis=1)
+        lets_through = np.where(seconds <= ADIABATIC_S, current**2 * seconds, 0.0)
+        worst = np.argmax(lets_through, axis=1)
         insulations = [case.parts.insulations[r.insulation] for r in g.runs]
         area = np.array([case.parts.conductors[r.conductor].area_mm2 * r.parallel for r in g.runs])
         begins = np.array([i.max_c for i in insulations])
         ends = np.array([i.fault_c or i.max_c + 50.0 for i in insulations])
         bears = withstand_a2s(area, begins, ends)
-        for n in np.flatnonzero(energy[np.arange(len(g.runs)), worst] > bears):
-            run, device, lets = g.runs[n], g.devices[n], float(energy[n, worst[n]])
+        for n in np.flatnonzero(lets_through[np.arange(len(g.runs)), worst] > bears):
+            run, device, lets = g.runs[n], g.devices[n], float(lets_through[n, worst[n]])
             yield case.finding(
                 rule, Severity.STOP, run.id,
-                f"{case.run_title(run)} bears {energy_words(float(bears[n]))}; at {kiloamps(float(current[n, worst[n]]))} "
-                f"{device.title} lets {energy_words(lets)} through",
+                f"{case.run_title(run)} bears {energy(float(bears[n]))}; at {kiloamps(float(current[n, worst[n]]))} "
+                f"{device.title} lets {energy(lets)} through",
                 figure=lets, limit=float(bears[n]), unit="A²s",
                 source=f"IEC 60949, from {begins[n]:g} to {ends[n]:g} °C; device's slowest, representative",
                 mend=_thicker(case, run, float(area[n] * np.sqrt(lets / bears[n]))),
@@ -174,13 +169,6 @@ def _thicker(case: Case, run: Run, area_mm2: float) -> Edit | None:
     now = case.parts.conductors[run.conductor]
     size = next((s for s in case.parts.sizes(now.system) if s.area_mm2 * run.parallel >= area_mm2), None)
     return Edit(f"Make {run.id} {size.label}", partial(edits.change, id_=run.id, conductor=size.id)) if size else None
-
-
-def energy_words(value: float) -> str:
-    """Let-through energy to three figures."""
-    return (
-        f"{value / 1e6:.3g} MA²s" if value >= 1e6 else f"{value / 1e3:.3g} kA²s" if value >= 1e3 else f"{value:.3g} A²s"
-    )
 
 
 def slow(case: Case, rule: Rule) -> Iterator[Finding]:

@@ -19,3 +19,15 @@ def volts(value: float) -> str:
 def percent(value: float) -> str:
     """Per cent to one decimal."""
     return f"{value:.1f} %"
+
+
+def kiloamps(value: float) -> str:
+    """Fault currents to three figures."""
+    return f"{value / 1000.0:.3g} kA" if value >= 1000.0 else amps(value)
+
+
+def energy(value: float) -> str:
+    """Let-through energy to three figures."""
+    return (
+        f"{value / 1e6:.3g} MA²s" if value >= 1e6 else f"{value / 1e3:.3g} kA²s" if value >= 1e3 else f"{value:.3g} A²s"
+    )
