@@ -1,14 +1,22 @@
-import pytest
+import contextlib
 
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from jaunty_copper.layout.chart import lay_out
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import Charger, Fuse, Plan, PowerLoad, Run, Zone
 from jaunty_copper.plan.patterns import arrange
+from jaunty_copper.plan.topology import topology
 from jaunty_copper.practice.findings import Severity
 from jaunty_copper.practice.judge import judge
+from jaunty_copper.study.needs import needs
 from jaunty_copper.study.study import study
-from tests.build import ohms
+from jaunty_copper.study.wiring import wire
+from tests.build import bar, battery, ohms
 from tests.study.test_bank import row
 
 NA, ISO = "north_american_small_craft", "iso_small_craft"
@@ -155,3 +163,31 @@ def test_every_mend_of_a_bank_can_be_applied():
 def test_a_run_of_no_length_between_units_is_part_of_the_bank():
     plan = edits.add(even(), Run(id="strap", a="B0x0.plus", b="B1x0.plus", length_m=0.0))
     assert "strap" in study(plan).wiring.banks[0].inside
+
+
+@st.composite
+def tangles(draw):
+    """Batteries, a bar and a load, joined anyhow: right, wrong, shorted, reversed or not at all."""
+    n = draw(st.integers(1, 4))
+    items = [battery(f"B{k}", volts=draw(st.sampled_from([6.0, 12.0, 24.0])), ohm=None, thread="M8") for k in range(n)]
+    refs = [f"B{k}.{t}" for k in range(n) for t in ("plus", "minus")] + ["P.s1", "P.s2", "P.s3", "E.plus", "E.minus"]
+    runs = []
+    for k in range(draw(st.integers(0, 9))):
+        a, b = draw(st.sampled_from(refs)), draw(st.sampled_from(refs))
+        if a != b:
+            runs.append(Run(id=f"r{k}", a=a, b=b, length_m=0.5, conductor="mm2-35"))
+    load = PowerLoad(id="E", power_w=draw(st.sampled_from([5.0, 400.0])), nominal_v=12.0)
+    return Plan(items=(*items, bar("P", 3)), equipment=(load,), runs=tuple(runs))
+
+
+@settings(max_examples=150, deadline=None)
+@given(tangles())
+def test_whatever_is_joined_to_whatever_is_judged_and_never_an_error(plan):
+    for practice in (NA, ISO):
+        for f in judge(study(plan), practice):
+            assert f.headline
+            if f.mend is not None:
+                with contextlib.suppress(edits.EditError):
+                    f.mend.apply(plan)
+    lay_out(topology(plan))
+    needs(wire(plan))

@@ -208,12 +208,13 @@ def alone(plan: Plan, bank: Bank, amps: float) -> Plan:
     held = {split_ref(ref)[0] for r in inside for ref in (r.a, r.b)} | set(bank.by_id)
     plus, minus = (bank.takeoffs[side][0] for side in ("plus", "minus"))
     ends: dict[str, Any] = {"length_m": 1.0, "measured_ohm": 1e-3}
-    out, back = (
-        Run(id="alone-out", a=plus, b="alone.plus", **ends),
-        Run(id="alone-back", a="alone.minus", b=minus, **ends),
-    )
+    # Ids of its own: the plan may have any.
+    load_id, out_id = edits.fresh_id(plan, "load"), edits.fresh_id(plan, "out")
+    back_id = edits.fresh_id(plan, "back")
+    out = Run(id=out_id, a=plus, b=f"{load_id}.plus", **ends)
+    back = Run(id=back_id, a=f"{load_id}.minus", b=minus, **ends)
     # Charging is discharging with all signs turned: the shares are the same.
-    load = CurrentLoad(id="alone", nominal_v=max(bank.nominal_v, 1.0), current_a=max(abs(amps), 1e-3))
+    load = CurrentLoad(id=load_id, nominal_v=max(bank.nominal_v, 1.0), current_a=max(abs(amps), 1e-3))
     return plan.model_copy(
         update={
             "items": tuple(x for x in plan.items if x.id in held),
