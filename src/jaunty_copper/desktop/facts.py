@@ -68,8 +68,9 @@ def facts_of(
                 )
             )
             facts.append(("Weakest behind", weak))
-            family = case.parts.device_families[thing.family]
-            facts.append(("Interrupts", ", ".join(f"{ka:g} kA at {v:g} V" for v, ka in family.interrupt_v_ka)))
+            able, most = case.interrupt_a(thing), case.study.faults.greatest_through(thing.id)[0]
+            rated = "not made for" if able is None else f"{words.kiloamps(able)} at"
+            facts.append(("Interrupts", f"{rated} {case.system_v(thing):g} V; a short drives {words.kiloamps(most)}"))
     elif isinstance(thing, Bar):
         if stud:
             facts.append(("Stud", f"{stud}: {words.volts(picture.node_v(thing.ref(stud), scenario))}"))
