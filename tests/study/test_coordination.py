@@ -7,9 +7,9 @@ from jaunty_copper.parts.catalogue import library
 from jaunty_copper.physics.curves import Band
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
-from jaunty_copper.study.coordination import band_for, pairs_of, selective_up_to
-from jaunty_copper.study.faults import faults_of
-from jaunty_copper.study.wiring import wire
+from jaunty_copper.study.coordination import selective_up_to
+from jaunty_copper.study.devices import band_for
+from jaunty_copper.study.study import study
 from tests.build import fused
 
 
@@ -21,7 +21,7 @@ def line(seconds_at_ten, slope, width=2.0):
 
 
 def pairs(plan):
-    return {(p.upstream, p.downstream): p for p in pairs_of(faults_of(wire(plan)))}
+    return {(p.upstream, p.downstream): p for p in study(plan).pairs}
 
 
 def test_two_fuses_of_constant_i2t_are_selective_by_the_ratio_of_their_ratings():

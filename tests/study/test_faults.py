@@ -6,7 +6,7 @@ import pytest
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example, names
 from jaunty_copper.plan.model import Converter, Plan, PowerLoad
-from jaunty_copper.study.faults import _case, faults_of
+from jaunty_copper.study.faults import branches_of, faults_of
 from jaunty_copper.study.wiring import wire
 from tests.build import battery, loop, ohms
 
@@ -89,7 +89,8 @@ def direct(w, ohm, emf, first, second, fault_ohm=1e-3):
 def test_every_terminal_of_every_example_agrees_with_a_direct_solve(name, case):
     w = wire(example(name))
     f = faults_of(w)
-    ohm, emf = _case(w, case)
+    found = branches_of(w, case)
+    ohm, emf = found.ohm, found.emf_v
     got = f.network.solve(ohm, emf, 1e-3)
     rows = [w.branch[d] for d in f.devices]
     for k in range(len(f.places.refs)):

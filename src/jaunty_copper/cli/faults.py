@@ -11,7 +11,6 @@ from jaunty_copper.cli.inputs import complain, plan_or_complaint
 from jaunty_copper.plan.model import Breaker, Fuse
 from jaunty_copper.practice.book import UnknownPractice
 from jaunty_copper.practice.case import Case
-from jaunty_copper.study.coordination import pairs_of
 from jaunty_copper.study.study import study
 
 
@@ -83,19 +82,24 @@ def coordination(options: argparse.Namespace) -> int:
             "up_to_a": p.up_to_a if isfinite(p.up_to_a) else None,
             "least_a": p.least_a,
             "most_a": p.most_a,
+            "same_circuit": p.same,
         }
-        for p in pairs_of(study(plan).faults)
+        for p in study(plan).pairs
     ]
     if options.csv:
         out = csv.DictWriter(
-            sys.stdout, ["upstream", "downstream", "verdict", "up_to_a", "least_a", "most_a"], lineterminator="\n"
+            sys.stdout,
+            ["upstream", "downstream", "verdict", "up_to_a", "least_a", "most_a", "same_circuit"],
+            lineterminator="\n",
         )
         out.writeheader()
         out.writerows(rows)
     elif options.json:
         print(json.dumps({"plan": plan.name, "pairs": rows}, ensure_ascii=False, indent=1))
     else:
-        print("Does the downstream device open before the upstream one begins to? (representative bands, at 25 °C)")
+        print(
+            "Does the downstream device open before the upstream one begins to? (representative bands, at the air each stands in)"
+        )
         for r in rows:
             until = f"up to {r['up_to_a']:.0f} A" if r["verdict"] == "partial" else ""
             print(

@@ -104,10 +104,21 @@ NOMINAL = Field("nominal_v", "System", "number", "V")
 SURGE = Field("surge_w", "Surge", "blank", "W")
 LOWEST = Field("min_v", "Needs at least", "blank", "V")
 CRITICAL = Field("critical", "Critical", "flag")
+INPUT = Field("input_uf", "Capacitors", "blank", "µF")
+MOTOR = Field("motor_ohm", "Motor winding", "blank", "Ω")
+SAFE = Field("ignition_protected", "Ignition protected", "flag")
+MAKING = (Field("making_a", "Closes onto", "blank", "A"), Field("short_time_a", "Bears for 1 s", "blank", "A"))
+
+
+def _protected(_: Plan, __: Case, ___: Units) -> Sequence[tuple[Any, str]]:
+    return [(None, "as its family"), (True, "yes"), (False, "no")]
+
+
+PROTECTED = Field("ignition_protected", "Ignition protected", "choice", choices=_protected)
 SOURCE = (
     NAME, NOMINAL, Field("current_a", "Most current", "number", "A"), Field("set_v", "Holds", "number", "V"),
     Field("sense_plus", "Senses plus at", "choice", choices=_terminals_or_own),
-    Field("sense_minus", "Senses minus at", "choice", choices=_terminals_or_own), ZONE,
+    Field("sense_minus", "Senses minus at", "choice", choices=_terminals_or_own), INPUT, SAFE, ZONE,
 )  # fmt: skip
 
 FIELDS: dict[type, tuple[Field, ...]] = {
@@ -119,6 +130,7 @@ FIELDS: dict[type, tuple[Field, ...]] = {
         ZONE,
         Field("bundle", "Bundled with", "count"),
         Field("sheathed", "Sheathed", "flag"),
+        Field("apart", "Return lies apart", "flag"),
         Field("cranking", "Feeds a starter", "flag"),
         Field("a", "From", "choice", choices=_terminals),
         Field("b", "To", "choice", choices=_terminals),
@@ -128,19 +140,20 @@ FIELDS: dict[type, tuple[Field, ...]] = {
         Field("joint_a_ohm", "Joint at from", "blank", "Ω"),
         Field("joint_b_ohm", "Joint at to", "blank", "Ω"),
     ),
-    Fuse: (NAME, Field("family", "Family", "choice", choices=_families("fuse")), RATING, THREAD, ZONE, MEASURED),
+    Fuse: (NAME, Field("family", "Family", "choice", choices=_families("fuse")), RATING, PROTECTED, THREAD, ZONE, MEASURED),
     Breaker: (
         NAME, Field("family", "Family", "choice", choices=_families("breaker")), RATING,
-        Field("closed", "Closed", "flag"), THREAD, ZONE, MEASURED,
+        Field("closed", "Closed", "flag"), PROTECTED, THREAD, ZONE, MEASURED,
     ),
     Disconnect: (
-        NAME, RATING, Field("intermittent_a", "Short time", "blank", "A"), Field("max_v", "Up to", "number", "V"),
-        Field("closed", "Closed", "flag"), THREAD, ZONE, MEASURED,
+        NAME, RATING, Field("intermittent_a", "Short time", "blank", "A"), *MAKING, Field("max_v", "Up to", "number", "V"),
+        Field("closed", "Closed", "flag"), PROTECTED, THREAD, ZONE, MEASURED,
     ),
     Contactor: (
         NAME, Field("rating_a", "Continuous", "blank", "A"), Field("intermittent_a", "Short time", "blank", "A"),
+        *MAKING, Field("precharge_ohm", "Precharge resistor", "blank", "Ω"), Field("precharge_s", "Precharge time", "blank", "s"),
         Field("coil_w", "Coil", "number", "W"), Field("max_v", "Up to", "number", "V"),
-        Field("closed", "Closed", "flag"), THREAD, ZONE, MEASURED,
+        Field("closed", "Closed", "flag"), PROTECTED, THREAD, ZONE, MEASURED,
     ),
     Shunt: (NAME, RATING, Field("drop_mv", "At rated current", "number", "mV"), THREAD, ZONE, MEASURED),
     PlugConnector: (
@@ -151,23 +164,25 @@ FIELDS: dict[type, tuple[Field, ...]] = {
         Field("capacity_ah", "Capacity", "number", "Ah"), Field("capacity_share", "Still holds", "number", "of 1"),
         Field("internal_ohm", "Internal", "blank", "Ω"), Field("soc_percent", "Own charge", "blank", "%"),
         Field("max_discharge_a", "May give", "blank", "A"), Field("max_charge_a", "May take", "blank", "A"),
+        Field("short_circuit_a", "Short circuit", "blank", "A"), Field("cranking_a", "Cold cranking", "blank", "A"),
         Field("make", "Make and model", "text"), Field("width_mm", "Width", "number", "mm"),
         Field("depth_mm", "Depth", "number", "mm"), Field("turned", "Plus on the right", "flag"), THREAD, ZONE,
     ),
     Bar: (
         NAME, RATING, Field("width_mm", "Width", "number", "mm"), Field("thickness_mm", "Thickness", "number", "mm"),
-        Field("spacing_mm", "Stud to stud", "number", "mm"), ZONE,
+        Field("spacing_mm", "Stud to stud", "number", "mm"), Field("gap_mm", "To the other bar", "blank", "mm"),
+        Field("support_mm", "Between supports", "blank", "mm"), ZONE,
     ),
     Post: (NAME, Field("rating_a", "Rating", "blank", "A"), THREAD, ZONE),
     Chassis: (NAME, ZONE),
-    PowerLoad: (NAME, NOMINAL, Field("power_w", "Power", "number", "W"), SURGE, LOWEST, CRITICAL, ZONE),
+    PowerLoad: (NAME, NOMINAL, Field("power_w", "Power", "number", "W"), SURGE, LOWEST, CRITICAL, INPUT, MOTOR, SAFE, ZONE),
     CurrentLoad: (
-        NAME, NOMINAL, Field("current_a", "Current", "number", "A"), Field("surge_a", "Surge", "blank", "A"), LOWEST, CRITICAL, ZONE,
+        NAME, NOMINAL, Field("current_a", "Current", "number", "A"), Field("surge_a", "Surge", "blank", "A"), LOWEST, CRITICAL, INPUT, MOTOR, SAFE, ZONE,
     ),
-    ResistiveLoad: (NAME, NOMINAL, Field("power_w", "Power", "number", "W"), SURGE, LOWEST, CRITICAL, ZONE),
+    ResistiveLoad: (NAME, NOMINAL, Field("power_w", "Power", "number", "W"), SURGE, LOWEST, CRITICAL, INPUT, MOTOR, SAFE, ZONE),
     Inverter: (
         NAME, NOMINAL, Field("power_w", "Output", "number", "W"), SURGE, Field("efficiency", "Efficiency", "number", "of 1"),
-        Field("idle_w", "Idle", "number", "W"), Field("cut_out_v", "Cuts out below", "blank", "V"), CRITICAL, ZONE,
+        Field("idle_w", "Idle", "number", "W"), Field("cut_out_v", "Cuts out below", "blank", "V"), CRITICAL, INPUT, SAFE, ZONE,
     ),
     Charger: SOURCE,
     Alternator: SOURCE,
@@ -176,9 +191,9 @@ FIELDS: dict[type, tuple[Field, ...]] = {
         NAME, NOMINAL, Field("out_nominal_v", "Output system", "number", "V"), Field("set_v", "Holds", "number", "V"),
         Field("current_a", "Most current", "number", "A"), Field("efficiency", "Efficiency", "number", "of 1"),
         Field("idle_w", "Idle", "number", "W"), Field("min_v", "Stops below", "blank", "V"),
-        Field("isolated", "Isolated", "flag"), CRITICAL, ZONE,
+        Field("isolated", "Isolated", "flag"), CRITICAL, INPUT, SAFE, ZONE,
     ),
-    Zone: (NAME, Field("ambient_c", "Air", "number", "°C"), Field("engine_space", "Engine space", "flag"), Field("ventilated", "Ventilated outside", "flag")),
+    Zone: (NAME, Field("ambient_c", "Air", "number", "°C"), Field("engine_space", "Engine space", "flag"), Field("ventilated", "Ventilated outside", "flag"), Field("ignition_hazard", "Vapour gathers", "flag")),
     Scenario: (NAME, Field("soc_percent", "Bank's charge", "number", "%")),
 }  # fmt: skip
 

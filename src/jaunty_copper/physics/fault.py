@@ -28,12 +28,19 @@ class FaultCurrents:
         Voltage there before it, and resistance that it sees; inf where nothing joins the two.
     branch_a : ndarray, shape (branches asked, pairs)
         Current through each branch asked for, during each fault, from a to b.
+    henry : ndarray, shape (pairs,)
+        Inductance that each fault sees: with `ohm` the time constant of its rise. 0 where the
+        branches were given none.
+    span_ohm : ndarray, shape (branches,)
+        Resistance between the ends of each branch, all others in place.
     """
 
     current_a: Floats
     open_v: Floats
     ohm: Floats
     branch_a: Floats
+    henry: Floats
+    span_ohm: Floats
 
 
 class FaultNetwork:
@@ -59,27 +66,7 @@ class FaultNetwork:
 
     def _prune(self) -> None:
         """Take leaves off until none is left: `up` is the branch to a pruned node's parent."""
-        at: list[set[int]] = [set() for _ in range(self.nodes)]
-        a, b = self.a.tolist(), self.b.tolist()
-        for k, (p, q) in enumerate(zip(a, b, strict=True)):
-            at[p].add(k)
-            at[q].add(k)
-        self._up = [-1] * self.nodes
-        self._parent = [-1] * self.nodes
-        self._order: list[int] = []
-        ends = [n for n in range(self.nodes) if len(at[n]) == 1]
-        while ends:
-            n = ends.pop()
-            if len(at[n]) != 1:
-                continue
-            (k,) = at[n]
-            other = b[k] if a[k] == n else a[k]
-            self._up[n], self._parent[n] = k, other
-            self._order.append(n)
-            at[n].clear()
-            at[other].discard(k)
-            if len(at[other]) == 1:
-                ends.append(other)
+        self._order, self._up, self._parent = graph.leaves(self.nodes, self.a.tolist(), self.b.tolist())
         pruned = np.zeros(self.a.size, dtype=bool)
         pruned[[self._up[n] for n in self._order]] = True
         self._core = np.flatnonzero(~pruned)
@@ -120,7 +107,7 @@ class FaultNetwork:
         self._where[used] = np.arange(used.size)
         self._used = used
 
-    def solve(self, ohm: Floats, emf_v: Floats, fault_ohm: float = 0.0) -> FaultCurrents:
+    def solve(self, ohm: Floats, emf_v: Floats, fault_ohm: float = 0.0, henry: Floats | None = None) -> FaultCurrents:
         """Currents of every fault in one case.
 
         Parameters
@@ -129,11 +116,15 @@ class FaultNetwork:
             Resistance, above 0 or inf where a branch does not conduct, and EMF, driving from a to b.
         fault_ohm : float
             Resistance of the fault itself.
+        henry : ndarray, shape (branches,), optional
+            Inductance of each branch.
 
         Notes
         -----
         Thevenin: seen from a pair the network has its open voltage U and resistance R; the fault
-        draws I = U / (R + R_f), and every node falls by I times the column of that pair.
+        draws I = U / (R + R_f), and every node falls by I times the column of that pair. The
+        inductance seen is the sum of L (i / I)² over the branches: the derivative of the
+        impedance by s at s = 0 (Tellegen's theorem), hence the first moment of the rise.
         """
         core, where = self._core, self._where
         g = 1.0 / ohm
@@ -165,8 +156,25 @@ class FaultNetwork:
         joined = (label[r0] == label[r1]) & (self.first != self.second) & np.isfinite(seen)
         open_v = np.where(joined, v[self.first] - v[self.second], 0.0)
         current = np.where(joined, open_v / np.where(joined, np.maximum(seen, 1e-9) + fault_ohm, 1.0), 0.0)
+        moved = z[a] - z[b]
+        span = ohm.copy()
+        span[core] = np.nan
+        both = np.isin(a, ends) & np.isin(b, ends)
+        at = np.searchsorted(ends, np.stack([a[both], b[both]]))
+        span[core[both]] = moved[both, at[0]] - moved[both, at[1]]
+        seen_henry = np.zeros(pairs)
+        if henry is not None:
+            seen_henry += np.bincount(self._pair, henry[self._branch], pairs)
+            wound = np.flatnonzero(henry[core] > 0.0)
+            each = gc[wound, None] * (moved[wound][:, column[0]] - moved[wound][:, column[1]])
+            seen_henry += henry[core[wound]] @ each**2
         return FaultCurrents(
-            current, open_v, np.where(joined, seen, np.inf), self._through(g, emf_v, v, z, column, current)
+            current,
+            open_v,
+            np.where(joined, seen, np.inf),
+            self._through(g, emf_v, v, z, column, current),
+            np.where(joined, seen_henry, 0.0),
+            span,
         )
 
     def _through(self, g: Floats, emf_v: Floats, v: Floats, z: Floats, column: Ints, current: Floats) -> Floats:
@@ -176,10 +184,34 @@ class FaultNetwork:
         k = self.asked[in_core]
         a, b = self._where[self.a[k]], self._where[self.b[k]]
         before = g[k] * (v[self.a[k]] - v[self.b[k]] + emf_v[k])
-        moved = z[a] - z[b]
-        found[in_core] = before[:, None] - g[k, None] * (moved[:, column[0]] - moved[:, column[1]]) * current
+        differs = z[a] - z[b]
+        found[in_core] = before[:, None] - g[k, None] * (differs[:, column[0]] - differs[:, column[1]]) * current
         row = np.full(self.a.size, -1, dtype=np.int64)
         row[self.asked] = np.arange(self.asked.size)
         on = row[self._branch] >= 0
         found[row[self._branch[on]], self._pair[on]] = self._sign[on] * current[self._pair[on]]
         return found
+
+
+def along(shares: Floats, ohm: float, first: float, second: float, span: float) -> Floats:
+    """Resistance that faults along one conductor see.
+
+    Parameters
+    ----------
+    shares : ndarray
+        Where: 0 at its first end, 1 at its second.
+    ohm : float
+        Of the conductor, evenly spread.
+    first, second : float
+        Resistance that faults at its ends see, against one and the same other node.
+    span : float
+        Resistance between its ends, the conductor in place.
+
+    Notes
+    -----
+    To inject at a point within a branch is to inject its shares at the ends, and to pass the
+    branch's own halves in parallel; resistance between nodes is a quadratic form of what is
+    injected.
+    """
+    s = np.asarray(shares, dtype=float)
+    return np.asarray((1.0 - s) * first + s * second + s * (1.0 - s) * (ohm - span))

@@ -149,3 +149,107 @@ def blocks(n: int, edges: Sequence[tuple[int, int]]) -> list[int]:
                                 break
                         count += 1
     return label
+
+
+def leaves(n: int, a: Sequence[int], b: Sequence[int]) -> tuple[list[int], list[int], list[int]]:
+    """Take ends off a graph until none is left: what remains is where something can go round.
+
+    Parameters
+    ----------
+    n : int
+        Number of nodes.
+    a, b : sequence of int
+        Ends of each edge.
+
+    Returns
+    -------
+    order : list of int
+        Nodes taken off, outermost first.
+    up, parent : list of int
+        For each node taken off the edge to what it hung on, and that node; -1 for the rest.
+    """
+    at: list[set[int]] = [set() for _ in range(n)]
+    for k, (p, q) in enumerate(zip(a, b, strict=True)):
+        if p != q:
+            at[p].add(k)
+            at[q].add(k)
+    order, up, parent = list[int](), [-1] * n, [-1] * n
+    ends = [p for p in range(n) if len(at[p]) == 1]
+    while ends:
+        p = ends.pop()
+        if len(at[p]) != 1:
+            continue
+        k = at[p].pop()
+        q = b[k] if a[k] == p else a[k]
+        up[p], parent[p] = k, q
+        order.append(p)
+        at[q].discard(k)
+        if len(at[q]) == 1:
+            ends.append(q)
+    return order, up, parent
+
+
+def loops(n: int, a: Sequence[int], b: Sequence[int]) -> tuple[list[dict[int, float]], list[int]]:
+    """Independent loops of a graph, one for each edge that its spanning forest leaves out.
+
+    Parameters
+    ----------
+    n : int
+        Number of nodes.
+    a, b : sequence of int
+        Ends of each edge; those that come first are in the forest where they can be.
+
+    Returns
+    -------
+    loops : list of dict
+        For each loop the sign of every edge in it: 1 along a to b, -1 against.
+    chords : list of int
+        The edge that belongs to each loop alone; its sign there is 1.
+    """
+    root = list(range(n))
+    near: list[list[int]] = [[] for _ in range(n)]
+    chords: list[int] = []
+
+    def find(k: int) -> int:
+        while root[k] != k:
+            root[k] = root[root[k]]
+            k = root[k]
+        return k
+
+    for k, (p, q) in enumerate(zip(a, b, strict=True)):
+        rp, rq = find(p), find(q)
+        if rp == rq:
+            chords.append(k)
+            continue
+        root[rp] = rq
+        near[p].append(k)
+        near[q].append(k)
+    depth, up = [-1] * n, [-1] * n
+    for start in range(n):
+        if depth[start] >= 0:
+            continue
+        depth[start] = 0
+        queue = deque([start])
+        while queue:
+            p = queue.popleft()
+            for k in near[p]:
+                q = b[k] if a[k] == p else a[k]
+                if depth[q] < 0:
+                    depth[q], up[q] = depth[p] + 1, k
+                    queue.append(q)
+    found: list[dict[int, float]] = []
+    for k in chords:
+        signs = {k: 1.0}
+        # Back from the chord's end to its beginning, through the forest.
+        tail, head = b[k], a[k]
+        while tail != head:
+            if depth[tail] >= depth[head]:
+                e = up[tail]
+                signs[e] = 1.0 if a[e] == tail else -1.0
+                tail = b[e] if a[e] == tail else a[e]
+            else:
+                e = up[head]
+                signs[e] = 1.0 if b[e] == head else -1.0
+                head = b[e] if a[e] == head else a[e]
+        found.append(signs)
+    return found, chords

@@ -29,3 +29,58 @@ def withstand_a2s(area_mm2: ArrayLike, start_c: ArrayLike, end_c: ArrayLike) -> 
     """
     ratio = (np.asarray(end_c, dtype=float) + BETA_C) / (np.asarray(start_c, dtype=float) + BETA_C)
     return np.asarray(K_COPPER**2 * np.asarray(area_mm2, dtype=float) ** 2 * np.log(ratio))
+
+
+def endurance_current(
+    seconds: ArrayLike,
+    area_mm2: ArrayLike,
+    start_c: ArrayLike,
+    end_c: ArrayLike,
+    long_a: ArrayLike,
+    ambient_c: ArrayLike,
+) -> Floats:
+    """Constant current that a conductor bears for a time, A: from a short circuit to a lasting overload.
+
+    Parameters
+    ----------
+    seconds : array_like
+        How long, s; inf for ever.
+    area_mm2, start_c, end_c : array_like
+        Section, mm², and its temperature before and after, C, as in `withstand_a2s`.
+    long_a : array_like
+        Current that holds it at `end_c` for ever, A, by the heat balance.
+    ambient_c : array_like
+        Air around it, C.
+
+    Returns
+    -------
+    ndarray
+        Broadcast over all.
+
+    Notes
+    -----
+    One heat balance with u = theta + beta: du/dt = u I² / (K² S²) - y (u - u_air), whose loss y
+    is the one that `long_a` balances at `end_c`. Up to 5 s the loss counts for nothing, as in
+    IEC 60949; from there on the equation is linear in u with a closed solution, so that the two
+    regimes meet without a step and the longest times end at `long_a`.
+    """
+    t, area, start, end, long, air = np.broadcast_arrays(
+        *(np.asarray(x, dtype=float) for x in (seconds, area_mm2, start_c, end_c, long_a, ambient_c))
+    )
+    bears = withstand_a2s(area, start, end)
+    short = np.sqrt(bears / np.maximum(t, 1e-9))
+    k2s2 = (K_COPPER * area) ** 2
+    first, last, around = start + BETA_C, end + BETA_C, air + BETA_C
+    loss = long**2 / k2s2 * last / np.maximum(last - around, 1e-9)
+    rest = np.clip(t - ADIABATIC_S, 0.0, 1e7)
+    low, high = np.zeros(t.shape), np.sqrt(bears / ADIABATIC_S)
+    for _ in range(50):
+        mid = 0.5 * (low + high)
+        gain = mid**2 / k2s2
+        rate = gain - loss
+        power = np.minimum(rate * rest, 200.0)
+        grown = np.where(np.abs(power) > 1e-9, np.expm1(power) / np.where(rate == 0.0, 1.0, rate), rest)
+        ends = first * np.exp(ADIABATIC_S * gain) * np.exp(power) + loss * around * grown
+        low, high = np.where(ends > last, low, mid), np.where(ends > last, mid, high)
+    # What it carries for ever it carries for any time.
+    return np.asarray(np.maximum(np.where(t <= ADIABATIC_S, short, high), long))

@@ -40,6 +40,9 @@ class Zone(Model):
     ambient_c: Celsius = 30.0
     engine_space: bool = Field(False, description="Hot by an engine: the practice's engine-space factor applies")
     ventilated: bool = Field(False, description="To the outside, so that hydrogen cannot gather")
+    ignition_hazard: bool = Field(
+        False, description="Fuel vapour or hydrogen can gather here: only ignition-protected things may stand in it"
+    )
 
 
 class Named(Model):
@@ -79,6 +82,7 @@ class Battery(Named):
     max_discharge_a: Positive | None = Field(None, description="Continuous; else the chemistry's")
     max_charge_a: Positive | None = None
     short_circuit_a: Positive | None = Field(None, description="From its data sheet")
+    cranking_a: Positive | None = Field(None, description="Cold cranking amperes, of a lead-acid unit")
     make: Text = Field("", description="Make and model, to tell units apart that are not alike")
     bought: Annotated[str, Field(pattern=r"^\d{4}(-\d{2})?$")] | None = Field(None, description="Year, or year-month")
     thread: Thread = "M8"
@@ -108,6 +112,10 @@ class Bar(Named):
     width_mm: Positive = 20.0
     thickness_mm: Positive = 5.0
     rating_a: Positive
+    gap_mm: Positive | None = Field(
+        None, description="To the middle of the other pole's bar; where given, the force of a short is checked"
+    )
+    support_mm: Positive | None = Field(None, description="Between its supports; else its whole length")
 
     @property
     def terminal_names(self) -> tuple[str, ...]:
@@ -123,6 +131,7 @@ class Inline(Named):
     terminal_c: Annotated[float, Field(gt=40, le=300)] | None = Field(
         None, description="Temperature its terminals are rated for; else the practice's"
     )
+    ignition_protected: bool | None = Field(None, description="Else as usual for its family")
 
 
 class Fuse(Inline):
@@ -148,6 +157,8 @@ class Disconnect(Inline):
     kind: Literal["disconnect"] = "disconnect"
     rating_a: Positive = Field(description="Continuous")
     intermittent_a: Positive | None = None
+    making_a: Positive | None = Field(None, description="Most it may close onto")
+    short_time_a: Positive | None = Field(None, description="Most it bears for a second while closed")
     max_v: Volts = 48.0
     closed: bool = True
 
@@ -158,6 +169,12 @@ class Contactor(Inline):
     kind: Literal["contactor"] = "contactor"
     rating_a: Positive | None = Field(None, description="Continuous; none where it is rated for short duty only")
     intermittent_a: Positive | None = None
+    making_a: Positive | None = Field(None, description="Most it may close onto")
+    short_time_a: Positive | None = Field(None, description="Most it bears for a second while closed")
+    precharge_ohm: Positive | None = Field(
+        None, description="Resistor across it that fills capacitors behind it before it closes"
+    )
+    precharge_s: Positive | None = Field(None, description="How long it is given for that")
     coil_w: NotNegative = 0.0
     max_v: Volts = 48.0
     closed: bool = True
@@ -223,6 +240,8 @@ class Equipment(Named):
     terminal_c: Annotated[float, Field(gt=40, le=300)] | None = None
     critical: bool = Field(False, description="Held to the practice's tighter drop limit")
     nominal_v: Volts = 12.0
+    input_uf: Positive | None = Field(None, description="Capacitance across its terminals, microfarad")
+    ignition_protected: bool = Field(False, description="Fit to stand where vapour or hydrogen gathers")
 
     terminals: ClassVar[tuple[str, ...]] = ("plus", "minus")
 
@@ -239,6 +258,9 @@ class Load(Equipment):
     duty: Share = Field(1.0, description="How much of that time it draws its power, as a thermostat does")
     surge_s: NotNegative = Field(0.0, description="How long its surge lasts")
     min_v: Volts | None = Field(None, description="Lowest voltage it tolerates")
+    motor_ohm: Positive | None = Field(
+        None, description="Winding resistance, where it is a motor: running on, it feeds a fault"
+    )
 
 
 class PowerLoad(Load):
@@ -346,6 +368,7 @@ class Run(Model):
     zone: Id | None = None
     bundle: Annotated[int, Field(ge=1, le=60)] = Field(1, description="Current-carrying conductors bundled together")
     sheathed: bool = Field(False, description="In a covering of its own besides the insulation")
+    apart: bool = Field(False, description="Its return does not lie beside it: twice the inductance")
     cranking: bool = Field(False, description="Feeds a starter")
     lug_a: Thread | None = Field(None, description="Hole of the lug at a; fits the stud where none is given")
     lug_b: Thread | None = None
@@ -401,6 +424,11 @@ class Plan(Model):
     scenarios: tuple[Scenario, ...] = ()
     autonomy_days: Annotated[float, Field(gt=0, le=60)] = Field(
         1.0, description="How long the bank shall last by itself"
+    )
+    devices_by: Literal["conductor", "load"] = Field(
+        "conductor",
+        description="School of choosing a device: the largest that protects the conductor, or the smallest "
+        "that carries the load",
     )
     parts: OwnParts = OwnParts()
 

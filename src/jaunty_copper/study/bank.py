@@ -16,8 +16,8 @@ from jaunty_copper.plan.banks import Bank
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.model import Battery, Breaker, CurrentLoad, Fuse, Inverter, Load, Plan, Run, Scenario, split_ref
 from jaunty_copper.plan.patterns import Pattern, arrange, fitting, why_not
-from jaunty_copper.study.coordination import band_for
 from jaunty_copper.study.demand import duty_of
+from jaunty_copper.study.devices import band_for
 from jaunty_copper.study.study import State, solve_scenario
 from jaunty_copper.study.wiring import Wiring, battery_ohm, cells, held_ah, wire
 

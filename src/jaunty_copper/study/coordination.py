@@ -1,15 +1,14 @@
 """Which of two devices in series opens first, over every fault current that can flow through both."""
 
-from collections.abc import Iterator
 from dataclasses import dataclass
 from math import inf
 
 import numpy as np
+from numpy.typing import ArrayLike
 
-from jaunty_copper.parts.catalogue import Catalogue
 from jaunty_copper.physics.copper import Floats
-from jaunty_copper.physics.curves import Band, band_of
-from jaunty_copper.plan.model import Breaker, Fuse
+from jaunty_copper.physics.curves import Band
+from jaunty_copper.study.devices import Device
 from jaunty_copper.study.faults import Faults
 
 STEPS = 200
@@ -30,6 +29,10 @@ class Pair:
     up_to_a : float
         Current through the downstream device up to which it has opened before the upstream one
         begins to; 0 where never, inf where always.
+    share : float
+        Current through the upstream device over that through the downstream one.
+    same : bool
+        Both feed the same equipment, so that it is all one which of them opens.
     """
 
     upstream: str
@@ -37,6 +40,8 @@ class Pair:
     least_a: float
     most_a: float
     up_to_a: float
+    share: float
+    same: bool
 
     @property
     def verdict(self) -> str:
@@ -44,67 +49,66 @@ class Pair:
         return "total" if self.up_to_a == inf else "partial" if self.up_to_a > self.least_a else "none"
 
 
-def band_for(parts: Catalogue, family_id: str) -> Band:
-    """Opening band of a device family.
-
-    Raises
-    ------
-    KeyError
-        There is no such family.
-    """
-    family = parts.device_families[family_id]
-    return band_of(parts.gates_of(family), family.beyond == "i2t", family.floor_s)
-
-
-def selective_up_to(up: Band, up_a: float, down: Band, down_a: float, current: Floats, share: float = 1.0) -> float:
+def selective_up_to(
+    up: Band, up_a: ArrayLike, down: Band, down_a: ArrayLike, current: Floats, share: ArrayLike = 1.0
+) -> Floats:
     """Current up to which the downstream device has opened before the upstream one begins to.
 
     Parameters
     ----------
     up, down : Band
         Of the two.
-    up_a, down_a : float
-        Their ratings at their ambient.
-    current : ndarray
+    up_a, down_a : array_like, shape (...)
+        What the upstream rating is worth at its hottest, the downstream one at its coolest.
+    current : ndarray, shape (..., steps)
         Fault currents through the downstream device, ascending.
-    share : float
+    share : array_like, shape (...)
         Current through the upstream device over that through the downstream one.
 
     Returns
     -------
-    float
+    ndarray, shape (...)
         The last of `current` before the first at which the downstream device's longest time
         is not below the upstream one's shortest; inf where there is none, 0 where it is the first.
     """
-    fails = ~(down.longest(current / down_a) < up.shortest(current * share / up_a))
-    # Below what either opens at there is nothing to be selective about.
-    fails &= np.isfinite(up.shortest(current * share / up_a))
-    if not fails.any():
-        return inf
-    k = int(np.argmax(fails))
-    return float(current[k - 1]) if k else 0.0
+    scale, own = np.asarray(share, dtype=float) / np.asarray(up_a), np.asarray(down_a, dtype=float)
+    begins = up.shortest(current * scale[..., None])
+    # Below what the upstream one opens at there is nothing to be selective about.
+    fails = ~(down.longest(current / own[..., None]) < begins) & np.isfinite(begins)
+    first = np.argmax(fails, axis=-1)
+    last = np.take_along_axis(current, np.maximum(first - 1, 0)[..., None], axis=-1)[..., 0]
+    return np.asarray(np.where(fails.any(axis=-1), np.where(first > 0, last, 0.0), inf))
 
 
-def pairs_of(faults: Faults) -> Iterator[Pair]:
+def pairs_of(faults: Faults, devices: dict[str, Device]) -> tuple[Pair, ...]:
     """Every pair of fuses and breakers in series, with the verdict over all currents that can occur."""
-    w = faults.wiring
-    devices = [x for x in w.plan.items if isinstance(x, Fuse | Breaker)]
     peak, least = np.abs(faults.peak.branch_a), np.abs(faults.least.branch_a)
     if not peak.size:
-        return
+        return ()
     where = np.argmax(peak, axis=1)
     most = peak[np.arange(where.size), where]
-    # Faults behind a device are those whose whole current it carries.
-    own = (least >= 0.99 * np.abs(faults.least.current_a)) & (least > 0.0)
-    low = np.min(least, axis=1, initial=np.inf, where=own)
-    bands = {f: band_for(w.parts, f) for f in {d.family for d in devices}}
+    behind = faults.behind
+    low = np.minimum(np.min(least, axis=1, initial=np.inf, where=behind), most)
+    ends = [faults.at[e.port[0]] for e in faults.wiring.plan.equipment if e.port[0] in faults.at]
+    feeds = behind[:, np.array(ends, dtype=np.int64)]
     share = np.divide(peak[:, where], most, out=np.zeros((where.size, where.size)), where=most > 0.0)
-    for down, up in zip(*np.nonzero(share.T >= SERIES_SHARE), strict=True):
-        if up == down:
-            continue
-        u, d = devices[up], devices[down]
-        current = np.geomspace(min(low[down], most[down]), most[down], STEPS)
-        found = selective_up_to(
-            bands[u.family], u.rating_a, bands[d.family], d.rating_a, current, float(share[up, down])
-        )
-        yield Pair(u.id, d.id, float(current[0]), float(current[-1]), found)
+    in_series = share.T >= SERIES_SHARE
+    np.fill_diagonal(in_series, val=False)
+    all_ = [devices[d] for d in faults.devices]
+    alike: dict[tuple[int, int], list[tuple[int, int]]] = {}
+    for down, up in zip(*(k.tolist() for k in np.nonzero(in_series)), strict=True):
+        alike.setdefault((id(all_[up].band), id(all_[down].band)), []).append((down, up))
+    found = []
+    for group in alike.values():
+        d, u = np.array(group, dtype=np.int64).T
+        current = np.geomspace(low[d], most[d], STEPS, axis=-1)
+        up_a, down_a = np.array([all_[k].fast_a for k in u]), np.array([all_[k].slow_a for k in d])
+        until = selective_up_to(all_[u[0]].band, up_a, all_[d[0]].band, down_a, current, share[u, d])
+        same = (feeds[u] == feeds[d]).all(axis=1)
+        found += [
+            (down, up, Pair(faults.devices[up], faults.devices[down], *figures))
+            for (down, up), *figures in zip(
+                group, low[d].tolist(), most[d].tolist(), until.tolist(), share[u, d].tolist(), same.tolist(), strict=True
+            )
+        ]  # fmt: skip
+    return tuple(pair for _, _, pair in sorted(found, key=lambda f: f[:2]))

@@ -2,15 +2,18 @@
 
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Literal, NamedTuple
 
 import numpy as np
 
 from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.physics.copper import Floats, resistance_at
-from jaunty_copper.physics.fault import FaultCurrents, FaultNetwork
+from jaunty_copper.physics.fault import FaultCurrents, FaultNetwork, along
 from jaunty_copper.physics.operating_point import SMALLEST_OHM
-from jaunty_copper.plan.model import Alternator, Battery, Breaker, Chassis, Converter, Fuse, Source
+from jaunty_copper.plan.model import Alternator, Battery, Breaker, Chassis, Converter, Fuse, Load, Source
 from jaunty_copper.study.wiring import JOINT_OHM, Wiring, cells
+
+CaseName = Literal["peak", "steady", "least"]
 
 EMF_SHARE = 1.05
 """IEC 61660-1: the EMF of a charged battery over its nominal voltage."""
@@ -18,6 +21,8 @@ NEW_SHARE = 0.9
 """IEC 61660-1: of the internal resistance, in the first moment."""
 STEADY_SHARE = 0.95
 """IEC 61660-1: of the EMF, once the first moment is over."""
+DECAY_S = 0.1
+"""IEC 61660-1: time constant with which a battery falls from the one to the other."""
 OLD_SHARE = 1.7
 """Resistance of an old and cold battery over its own; representative."""
 LOW_SOC = 1
@@ -26,6 +31,14 @@ BAD_JOINT_OHM = 200e-6
 """Upper value of a crimped lug on its stud, representative."""
 ALTERNATOR_TIMES, ELECTRONIC_TIMES = 2.5, 1.5
 """Fault current of limited sources over their rated current; representative."""
+CLOSE_H_PER_M, APART_H_PER_M = 0.25e-6, 0.5e-6
+"""Of one conductor: half of 0.5 and 1 microhenry per metre of a close and a spaced pair."""
+STRAY_H = 20e-9
+"""Of anything that is no conductor: battery, device, bar segment; representative."""
+CAPACITOR_OHM = 5e-3
+"""Of a bank of input capacitors, representative."""
+MOTOR_S = 0.3
+"""Time constant with which a shorted motor runs down, representative."""
 
 
 @dataclass(frozen=True)
@@ -41,6 +54,52 @@ class Places:
     refs: tuple[tuple[str, str], ...]
     first: Ints
     second: Ints
+
+
+class Stored(NamedTuple):
+    """What input capacitors or a running motor give to a fault.
+
+    Attributes
+    ----------
+    current_a : float
+        In the first moment.
+    decay_s : float
+        Time constant with which it dies away.
+    """
+
+    current_a: float
+    decay_s: float
+
+
+class Store(NamedTuple):
+    """A capacitor or motor between a plus and a minus node; a motor is one that runs down as slowly as it turns."""
+
+    owner: str
+    plus: int
+    minus: int
+    ohm: float
+    farad: float
+    motor: bool
+
+
+class Branches(NamedTuple):
+    """Every branch in one case: the wiring's, limited sources, stores.
+
+    Attributes
+    ----------
+    fixed_ohm, copper_ohm, warm_c, emf_v : ndarray, shape (branches,)
+        As in a circuit; `copper_ohm` at 20 C, and its temperature before the fault.
+    """
+
+    fixed_ohm: Floats
+    copper_ohm: Floats
+    warm_c: Floats
+    emf_v: Floats
+
+    @property
+    def ohm(self) -> Floats:
+        """Resistance of each."""
+        return np.maximum(self.fixed_ohm + resistance_at(self.copper_ohm, self.warm_c), SMALLEST_OHM)
 
 
 @dataclass(frozen=True)
@@ -61,17 +120,53 @@ class Faults:
     @cached_property
     def peak(self) -> FaultCurrents:
         """The greatest currents, in the first moment."""
-        return self.network.solve(*_case(self.wiring, "peak"))
+        case = branches_of(self.wiring, "peak")
+        ohm, emf = case.ohm, case.emf_v
+        motors = [(k, s) for k, s in enumerate(self.stores, ohm.size - len(self.stores)) if s.motor]
+        if motors:
+            for k, s in motors:
+                emf[k], ohm[k] = self._port_v(s), s.ohm
+        return self.network.solve(ohm, emf, henry=self._henry)
 
     @cached_property
     def steady(self) -> FaultCurrents:
         """The greatest currents, once the first moment is over."""
-        return self.network.solve(*_case(self.wiring, "steady"))
+        case = branches_of(self.wiring, "steady")
+        return self.network.solve(case.ohm, case.emf_v)
 
     @cached_property
     def least(self) -> FaultCurrents:
         """The least currents: low, old and cold units, warm conductors, poor joints."""
-        return self.network.solve(*_case(self.wiring, "least"))
+        case = branches_of(self.wiring, "least")
+        return self.network.solve(case.ohm, case.emf_v)
+
+    @cached_property
+    def stores(self) -> tuple[Store, ...]:
+        """Input capacitors and motors."""
+        return stores_of(self.wiring)
+
+    @cached_property
+    def _henry(self) -> Floats:
+        return henry_of(self.wiring)
+
+    def _port_v(self, s: Store) -> float:
+        """Voltage to which a store is charged when the fault begins."""
+        return float(self._charged.open_v[self._store_at[s.plus]])
+
+    @cached_property
+    def _charged(self) -> FaultCurrents:
+        case, stores = branches_of(self.wiring, "peak"), self.stores
+        plus, minus = (np.array([getattr(s, end) for s in stores], dtype=np.int64) for end in ("plus", "minus"))
+        return _network(self.wiring, plus, minus, np.zeros(0, dtype=np.int64)).solve(case.ohm, case.emf_v)
+
+    @cached_property
+    def _store_at(self) -> dict[int, int]:
+        return {s.plus: k for k, s in enumerate(self.stores)}
+
+    @cached_property
+    def rise_s(self) -> Floats:
+        """Time constant of the rise of each fault's greatest current, s; 95 % after three of them."""
+        return np.divide(self.peak.henry, self.peak.ohm, out=np.zeros_like(self.peak.ohm), where=self.peak.ohm > 0.0)
 
     @cached_property
     def row(self) -> dict[str, int]:
@@ -106,15 +201,71 @@ class Faults:
         where = np.argmax(amps, axis=1)
         return amps[np.arange(where.size), where], where
 
+    @cached_property
+    def behind(self) -> np.ndarray[tuple[int, int], np.dtype[np.bool_]]:
+        """For each device, shape (devices, places): faults whose whole current it carries."""
+        least = np.abs(self.least.branch_a)
+        return (least >= 0.99 * np.abs(self.least.current_a)) & (least > 0.0)
+
     def contributions(self, ref: str) -> dict[str, float]:
-        """What each battery and limited source gives to the greatest fault at a terminal, A, by id."""
+        """What each battery, limited source and motor gives to the greatest fault at a terminal, A, by id."""
         w, k = self.wiring, self.at[ref]
         c = w.circuit
         cells_ = np.flatnonzero(c.is_battery)
-        asked = np.concatenate([cells_, c.a.size + np.arange(len(w.sources))])
-        one = _network(w, self.places.first[k : k + 1], self.places.second[k : k + 1], asked).solve(*_case(w, "peak"))
-        names = [*(w.branches[b].owner for b in cells_), *(e.id for e in w.sources)]
+        motors = [s for s in self.stores if s.motor]
+        case = branches_of(w, "peak")
+        ohm, emf, first = case.ohm, case.emf_v, case.ohm.size - len(self.stores)
+        at = [first + n for n, s in enumerate(self.stores) if s.motor]
+        for n, s in zip(at, motors, strict=True):
+            emf[n], ohm[n] = self._port_v(s), s.ohm
+        asked = np.concatenate([cells_, c.a.size + np.arange(len(w.sources)), np.array(at, dtype=np.int64)])
+        one = _network(w, self.places.first[k : k + 1], self.places.second[k : k + 1], asked).solve(ohm, emf)
+        names = [*(w.branches[b].owner for b in cells_), *(e.id for e in w.sources), *(s.owner for s in motors)]
         return dict(zip(names, one.branch_a[:, 0].tolist(), strict=True))
+
+    def stored(self, ref: str) -> dict[str, Stored]:
+        """What input capacitors add to the greatest fault at a terminal before anything else has risen, by id."""
+        w, k, stores = self.wiring, self.at[ref], self.stores
+        case = branches_of(w, "peak")
+        ohm, emf, first = case.ohm, case.emf_v, case.ohm.size - len(stores)
+        for n, s in enumerate(stores, first):
+            emf[n], ohm[n] = self._port_v(s), s.ohm
+        asked = np.arange(first, ohm.size)
+        one = _network(w, self.places.first[k : k + 1], self.places.second[k : k + 1], asked).solve(ohm, emf)
+        found = {}
+        for n, s in enumerate(stores):
+            amps = float(one.branch_a[n, 0])
+            if not s.motor and amps > 0.0:
+                found[s.owner] = Stored(amps, emf[first + n] / amps * s.farad)
+        return found
+
+    def along(self, run_id: str, shares: Floats, case: CaseName = "peak") -> Floats:
+        """Fault currents along a run, A, pole to pole, from its first end (0) to its second (1).
+
+        Parameters
+        ----------
+        run_id : str
+            The run.
+        shares : ndarray, shape (n,)
+            Where.
+        case : str
+            peak, steady or least.
+
+        Raises
+        ------
+        KeyError
+            There is no such run, or no opposite pole to fault it to.
+        """
+        run = self.wiring.plan.run_by_id[run_id]
+        a, b, k = self.at[run.a], self.at[run.b], self.wiring.branch[run_id]
+        f: FaultCurrents = getattr(self, case)
+        own = span = float(f.span_ohm[k])
+        if self.places.refs[a][1] == self.places.refs[b][1]:
+            own = float(branches_of(self.wiring, case).ohm[k])
+        # Else it leads to equipment, whose return lies beside it: both lengths grow alike.
+        ohm = along(shares, own, float(f.ohm[a]), float(f.ohm[b]), span)
+        volts = (1.0 - shares) * f.open_v[a] + shares * f.open_v[b]
+        return np.asarray(np.abs(volts / ohm))
 
 
 def faults_of(wiring: Wiring) -> Faults:
@@ -126,7 +277,7 @@ def faults_of(wiring: Wiring) -> Faults:
     return Faults(wiring, places, tuple(found), network)
 
 
-def _ports(w: Wiring) -> tuple[Ints, Ints]:
+def source_ends(w: Wiring) -> tuple[Ints, Ints]:
     """Minus and plus node of each limited source: its branch drives from the one to the other."""
     ports = [(e.ref("out_plus"), e.ref("out_minus")) if isinstance(e, Converter) else e.port for e in w.sources]
     return (
@@ -135,13 +286,39 @@ def _ports(w: Wiring) -> tuple[Ints, Ints]:
     )
 
 
+def stores_of(w: Wiring) -> tuple[Store, ...]:
+    """Input capacitors and motors, which give back what they hold."""
+    found = []
+    for e in w.plan.equipment:
+        plus, minus = (w.node[ref] for ref in e.port)
+        if e.input_uf is not None:
+            found.append(Store(e.id, plus, minus, CAPACITOR_OHM, 1e-6 * e.input_uf, False))
+        if isinstance(e, Load) and e.motor_ohm is not None:
+            found.append(Store(e.id, plus, minus, e.motor_ohm, MOTOR_S / e.motor_ohm, True))
+    return tuple(found)
+
+
+def henry_of(w: Wiring) -> Floats:
+    """Inductance of every branch, H: the wiring's, limited sources, stores."""
+    henry = np.full(w.circuit.a.size, STRAY_H)
+    for run in w.plan.runs:
+        henry[w.branch[run.id]] = max(run.length_m * (APART_H_PER_M if run.apart else CLOSE_H_PER_M), STRAY_H)
+    return np.concatenate([henry, np.full(len(w.sources) + len(stores_of(w)), STRAY_H)])
+
+
+def ends_of(w: Wiring) -> tuple[Ints, Ints]:
+    """Ends of every branch: the wiring's, limited sources, stores."""
+    c, (minus, plus), stores = w.circuit, source_ends(w), stores_of(w)
+    low, high = (np.array([getattr(s, end) for s in stores], dtype=np.int64) for end in ("minus", "plus"))
+    return np.concatenate([c.a, minus, low]), np.concatenate([c.b, plus, high])
+
+
 def _network(w: Wiring, first: Ints, second: Ints, asked: Ints) -> FaultNetwork:
-    c, (minus, plus) = w.circuit, _ports(w)
-    return FaultNetwork(c.nodes, np.concatenate([c.a, minus]), np.concatenate([c.b, plus]), first, second, asked)
+    return FaultNetwork(w.circuit.nodes, *ends_of(w), first, second, asked)
 
 
-def _case(w: Wiring, case: str) -> tuple[Floats, Floats]:
-    """Resistance and EMF of every branch, limited sources last.
+def branches_of(w: Wiring, case: CaseName) -> Branches:
+    """Resistance and EMF of every branch: the wiring's, limited sources, stores (which do not conduct here).
 
     A limited source is its voltage behind as much resistance as lets its fault current flow into
     a bolted short. For the least current only converters are left, at their rated current: what
@@ -160,20 +337,26 @@ def _case(w: Wiring, case: str) -> tuple[Floats, Floats]:
         if isinstance(b, Battery):
             k = w.branch[b.id]
             emf[k], ohm[k] = _battery(w, b, case, float(ohm[k]))
-    total = np.maximum(ohm + resistance_at(c.copper_ohm, warm), SMALLEST_OHM)
     set_v = np.array([e.set_v for e in w.sources], dtype=float)
     amps = np.array([_limited(e, case) * e.current_a for e in w.sources], dtype=float)
     behind = np.divide(set_v, amps, out=np.full(set_v.size, np.inf), where=amps > 0.0)
-    return np.concatenate([total, behind]), np.concatenate([emf, set_v])
+    idle = np.full(len(stores_of(w)), np.inf)
+    more = set_v.size + idle.size
+    return Branches(
+        np.concatenate([ohm, behind, idle]),
+        np.concatenate([c.copper_ohm, np.zeros(more)]),
+        np.concatenate([warm, np.full(more, 20.0)]),
+        np.concatenate([emf, set_v, np.zeros(idle.size)]),
+    )
 
 
-def _limited(e: Source | Converter, case: str) -> float:
+def _limited(e: Source | Converter, case: CaseName) -> float:
     if case == "least":
         return 1.0 if isinstance(e, Converter) else 0.0
     return ALTERNATOR_TIMES if isinstance(e, Alternator) else ELECTRONIC_TIMES
 
 
-def _battery(w: Wiring, b: Battery, case: str, ohm: float) -> tuple[float, float]:
+def _battery(w: Wiring, b: Battery, case: CaseName, ohm: float) -> tuple[float, float]:
     """EMF and resistance of a unit in a case: by its data sheet's short-circuit current where it has one."""
     curve = w.parts.battery_chemistries[b.chemistry].ocv_per_cell_v
     n = cells(b, w.parts)

@@ -9,7 +9,9 @@ from jaunty_copper.physics.circuit import Flags, Mode, OperatingPoint
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.operating_point import Solver
 from jaunty_copper.plan.model import Battery, Converter, Equipment, Load, Plan, Scenario, split_ref
+from jaunty_copper.study.coordination import Pair, pairs_of
 from jaunty_copper.study.demand import duty_of, is_momentary, scenarios_of, share_of
+from jaunty_copper.study.devices import Device, devices_of
 from jaunty_copper.study.faults import Faults, faults_of
 from jaunty_copper.study.guard import Guard
 from jaunty_copper.study.wiring import Wiring, wire
@@ -109,6 +111,16 @@ class Study:
         """Short-circuit currents everywhere."""
         return faults_of(self.wiring)
 
+    @cached_property
+    def devices(self) -> dict[str, Device]:
+        """Fuses and breakers with their curves, by id."""
+        return devices_of(self.wiring, self.hottest_ambient_c, self.coolest_ambient_c)
+
+    @cached_property
+    def pairs(self) -> tuple[Pair, ...]:
+        """Every two devices in series, with their selectivity."""
+        return pairs_of(self.faults, self.devices)
+
     def state(self, scenario_id: str) -> State:
         """The state of a scenario.
 
@@ -160,6 +172,11 @@ class Study:
                 np.maximum.at(high, part, v)
                 best = np.maximum(best, np.maximum(v - low[part], high[part] - v))
         return best
+
+    @cached_property
+    def coolest_ambient_c(self) -> Floats:
+        """For each branch the lowest air temperature in any scenario."""
+        return np.asarray(np.array([duty_of(self.wiring, s.scenario).ambient_c for s in self.states]).min(axis=0))
 
     @cached_property
     def hottest_ambient_c(self) -> Floats:

@@ -17,7 +17,7 @@ from jaunty_copper.plan.model import Breaker, Fuse, Run
 from jaunty_copper.practice.case import Case, Rule
 from jaunty_copper.practice.findings import Finding, Severity
 from jaunty_copper.practice.rules.words import amps, energy, kiloamps
-from jaunty_copper.study.coordination import band_for
+from jaunty_copper.study.devices import band_for
 
 HOW = "IEC 61660-1: charged units, 1.05 of nominal voltage, 0.9 of their resistance, conductors at 20 °C"
 
