@@ -129,6 +129,7 @@ FIELDS: dict[type, tuple[Field, ...]] = {
         Field("parallel", "Side by side", "count"),
         ZONE,
         Field("bundle", "Bundled with", "count"),
+        Field("conduit", "In conduit", "flag"),
         Field("sheathed", "Sheathed", "flag"),
         Field("apart", "Return lies apart", "flag"),
         Field("cranking", "Feeds a starter", "flag"),

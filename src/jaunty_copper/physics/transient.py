@@ -286,7 +286,7 @@ class _Part:
 
     def ohm(self, t: float, temperature: Floats) -> Floats:
         n = self.n
-        ohm = n.fixed_ohm + n.late_ohm * (1.0 - np.exp(-t / n.decay_s))
+        ohm: Floats = n.fixed_ohm + n.late_ohm * (1.0 - np.exp(-t / n.decay_s))
         ohm[self.warm] += n.copper_ohm[self.warm] * (1.0 + ALPHA20_PER_K * (temperature - 20.0))
         return ohm
 

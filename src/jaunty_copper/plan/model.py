@@ -367,6 +367,7 @@ class Run(Model):
     parallel: Annotated[int, Field(ge=1, le=12)] = Field(1, description="How many alike side by side")
     zone: Id | None = None
     bundle: Annotated[int, Field(ge=1, le=60)] = Field(1, description="Current-carrying conductors bundled together")
+    conduit: bool = Field(False, description="In a conduit or raceway, not clipped or in free air")
     sheathed: bool = Field(False, description="In a covering of its own besides the insulation")
     apart: bool = Field(False, description="Its return does not lie beside it: twice the inductance")
     cranking: bool = Field(False, description="Feeds a starter")

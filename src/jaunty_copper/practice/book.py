@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cache
 from pathlib import Path
+from typing import Any
 
 from jaunty_copper.parts.catalogue import library, read_table
 from jaunty_copper.plan.model import Override
@@ -46,6 +47,8 @@ class AmpacityTable:
         From how many bundled conductors on a factor applies.
     lowest_engine_space_class : int
         Insulation below it may not be used in an engine space.
+    conduit : AmpacityTable or None
+        For conductors in conduit, where the practice tells them apart.
     """
 
     areas_mm2: tuple[float, ...]
@@ -59,6 +62,7 @@ class AmpacityTable:
     source: str
     engine_space_source: str
     bundle_source: str
+    conduit: "AmpacityTable | None" = None
 
 
 @dataclass(frozen=True)
@@ -114,26 +118,32 @@ def book(id_: str) -> Book:
     folder = Path(__file__).parent / "books"
     data = tomllib.loads((folder / f"{id_}.toml").read_text("utf-8"))
     a = data["ampacity"]
-    rows = read_table((folder / a["table"]).read_text("utf-8"))
-    classes = tuple(int(c) for c in rows[0] if c != "size")
-    gauges = library().conductors
-    areas = tuple(gauges[f"awg-{r['size']}"].area_mm2 if a["size"] == "awg" else float(r["size"]) for r in rows)
+    open_air = _table(folder, a, a["table"])
+    if "conduit_table" in a:
+        open_air = replace(open_air, conduit=_table(folder, a, a["conduit_table"]))
     return Book(
         id=id_,
         name=data["name"],
         summary=data["summary"],
-        ampacity=AmpacityTable(
-            areas_mm2=areas,
-            classes_c=classes,
-            amps=tuple(tuple(float(r[str(c)]) for c in classes) for r in rows),
-            ambient_c=float(a["ambient_c"]),
-            engine_space_c=float(a["engine_space_c"]),
-            engine_space_factors={int(c): float(f) for c, f in a["engine_space_factors"].items()},
-            bundle_factors=tuple((int(n), float(f)) for n, f in a["bundle_factors"]),
-            lowest_engine_space_class=int(a["lowest_engine_space_class"]),
-            source=a["source"],
-            engine_space_source=a["engine_space_source"],
-            bundle_source=a["bundle_source"],
-        ),
+        ampacity=open_air,
         limits={name: Limit(float(x["value"]), x["unit"], x["source"]) for name, x in data["limits"].items()},
+    )
+
+
+def _table(folder: Path, a: dict[str, Any], name: str) -> AmpacityTable:
+    rows = read_table((folder / name).read_text("utf-8"))
+    classes = tuple(int(c) for c in rows[0] if c != "size")
+    gauges = library().conductors
+    return AmpacityTable(
+        areas_mm2=tuple(gauges[f"awg-{r['size']}"].area_mm2 if a["size"] == "awg" else float(r["size"]) for r in rows),
+        classes_c=classes,
+        amps=tuple(tuple(float(r[str(c)]) for c in classes) for r in rows),
+        ambient_c=float(a["ambient_c"]),
+        engine_space_c=float(a["engine_space_c"]),
+        engine_space_factors={int(c): float(f) for c, f in a["engine_space_factors"].items()},
+        bundle_factors=tuple((int(n), float(f)) for n, f in a["bundle_factors"]),
+        lowest_engine_space_class=int(a["lowest_engine_space_class"]),
+        source=a["source"],
+        engine_space_source=a["engine_space_source"],
+        bundle_source=a["bundle_source"],
     )

@@ -114,7 +114,9 @@ class Case:
 
     def terminal_c(self, run: Run) -> float:
         """Lowest temperature rating of what a run lands on, C."""
-        default = self.book.limit("terminal_c")
+        area = self.parts.conductors[run.conductor].area_mm2
+        large = area > self.book.limit("large_terminal_mm2")
+        default = self.book.limit("large_terminal_c" if large else "terminal_c")
         ends = (self.plan.by_id[split_ref(ref)[0]] for ref in (run.a, run.b))
         return min((x.terminal_c or default) if isinstance(x, Inline | Equipment) else default for x in ends)
 
@@ -164,8 +166,9 @@ class Case:
         heat = steady_current(cable_of(runs, self.parts), np.minimum(insulation, terminal), np.array(ambient))
         found = []
         for k, r in enumerate(runs):
+            table = self.book.ampacity
             one = ampacity(
-                self.book.ampacity, self.parts.conductors[r.conductor].area_mm2, insulation[k], terminal[k],
+                (r.conduit and table.conduit) or table, self.parts.conductors[r.conductor].area_mm2, insulation[k], terminal[k],
                 ambient[k], self.plan.zone_of(r.zone).engine_space, r.bundle, float(heat[k]) / r.parallel,
             )  # fmt: skip
             n = r.parallel

@@ -82,7 +82,7 @@ def selective_up_to(
 
 def pairs_of(faults: Faults, devices: dict[str, Device]) -> tuple[Pair, ...]:
     """Every pair of fuses and breakers in series, with the verdict over all currents that can occur."""
-    peak, least = np.abs(faults.peak.branch_a), np.abs(faults.least.branch_a)
+    peak, least = (np.abs(f.branch_a[: len(faults.devices)]) for f in (faults.peak, faults.least))
     if not peak.size:
         return ()
     where = np.argmax(peak, axis=1)

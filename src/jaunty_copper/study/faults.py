@@ -10,7 +10,18 @@ from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.physics.copper import Floats, resistance_at
 from jaunty_copper.physics.fault import FaultCurrents, FaultNetwork, along
 from jaunty_copper.physics.operating_point import SMALLEST_OHM
-from jaunty_copper.plan.model import Alternator, Battery, Breaker, Chassis, Converter, Fuse, Load, Source
+from jaunty_copper.plan.model import (
+    Alternator,
+    Battery,
+    Breaker,
+    Chassis,
+    Contactor,
+    Converter,
+    Disconnect,
+    Fuse,
+    Load,
+    Source,
+)
 from jaunty_copper.study.wiring import JOINT_OHM, Wiring, cells
 
 CaseName = Literal["peak", "steady", "least"]
@@ -109,12 +120,15 @@ class Faults:
     Attributes
     ----------
     devices : tuple of str
-        Ids of fuses and breakers, in the order of the rows of `branch_a`.
+        Ids of fuses and breakers, in the order of the first rows of `branch_a`.
+    switches : tuple of str
+        Ids of disconnects and contactors, in the order of the rows that follow.
     """
 
     wiring: Wiring
     places: Places
     devices: tuple[str, ...]
+    switches: tuple[str, ...]
     network: FaultNetwork
 
     @cached_property
@@ -170,8 +184,8 @@ class Faults:
 
     @cached_property
     def row(self) -> dict[str, int]:
-        """Row of each device."""
-        return {d: k for k, d in enumerate(self.devices)}
+        """Row of each device and switch."""
+        return {d: k for k, d in enumerate((*self.devices, *self.switches))}
 
     @cached_property
     def at(self) -> dict[str, int]:
@@ -187,24 +201,29 @@ class Faults:
         return float(np.abs(self.peak.current_a).max(initial=1.0))
 
     def greatest_through(self, device: str) -> tuple[float, str]:
-        """Greatest current that a fault anywhere drives through a device, A, and where it lies."""
+        """Greatest current that a fault anywhere drives through a device or switch, A, and where it lies."""
         most, where = self._greatest
         k = self.row[device]
         return float(most[k]), self.places.refs[int(where[k])][0] if self.places.refs else ""
+
+    def feeds_from_a(self, device: str) -> bool:
+        """Whether the greatest fault current through a device enters at its terminal a."""
+        k = self.row[device]
+        return not self.peak.branch_a.size or float(self.peak.branch_a[k, self._greatest[1][k]]) >= 0.0
 
     @cached_property
     def _greatest(self) -> tuple[Floats, Ints]:
         """Greatest current through each device, and the place."""
         amps = np.abs(self.peak.branch_a)
         if not amps.size:
-            return np.zeros(len(self.devices)), np.zeros(len(self.devices), dtype=np.int64)
+            return np.zeros(len(self.row)), np.zeros(len(self.row), dtype=np.int64)
         where = np.argmax(amps, axis=1)
         return amps[np.arange(where.size), where], where
 
     @cached_property
     def behind(self) -> np.ndarray[tuple[int, int], np.dtype[np.bool_]]:
         """For each device, shape (devices, places): faults whose whole current it carries."""
-        least = np.abs(self.least.branch_a)
+        least = np.abs(self.least.branch_a[: len(self.devices)])
         return (least >= 0.99 * np.abs(self.least.current_a)) & (least > 0.0)
 
     def contributions(self, ref: str) -> dict[str, float]:
@@ -271,10 +290,11 @@ class Faults:
 def faults_of(wiring: Wiring) -> Faults:
     """Compute all fault currents of a plan, every switch closed."""
     places = _places(wiring)
-    found = [x.id for x in wiring.plan.items if isinstance(x, Fuse | Breaker)]
-    branches = np.array([wiring.branch[id_] for id_ in found], dtype=np.int64)
+    found = tuple(x.id for x in wiring.plan.items if isinstance(x, Fuse | Breaker))
+    switches = tuple(x.id for x in wiring.plan.items if isinstance(x, Disconnect | Contactor))
+    branches = np.array([wiring.branch[id_] for id_ in (*found, *switches)], dtype=np.int64)
     network = _network(wiring, places.first, places.second, branches)
-    return Faults(wiring, places, tuple(found), network)
+    return Faults(wiring, places, found, switches, network)
 
 
 def source_ends(w: Wiring) -> tuple[Ints, Ints]:

@@ -131,10 +131,8 @@ def replay(
     first = w.circuit.a.size
     place |= {e.id: first + k for k, e in enumerate(w.sources)}
     place |= {s.owner: first + len(w.sources) + k for k, s in enumerate(stores_of(w))}
-    limits = {}
-    for r in w.heated_runs:
-        insulation = w.parts.insulations[r.insulation]
-        limits[r.id] = insulation.fault_c or insulation.max_c + 50.0
+    e = study.endurance
+    limits = dict(zip((r.id for r in e.runs), e.end_c.tolist(), strict=True))
     return Replay(at, to, certainly, found, f.devices, network.a.size - 1, place, limits)
 
 

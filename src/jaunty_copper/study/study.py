@@ -12,6 +12,7 @@ from jaunty_copper.plan.model import Battery, Converter, Equipment, Load, Plan, 
 from jaunty_copper.study.coordination import Pair, pairs_of
 from jaunty_copper.study.demand import duty_of, is_momentary, scenarios_of, share_of
 from jaunty_copper.study.devices import Device, devices_of
+from jaunty_copper.study.endurance import Endurance, endurance_of
 from jaunty_copper.study.faults import Faults, faults_of
 from jaunty_copper.study.guard import Guard
 from jaunty_copper.study.wiring import Wiring, wire
@@ -115,6 +116,11 @@ class Study:
     def devices(self) -> dict[str, Device]:
         """Fuses and breakers with their curves, by id."""
         return devices_of(self.wiring, self.hottest_ambient_c, self.coolest_ambient_c)
+
+    @cached_property
+    def endurance(self) -> Endurance:
+        """What each conductor bears, for how long."""
+        return endurance_of(self.wiring, self.hottest_ambient_c)
 
     @cached_property
     def pairs(self) -> tuple[Pair, ...]:

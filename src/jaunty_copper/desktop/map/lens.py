@@ -126,8 +126,9 @@ def _short_part(picture: Picture, id_: str, _: str | None) -> str:
     if picture.study is None or picture.case is None or id_ not in picture.study.faults.row:
         return ""
     device = picture.study.plan.by_id[id_]
-    assert isinstance(device, Fuse | Breaker)
     most, _where = picture.study.faults.greatest_through(id_)
+    if not isinstance(device, Fuse | Breaker):
+        return words.kiloamps(most)
     able = picture.case.interrupt_a(device)
     return f"{most / 1000.0:.1f} of {able / 1000.0:.2g} kA" if able is not None else f"{most / 1000.0:.1f} kA of none"
 

@@ -1,12 +1,27 @@
 """The rules, one module a subject; every rule is one small function beside its siblings."""
 
 from jaunty_copper.practice.case import Rule
-from jaunty_copper.practice.rules import bank, conductors, connection, drop, faults, protection, ratings, terminals
+from jaunty_copper.practice.rules import (
+    bank,
+    conductors,
+    connection,
+    drop,
+    faults,
+    ignition,
+    protection,
+    ratings,
+    selectivity,
+    switching,
+    terminals,
+)
 
 RULES: tuple[Rule, ...] = (
     *connection.RULES,
     *protection.RULES,
     *faults.RULES,
+    *selectivity.RULES,
+    *switching.RULES,
+    *ignition.RULES,
     *bank.RULES,
     *conductors.RULES,
     *ratings.RULES,

@@ -10,8 +10,6 @@ from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import (
     Battery,
     Breaker,
-    Contactor,
-    Disconnect,
     Equipment,
     Fuse,
     Inline,
@@ -21,6 +19,7 @@ from jaunty_copper.plan.model import (
 from jaunty_copper.plan.patterns import arrange, arranging, fitting, why_not
 from jaunty_copper.practice.case import Case, Rule
 from jaunty_copper.practice.findings import Finding, Severity
+from jaunty_copper.practice.rules.ignition import may_spark
 from jaunty_copper.practice.rules.words import amps, percent
 from jaunty_copper.study.bank import Sharing, alone, bank_of, limits_of, sharing
 from jaunty_copper.study.needs import needs
@@ -264,23 +263,12 @@ def hydrogen(case: Case, rule: Rule) -> Iterator[Finding]:
                 mend=Edit(f"Ventilate {place.name or place.id}", partial(edits.change, id_=place.id, ventilated=True)),
             )  # fmt: skip
         for x in case.plan.placed:
-            if x.zone == zone.zone and _may_spark(case, x):
+            if x.zone == zone.zone and may_spark(case, x):
                 yield case.finding(
                     rule, Severity.MEND if isinstance(x, Equipment) else Severity.STOP, x.id,
                     f"{x.title} may spark, in one space with vented units, unless its maker says it is ignition protected",
                     source="Small-craft practice: no ignition source where hydrogen may gather",
                 )  # fmt: skip
-
-
-def _may_spark(case: Case, x: object) -> bool:
-    match x:
-        case Fuse() | Breaker():
-            return case.parts.device_families[x.family].ignition_protected != "yes"
-        case Contactor() | Disconnect():
-            return True
-        case Equipment():
-            return True
-    return False
 
 
 def autonomy(case: Case, rule: Rule) -> Iterator[Finding]:

@@ -8,17 +8,23 @@ from typing import NamedTuple
 import numpy as np
 
 from jaunty_copper.parts.models import DeviceFamily
+from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.physics.copper import Floats
-from jaunty_copper.physics.curves import Band, ambient_factor
 from jaunty_copper.physics.withstand import ADIABATIC_S, withstand_a2s
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Breaker, Fuse, Run
 from jaunty_copper.practice.case import Case, Rule
 from jaunty_copper.practice.findings import Finding, Severity
-from jaunty_copper.practice.rules.words import amps, energy, kiloamps
-from jaunty_copper.study.devices import band_for
+from jaunty_copper.practice.rules.words import amps, duration, energy, kiloamps
+from jaunty_copper.study.devices import Device
+from jaunty_copper.study.endurance import limits_of
 
+WARM_S = 3600.0
+CONVENTIONAL_S, CONVENTIONAL_SHARE = 7200.0, 1.45
+"""Conventional time, taken as two hours, and share of ampacity, IEC 60364-4-43."""
+CRANKING_TABLE = ((650.0, 1500.0, 750.0), (1100.0, 3000.0, 1500.0), (inf, 5000.0, 2500.0))
+"""Up to a total of cold cranking amperes: interrupt rating of main and branch breakers, A."""
 HOW = "IEC 61660-1: charged units, 1.05 of nominal voltage, 0.9 of their resistance, conductors at 20 °C"
 
 
@@ -74,19 +80,17 @@ def _stronger(case: Case, device: Fuse | Breaker, volts: float, most: float) -> 
 
 def heat(case: Case, rule: Rule) -> Iterator[Finding]:
     """Devices whose rating, at the air around them, falls below what they carry for long."""
-    for device in case.plan.items:
-        if not isinstance(device, Fuse | Breaker):
+    for device in case.study.devices.values():
+        item, left, rating = device.item, device.fast_a, device.item.rating_a
+        current = float(case.study.continuous_a[device.branch])
+        if not left < current <= rating:
             continue
-        family = case.parts.device_families[device.family]
-        k = case.wiring.branch[device.id]
-        air = float(case.study.hottest_ambient_c[k])
-        left = device.rating_a * float(ambient_factor(family.release, air))
-        current = float(case.study.continuous_a[k])
-        if not left < current <= device.rating_a:
-            continue
+        air = float(case.study.hottest_ambient_c[device.branch])
+        opens = left * device.band.opens_at(WARM_S, certainly=False)
         yield case.finding(
-            rule, Severity.MEND, device.id,
-            f"{device.title} carries {amps(current)}; at {air:.0f} °C its {device.rating_a:g} A are worth {amps(left)}: heat will open it",
+            rule, Severity.MEND, item.id,
+            f"{item.title} carries {amps(current)}; at {air:.0f} °C its {rating:g} A are worth {amps(left)}, "
+            f"and from {amps(opens)} it may open within an hour",
             figure=current, limit=left, unit="A", source="Ambient factor of its kind of release, representative",
         )  # fmt: skip
 
@@ -96,12 +100,18 @@ class Guarded(NamedTuple):
 
     Attributes
     ----------
+    rows : ndarray of int, shape (runs,)
+        Of each run in the study's endurance.
+    rating_a : ndarray, shape (runs,)
+        What the device's rating is worth where it opens latest.
     least_a, most_a : ndarray, shape (runs,)
         Through the device, for a fault at an end of the run: the least, and the greatest.
     """
 
-    devices: tuple[Fuse | Breaker, ...]
+    devices: tuple[Device, ...]
     runs: tuple[Run, ...]
+    rows: Ints
+    rating_a: Floats
     least_a: Floats
     most_a: Floats
 
@@ -112,62 +122,85 @@ def _guarded(case: Case, _: str) -> dict[str, Guarded]:
     Not the first stretch that a practice leaves to the device before the bar.
     """
     f, guard, excused = case.study.faults, case.study.guard, case.book.limit("first_protection_m")
-    found: dict[str, list[tuple[Fuse | Breaker, Run, float, float]]] = {}
+    row_of = case.study.endurance.row
+    found: dict[str, list[tuple[Device, Run, int, float, float, float]]] = {}
+    least_a, most_a = np.abs(f.least.branch_a), np.abs(f.peak.branch_a)
     for id_, branches in guard.guarded_by.items():
-        device = case.plan.by_id[id_]
-        if not isinstance(device, Fuse | Breaker):
+        device = case.study.devices.get(id_)
+        if device is None:
             continue
         row = f.row[id_]
         for k in branches:
             b = case.wiring.branches[k]
             run = case.plan.run_by_id.get(b.owner) if b.kind == "run" else None
             ends = [f.at[ref] for ref in (run.a, run.b) if ref in f.at] if run is not None else []
-            if run is not None and ends and guard.stretch(k).length_m > excused:
-                least = min(abs(float(f.least.branch_a[row, j])) for j in ends)
-                most = max(abs(float(f.peak.branch_a[row, j])) for j in ends)
+            if run is not None and ends and run.id in row_of and guard.stretch(k).length_m > excused:
+                least, most = min(float(least_a[row, j]) for j in ends), max(float(most_a[row, j]) for j in ends)
                 if most > 0.0:
-                    found.setdefault(device.family, []).append((device, run, least, most))
+                    found.setdefault(device.family.id, []).append(
+                        (device, run, row_of[run.id], device.slow_a, least, most)
+                    )
     made = {}
     for family, rows in found.items():
-        devices, runs, least_a, most_a = zip(*rows, strict=True)
-        made[family] = Guarded(devices, runs, np.array(least_a), np.array(most_a))
+        devices, runs, at, *figures = zip(*rows, strict=True)
+        made[family] = Guarded(devices, runs, np.array(at), *(np.array(x, dtype=float) for x in figures))
     return made
 
 
-def _band(case: Case, family_id: str) -> Band:
-    return band_for(case.parts, family_id)
-
-
 def withstand(case: Case, rule: Rule) -> Iterator[Finding]:
-    """Conductors that their device lets too much energy through to, from the least to the greatest fault."""
-    for family, g in case.once(_guarded, "").items():
-        rating = np.array([d.rating_a for d in g.devices])
-        low = np.maximum(g.least_a, 1.0)
-        current = np.geomspace(low, np.maximum(g.most_a, low), 60, axis=1)
-        seconds = case.once(_band, family).longest(current / rating[:, None])
-        lets_through = np.where(seconds <= ADIABATIC_S, current**2 * seconds, 0.0)
-        worst = np.argmax(lets_through, axis=1)
-        insulations = [case.parts.insulations[r.insulation] for r in g.runs]
-        area = np.array([case.parts.conductors[r.conductor].area_mm2 * r.parallel for r in g.runs])
-        begins = np.array([i.max_c for i in insulations])
-        ends = np.array([i.fault_c or i.max_c + 50.0 for i in insulations])
-        bears = withstand_a2s(area, begins, ends)
-        for n in np.flatnonzero(lets_through[np.arange(len(g.runs)), worst] > bears):
-            run, device, lets = g.runs[n], g.devices[n], float(lets_through[n, worst[n]])
-            yield case.finding(
-                rule, Severity.STOP, run.id,
-                f"{case.run_title(run)} bears {energy(float(bears[n]))}; at {kiloamps(float(current[n, worst[n]]))} "
-                f"{device.title} lets {energy(lets)} through",
-                figure=lets, limit=float(bears[n]), unit="A²s",
-                source=f"IEC 60949, from {begins[n]:g} to {ends[n]:g} °C; device's slowest, representative",
-                mend=_thicker(case, run, float(area[n] * np.sqrt(lets / bears[n]))),
-            )  # fmt: skip
+    """Conductors that their device lets too much through to, from a lasting overload to the greatest fault."""
+    e = case.study.endurance
+    for g in case.once(_guarded, "").values():
+        current = np.geomspace(np.minimum(g.rating_a, g.most_a), g.most_a, 80, axis=1)
+        seconds = g.devices[0].band.longest(current / g.rating_a[:, None])
+        share = current / e.current(seconds, g.rows)
+        # Where it does not bear the first seconds that is what to tell.
+        short = np.where(seconds <= ADIABATIC_S, share, 0.0)
+        worst = np.where(short.max(axis=1) > 1.0, np.argmax(short, axis=1), np.argmax(share, axis=1))
+        for n in np.flatnonzero(share[np.arange(len(g.runs)), worst] > 1.0 + 1e-6).tolist():
+            late = float(seconds[n, worst[n]])
+            # A device larger than its conductor allows is told as that, not by how it then overheats.
+            if late <= ADIABATIC_S or g.devices[n].item.rating_a <= case.ampacities[g.runs[n].id].amps:
+                yield _not_borne(case, rule, g, n, float(current[n, worst[n]]), late, (current[n], seconds[n]))
 
 
-def _thicker(case: Case, run: Run, area_mm2: float) -> Edit | None:
-    """The smallest size of the run's own system with a section."""
+def _not_borne(
+    case: Case, rule: Rule, g: Guarded, n: int, current: float, seconds: float, all_: tuple[Floats, Floats]
+) -> Finding:
+    run, device, row, e = g.runs[n], g.devices[n].item, int(g.rows[n]), case.study.endurance
+    begins, ends, area = (float(x[row]) for x in (e.start_c, e.end_c, e.area_mm2))
+    bears = float(withstand_a2s(area, begins, ends))
+    if seconds <= ADIABATIC_S:
+        lets = current**2 * seconds
+        return case.finding(
+            rule, Severity.STOP, run.id,
+            f"{case.run_title(run)} bears {energy(bears)}; at {kiloamps(current)} "
+            f"{device.title} lets {energy(lets)} through",
+            figure=lets, limit=bears, unit="A²s",
+            source=f"IEC 60949, from {begins:g} to {ends:g} °C; device's slowest, representative",
+            mend=_thicker(case, run, *all_),
+        )  # fmt: skip
+    limit = float(e.current(seconds, np.array([row]))[0])
+    lasts = f"for up to {duration(seconds)}" if isfinite(seconds) else "for ever"
+    bears_it = f"{amps(limit)} that long" if isfinite(seconds) else amps(limit)
+    return case.finding(
+        rule, Severity.MEND, run.id,
+        f"{device.title} lets {amps(current)} flow {lasts}; {case.run_title(run)} bears {bears_it}",
+        figure=current, limit=limit, unit="A",
+        source=f"Heat balance to {ends:g} °C, IEC 60949 up to 5 s; device's slowest, representative",
+        mend=_thicker(case, run, *all_),
+    )  # fmt: skip
+
+
+def _thicker(case: Case, run: Run, current: Floats, seconds: Floats) -> Edit | None:
+    """The smallest size of the run's own system that bears each current for its time."""
     now = case.parts.conductors[run.conductor]
-    size = next((s for s in case.parts.sizes(now.system) if s.area_mm2 * run.parallel >= area_mm2), None)
+    sizes = [s for s in case.parts.sizes(now.system) if s.area_mm2 > now.area_mm2]
+    tried = tuple(run.model_copy(update={"conductor": s.id}) for s in sizes)
+    air = case.study.endurance.air_c[case.study.endurance.row[run.id]]
+    limits = limits_of(tried, case.parts, np.full(len(sizes), air))
+    bears = limits.current(np.tile(seconds, (len(sizes), 1)), np.arange(len(sizes))) >= current
+    size = next((s for s, enough in zip(sizes, np.all(bears, axis=1).tolist(), strict=True) if enough), None)
     return Edit(f"Make {run.id} {size.label}", partial(edits.change, id_=run.id, conductor=size.id)) if size else None
 
 
@@ -175,21 +208,67 @@ def slow(case: Case, rule: Rule) -> Iterator[Finding]:
     """Devices that a fault at the far end of their conductor opens late or not at all; the worst place of each."""
     limit = case.book.limit("fault_opening_s")
     worst: dict[str, tuple[float, float, Run]] = {}
-    for family, g in case.once(_guarded, "").items():
-        seconds = case.once(_band, family).longest(g.least_a / np.array([d.rating_a for d in g.devices]))
+    for g in case.once(_guarded, "").values():
+        seconds = g.devices[0].band.longest(g.least_a / g.rating_a)
         for n in np.flatnonzero(seconds > limit):
-            device, run, least = g.devices[n], g.runs[n], float(g.least_a[n])
+            device, run, least = g.devices[n].item, g.runs[n], float(g.least_a[n])
             bears = case.ampacities[run.id].amps if run.id in case.ampacities else inf
             # What the conductor carries for ever needs no opening.
             if least > bears and (device.id not in worst or least < worst[device.id][1]):
                 worst[device.id] = (float(seconds[n]), least, run)
     for id_, (late, least, run) in worst.items():
-        when = f"after up to {late:.0f} s" if isfinite(late) else "not surely at all"
+        when = f"after up to {duration(late)}" if isfinite(late) else "not surely at all"
         yield case.finding(
             rule, Severity.MEND, id_,
             f"A short at the far end of {case.run_title(run)} drives {kiloamps(least)} at least: {case.title(id_)} opens {when}",
             figure=late if isfinite(late) else None, limit=limit, unit="s", source=case.book.source("fault_opening_s"),
         )  # fmt: skip
+
+
+def conventional(case: Case, rule: Rule) -> Iterator[Finding]:
+    """Devices that surely open only above 1.45 times the ampacity of what they guard."""
+    weakest: dict[str, tuple[float, float]] = {}
+    for g in case.once(_guarded, "").values():
+        opens = g.devices[0].band.opens_at(CONVENTIONAL_S)
+        for device, run in zip(g.devices, g.runs, strict=True):
+            bears = case.ampacities[run.id].amps
+            if device.item.rating_a <= bears < opens * device.slow_a / CONVENTIONAL_SHARE:
+                known = weakest.get(device.item.id, (inf, 0.0))
+                weakest[device.item.id] = min(known, (bears, opens * device.slow_a))
+    for id_, (bears, opens_a) in weakest.items():
+        yield case.finding(
+            rule, Severity.MEND, id_,
+            f"{case.title(id_)} surely opens from {amps(opens_a)} on; its conductor may carry {amps(bears)}, and 1.45 times that is {amps(1.45 * bears)}",
+            figure=opens_a, limit=CONVENTIONAL_SHARE * bears, unit="A", source="IEC 60364-4-43 433.1: I_2 at or below 1.45 I_z",
+        )  # fmt: skip
+
+
+def cranking_table(case: Case, rule: Rule) -> Iterator[Finding]:
+    """Breakers below the North American small-craft table by cold cranking amperes, beside what is computed."""
+    units = [b for bank in case.wiring.banks for b in bank.units]
+    total = sum(b.cranking_a or 0.0 for b in units)
+    bank_v = max((b.nominal_v for b in case.wiring.banks), default=0.0)
+    if not total or not all(b.cranking_a for b in units) or bank_v > 24.0:
+        return
+    main_a, branch_a = next((m, b) for most, m, b in CRANKING_TABLE if total <= most)
+    for device in case.study.devices.values():
+        if not isinstance(device.item, Breaker):
+            continue
+        able, through = case.interrupt_a(device.item), case.study.faults.greatest_through(device.item.id)[0]
+        first = _is_main(case, device.item.id)
+        wanted = main_a if first else branch_a
+        if able is not None and able < wanted:
+            yield case.finding(
+                rule, Severity.MEND, device.item.id,
+                f"{device.item.title} can interrupt {kiloamps(able)}; for {total:.0f} cold cranking amperes the table asks "
+                f"{kiloamps(wanted)} of a {'main' if first else 'branch'} breaker; {kiloamps(through)} is computed",
+                figure=able, limit=wanted, unit="A", source="North American small-craft table for breakers, lead-acid, 12 and 24 V",
+            )  # fmt: skip
+
+
+def _is_main(case: Case, device: str) -> bool:
+    """Whether nothing stands before a device."""
+    return not any(p.downstream == device for p in case.study.pairs)
 
 
 RULES = (
@@ -201,4 +280,10 @@ RULES = (
          "The device opens, but by then the insulation has melted off: the next fault is already there.", withstand),
     Rule("slow_opening", "Short circuit at the far end",
          "A fault too weak to open its device feeds a fire in peace.", slow),
+    Rule("conventional_current", "Overload that nothing opens",
+         "Between its rating and what surely opens it a device lets an overload heat the conductor for hours.", conventional,
+         frozenset({"iec_60364"})),
+    Rule("breaker_table", "Breaker against the cranking table",
+         "An inspector will hold the breaker against this table, whatever is computed.", cranking_table,
+         frozenset({"north_american_small_craft"})),
 )  # fmt: skip

@@ -78,10 +78,27 @@ def unprotected(case: Case, rule: Rule) -> Iterator[Finding]:
         else:
             words = f"{metres(stretch.length_m)} unprotected from {start} to {ends}; {metres(limit)} allowed"
             length = stretch.length_m
+        behind = [case.title(x) for x in stretch.ends if _guards_source(case, x)]
+        if behind:
+            words += f": the bank feeds it in reverse, past {behind[0]}"
         yield case.finding(
             rule, Severity.STOP, run.id, words, figure=length, limit=limit, unit="m", source=source,
             mend=_protect(case, stretch, limit),
         )  # fmt: skip
+
+
+def _guards_source(case: Case, device: str) -> bool:
+    """Whether a device stands at a charging source, at the far end of its cable."""
+    item = case.plan.by_id[device]
+    if not isinstance(item, Fuse | Breaker):
+        return False
+    ends = {
+        split_ref(ref)[0]
+        for t in item.terminal_names
+        for r in case.plan.runs_at.get(item.ref(t), ())
+        for ref in (r.a, r.b)
+    }
+    return any(isinstance(case.plan.by_id[x], Source) for x in ends)
 
 
 def _protect(case: Case, stretch: Stretch, limit: float) -> Edit | None:
@@ -253,16 +270,18 @@ def several_feeds_too_strong(case: Case, rule: Rule) -> Iterator[Finding]:
 
 
 def smaller_than_current(case: Case, rule: Rule) -> Iterator[Finding]:
-    """Devices that the normal current will open."""
+    """Devices that the normal current will open, or that the practice wants larger for it."""
+    share = case.book.limit("continuous_share")
     for device in devices(case):
         current = normal_current(case, device)
-        if current <= device.rating_a:
+        if share * current <= device.rating_a:
             continue
         family = case.parts.device_families[device.family]
         weakest = min(
             (allowed_rating(case, k, device) for k in case.study.guard.guarded_by.get(device.id, ())), default=inf
         )
-        fits = [r for r in case.parts.ratings(family) if current <= r <= weakest]
+        fits = [r for r in case.parts.ratings(family) if share * current <= r <= weakest]
+        more = f", which asks {amps(share * current)} of it" if share > 1.0 else ""
         state = case.study.worst_state(case.wiring.branch[device.id], lasting=True)
         mend = (
             Edit(f"Make {device.title} {fits[0]:g} A", partial(edits.change, id_=device.id, rating_a=fits[0]))
@@ -271,9 +290,9 @@ def smaller_than_current(case: Case, rule: Rule) -> Iterator[Finding]:
         )
         yield case.finding(
             rule, Severity.STOP, device.id,
-            f"{device.title} of {device.rating_a:g} A carries {amps(current)} in “{state.scenario.title}”",
-            figure=current, limit=device.rating_a, unit="A", scenario=state.scenario.id,
-            source="A device's rating is at or above the most its circuit normally carries", mend=mend,
+            f"{device.title} of {device.rating_a:g} A carries {amps(current)} in “{state.scenario.title}”{more}",
+            figure=share * current, limit=device.rating_a, unit="A", scenario=state.scenario.id,
+            source=case.book.source("continuous_share"), mend=mend,
         )  # fmt: skip
 
 

@@ -31,3 +31,11 @@ def energy(value: float) -> str:
     return (
         f"{value / 1e6:.3g} MA²s" if value >= 1e6 else f"{value / 1e3:.3g} kA²s" if value >= 1e3 else f"{value:.3g} A²s"
     )
+
+
+def duration(seconds: float) -> str:
+    """A time in the unit that suits it."""
+    for size, unit in ((3600.0, "h"), (60.0, "min"), (1.0, "s")):
+        if seconds >= size * (2.0 if unit == "min" else 1.0):
+            return f"{seconds / size:.3g} {unit}"
+    return f"{1000.0 * seconds:.3g} ms"
