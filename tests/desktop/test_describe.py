@@ -265,7 +265,7 @@ def test_settings_are_remembered_and_never_stand_in_the_way(tmp_path):
 def test_the_short_lens_tells_fault_currents_and_interrupt_ratings():
     plan, f = PICTURE.plan, PICTURE.study.faults
     assert SHORT.part(PICTURE, "F2", None) == "9.6 of 7.2 kA"
-    assert SHORT.part(PICTURE, "Q1", None) == "10.9 kA"
+    assert SHORT.part(PICTURE, "Q1", None) == "12.2 kA"
     k = f.at["INV.plus"]
     assert SHORT.equipment(PICTURE, plan.by_id["INV"], None).startswith(f"{f.peak.current_a[k] / 1000:.3g} kA …")
     near, far = (SHORT.tone(PICTURE, plan.run_by_id[r], None) for r in ("W1", "W62"))

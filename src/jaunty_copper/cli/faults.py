@@ -7,10 +7,15 @@ import sys
 from math import isfinite
 from typing import Any
 
+import numpy as np
+
 from jaunty_copper.cli.inputs import complain, plan_or_complaint
+from jaunty_copper.physics.arc import arc_current
 from jaunty_copper.plan.model import Breaker, Fuse
 from jaunty_copper.practice.book import UnknownPractice
 from jaunty_copper.practice.case import Case
+from jaunty_copper.practice.rules.words import duration
+from jaunty_copper.study.replay import replay
 from jaunty_copper.study.study import study
 
 
@@ -24,8 +29,15 @@ def faults(options: argparse.Namespace) -> int:
     except UnknownPractice as error:
         return complain(f"{options.plan}: practice: {error}")
     f = case.study.faults
+    if options.along is not None:
+        return _along(case, options)
+    if options.replay and options.at is None:
+        return complain("--replay needs --at TERMINAL")
     if options.at is not None and options.at not in f.at:
         return complain(f"there is no fault looked at in {options.at!r}; there are: {', '.join(f.at)}")
+    if options.replay:
+        return _replay(case, options)
+    arcs = arc_current(f.peak.open_v, f.peak.ohm, options.arc) if options.arc is not None else None
     places = [
         {
             "at": ref,
@@ -33,20 +45,29 @@ def faults(options: argparse.Namespace) -> int:
             "peak_a": abs(float(f.peak.current_a[k])),
             "steady_a": abs(float(f.steady.current_a[k])),
             "least_a": abs(float(f.least.current_a[k])),
+            "rise_ms": 1e3 * float(f.rise_s[k]),
         }
+        | ({} if arcs is None else {"arc_a": float(arcs[k])})
         for k, (ref, to) in enumerate(f.places.refs)
         if options.at in (None, ref)
     ]
     devices = [_device(case, x) for x in plan.items if isinstance(x, Fuse | Breaker)]
     parts = f.contributions(options.at) if options.at else {}
+    stored = f.stored(options.at) if options.at else {}
     if options.csv:
-        out = csv.DictWriter(sys.stdout, ["at", "to", "peak_a", "steady_a", "least_a"], lineterminator="\n")
+        out = csv.DictWriter(sys.stdout, list(places[0]) if places else ["at"], lineterminator="\n")
         out.writeheader()
         out.writerows({k: f"{v:.6g}" if isinstance(v, float) else v for k, v in p.items()} for p in places)
     elif options.json:
         print(
             json.dumps(
-                {"plan": plan.name, "places": places, "devices": devices, "contributions_a": parts},
+                {
+                    "plan": plan.name,
+                    "places": places,
+                    "devices": devices,
+                    "contributions_a": parts,
+                    "capacitors": {k: s._asdict() for k, s in stored.items()},
+                },
                 ensure_ascii=False,
                 indent=1,
             )
@@ -56,9 +77,15 @@ def faults(options: argparse.Namespace) -> int:
             "Short-circuit currents: greatest first moment, greatest lasting, least (IEC 61660-1; representative sources)"
         )
         for p in places:
-            print(f"  {p['at']:14} to {p['to']:14} {p['peak_a']:8.0f} A {p['steady_a']:8.0f} A {p['least_a']:8.0f} A")
+            arc = f"  arc {p['arc_a']:.0f} A" if "arc_a" in p else ""
+            print(
+                f"  {p['at']:14} to {p['to']:14} {p['peak_a']:8.0f} A {p['steady_a']:8.0f} A {p['least_a']:8.0f} A"
+                f"  rise {p['rise_ms']:.2f} ms{arc}"
+            )
         for name, amps in parts.items():
             print(f"    {name} gives {amps:.0f} A")
+        for name, s in stored.items():
+            print(f"    capacitors of {name} give {s.current_a:.0f} A at first, gone with {1e3 * s.decay_s:.2g} ms")
         if options.at is None:
             print("\nDevices: greatest through each, and what it can interrupt")
             for d in devices:
@@ -66,6 +93,68 @@ def faults(options: argparse.Namespace) -> int:
                 print(
                     f"  {d['device']:8} {d['through_a']:8.0f} A  {able:>20}  {'enough' if d['enough'] else 'NOT ENOUGH'}"
                 )
+    return 0
+
+
+def _along(case: Case, options: argparse.Namespace) -> int:
+    """Faults at places along one conductor."""
+    f, run = case.study.faults, case.plan.run_by_id.get(options.along)
+    if run is None or run.a not in f.at or run.b not in f.at:
+        return complain(f"there is no conductor {options.along!r} to put a fault on")
+    shares = np.linspace(0.0, 1.0, 11)
+    columns = {name: f.along(run.id, shares, name) for name in ("peak", "steady", "least")}
+    rows = [
+        {"at_m": round(float(x) * run.length_m, 4)} | {f"{n}_a": float(c[k]) for n, c in columns.items()}
+        for k, x in enumerate(shares)
+    ]
+    if options.csv:
+        out = csv.DictWriter(sys.stdout, list(rows[0]), lineterminator="\n")
+        out.writeheader()
+        out.writerows({k: f"{v:.6g}" for k, v in row.items()} for row in rows)
+    elif options.json:
+        print(json.dumps({"run": run.id, "from": run.a, "to": run.b, "places": rows}, indent=1))
+    else:
+        print(f"Short-circuit currents along {run.id}, from {run.a} to {run.b}: greatest, lasting, least")
+        for row in rows:
+            print(f"  {row['at_m']:6.2f} m {row['peak_a']:8.0f} A {row['steady_a']:8.0f} A {row['least_a']:8.0f} A")
+    return 0
+
+
+def _replay(case: Case, options: argparse.Namespace) -> int:
+    """One fault in time."""
+    found = replay(case.study, options.at, case="least" if options.least else "peak", certainly=options.late)
+    burnt = [id_ for id_, k in found.branch.items() if k in found.course.burnt]
+    if options.json:
+        values = {
+            "at": found.at, "to": found.to, "most_a": found.most_a, "ended_s": found.ended_s,
+            "opened": [{"device": d, "time_s": t, "current_a": i} for d, t, i in found.opened],
+            "hottest": [{"run": r, "most_c": c, "bears_c": limit} for r, c, limit in found.hottest()],
+            "burnt": burnt,
+        }  # fmt: skip
+        print(json.dumps(values, indent=1))
+        return 0
+    if options.csv:
+        out = csv.writer(sys.stdout, lineterminator="\n")
+        out.writerow(["time_s", "fault_a", *found.devices])
+        at = [found.branch[d] for d in found.devices]
+        for t, i in zip(found.course.times_s, found.course.current_a, strict=True):
+            out.writerow([f"{t:.9g}", f"{i[found.fault]:.6g}", *(f"{x:.6g}" for x in i[at])])
+        return 0
+    edge = "slow" if options.late else "fast"
+    print(
+        f"A short from {found.at} to {found.to}: {found.most_a:.0f} A at most (devices by the {edge} edge of their bands)"
+    )
+    for d, t, i in found.opened:
+        print(f"  {duration(t):>9}  {d} opens at {i:.0f} A")
+    print(
+        f"  over after {duration(found.ended_s)}"
+        if found.ended_s is not None
+        else "  still flowing at the end: nothing more opens"
+    )
+    for id_ in burnt:
+        print(f"  {id_} burns through")
+    for r, c, limit in found.hottest()[:5]:
+        print(f"  {r} reaches {c:.0f} °C; its insulation bears {limit:.0f} °C for some seconds")
     return 0
 
 
@@ -102,6 +191,8 @@ def coordination(options: argparse.Namespace) -> int:
         )
         for r in rows:
             until = f"up to {r['up_to_a']:.0f} A" if r["verdict"] == "partial" else ""
+            if r["same_circuit"]:
+                until = "same circuit"
             print(
                 f"  {r['upstream']:6} before {r['downstream']:6} {r['verdict']:8} {until:16} of {r['least_a']:.0f} to {r['most_a']:.0f} A"
             )

@@ -70,6 +70,13 @@ def parser() -> argparse.ArgumentParser:
     faults = command("faults", "faults", "Short-circuit currents everywhere, each device against its interrupt rating.")
     faults.add_argument("plan", metavar="PLAN")
     faults.add_argument("--at", metavar="TERMINAL", help="only there, with what each source gives")
+    faults.add_argument("--along", metavar="RUN", help="at eleven places along a conductor")
+    faults.add_argument("--arc", type=float, metavar="MM", help="besides, through an arc across a gap of so many mm")
+    faults.add_argument("--replay", action="store_true", help="with --at: follow that fault in time")
+    faults.add_argument("--least", action="store_true", help="with --replay: low, old and cold units")
+    faults.add_argument(
+        "--late", action="store_true", help="with --replay: devices open by the slow edge of their bands"
+    )
     form = faults.add_mutually_exclusive_group()
     form.add_argument("--json", action="store_true", help="for programs")
     form.add_argument("--csv", action="store_true", help="the places as a table")
@@ -79,6 +86,18 @@ def parser() -> argparse.ArgumentParser:
     form = pairs.add_mutually_exclusive_group()
     form.add_argument("--json", action="store_true", help="for programs")
     form.add_argument("--csv", action="store_true", help="as a table")
+
+    protect = command(
+        "protect", "protect", "Propose a consistent set of protective devices, or what fits at one place."
+    )
+    protect.add_argument("plan", metavar="PLAN")
+    protect.add_argument("--practice", metavar="P", help="another rule book than the plan's own")
+    protect.add_argument(
+        "--device", metavar="D", help="only what fits at this device's place, and why the rest does not"
+    )
+    protect.add_argument("--apply", action="store_true", help="save the changed plan in place")
+    protect.add_argument("-o", "--output", metavar="FILE", help="save the changed plan there")
+    protect.add_argument("--json", action="store_true", help="for programs")
 
     trip = command("trip", "trip", "When a device of a family opens at a current.")
     trip.add_argument("--family", required=True, metavar="F", help="by its id, as parts lists them")

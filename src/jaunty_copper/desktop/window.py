@@ -2,15 +2,11 @@
 
 from __future__ import annotations
 
-import contextlib
-import time
 from collections.abc import Callable
 from functools import partial
-from pathlib import Path
-from types import ModuleType
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEvent, QPoint, QSize, Qt, QTimer
+from PySide6.QtCore import QPoint, QSize, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
@@ -18,7 +14,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QLabel,
-    QMainWindow,
     QMenu,
     QPushButton,
     QSplitter,
@@ -28,8 +23,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from jaunty_copper.desktop.disk import Disk
 from jaunty_copper.desktop.document import Document
+from jaunty_copper.desktop.document_window import DocumentWindow, dialogs
 from jaunty_copper.desktop.map import menu
 from jaunty_copper.desktop.map.lens import LENSES
 from jaunty_copper.desktop.map.strip import Strip
@@ -41,11 +36,9 @@ from jaunty_copper.desktop.theme import PALETTES, style_sheet
 from jaunty_copper.desktop.words import Units
 from jaunty_copper.desktop.worker import Worker
 from jaunty_copper.plan import edits
-from jaunty_copper.plan.blank import blank
 from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.examples import DEMO, example, names
-from jaunty_copper.plan.files import PlanError, Stamp, look_again
-from jaunty_copper.plan.journal import Journal, left_behind
+from jaunty_copper.plan.journal import Journal
 from jaunty_copper.plan.model import Battery, Plan, Scenario, Zone
 from jaunty_copper.practice.findings import Finding
 
@@ -70,22 +63,16 @@ PAGE_OF_RULE = {
     "string_protection": "bank", "charge_rate": "bank", "autonomy": "needs",
 }  # fmt: skip
 """Where a finding is looked at, if not on the map."""
-JOURNAL_AFTER_MS = 1500
-LOOK_AT_DISK_MS = 2000
 
 
-class Window(QMainWindow):
+class Window(DocumentWindow):
     """One plan in one window."""
 
     def __init__(self, document: Document, settings: Settings | None = None, journal: Journal | None = None) -> None:
-        super().__init__()
-        self.settings = settings or Settings()
-        self.journal = journal or Journal()
-        self.document = document
+        super().__init__(document, settings, journal)
         self.picture: Picture | None = None
         self.units = Units(bool(self.settings.get("awg", False)))
         self.palette_ = PALETTES.get(self.settings.get("look", "light"), PALETTES["light"])
-        self.disk = Disk()
         self.studying = Worker("study")
         self.studying.done.connect(self._show)
         self.studying.failed.connect(self._study_failed)
@@ -95,10 +82,6 @@ class Window(QMainWindow):
         self.resize(1280, 800)
         self._build()
         self._actions()
-        self._journal_timer = QTimer(self, singleShot=True, interval=JOURNAL_AFTER_MS)
-        self._journal_timer.timeout.connect(self._keep_journal)
-        self._disk_timer = QTimer(self, interval=LOOK_AT_DISK_MS)
-        self._disk_timer.timeout.connect(self.look_at_disk)
         self._disk_timer.start()
         self._adopt(document)
 
@@ -127,16 +110,7 @@ class Window(QMainWindow):
         self._across.setSizes([882, 338])
         self._across.setHandleWidth(1)
         self._across.setCollapsible(0, False)
-        self.notice = QWidget()
-        self.notice.setObjectName("notice")
-        self.notice.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self._notice_row = QHBoxLayout(self.notice)
-        self._notice_row.setContentsMargins(10, 6, 10, 6)
-        self._notice_text = QLabel()
-        self._notice_text.setWordWrap(True)
-        self._notice_row.addWidget(self._notice_text, 1)
-        self._notice_buttons: list[QPushButton] = []
-        self.notice.hide()
+        self.notice = self._notice_bar()
         page = QWidget()
         column = QVBoxLayout(page)
         column.setContentsMargins(0, 0, 0, 0)
@@ -389,16 +363,6 @@ class Window(QMainWindow):
         """Show the map before anything is solved."""
         self.map.set_picture(sketch_of(self.document.plan))
 
-    def replace_document(self, document: Document) -> None:
-        """Leave the open document for another."""
-        self.document.close()
-        self.disk.ask(self.journal.clear)
-        self._journal_timer.stop()
-        for signal in (self.document.changed, self.document.history):
-            with contextlib.suppress(RuntimeError):
-                signal.disconnect()
-        self._adopt(document)
-
     def do(self, edit: Edit) -> bool:
         """Apply an edit; say so where it makes no sense."""
         try:
@@ -464,170 +428,6 @@ class Window(QMainWindow):
         self.redo_action.setText(f"&Redo: {d.redo_label}" if d.redo_label else "&Redo")
         self.units_button.setText("AWG" if self.units.awg else "mm²")
         self.look_button.setText("Dark" if self.palette_.name == "light" else "Light")
-
-    def _keep_journal(self) -> None:
-        if not self.document.unsaved:
-            self.disk.ask(self.journal.clear)
-            return
-        path = str(self.document.path) if self.document.path else None
-        self.disk.ask(partial(_kept, self.journal, self.document.plan, path), self._journal_kept)
-
-    def _journal_kept(self, error: OSError | None) -> None:
-        if error is not None:
-            self.show_notice(f"Autosave does not work here: {error.strerror}. Save by hand.")
-
-    # Files
-
-    def new(self) -> None:
-        """Begin a new plan."""
-        if self.may_leave():
-            self.replace_document(Document(blank()))
-
-    def open(self, path: Path | None = None) -> bool:
-        """Open a plan; a broken one leaves the open plan alone and says what is wrong where."""
-        if path is None:
-            path = _dialogs().file_to_open(self, self.document.path.parent if self.document.path else Path.home())
-            if path is None:
-                return False
-        try:
-            document = Document.open(path)
-        except PlanError as error:
-            self.show_broken(error)
-            return False
-        if not self.may_leave():
-            document.close()
-            return False
-        self.replace_document(document)
-        self.settings.used(path)
-        return True
-
-    def show_broken(self, error: PlanError) -> None:
-        """Say what is wrong with a file, and where."""
-        self._box = _dialogs().broken_file(self, error)
-
-    def open_example(self, name: str) -> None:
-        """Open an example that ships with the program."""
-        if self.may_leave():
-            self.replace_document(Document(example(name)))
-
-    def save(self) -> bool:
-        """Save to the plan's file, or ask for one."""
-        if self.document.path is None:
-            return self.save_as()
-        if self.document.changed_outside and not _dialogs().may_overwrite(self, self.document.path):
-            return False
-        return self._save(self.document.path)
-
-    def save_as(self, path: Path | None = None) -> bool:
-        """Save to another file."""
-        if path is None:
-            path = _dialogs().file_to_save(self, self.document.plan, self.document.path)
-            if path is None:
-                return False
-        return self._save(path)
-
-    def _save(self, path: Path) -> bool:
-        try:
-            self.document.save(path)
-        except OSError as error:
-            self.show_notice(f"Not saved to {path}: {error.strerror}. The file there is as it was.")
-            return False
-        self.settings.used(path)
-        self.disk.ask(self.journal.clear)
-        self._journal_timer.stop()
-        self.statusBar().showMessage(f"Saved {path.name}", 3000)
-        return True
-
-    def may_leave(self) -> bool:
-        """Whether the open plan may be left: saved, or given up on purpose."""
-        if not self.document.unsaved:
-            return True
-        answer = _dialogs().save_changes(self, self.document.plan)
-        return self.save() if answer == "save" else bool(answer == "discard")
-
-    def _fill_recent(self) -> None:
-        self.recent_menu.clear()
-        for name in self.settings.recent:
-            action = self.recent_menu.addAction(name)
-            action.setEnabled(Path(name).exists())
-            action.triggered.connect(partial(self.open, Path(name)))
-        if not self.settings.recent:
-            self.recent_menu.addAction("nothing yet").setEnabled(False)
-
-    def look_at_disk(self) -> None:
-        """Notice that another program changed the file."""
-        d = self.document
-        if d.path is not None and d.stamp is not None:
-            self.disk.ask(partial(look_again, d.path, d.stamp), partial(self._seen_on_disk, d, d.stamp))
-
-    def _seen_on_disk(self, d: Document, known: Stamp, found: Stamp | PlanError | None) -> None:
-        if found is None or d is not self.document or d.stamp is not known or d.path is None:
-            return
-        if isinstance(found, PlanError):
-            d.stamp = None
-            self.show_notice(
-                f"{d.path.name} was changed by another program and is no plan any more: {found.details[0]}"
-                if not found.missing
-                else f"{d.path.name} is no longer on disk. Save to write it again."
-            )
-            return
-        d.accept_disk(found)
-        words = "Your changes here are not saved." if d.unsaved else ""
-        self.show_notice(
-            f"{d.path.name} was changed by another program. {words}", ("Load it", partial(self._reload, d.path))
-        )
-
-    def _reload(self, path: Path) -> None:
-        if self.document.unsaved and not self.may_leave():
-            return
-        try:
-            self.replace_document(Document.open(path))
-        except PlanError as error:
-            self.show_broken(error)
-
-    def offer_recovery(self) -> None:
-        """Offer what a crash left behind."""
-        found = left_behind()
-        if not found:
-            return
-        newest = found[0]
-        when = time.strftime("%d %B, %H:%M", time.localtime(newest.when))
-        name = newest.plan.name or "a plan without a name"
-        more = f" ({len(found) - 1} older ones wait too.)" if len(found) > 1 else ""
-
-        def recover() -> None:
-            if not self.may_leave():
-                return
-            document = Document(newest.plan, Path(newest.path) if newest.path else None)
-            self.replace_document(document)
-            document.never_saved()
-            self._keep_journal()
-            self.disk.ask(newest.discard)
-
-        self.show_notice(
-            f"Unsaved work on {name} of {when} was left by a window that did not close properly.{more}",
-            ("Recover it", recover), ("Throw it away", newest.discard),
-        )  # fmt: skip
-
-    # Notices
-
-    def show_notice(self, text: str, *answers: tuple[str, Callable[[], object]]) -> None:
-        """Show one line above the map until it is answered or closed."""
-        self._notice_text.setText(text)
-        for button in self._notice_buttons:
-            button.deleteLater()
-        self._notice_buttons = []
-        for label, slot in (*answers, ("Close", lambda: None)):
-            button = QPushButton(label)
-            button.clicked.connect(self.hide_notice)
-            button.clicked.connect(lambda _=False, s=slot: s())
-            self._notice_row.addWidget(button)
-            self._notice_buttons.append(button)
-        self.notice.show()
-
-    def hide_notice(self) -> None:
-        """Take the notice away."""
-        self.notice.hide()
 
     # Looking
 
@@ -797,15 +597,15 @@ class Window(QMainWindow):
 
     def show_keys(self) -> None:
         """Which keys do what on the map."""
-        _dialogs().keys(self)
+        dialogs().keys(self)
 
     def show_cautions(self) -> None:
         """What may hurt."""
-        _dialogs().cautions(self)
+        dialogs().cautions(self)
 
     def show_about(self) -> None:
         """Name and version."""
-        _dialogs().about(self)
+        dialogs().about(self)
 
     # Closing
 
@@ -814,21 +614,11 @@ class Window(QMainWindow):
         if not self.may_leave():
             event.ignore()
             return
-        self._disk_timer.stop()
-        self._journal_timer.stop()
         for page in self.pages.values():
             page.close_worker()
         self.studying.close()
-        self.disk.close()
-        self.journal.close()
-        self.document.close()
+        self.close_document()
         event.accept()
-
-    def changeEvent(self, event: QEvent) -> None:
-        """Look at the disk when the window comes back."""
-        super().changeEvent(event)
-        if event.type() == QEvent.Type.ActivationChange and self.isActiveWindow():
-            self.look_at_disk()
 
     def sizeHint(self) -> QSize:
         """A laptop's screen."""
@@ -844,22 +634,6 @@ def _make_page(name: str) -> BankPage | NeedsPage:
     from jaunty_copper.desktop.needs.page import NeedsPage
 
     return NeedsPage()
-
-
-def _dialogs() -> ModuleType:
-    """The dialogs, loaded with the first of them."""
-    from jaunty_copper.desktop import dialogs
-
-    return dialogs
-
-
-def _kept(journal: Journal, plan: Plan, path: str | None) -> OSError | None:
-    """Write unsaved work down; the error where the disk refuses."""
-    try:
-        journal.keep(plan, path)
-    except OSError as error:
-        return error
-    return None
 
 
 def _add(plan: Plan, thing: Scenario | Zone) -> Plan:

@@ -1,7 +1,7 @@
 """How much a conductor bears while a device opens."""
 
 import numpy as np
-from numpy.typing import ArrayLike
+from numpy.typing import ArrayLike, NDArray
 
 from jaunty_copper.physics.copper import Floats
 
@@ -29,6 +29,48 @@ def withstand_a2s(area_mm2: ArrayLike, start_c: ArrayLike, end_c: ArrayLike) -> 
     """
     ratio = (np.asarray(end_c, dtype=float) + BETA_C) / (np.asarray(start_c, dtype=float) + BETA_C)
     return np.asarray(K_COPPER**2 * np.asarray(area_mm2, dtype=float) ** 2 * np.log(ratio))
+
+
+def _end_u(gain: Floats, loss: Floats, t: Floats, first: Floats, around: Floats) -> Floats:
+    """Temperature plus beta after a time, heated by `gain` u and cooled by `loss` (u - around) from 5 s on."""
+    rest = np.clip(t - ADIABATIC_S, 0.0, 1e7)
+    rate = gain - loss
+    power = np.minimum(rate * rest, 200.0)
+    grown = np.where(np.abs(power) > 1e-9, np.expm1(power) / np.where(rate == 0.0, 1.0, rate), rest)
+    return np.asarray(first * np.exp(np.minimum(ADIABATIC_S * gain, 200.0) + power) + loss * around * grown)
+
+
+def outlasts(
+    current_a: ArrayLike,
+    seconds: ArrayLike,
+    area_mm2: ArrayLike,
+    start_c: ArrayLike,
+    end_c: ArrayLike,
+    long_a: ArrayLike,
+    ambient_c: ArrayLike,
+) -> NDArray[np.bool_]:
+    """Whether a conductor bears a constant current for a time: at or below `endurance_current`.
+
+    Parameters
+    ----------
+    current_a, seconds : array_like
+        Current, A, and how long it flows, s; inf for ever.
+    area_mm2, start_c, end_c, long_a, ambient_c : array_like
+        As in `endurance_current`.
+    """
+    i, t, area, start, end, long, air = np.broadcast_arrays(
+        *(np.asarray(x, dtype=float) for x in (current_a, seconds, area_mm2, start_c, end_c, long_a, ambient_c))
+    )
+    slack = 1.0 + 1e-6
+    found = i <= long * slack
+    short = t <= ADIABATIC_S
+    found |= short & (i**2 * t <= withstand_a2s(area, start, end) * slack**2)
+    k = np.nonzero(~found & ~short & np.isfinite(t))
+    if k[0].size:
+        k2s2, last, around = (K_COPPER * area[k]) ** 2, end[k] + BETA_C, air[k] + BETA_C
+        loss = long[k] ** 2 / k2s2 * last / np.maximum(last - around, 1e-9)
+        found[k] = _end_u((i[k] / slack) ** 2 / k2s2, loss, t[k], start[k] + BETA_C, around) <= last
+    return np.asarray(found)
 
 
 def endurance_current(
@@ -72,15 +114,10 @@ def endurance_current(
     k2s2 = (K_COPPER * area) ** 2
     first, last, around = start + BETA_C, end + BETA_C, air + BETA_C
     loss = long**2 / k2s2 * last / np.maximum(last - around, 1e-9)
-    rest = np.clip(t - ADIABATIC_S, 0.0, 1e7)
     low, high = np.zeros(t.shape), np.sqrt(bears / ADIABATIC_S)
     for _ in range(50):
         mid = 0.5 * (low + high)
-        gain = mid**2 / k2s2
-        rate = gain - loss
-        power = np.minimum(rate * rest, 200.0)
-        grown = np.where(np.abs(power) > 1e-9, np.expm1(power) / np.where(rate == 0.0, 1.0, rate), rest)
-        ends = first * np.exp(ADIABATIC_S * gain) * np.exp(power) + loss * around * grown
+        ends = _end_u(mid**2 / k2s2, loss, t, first, around)
         low, high = np.where(ends > last, low, mid), np.where(ends > last, mid, high)
     # What it carries for ever it carries for any time.
     return np.asarray(np.maximum(np.where(t <= ADIABATIC_S, short, high), long))

@@ -7,10 +7,10 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from jaunty_copper.parts.catalogue import Catalogue
-from jaunty_copper.physics.circuit import Ints
+from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.heat import steady_current
-from jaunty_copper.physics.withstand import endurance_current
+from jaunty_copper.physics.withstand import endurance_current, outlasts
 from jaunty_copper.plan.model import Run
 from jaunty_copper.study.wiring import Wiring, cable_of
 
@@ -59,9 +59,15 @@ class Endurance:
             Which runs.
         """
         t = np.asarray(seconds, dtype=float)
+        return endurance_current(t, *self._limits(t, rows))
+
+    def bears(self, current_a: Floats, seconds: Floats, rows: Ints) -> Flags:
+        """Whether runs bear currents for times; shapes as in `current`."""
+        return outlasts(current_a, seconds, *self._limits(seconds, rows))
+
+    def _limits(self, shaped: Floats, rows: Ints) -> tuple[Floats, ...]:
         limits = (self.area_mm2, self.start_c, self.end_c, self.long_a, self.air_c)
-        shaped = [x[rows][:, None] if t.ndim > 1 else x[rows] for x in limits]
-        return endurance_current(t, *shaped)
+        return tuple(x[rows][:, None] if shaped.ndim > 1 else x[rows] for x in limits)
 
 
 def endurance_of(wiring: Wiring, hottest_c: Floats) -> Endurance:

@@ -134,13 +134,17 @@ class Faults:
     @cached_property
     def peak(self) -> FaultCurrents:
         """The greatest currents, in the first moment."""
+        return self.network.solve(*self._peak_branches)
+
+    @cached_property
+    def _peak_branches(self) -> tuple[Floats, Floats]:
+        """Resistance and EMF of the first moment, motors among what drives."""
         case = branches_of(self.wiring, "peak")
         ohm, emf = case.ohm, case.emf_v
-        motors = [(k, s) for k, s in enumerate(self.stores, ohm.size - len(self.stores)) if s.motor]
-        if motors:
-            for k, s in motors:
+        for k, s in enumerate(self.stores, ohm.size - len(self.stores)):
+            if s.motor:
                 emf[k], ohm[k] = self._port_v(s), s.ohm
-        return self.network.solve(ohm, emf, henry=self._henry)
+        return ohm, emf
 
     @cached_property
     def steady(self) -> FaultCurrents:
@@ -159,10 +163,6 @@ class Faults:
         """Input capacitors and motors."""
         return stores_of(self.wiring)
 
-    @cached_property
-    def _henry(self) -> Floats:
-        return henry_of(self.wiring)
-
     def _port_v(self, s: Store) -> float:
         """Voltage to which a store is charged when the fault begins."""
         return float(self._charged.open_v[self._store_at[s.plus]])
@@ -180,7 +180,8 @@ class Faults:
     @cached_property
     def rise_s(self) -> Floats:
         """Time constant of the rise of each fault's greatest current, s; 95 % after three of them."""
-        return np.divide(self.peak.henry, self.peak.ohm, out=np.zeros_like(self.peak.ohm), where=self.peak.ohm > 0.0)
+        found = self.network.solve(*self._peak_branches, henry=henry_of(self.wiring))
+        return np.divide(found.henry, found.ohm, out=np.zeros_like(found.ohm), where=found.ohm > 0.0)
 
     @cached_property
     def row(self) -> dict[str, int]:
@@ -229,17 +230,13 @@ class Faults:
     def contributions(self, ref: str) -> dict[str, float]:
         """What each battery, limited source and motor gives to the greatest fault at a terminal, A, by id."""
         w, k = self.wiring, self.at[ref]
-        c = w.circuit
-        cells_ = np.flatnonzero(c.is_battery)
-        motors = [s for s in self.stores if s.motor]
-        case = branches_of(w, "peak")
-        ohm, emf, first = case.ohm, case.emf_v, case.ohm.size - len(self.stores)
-        at = [first + n for n, s in enumerate(self.stores) if s.motor]
-        for n, s in zip(at, motors, strict=True):
-            emf[n], ohm[n] = self._port_v(s), s.ohm
-        asked = np.concatenate([cells_, c.a.size + np.arange(len(w.sources)), np.array(at, dtype=np.int64)])
+        cells_ = np.flatnonzero(w.circuit.is_battery)
+        ohm, emf = self._peak_branches
+        first = ohm.size - len(self.stores)
+        motors = [(n, s.owner) for n, s in enumerate(self.stores, first) if s.motor]
+        asked = np.array([*cells_, *range(w.circuit.a.size, first), *(n for n, _ in motors)], dtype=np.int64)
         one = _network(w, self.places.first[k : k + 1], self.places.second[k : k + 1], asked).solve(ohm, emf)
-        names = [*(w.branches[b].owner for b in cells_), *(e.id for e in w.sources), *(s.owner for s in motors)]
+        names = [*(w.branches[b].owner for b in cells_), *(e.id for e in w.sources), *(owner for _, owner in motors)]
         return dict(zip(names, one.branch_a[:, 0].tolist(), strict=True))
 
     def stored(self, ref: str) -> dict[str, Stored]:

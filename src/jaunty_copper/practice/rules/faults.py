@@ -153,15 +153,20 @@ def withstand(case: Case, rule: Rule) -> Iterator[Finding]:
     for g in case.once(_guarded, "").values():
         current = np.geomspace(np.minimum(g.rating_a, g.most_a), g.most_a, 80, axis=1)
         seconds = g.devices[0].band.longest(current / g.rating_a[:, None])
-        share = current / e.current(seconds, g.rows)
+        fails = ~e.bears(current, seconds, g.rows)
         # Where it does not bear the first seconds that is what to tell.
-        short = np.where(seconds <= ADIABATIC_S, share, 0.0)
-        worst = np.where(short.max(axis=1) > 1.0, np.argmax(short, axis=1), np.argmax(share, axis=1))
-        for n in np.flatnonzero(share[np.arange(len(g.runs)), worst] > 1.0 + 1e-6).tolist():
-            late = float(seconds[n, worst[n]])
-            # A device larger than its conductor allows is told as that, not by how it then overheats.
-            if late <= ADIABATIC_S or g.devices[n].item.rating_a <= case.ampacities[g.runs[n].id].amps:
-                yield _not_borne(case, rule, g, n, float(current[n, worst[n]]), late, (current[n], seconds[n]))
+        first = fails & (seconds <= ADIABATIC_S)
+        lets = np.where(first, current**2 * seconds, 0.0)
+        for n in np.flatnonzero(fails.any(axis=1)).tolist():
+            if first[n].any():
+                k = int(np.argmax(lets[n]))
+            elif g.devices[n].item.rating_a > case.ampacities[g.runs[n].id].amps:
+                # A device larger than its conductor allows is told as that, not by how it then overheats.
+                continue
+            else:
+                row = np.full(1, g.rows[n])
+                k = int(np.argmax(current[n] / e.current(seconds[n : n + 1], row)[0]))
+            yield _not_borne(case, rule, g, n, float(current[n, k]), float(seconds[n, k]), (current[n], seconds[n]))
 
 
 def _not_borne(
@@ -199,7 +204,8 @@ def _thicker(case: Case, run: Run, current: Floats, seconds: Floats) -> Edit | N
     tried = tuple(run.model_copy(update={"conductor": s.id}) for s in sizes)
     air = case.study.endurance.air_c[case.study.endurance.row[run.id]]
     limits = limits_of(tried, case.parts, np.full(len(sizes), air))
-    bears = limits.current(np.tile(seconds, (len(sizes), 1)), np.arange(len(sizes))) >= current
+    shape = (len(sizes), current.size)
+    bears = limits.bears(np.broadcast_to(current, shape), np.broadcast_to(seconds, shape), np.arange(len(sizes)))
     size = next((s for s, enough in zip(sizes, np.all(bears, axis=1).tolist(), strict=True) if enough), None)
     return Edit(f"Make {run.id} {size.label}", partial(edits.change, id_=run.id, conductor=size.id)) if size else None
 

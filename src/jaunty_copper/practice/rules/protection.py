@@ -5,6 +5,7 @@ from functools import partial
 from math import inf, isfinite
 
 from jaunty_copper.parts.models import DeviceFamily
+from jaunty_copper.physics.curves import ambient_factor
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Battery, Breaker, Fuse, Plan, Source, split_ref
@@ -181,7 +182,7 @@ def larger_than_conductor(case: Case, rule: Rule) -> Iterator[Finding]:
             rule, Severity.STOP, device.id,
             f"{device.title} of {device.rating_a:g} A is larger than {thing} allows: {amps(capacity)}",
             figure=device.rating_a, limit=capacity, unit="A", source=where,
-            mend=_smaller_device(case, device, capacity) or _stronger(case, branch.owner, device),
+            mend=_smaller_device(case, device, capacity) or strengthen(case, branch.owner, device.rating_a),
         )  # fmt: skip
 
 
@@ -214,11 +215,14 @@ def allowed_rating(case: Case, branch: int, device: Fuse | Breaker) -> float:
     rating carries that current and stays within the ampacity, and only up to the practice's
     share of it.
     """
-    capacity, normal = case.capacity(branch), normal_current(case, device)
+    family = case.parts.device_families[device.family]
+    air = float(case.study.hottest_ambient_c[case.wiring.branch[device.id]])
+    needs = case.book.limit("continuous_share") / float(ambient_factor(family.release, air))
+    capacity, normal = case.capacity(branch), needs * normal_current(case, device)
     share = case.book.limit("next_size_up_share")
     if case.wiring.branches[branch].kind != "run" or share <= 1.0 or normal > capacity:
         return capacity
-    ratings = case.parts.ratings(case.parts.device_families[device.family])
+    ratings = case.parts.ratings(family)
     if any(normal <= r <= capacity for r in ratings):
         return capacity
     return next((r for r in ratings if capacity < r <= share * capacity), capacity)
@@ -237,13 +241,13 @@ def _smaller_device(case: Case, device: Fuse | Breaker, capacity: float) -> Edit
     return Edit(f"Make {device.title} {fits[-1]:g} A", partial(edits.change, id_=device.id, rating_a=fits[-1]))
 
 
-def _stronger(case: Case, id_: str, device: Fuse | Breaker) -> Edit | None:
-    """Let what a device protects bear its rating: a thicker run, a part of higher rating."""
+def strengthen(case: Case, id_: str, rating_a: float) -> Edit | None:
+    """Let what a device protects bear a rating: a thicker run, a part of higher rating."""
     run = case.plan.run_by_id.get(id_)
     if run is None:
-        words = f"Make {case.title(id_)} {device.rating_a:g} A"
-        return Edit(words, partial(edits.change, id_=id_, rating_a=device.rating_a))
-    size = case.smallest_conductor(run, device.rating_a)
+        words = f"Make {case.title(id_)} {rating_a:g} A"
+        return Edit(words, partial(edits.change, id_=id_, rating_a=rating_a))
+    size = case.smallest_conductor(run, rating_a)
     if size is None:
         return None
     label = case.parts.conductors[size].label

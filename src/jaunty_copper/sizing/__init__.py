@@ -1,0 +1,1 @@
+"""Proposals: which device fits, and why the others do not."""

@@ -1,0 +1,251 @@
+"""A consistent set of protective devices for a whole plan."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from functools import partial
+from typing import NamedTuple
+
+from jaunty_copper.physics.curves import ambient_factor
+from jaunty_copper.plan.edits import Edit, EditError
+from jaunty_copper.plan.model import Breaker, Fuse, Plan
+from jaunty_copper.practice.case import Case
+from jaunty_copper.practice.findings import Finding
+from jaunty_copper.practice.judge import judge_case
+from jaunty_copper.practice.rules.protection import is_tap, leaves_hub, strengthen
+from jaunty_copper.practice.rules.words import kiloamps
+from jaunty_copper.sizing.choose import RANK, Choice, applying, choices, window
+from jaunty_copper.study.devices import Device, band_for
+from jaunty_copper.study.study import study
+
+ROUNDS = 6
+MOST_MISSING = 40
+STRUCTURE = ("no_protection", "branch_unprotected")
+"""Rules whose mends put or move a device: what is missing comes before what is wrong."""
+PROTECTION = frozenset({
+    *STRUCTURE, "device_too_large", "device_too_small", "device_voltage", "device_rating", "interrupt_rating",
+    "heat_opens", "fault_withstand", "slow_opening", "selectivity", "surge_opens", "feeds_too_strong", "line_side",
+    "conventional_current", "breaker_table",
+})  # fmt: skip
+"""Rules that a set of devices should leave nothing of."""
+
+
+class Change(NamedTuple):
+    """One difference that protecting a plan makes.
+
+    Attributes
+    ----------
+    place : str
+        Id of the device, run or part.
+    before, after : str
+        What stands there; nothing before, where something is put.
+    finding : str
+        What was wrong, in the words of its finding; empty where it follows from another change.
+    why : str
+        What makes this one right.
+    edit : Edit
+        Makes it.
+    """
+
+    place: str
+    before: str
+    after: str
+    finding: str
+    why: str
+    edit: Edit
+
+
+@dataclass(frozen=True)
+class Protected:
+    """What protecting a plan comes to.
+
+    Attributes
+    ----------
+    plan : Plan
+        With all changes made.
+    changes : tuple of Change
+        In the order in which they are to be made.
+    found, left : tuple of Finding
+        Findings about protection before and after.
+    """
+
+    plan: Plan
+    changes: tuple[Change, ...]
+    found: tuple[Finding, ...]
+    left: tuple[Finding, ...]
+
+    @property
+    def edit(self) -> Edit:
+        """All changes as one."""
+        return Edit(f"Protect: {len(self.changes)} changes", partial(made, changes=self.changes))
+
+
+def made(plan: Plan, changes: tuple[Change, ...]) -> Plan:
+    """Make changes one after the other; one whose place another choice has taken away is left out."""
+    for change in changes:
+        try:
+            plan = change.edit.apply(plan)
+        except EditError:
+            continue
+    return plan
+
+
+def protect(
+    plan: Plan,
+    practice: str | None = None,
+    overtaken: Callable[[], bool] = lambda: False,
+    told: Callable[[str], None] = lambda _: None,
+) -> Protected:
+    """Propose devices for a whole plan: none missing, each able, selective with its neighbours.
+
+    Parameters
+    ----------
+    plan : Plan
+        A plan without `problems`.
+    practice : str, optional
+        Id of a rule book; the plan's own where none is given.
+    overtaken : callable
+        Asked between the steps whether to stop.
+    told : callable
+        Is given what is being done, step by step.
+
+    Notes
+    -----
+    First what is missing is put in its place. Then, from the ends of the network to its root, each
+    device that a rule finds fault with is chosen anew with its neighbours as they then are; where
+    no rating that fits is selective, what stands in the way is made stronger. Study and judgement
+    follow every round, until nothing changes.
+    """
+    begin = plan
+    case = Case(study(plan), practice)
+    found = _about(case)
+    changes: list[Change] = []
+    for _ in range(MOST_MISSING):
+        finding = next((f for f in judge_case(case) if f.rule in STRUCTURE and f.mend is not None), None)
+        if finding is None or finding.mend is None or overtaken():
+            break
+        told(finding.mend.label)
+        changes.append(Change(finding.place, "", finding.mend.label, finding.headline, finding.source, finding.mend))
+        plan = finding.mend.apply(plan)
+        case = Case(study(plan), practice)
+    for n in range(ROUNDS):
+        told(f"Choosing devices, round {n + 1}")
+        new = _round(case)
+        if not new or overtaken():
+            break
+        changes += new
+        plan = made(plan, tuple(new))
+        case = Case(study(plan), practice)
+    changes = _merged(changes)
+    return Protected(made(begin, tuple(changes)), tuple(changes), found, _about(case))
+
+
+def _merged(changes: list[Change]) -> list[Change]:
+    """Where a thing is changed twice: what it was first, what was wrong first, and what it is last."""
+    merged: dict[tuple[str, bool], Change] = {}
+    for c in changes:
+        key = c.place, bool(c.before)
+        first = merged.get(key)
+        merged[key] = c._replace(before=first.before, finding=first.finding) if first and c.before else c
+    return list(merged.values())
+
+
+def _about(case: Case) -> tuple[Finding, ...]:
+    return tuple(f for f in judge_case(case) if f.rule in PROTECTION)
+
+
+def _now(case: Case, id_: str) -> str:
+    device = case.study.devices.get(id_)
+    if device is not None:
+        return f"{device.family.label} of {device.item.rating_a:g} A"
+    run = case.plan.run_by_id.get(id_)
+    if run is not None:
+        return case.parts.conductors[run.conductor].label
+    rating = getattr(case.plan.by_id.get(id_), "rating_a", None)
+    return f"{rating:g} A" if rating else ""
+
+
+def _round(case: Case) -> list[Change]:
+    """Choose anew every device that something is wrong with, ends first."""
+    wrong: dict[str, str] = {}
+    for f in _about(case):
+        wrong.setdefault(f.place, f.headline)
+    for p in case.study.pairs:
+        if p.downstream in wrong and not p.same:
+            # Which of the two gives way shows only when both are tried.
+            wrong.setdefault(p.upstream, f"selectivity with {case.title(p.downstream)}")
+    depth = dict.fromkeys(case.study.devices, 0)
+    for p in case.study.pairs:
+        depth[p.downstream] += 1
+    devices = dict(case.study.devices)
+    changes: list[Change] = []
+    for id_ in sorted(devices, key=lambda d: -depth[d]):
+        if id_ not in wrong and not _runs_wrong(case, id_, wrong):
+            continue
+        best = _best(case, id_, devices)
+        if best is None:
+            continue
+        choice, more = best
+        now = devices[id_]
+        assert choice.rating_a is not None
+        for place, rating in more:
+            edit = strengthen(case, place, rating)
+            if edit is not None:
+                room = f"makes room for {now.item.title} of {rating:g} A"
+                changes.append(Change(place, _now(case, place), edit.label, "", room, edit))
+        if (choice.family.id, choice.rating_a) == (now.family.id, now.item.rating_a):
+            continue
+        edit = applying(case, id_, choice)
+        devices[id_] = _as(case, now, choice)
+        after = f"{choice.family.label} of {choice.rating_a:g} A"
+        changes.append(Change(id_, _now(case, id_), after, wrong.get(id_, ""), _why(case, id_, choice), edit))
+    return changes
+
+
+def _runs_wrong(case: Case, device: str, wrong: Mapping[str, str]) -> bool:
+    """Whether something is wrong with what a device guards."""
+    return any(case.wiring.branches[k].owner in wrong for k in case.study.guard.guarded_by.get(device, ()))
+
+
+def _best(case: Case, id_: str, devices: Mapping[str, Device]) -> tuple[Choice, list[tuple[str, float]]] | None:
+    """The best choice, and what must be made stronger for it."""
+    first = choices(case, id_, devices)[0]
+    if first.fits and first.selective == "total":
+        return first, []
+    item = case.study.devices[id_].item
+    low = window(case, item).low.amps
+    for high in (r for r in case.parts.device_ratings_a if r >= low):
+        wider = choices(case, id_, devices, high_a=high)[0]
+        better = wider.fits and (not first.fits or RANK[wider.selective] < RANK[first.selective])
+        if better and wider.rating_a is not None and (wider.selective == "total" or not first.fits):
+            return wider, _too_weak(case, item, wider.rating_a)
+    return (first, []) if first.fits else None
+
+
+def _too_weak(case: Case, item: Fuse | Breaker, rating_a: float) -> list[tuple[str, float]]:
+    found = []
+    for branch in case.study.guard.guarded_by.get(item.id, ()):
+        if is_tap(case, branch) or leaves_hub(case, branch, item):
+            continue
+        if case.capacity(branch) < rating_a:
+            found.append((case.wiring.branches[branch].owner, rating_a))
+    return sorted(set(found))
+
+
+def _as(case: Case, now: Device, choice: Choice) -> Device:
+    assert choice.rating_a is not None
+    family = choice.family
+    k = now.branch
+    air = [case.study.hottest_ambient_c[k], case.study.coolest_ambient_c[k]]
+    hot, cool = (float(x) for x in ambient_factor(family.release, air))
+    item = now.item.model_copy(update={"family": family.id, "rating_a": choice.rating_a})
+    return Device(item, family, band_for(case.parts, family.id), k, choice.rating_a * hot, choice.rating_a * cool)
+
+
+def _why(case: Case, id_: str, choice: Choice) -> str:
+    item = case.study.devices[id_].item
+    able, w = choice.family.interrupt_a(case.system_v(item)), window(case, item)
+    words = [w.low.why]
+    if able is not None:
+        words.append(f"interrupts {kiloamps(able)}, {kiloamps(case.study.faults.greatest_through(id_)[0])} may flow")
+    words.append(f"selectivity {choice.selective}" + (f" ({choice.with_whom})" if choice.with_whom else ""))
+    return "; ".join(words)
