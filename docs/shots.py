@@ -21,8 +21,10 @@ VIEWS = (
     ("bank-dark", "bank", "flow", "dark", "evening", "B1", None),
     ("map-flow-light", "map", "flow", "light", "work", None, None),
     ("map-drop-light", "map", "drop", "light", "work", "PUMP", None),
-    ("map-short-light", "map", "short", "light", "work", "F1", "interrupt_rating"),
-    ("map-guard-light", "map", "guard", "light", "work", "W1", "no_protection"),
+    ("map-short-light", "map", "short", "light", "work", "F2", "interrupt_rating"),
+    ("map-guard-light", "map", "guard", "light", "work", "PUMP", "no_protection"),
+    ("curves-light", "curves", "flow", "light", "work", "F2", None),
+    ("curves-dark", "curves", "flow", "dark", "work", "F6", None),
     ("map-flow-dark", "map", "flow", "dark", "generator", "W40", "branch_unprotected"),
     ("map-drop-dark", "map", "drop", "dark", None, "INV", None),
 )
@@ -51,6 +53,8 @@ def main() -> None:
             window.findings.list.setCurrentIndex(model.index(row))
         window.show_page(page)
         while page == "bank" and (window.pages["bank"].facts is None or window.pages["bank"].facts.influences is None):
+            QTest.qWait(20)
+        while page == "curves" and (window.pages["curves"].replay.found is None or window.pages["curves"].fits is None):
             QTest.qWait(20)
         if look == "dark" and page == "bank":
             window.pages["bank"].course.slider.setValue(800)

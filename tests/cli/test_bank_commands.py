@@ -103,7 +103,7 @@ def test_faults_tells_places_devices_and_contributions(demo, capsys):
     _, text = out(capsys, "faults", demo)
     assert "NOT ENOUGH" in text
     _, text = out(capsys, "faults", demo, "--csv")
-    assert text.splitlines()[0] == "at,to,peak_a,steady_a,least_a"
+    assert text.splitlines()[0] == "at,to,peak_a,steady_a,least_a,rise_ms"
     assert main(["faults", demo, "--at", "nowhere"]) == 2
 
 

@@ -104,6 +104,11 @@ QStatusBar QLabel {{ color: {p.soft}; padding: 0 8px; }}
 #rail QToolButton:focus {{ color: {p.accent}; }}
 #bar {{ background: {p.paper}; }}
 #title {{ font-size: 18px; font-weight: 600; }}
+#bad {{ color: {p.stop}; font-size: 12px; font-weight: 600; }}
+#card {{ background: {p.raised}; border: 1px solid {p.line}; border-radius: 6px; }}
+#chosen {{ background: {p.raised}; border: 2px solid {p.accent}; border-radius: 6px; }}
+QProgressBar {{ background: {p.raised}; border: 0; height: 6px; }}
+QProgressBar::chunk {{ background: {p.accent}; }}
 #caption {{ color: {p.soft}; font-size: 12px; }}
 #panel {{ background: {p.sheet}; }}
 #head {{ font-size: 15px; font-weight: 600; }}

@@ -47,6 +47,7 @@ CAUTION = (
 )
 if TYPE_CHECKING:
     from jaunty_copper.desktop.bank.page import BankPage
+    from jaunty_copper.desktop.curves.page import CurvesPage
     from jaunty_copper.desktop.findings import Findings
     from jaunty_copper.desktop.inspector import Inspector
     from jaunty_copper.desktop.needs.page import NeedsPage
@@ -56,11 +57,14 @@ PAGES = {
     "needs": "What must run and when, and what that asks of the bank",
     "bank": "Units where they stand, how they share, hours ahead",
     "map": "The system from plus to minus",
+    "curves": "Devices in series over current and time, and what a short circuit does",
 }
 """In the order of the work, with what each is for."""
 PAGE_OF_RULE = {
     "bank_mixed": "bank", "bank_unequal": "bank", "bank_spread": "bank", "unit_limit": "bank", "cross_ties": "bank",
     "string_protection": "bank", "charge_rate": "bank", "autonomy": "needs",
+    "selectivity": "curves", "surge_opens": "curves", "fault_withstand": "curves", "slow_opening": "curves",
+    "conventional_current": "curves", "heat_opens": "curves",
 }  # fmt: skip
 """Where a finding is looked at, if not on the map."""
 
@@ -99,7 +103,7 @@ class Window(DocumentWindow):
         middle.setCollapsible(0, False)
         self.stack = QStackedWidget()
         self.stack.addWidget(middle)
-        self.pages: dict[str, BankPage | NeedsPage] = {}
+        self.pages: dict[str, BankPage | NeedsPage | CurvesPage] = {}
         self._across = QSplitter(Qt.Orientation.Horizontal)
         self._across.addWidget(self.stack)
         side_to_be = QWidget()
@@ -212,12 +216,15 @@ class Window(DocumentWindow):
             page.picked.connect(self._picked_on_page)
             if name == "needs":
                 page.scenario_wanted.connect(self.new_scenario)  # type: ignore[union-attr]
+            if name == "curves":
+                page.protect_wanted.connect(self.protect)  # type: ignore[union-attr]
             page.set_palette(self.palette_)
             page.set_units(self.units)
             self.pages[name] = page
             self.stack.addWidget(page)
         page = self.pages[name]
         self.stack.setCurrentWidget(page)
+        page.setFocus()
         if self.picture is not None:
             page.show_picture(self.picture, self._scenario)
         page.select(self.map.selected)
@@ -225,6 +232,31 @@ class Window(DocumentWindow):
     def _picked_on_page(self, id_: str) -> None:
         self.map.select(id_ or None, show=True)
         self._show_inspector()
+
+    def protect(self) -> None:
+        """Propose a consistent set of devices, and show every difference before it is made."""
+        from jaunty_copper.desktop import protecting
+
+        self._protecting = protecting.open_for(self.document.plan, self)
+        self._protecting.wanted.connect(self.do)
+
+    def own_device(self) -> None:
+        """Let the plan carry a device family of its own."""
+        from jaunty_copper.desktop import own_device
+        from jaunty_copper.parts.catalogue import library
+
+        self._own_device = own_device.open_for(library().with_own(self.document.plan.parts), self)
+        self._own_device.wanted.connect(self.do)
+
+    def short_here(self, id_: str | None = None) -> None:
+        """Follow a short circuit at what is selected, or at what is given."""
+        from jaunty_copper.desktop.curves.page import CurvesPage
+
+        self.show_page("curves")
+        page, place = self.pages["curves"], id_ or self.map.selected
+        assert isinstance(page, CurvesPage)
+        if place is not None:
+            page.short_at(place)
 
     def _opened(self, id_: str) -> None:
         """A double click: into the bank, or into the first field."""
@@ -308,6 +340,9 @@ class Window(DocumentWindow):
         plan = self.menuBar().addMenu("&Plan")
         self._action(plan, "&Next finding", partial(self._next_finding, 1), "F8")
         self._action(plan, "&Previous finding", partial(self._next_finding, -1), "Shift+F8")
+        self._action(plan, "&Protect the whole plan…", self.protect, "Ctrl+P")
+        self._action(plan, "Short &circuit here", self.short_here, "Ctrl+K")
+        self._action(plan, "A &device of your own…", self.own_device)
         plan.addSeparator()
         self._action(plan, "New &scenario like this one", self.new_scenario)
         self._action(plan, "&Delete this scenario", self.delete_scenario)
@@ -553,6 +588,9 @@ class Window(DocumentWindow):
                     groups[choice.group] = made.addMenu(choice.group)
                 into = groups[choice.group]
             into.addAction(choice.text).triggered.connect(partial(self._choose, choice))
+        if selected in self.document.plan.by_id or selected in self.document.plan.run_by_id:
+            made.addSeparator()
+            made.addAction("Short circuit here").triggered.connect(partial(self.short_here, selected))
         made.aboutToHide.connect(made.deleteLater)
         return made
 
@@ -625,12 +663,16 @@ class Window(DocumentWindow):
         return QSize(1280, 800)
 
 
-def _make_page(name: str) -> BankPage | NeedsPage:
+def _make_page(name: str) -> BankPage | NeedsPage | CurvesPage:
     """A page, loaded when it is first gone to."""
     if name == "bank":
         from jaunty_copper.desktop.bank.page import BankPage
 
         return BankPage()
+    if name == "curves":
+        from jaunty_copper.desktop.curves.page import CurvesPage
+
+        return CurvesPage()
     from jaunty_copper.desktop.needs.page import NeedsPage
 
     return NeedsPage()

@@ -6,7 +6,7 @@ The same models read the library's data files and the parts that a plan carries 
 from itertools import pairwise
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, field_validator
 
 PartId = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9._/-]*$", max_length=60)]
 Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
@@ -75,6 +75,24 @@ class DeviceFamily(Part):
     release: Literal["fuse", "thermal", "none"] = Field("fuse", description="How its rating follows the ambient")
     floor_s: NotNegative = Field(0.0, description="Mechanical opening time of a breaker")
     beyond: Literal["i2t", "constant"] = Field("i2t", description="How its times go on beyond the last gate")
+
+    @field_validator("gates")
+    @classmethod
+    def _falling(cls, gates: tuple[Gate, ...]) -> tuple[Gate, ...]:
+        """More current never takes longer, and nothing opens later than it must."""
+        for edge, what in ((1, "shortest"), (2, "longest")):
+            known = [(g[0], g[edge]) for g in gates if g[edge] is not None]
+            for (m0, t0), (m1, t1) in pairwise(known):
+                if m1 <= m0:
+                    raise ValueError(f"multiples must ascend: {m1:g} after {m0:g}")
+                if t1 > t0:  # type: ignore[operator]
+                    raise ValueError(
+                        f"the {what} time must not grow with the current: {t1:g} s at {m1:g} after {t0:g} s at {m0:g}"
+                    )
+        for m, short, long in gates:
+            if short is not None and long is not None and short > long:
+                raise ValueError(f"at {m:g} the shortest time {short:g} s is above the longest {long:g} s")
+        return gates
 
     def interrupt_a(self, volts: float) -> float | None:
         """Interrupt rating at a system voltage, A.

@@ -9,6 +9,7 @@ from typing import Any, NamedTuple
 
 from pydantic import ValidationError
 
+from jaunty_copper.parts.models import DeviceFamily
 from jaunty_copper.plan.check import problems
 from jaunty_copper.plan.model import (
     AnyEquipment,
@@ -435,6 +436,12 @@ def set_state(plan: Plan, scenario_id: str, id_: str, state: State | None) -> Pl
     if state is not None:
         states[id_] = state
     return checked(_put(plan, field, index, scenario.model_copy(update={"states": states})))
+
+
+def put_family(plan: Plan, family: DeviceFamily) -> Plan:
+    """Let a plan carry a device family of its own, in place of one of the same id."""
+    kept = tuple(f for f in plan.parts.device_families if f.id != family.id)
+    return change_plan(plan, parts=plan.parts.model_copy(update={"device_families": (*kept, family)}))
 
 
 def set_override(plan: Plan, limit: str, value: float | None, reason: str = "") -> Plan:

@@ -49,6 +49,22 @@ class Pair:
         return "total" if self.up_to_a == inf else "partial" if self.up_to_a > self.least_a else "none"
 
 
+def in_series(faults: Faults, ref: str) -> tuple[str, ...]:
+    """Devices that carry the whole current of a fault at a terminal, from its source on.
+
+    Raises
+    ------
+    KeyError
+        No fault is looked at there.
+    """
+    column = faults.at[ref]
+    behind = faults.behind
+    found = np.flatnonzero(behind[:, column]) if behind.size else np.zeros(0, dtype=np.int64)
+    # What stands nearer to the source has more behind it.
+    order = sorted(found.tolist(), key=lambda k: (-int(behind[k].sum()), k))
+    return tuple(faults.devices[k] for k in order)
+
+
 def selective_up_to(
     up: Band, up_a: ArrayLike, down: Band, down_a: ArrayLike, current: Floats, share: ArrayLike = 1.0
 ) -> Floats:

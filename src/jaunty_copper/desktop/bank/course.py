@@ -6,12 +6,12 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QSlider, QVBoxLayout, QWidget
 
 from jaunty_copper.desktop.editors import NumberEditor
-from jaunty_copper.desktop.theme import LIGHT, Palette, font
+from jaunty_copper.desktop.plots import colour, still_plot
+from jaunty_copper.desktop.theme import LIGHT, Palette
 from jaunty_copper.study.bank import Hours
 
 TICKS = 1000
 MOST_HOURS = 240.0
-pg.setConfigOptions(antialias=True)
 
 
 class CourseView(QWidget):
@@ -49,12 +49,9 @@ class CourseView(QWidget):
         column.addLayout(top)
         plots = QHBoxLayout()
         plots.setSpacing(10)
-        self.plots = [pg.PlotWidget(), pg.PlotWidget()]
+        self.plots = [still_plot(38), still_plot(38)]
         self.marks = [pg.InfiniteLine(angle=90), pg.InfiniteLine(angle=90)]
         for plot, mark in zip(self.plots, self.marks, strict=True):
-            plot.setMenuEnabled(False)
-            plot.setMouseEnabled(False, False)
-            plot.hideButtons()
             plot.addItem(mark)
             plots.addWidget(plot)
         column.addLayout(plots, 1)
@@ -95,15 +92,7 @@ class CourseView(QWidget):
         """Change colours."""
         self.palette_ = palette
         for plot, mark, title in zip(self.plots, self.marks, ("Current out of each unit, A", "Charge, %"), strict=True):
-            plot.setBackground(palette.sheet)
-            item = plot.getPlotItem()
-            item.setTitle(title, color=palette.ink, size="9pt")
-            for name in ("left", "bottom"):
-                axis = item.getAxis(name)
-                axis.setPen(palette.line)
-                axis.setTextPen(palette.soft)
-                axis.setStyle(tickFont=font(11))
-            item.getAxis("left").setWidth(38)
+            colour(plot, palette, title)
             mark.setPen(pg.mkPen(palette.ink, width=1.5))
         self._draw()
 

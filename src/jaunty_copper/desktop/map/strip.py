@@ -1,4 +1,4 @@
-"""The strip below the map: the voltage staircase of the chosen row, under the map's own columns."""
+"""The strip below the map: what the lens asks of the chosen row, under the map's own columns."""
 
 from math import isfinite
 
@@ -12,16 +12,21 @@ from jaunty_copper.desktop.theme import font
 from jaunty_copper.plan.model import Equipment
 
 LEFT, TOP, BOTTOM = 8.0, 34.0, 20.0
+WHAT = {
+    "flow": "where its voltage goes",
+    "short": "what a short circuit drives along it",
+    "guard": "which device opens when",
+}
 
 
 class Strip(QWidget):
-    """How the voltage is lost along one row, from source plus to source minus."""
+    """How the voltage is lost along one row, from source plus to source minus; or what a fault does there."""
 
     def __init__(self, view: MapView, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.view = view
         self.setMinimumHeight(120)
-        self.setAccessibleName("Voltage along the chosen row")
+        self.setAccessibleName("Along the chosen row")
         for signal in (view.moved, view.row_changed, view.picked):
             signal.connect(self.update)
 
@@ -68,13 +73,23 @@ class Strip(QWidget):
         if picture is None or picture.study is None:
             return
         e = picture.plan.by_id.get(look.row or "")
+        row = next((r for r in picture.chart.rows if r.id == look.row), None)
+        if look.lens.id in ("short", "guard") and isinstance(e, Equipment) and row is not None:
+            # Loaded with the rules, once there is a study.
+            from jaunty_copper.desktop.map import shorts
+
+            paint = shorts.paint_faults if look.lens.id == "short" else shorts.paint_guard
+            paint(p, picture, e, row, c, QRectF(self.rect()), lambda column: view.to_view(column, 0.0).x())
+            return
         steps = self.steps()
         ink, soft = QColor(c.ink), QColor(c.soft)
         if not isinstance(e, Equipment) or not steps:
             p.setPen(soft)
             p.setFont(font(13))
             p.drawText(
-                self.rect(), Qt.AlignmentFlag.AlignCenter, "Choose a row on the map to see where its voltage goes"
+                self.rect(),
+                Qt.AlignmentFlag.AlignCenter,
+                f"Choose a row on the map to see {WHAT.get(look.lens.id, WHAT['flow'])}",
             )
             return
         reading = picture.equipment(e, look.scenario)

@@ -1,0 +1,139 @@
+"""What the Curves page shows of one path: devices in series, what they guard, the currents that can occur."""
+
+from math import isfinite, nan
+from typing import NamedTuple
+
+import numpy as np
+
+from jaunty_copper.physics.copper import Floats
+from jaunty_copper.plan.model import Equipment, Run, split_ref
+from jaunty_copper.practice.case import Case
+from jaunty_copper.practice.rules.switching import filling
+from jaunty_copper.study.coordination import Pair, in_series
+from jaunty_copper.study.devices import Device
+
+LONGEST_S, SHORTEST_S = 1e4, 1e-4
+
+
+class Mark(NamedTuple):
+    """A current and time that must not open a device.
+
+    Attributes
+    ----------
+    current_a, seconds : float
+        How much, for how long.
+    words : str
+        What it is.
+    """
+
+    current_a: float
+    seconds: float
+    words: str
+
+
+class Path(NamedTuple):
+    """Devices in series before one place.
+
+    Attributes
+    ----------
+    ref : str
+        The place.
+    devices : tuple of Device
+        From the source on.
+    pairs : dict
+        Selectivity by (upstream, downstream).
+    """
+
+    ref: str
+    devices: tuple[Device, ...]
+    pairs: dict[tuple[str, str], Pair]
+
+
+class Currents(NamedTuple):
+    """What flows through a device: for long, and in faults behind it; nan where unknown."""
+
+    normal_a: float
+    least_a: float
+    most_a: float
+
+
+def path_to(case: Case, e: Equipment) -> Path | None:
+    """The devices before equipment; None where no fault is looked at there."""
+    f, ref = case.study.faults, e.port[0]
+    if ref not in f.at:
+        return None
+    devices = tuple(case.study.devices[d] for d in in_series(f, ref))
+    pairs = {(p.upstream, p.downstream): p for p in case.study.pairs}
+    return Path(ref, devices, pairs)
+
+
+def equipment_of(case: Case, id_: str) -> str | None:
+    """Equipment whose path something lies on: itself, or the first that a device or conductor leads to."""
+    plan, f = case.plan, case.study.faults
+    if isinstance(plan.by_id.get(id_), Equipment):
+        return id_
+    device = id_
+    if id_ in plan.run_by_id:
+        feeds = case.study.guard.bound(case.wiring.branch[id_]).feeds
+        run = plan.run_by_id[id_]
+        ends = {split_ref(run.a)[0], split_ref(run.b)[0]}
+        own = next((x for x in ends if isinstance(plan.by_id[x], Equipment)), None)
+        if own is not None:
+            return own
+        device = feeds[0] if feeds else ""
+    if device not in f.row or device not in case.study.devices:
+        return None
+    column = f.behind[f.row[device]]
+    hung = [e for e in plan.equipment if e.port[0] in f.at and column[f.at[e.port[0]]]]
+    # The one that shows most: where the fewest devices follow.
+    return max(hung, key=lambda e: int(f.behind[:, f.at[e.port[0]]].sum()), default=None).id if hung else None  # type: ignore[union-attr]
+
+
+def currents_of(case: Case, device: Device) -> Currents:
+    """Normal, least and greatest current of a device."""
+    f = case.study.faults
+    row = f.row[device.item.id]
+    most = f.greatest_through(device.item.id)[0]
+    behind = f.behind[row]
+    least = float(np.abs(f.least.branch_a[row])[behind].min(initial=np.inf))
+    normal = float(case.study.continuous_a[device.branch])
+    return Currents(normal, least if isfinite(least) else nan, most if most > 0.0 else nan)
+
+
+def guarded_run(case: Case, device: Device) -> Run | None:
+    """The conductor that a device alone guards and that bears least in a fault; not what may do without."""
+    e, guard = case.study.endurance, case.study.guard
+    excused = case.book.limit("first_protection_m")
+    found = []
+    for k in guard.guarded_by.get(device.item.id, ()):
+        owner = case.wiring.branches[k].owner
+        if case.wiring.branches[k].kind == "run" and owner in e.row and guard.stretch(k).length_m > excused:
+            found.append((float(e.area_mm2[e.row[owner]]), owner))
+    return case.plan.run_by_id[min(found)[1]] if found else None
+
+
+def damage(case: Case, run: Run, seconds: Floats) -> Floats:
+    """Current that a run bears for each time, A."""
+    e = case.study.endurance
+    return np.asarray(e.current(seconds[None, :], np.array([e.row[run.id]]))[0])
+
+
+def marks_of(case: Case, device: Device) -> tuple[Mark, ...]:
+    """Starts and filling capacitors that a device must let pass."""
+    study, f = case.study, case.study.faults
+    row, found = f.row[device.item.id], []
+    for state in study.states:
+        lasting = [
+            max(getattr(e, "surge_s", 0.0), 0.1)
+            for e in case.plan.equipment
+            if state.scenario.states.get(e.id) == "surge" and e.port[0] in f.at and f.behind[row, f.at[e.port[0]]]
+        ]
+        if lasting and state.solved:
+            current = abs(float(state.point.current_a[device.branch]))
+            found.append(Mark(current, max(lasting), state.scenario.title))
+    for e in case.plan.equipment:
+        filled = filling(case, e)
+        if filled is not None and f.behind[row, f.at[e.port[0]]]:
+            # A current that dies away with tau heats like its first value for half as long.
+            found.append(Mark(filled[0], max(filled[1] / 2.0, 2.0 * SHORTEST_S), f"{e.title} fills"))
+    return tuple(found)
