@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from jaunty_copper.physics.fault import FaultNetwork
+from jaunty_copper.physics.fault import FaultNetwork, along
 
 
 def direct(nodes, a, b, ohm, emf, p, m, fault_ohm):
@@ -86,3 +86,25 @@ def test_what_does_not_conduct_gives_nothing():
     assert loop.solve(np.array([0.01, np.inf, np.inf]), np.array([12.0, 0.0, 5.0])).current_a[0] == pytest.approx(
         1200.0
     )
+
+
+@given(networks(), st.integers(0, 30), st.sampled_from([0.01, 0.25, 0.7, 0.99]))
+def test_a_fault_within_a_conductor_is_as_if_it_were_cut_there(network, which, share):
+    nodes, a, b, ohm, emf, _ = network
+    k = which % a.size
+    emf[k] = 0.0
+    other = next(n for n in range(nodes + 1) if n not in (a[k], b[k]))
+    if other == nodes:
+        return
+    first, second = np.array([a[k], b[k]]), np.array([other, other])
+    seen = FaultNetwork(nodes, a, b, first, second, np.zeros(0, dtype=int)).solve(ohm, emf)
+    got = along(np.array([share]), ohm[k], seen.ohm[0], seen.ohm[1], seen.span_ohm[k])[0]
+    cut = share
+    a2, b2 = np.append(a, nodes), np.append(b, b[k])
+    b2[k] = nodes
+    ohm2 = np.append(ohm, (1.0 - cut) * ohm[k])
+    ohm2[k] = cut * ohm[k]
+    there = FaultNetwork(nodes + 1, a2, b2, np.array([nodes]), np.array([other]), np.zeros(0, dtype=int))
+    whole = there.solve(ohm2, np.append(emf, 0.0))
+    if np.isfinite(got) or np.isfinite(whole.ohm[0]):
+        assert got == pytest.approx(whole.ohm[0], rel=1e-6)

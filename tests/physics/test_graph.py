@@ -54,3 +54,28 @@ def test_a_floating_system_is_singular(size):
     k = np.arange(size)
     with pytest.raises(Singular):
         factor(size, k, k, np.where(k == 1, 0.0, 1.0))
+
+
+@given(st.integers(1, 9), st.lists(st.tuples(st.integers(0, 8), st.integers(0, 8)), max_size=20))
+def test_loops_go_round_and_are_as_many_as_there_are(nodes, edges):
+    edges = [(p % nodes, q % nodes) for p, q in edges]
+    a, b = [p for p, _ in edges], [q for _, q in edges]
+    loops, chords = graph.loops(nodes, a, b)
+    parts = len(set(graph.components(nodes, a, b)))
+    assert len(loops) == len(edges) - nodes + parts
+    for signs, chord in zip(loops, chords, strict=True):
+        assert signs[chord] == 1.0
+        flow = [0.0] * nodes
+        for k, sign in signs.items():
+            flow[a[k]] -= sign
+            flow[b[k]] += sign
+        assert flow == [0.0] * nodes
+        assert sum(chord in other for other in loops) == 1
+
+
+def test_leaves_come_off_until_only_the_ring_is_left():
+    #  4 - 3 - 0 - 1 - 2 - 0
+    order, up, parent = graph.leaves(5, [0, 1, 2, 0, 3], [1, 2, 0, 3, 4])
+    assert order == [4, 3]
+    assert (up[4], parent[4], up[3], parent[3]) == (4, 3, 3, 0)
+    assert up[0] == up[1] == up[2] == -1

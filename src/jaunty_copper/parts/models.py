@@ -46,6 +46,9 @@ Gate = tuple[Positive, Positive | None, Positive | None]
 
 
 def _pairs(value: object) -> object:
+    if isinstance(value, list):
+        # A strict reader takes no list for a tuple once a validator of Python has touched it.
+        return tuple(tuple(pair) if isinstance(pair, list) else pair for pair in value)
     if not isinstance(value, str):
         return value
     try:

@@ -58,9 +58,9 @@ def outlasts(
     area_mm2, start_c, end_c, long_a, ambient_c : array_like
         As in `endurance_current`.
     """
-    i, t, area, start, end, long, air = np.broadcast_arrays(
-        *(np.asarray(x, dtype=float) for x in (current_a, seconds, area_mm2, start_c, end_c, long_a, ambient_c))
-    )
+    given = (current_a, seconds, area_mm2, start_c, end_c, long_a, ambient_c)
+    whole = np.broadcast_arrays(*(np.asarray(x, dtype=float) for x in given))
+    i, t, area, start, end, long, air = (np.atleast_1d(x) for x in whole)
     slack = 1.0 + 1e-6
     found = i <= long * slack
     short = t <= ADIABATIC_S
@@ -70,7 +70,7 @@ def outlasts(
         k2s2, last, around = (K_COPPER * area[k]) ** 2, end[k] + BETA_C, air[k] + BETA_C
         loss = long[k] ** 2 / k2s2 * last / np.maximum(last - around, 1e-9)
         found[k] = _end_u((i[k] / slack) ** 2 / k2s2, loss, t[k], start[k] + BETA_C, around) <= last
-    return np.asarray(found)
+    return np.asarray(found.reshape(whole[0].shape))
 
 
 def endurance_current(

@@ -117,6 +117,7 @@ class _Place(NamedTuple):
     volts: float
     system_v: float
     through_a: float
+    open_v: float
     hazard: bool
     surges: tuple[tuple[float, float, str], ...]
     fills: tuple[tuple[Floats, Floats, str], ...]
@@ -163,7 +164,7 @@ def _place(case: Case, device: Device) -> _Place:
         bears.append(case.ampacities[run.id].amps)
     return _Place(
         device, window(case, item), (float(study.hottest_ambient_c[k]), float(study.coolest_ambient_c[k])),
-        float(study.across_v[case.wiring.node[item.ref("a")]]), case.system_v(item), f.greatest_through(item.id)[0],
+        float(study.across_v[case.wiring.node[item.ref("a")]]), case.system_v(item), f.greatest_through(item.id)[0], float(np.abs(f.peak.open_v).max(initial=0.0)),
         zone is not None and zone.ignition_hazard, tuple(surges), tuple(fills),
         np.array(rows, dtype=np.int64), np.array(most), np.array(least), np.array(bears),
         tuple(p for p in study.pairs if item.id in (p.upstream, p.downstream) and not p.same),
@@ -265,8 +266,20 @@ def _no_rating(here: _Place, low: float, high: float, all_: tuple[float, ...]) -
     return f"no rating from {amps(low)}{at} to {amps(high)}"
 
 
+def _through(here: _Place, device: Device) -> float:
+    """Greatest fault current with a candidate in place: its body has another resistance."""
+    if here.through_a <= 0.0:
+        return 0.0
+    now = here.device
+    less = now.family.body_v_at_rated / now.item.rating_a - device.family.body_v_at_rated / device.item.rating_a
+    return here.open_v / max(here.open_v / here.through_a - less, 1e-6)
+
+
 def _trouble(case: Case, here: _Place, device: Device) -> Iterator[str]:
     """What one rating of a family does wrong."""
+    able, through = device.family.interrupt_a(here.system_v), _through(here, device)
+    if able is not None and here.through_a <= able < through:
+        yield f"interrupts {kiloamps(able)} at {here.system_v:g} V; with its smaller resistance {kiloamps(through)} may flow"
     for current, lasts, title in here.surges:
         holds = float(device.shortest(np.array(current)))
         if holds <= lasts:
