@@ -1,7 +1,7 @@
 """Measure, and print every figure as a ratio to a floor measured in the same run.
 
 ./run bench            everything
-./run bench study      only what begins with that word: start, study, bank, edit
+./run bench study      only what begins with that word: start, study, faults, bank, edit
 """
 
 import json
@@ -154,6 +154,52 @@ def study() -> None:
     print(f"study  peak memory of a process that studies {n1} runs: {megabytes:.0f} MB")
 
 
+def faults() -> None:
+    """All faults everywhere with all checks of devices, a fault in time, and a whole set of devices."""
+    from benchmarks.generate import generated
+    from jaunty_copper.plan.examples import DEMO, example
+    from jaunty_copper.practice.case import Case
+    from jaunty_copper.practice.rules import faults as about_faults
+    from jaunty_copper.practice.rules import protection, selectivity, switching
+    from jaunty_copper.sizing.protect import protect
+    from jaunty_copper.study.replay import replay
+    from jaunty_copper.study.study import Study
+    from jaunty_copper.study.study import study as solve
+
+    rules = [*about_faults.RULES, *protection.RULES, *selectivity.RULES, *switching.RULES]
+    for name, plan in (("demo", example(DEMO)), ("2000 runs", generated(2000))):
+        floor, solved = sparse_floor(plan), solve(plan)
+        solved.hottest_ambient_c, solved.continuous_a  # noqa: B018
+        taken = {"currents": 0.0, "checks": 0.0}
+
+        def check(plan: object = plan, states: object = solved, taken: dict[str, float] = taken) -> None:
+            # A study of its own, so that nothing is known from the time before; its states are solved.
+            fresh = Study(plan, states.wiring, states.states)  # type: ignore[arg-type, attr-defined]
+            begin = time.perf_counter()
+            for each in (fresh.faults.peak, fresh.faults.steady, fresh.faults.least):
+                assert each.current_a.size
+            middle = time.perf_counter()
+            case = Case(fresh)
+            for rule in rules:
+                for _ in rule.check(case, rule):
+                    pass
+            taken["currents"], taken["checks"] = middle - begin, time.perf_counter() - middle
+
+        whole = best(check, 5)
+        print(
+            f"faults {name:10} places {len(solved.faults.places.refs):5}, three cases and all checks {1e3 * whole:7.0f} ms"
+            f" {whole / floor:6.0f}  (last: currents {1e3 * taken['currents']:.0f}, checks {1e3 * taken['checks']:.0f})"
+        )
+    demo = solve(example(DEMO))
+    floor = sparse_floor(demo.plan)
+    for words, work in (
+        ("a fault in time", lambda: replay(demo, "P24.s1")),
+        ("protect the whole plan", lambda: protect(demo.plan)),
+    ):
+        seconds = best(work, 1)
+        print(f"faults demo, {words:24} {1e3 * seconds:7.0f} ms {seconds / floor:6.0f}")
+
+
 def bank() -> None:
     """Twelve hours of sixteen units in 10 s steps, and all patterns of a bank, against one full solve."""
     from benchmarks.generate import row_of_units
@@ -227,7 +273,7 @@ def main() -> None:
     """Run what was asked for."""
     wanted = sys.argv[1:]
     print(json.dumps({"python": sys.version.split()[0], "cores": os.cpu_count()}))
-    for part in (start, study, bank, edit):
+    for part in (start, study, faults, bank, edit):
         if not wanted or any(part.__name__.startswith(w) for w in wanted):
             part()
 

@@ -6,6 +6,7 @@ round, needs to be solved.
 """
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -41,6 +42,11 @@ class FaultCurrents:
     branch_a: Floats
     henry: Floats
     span_ohm: Floats
+
+    @cached_property
+    def through_a(self) -> Floats:
+        """Current through each branch asked for, whichever way."""
+        return np.asarray(np.abs(self.branch_a))
 
 
 class FaultNetwork:
@@ -156,17 +162,18 @@ class FaultNetwork:
         joined = (label[r0] == label[r1]) & (self.first != self.second) & np.isfinite(seen)
         open_v = np.where(joined, v[self.first] - v[self.second], 0.0)
         current = np.where(joined, open_v / np.where(joined, np.maximum(seen, 1e-9) + fault_ohm, 1.0), 0.0)
-        moved = z[a] - z[b]
         span = ohm.copy()
         span[core] = np.nan
         both = np.isin(a, ends) & np.isin(b, ends)
-        at = np.searchsorted(ends, np.stack([a[both], b[both]]))
-        span[core[both]] = moved[both, at[0]] - moved[both, at[1]]
+        p, q = a[both], b[both]
+        at_p, at_q = np.searchsorted(ends, np.stack([p, q]))
+        span[core[both]] = z[p, at_p] + z[q, at_q] - z[p, at_q] - z[q, at_p]
         seen_henry = np.zeros(pairs)
         if henry is not None:
             seen_henry += np.bincount(self._pair, henry[self._branch], pairs)
             wound = np.flatnonzero(henry[core] > 0.0)
-            each = gc[wound, None] * (moved[wound][:, column[0]] - moved[wound][:, column[1]])
+            moved = z[a[wound]] - z[b[wound]]
+            each = gc[wound, None] * (moved[:, column[0]] - moved[:, column[1]])
             seen_henry += henry[core[wound]] @ each**2
         return FaultCurrents(
             current,

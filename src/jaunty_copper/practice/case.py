@@ -134,8 +134,8 @@ class Case:
 
     def system_v(self, device: Fuse | Breaker) -> float:
         """Nominal voltage of the system that a device stands in; of the highest where nothing feeds it."""
-        highest = max((b.nominal_v for b in self.wiring.banks), default=0.0)
-        return self._rail_v.get(self.wiring.rail_of(device.ref("a")), highest)
+        found = self._rail_v.get(self.wiring.rail_of(device.ref("a")))
+        return found if found is not None else max((b.nominal_v for b in self.wiring.banks), default=0.0)
 
     def interrupt_a(self, device: Fuse | Breaker) -> float | None:
         """What a device can interrupt at its system's voltage, A; None where its family ends below it."""

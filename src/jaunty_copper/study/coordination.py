@@ -98,7 +98,7 @@ def selective_up_to(
 
 def pairs_of(faults: Faults, devices: dict[str, Device]) -> tuple[Pair, ...]:
     """Every pair of fuses and breakers in series, with the verdict over all currents that can occur."""
-    peak, least = (np.abs(f.branch_a[: len(faults.devices)]) for f in (faults.peak, faults.least))
+    peak, least = (f.through_a[: len(faults.devices)] for f in (faults.peak, faults.least))
     if not peak.size:
         return ()
     where = np.argmax(peak, axis=1)

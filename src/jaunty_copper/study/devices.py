@@ -64,9 +64,12 @@ def devices_of(wiring: Wiring, hottest_c: Floats, coolest_c: Floats) -> dict[str
     items = [x for x in wiring.plan.items if isinstance(x, Fuse | Breaker)]
     at = np.array([wiring.branch[x.id] for x in items], dtype=np.int64)
     bands = {f: band_for(parts, f) for f in {x.family for x in items}}
-    found = {}
-    for x, k in zip(items, at.tolist(), strict=True):
-        family = parts.device_families[x.family]
-        low, high = ambient_factor(family.release, [hottest_c[k], coolest_c[k]]).tolist()
-        found[x.id] = Device(x, family, bands[x.family], k, x.rating_a * low, x.rating_a * high)
-    return found
+    families = [parts.device_families[x.family] for x in items]
+    worth = np.ones((2, len(items)))
+    for release in {f.release for f in families}:
+        own = np.array([f.release == release for f in families])
+        worth[:, own] = ambient_factor(release, [hottest_c[at[own]], coolest_c[at[own]]])
+    return {
+        x.id: Device(x, family, bands[x.family], k, x.rating_a * low, x.rating_a * high)
+        for x, family, k, (low, high) in zip(items, families, at.tolist(), worth.T.tolist(), strict=True)
+    }

@@ -215,7 +215,7 @@ class Faults:
     @cached_property
     def _greatest(self) -> tuple[Floats, Ints]:
         """Greatest current through each device, and the place."""
-        amps = np.abs(self.peak.branch_a)
+        amps = self.peak.through_a
         if not amps.size:
             return np.zeros(len(self.row)), np.zeros(len(self.row), dtype=np.int64)
         where = np.argmax(amps, axis=1)
@@ -224,7 +224,7 @@ class Faults:
     @cached_property
     def behind(self) -> np.ndarray[tuple[int, int], np.dtype[np.bool_]]:
         """For each device, shape (devices, places): faults whose whole current it carries."""
-        least = np.abs(self.least.branch_a[: len(self.devices)])
+        least = self.least.through_a[: len(self.devices)]
         return (least >= 0.99 * np.abs(self.least.current_a)) & (least > 0.0)
 
     def contributions(self, ref: str) -> dict[str, float]:

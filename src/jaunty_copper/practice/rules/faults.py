@@ -124,7 +124,7 @@ def _guarded(case: Case, _: str) -> dict[str, Guarded]:
     f, guard, excused = case.study.faults, case.study.guard, case.book.limit("first_protection_m")
     row_of = case.study.endurance.row
     found: dict[str, list[tuple[Device, Run, int, float, float, float]]] = {}
-    least_a, most_a = np.abs(f.least.branch_a), np.abs(f.peak.branch_a)
+    least_a, most_a = f.least.through_a, f.peak.through_a
     for id_, branches in guard.guarded_by.items():
         device = case.study.devices.get(id_)
         if device is None:

@@ -215,17 +215,24 @@ def allowed_rating(case: Case, branch: int, device: Fuse | Breaker) -> float:
     rating carries that current and stays within the ampacity, and only up to the practice's
     share of it.
     """
+    capacity, share = case.capacity(branch), case.book.limit("next_size_up_share")
+    if case.wiring.branches[branch].kind != "run" or share <= 1.0:
+        return capacity
     family = case.parts.device_families[device.family]
     air = float(case.study.hottest_ambient_c[case.wiring.branch[device.id]])
-    needs = case.book.limit("continuous_share") / float(ambient_factor(family.release, air))
-    capacity, normal = case.capacity(branch), needs * normal_current(case, device)
-    share = case.book.limit("next_size_up_share")
-    if case.wiring.branches[branch].kind != "run" or share <= 1.0 or normal > capacity:
+    needs = case.book.limit("continuous_share") / case.once(_left_at, (family.release, air))
+    normal = needs * normal_current(case, device)
+    if normal > capacity:
         return capacity
     ratings = case.parts.ratings(family)
     if any(normal <= r <= capacity for r in ratings):
         return capacity
     return next((r for r in ratings if capacity < r <= share * capacity), capacity)
+
+
+def _left_at(_: Case, release_and_air: tuple[str, float]) -> float:
+    """What an ambient leaves of a rating."""
+    return float(ambient_factor(*release_and_air))
 
 
 def normal_current(case: Case, device: Fuse | Breaker) -> float:
