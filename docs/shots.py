@@ -3,13 +3,12 @@
 import os
 import sys
 import tempfile
+import time
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 home = tempfile.mkdtemp()
 os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_STATE_HOME"] = home
-
-from PySide6.QtTest import QTest
 
 from jaunty_copper.desktop.app import application
 from jaunty_copper.desktop.window import Window, demo_document
@@ -31,6 +30,14 @@ VIEWS = (
 """Name, page, lens, look, scenario, what is selected, rule of the finding that is selected."""
 
 
+def wait(ms: int) -> None:
+    """Let the window and its workers go on; Qt's own wait would hold the interpreter."""
+    end = time.monotonic() + ms / 1000.0
+    while time.monotonic() < end:
+        application().processEvents()
+        time.sleep(0.005)
+
+
 def main() -> None:
     """Take every view at 1280x800."""
     wanted = sys.argv[1:]
@@ -42,7 +49,7 @@ def main() -> None:
         window.set_look(look)
         window.show()
         while window.picture is None:
-            QTest.qWait(20)
+            wait(20)
         window.set_lens(lens)
         window.set_scenario(scenario)
         if selected:
@@ -53,12 +60,12 @@ def main() -> None:
             window.findings.list.setCurrentIndex(model.index(row))
         window.show_page(page)
         while page == "bank" and (window.pages["bank"].facts is None or window.pages["bank"].facts.influences is None):
-            QTest.qWait(20)
+            wait(20)
         while page == "curves" and (window.pages["curves"].replay.found is None or window.pages["curves"].fits is None):
-            QTest.qWait(20)
+            wait(20)
         if look == "dark" and page == "bank":
             window.pages["bank"].course.slider.setValue(800)
-        QTest.qWait(120)
+        wait(120)
         window.grab().save(str(HERE / f"{name}.png"))
         window.close()
         app.processEvents()

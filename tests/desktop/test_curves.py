@@ -129,6 +129,8 @@ def test_short_circuit_here_from_the_map(window, qtbot):
     qtbot.waitUntil(lambda: known(page), timeout=20000)
     assert page.replay.place.currentText() == "halfway along W61"
     assert page.replay.found.ended_s is not None
+    page.short_at("W40")
+    assert (page.equipment.id, page.replay.place.currentText()) == ("GEN", "halfway along W40")
     window.show_page("map")
     window.map.select("INV")
     window.short_here()

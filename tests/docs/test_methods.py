@@ -1,6 +1,7 @@
 """The worked examples in docs/ are what the program gives, to the last digit shown."""
 
 import doctest
+import math
 import re
 from pathlib import Path
 
@@ -51,3 +52,7 @@ def test_the_hand_calculations_on_the_pages_are_right():
     assert f"{12.84 / (0.9 * 0.010 + 0.040):.1f}" == "262.0"
     assert f"{0.95 * 12.84 / 0.050:.1f} {6 * 1.955 / (1.7 * 0.010 + 0.040):.1f}" == "244.0 205.8"
     assert f"{60 * 0.84:.1f}" == "50.4"
+    assert f"{226 * 16 * (math.log(394.5 / 339.5) / 0.1) ** 0.5:.0f}" == "4431"
+    assert f"{math.log(394.5 / 339.5):.5f}" == "0.15015"
+    assert pytest.approx(400.0) == 0.2 * 20**2 * 300 / 60
+    assert f"{1000 * 6e-6 / 0.005:.1f} {24 / 0.005:.0f}" == "1.2 4800"

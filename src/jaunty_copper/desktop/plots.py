@@ -24,10 +24,11 @@ class LogAxis(pg.AxisItem):  # type: ignore[misc]
         super().__init__(orientation)
         self._spell = spell
 
-    def tickValues(self, low: float, high: float, _: float) -> list[tuple[float, list[float]]]:
-        """Decades large, 2 and 5 between them small."""
-        decades = [float(k) for k in range(int(np.floor(low)), int(np.ceil(high)) + 1)]
-        between = [d + log10(m) for d in decades for m in (2.0, 5.0)]
+    def tickValues(self, low: float, high: float, px: float) -> list[tuple[float, list[float]]]:
+        """Decades large, every second one where there is no room for all; 2 and 5 between them small."""
+        roomy = px / max(high - low, 1e-9) > (24.0 if self.orientation in ("left", "right") else 52.0)
+        decades = [float(k) for k in range(int(np.floor(low)), int(np.ceil(high)) + 1) if roomy or k % 2 == 0]
+        between = [d + log10(m) for d in decades for m in (2.0, 5.0)] if roomy else []
         return [(1.0, decades), (0.5, between)]
 
     def tickStrings(self, values: list[float], _: float, __: float) -> list[str]:

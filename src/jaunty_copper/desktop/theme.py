@@ -84,6 +84,7 @@ def font(px: float, strong: bool = False) -> QFont:
 def style_sheet(p: Palette) -> str:
     """Qt style sheet of a look."""
     arrow = (Path(__file__).parent / "assets" / f"down-{p.name}.svg").as_posix()
+    tick = (Path(__file__).parent / "assets" / f"tick-{p.name}.svg").as_posix()
     return f"""
 * {{ font-family: {FAMILY}; font-size: 13px; color: {p.ink}; }}
 QMainWindow, QDialog, QMessageBox {{ background: {p.paper}; }}
@@ -149,7 +150,7 @@ QScrollBar::handle:hover {{ background: {p.soft}; }}
 QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ background: none; width: 0; height: 0; }}
 QSplitter::handle {{ background: {p.line}; }}
 QCheckBox::indicator {{ width: 15px; height: 15px; border: 1px solid {p.soft}; border-radius: 3px; background: {p.sheet}; }}
-QCheckBox::indicator:checked {{ background: {p.accent}; border-color: {p.accent}; }}
+QCheckBox::indicator:checked {{ background: {p.accent}; border-color: {p.accent}; image: url("{tick}"); }}
 QCheckBox:focus {{ color: {p.accent}; }}
 #field {{ color: {p.soft}; }}
 #fact {{ font-weight: 600; }}

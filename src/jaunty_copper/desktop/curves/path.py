@@ -6,7 +6,7 @@ from typing import NamedTuple
 import numpy as np
 
 from jaunty_copper.physics.copper import Floats
-from jaunty_copper.plan.model import Equipment, Run, split_ref
+from jaunty_copper.plan.model import Equipment, Inline, Run, split_ref
 from jaunty_copper.practice.case import Case
 from jaunty_copper.practice.rules.switching import filling
 from jaunty_copper.study.coordination import Pair, in_series
@@ -72,21 +72,23 @@ def equipment_of(case: Case, id_: str) -> str | None:
     plan, f = case.plan, case.study.faults
     if isinstance(plan.by_id.get(id_), Equipment):
         return id_
+    for e in plan.equipment:
+        for terminal in e.port:
+            for run in case.chain(e, split_ref(terminal)[1]):
+                ends = (plan.by_id[split_ref(ref)[0]] for ref in (run.a, run.b))
+                if id_ in (run.id, *(x.id for x in ends if isinstance(x, Inline))):
+                    return e.id
     device = id_
     if id_ in plan.run_by_id:
         feeds = case.study.guard.bound(case.wiring.branch[id_]).feeds
-        run = plan.run_by_id[id_]
-        ends = {split_ref(run.a)[0], split_ref(run.b)[0]}
-        own = next((x for x in ends if isinstance(plan.by_id[x], Equipment)), None)
-        if own is not None:
-            return own
         device = feeds[0] if feeds else ""
-    if device not in f.row or device not in case.study.devices:
+    if device not in case.study.devices:
         return None
     column = f.behind[f.row[device]]
     hung = [e for e in plan.equipment if e.port[0] in f.at and column[f.at[e.port[0]]]]
-    # The one that shows most: where the fewest devices follow.
-    return max(hung, key=lambda e: int(f.behind[:, f.at[e.port[0]]].sum()), default=None).id if hung else None  # type: ignore[union-attr]
+    # The one that shows most: before which the most devices stand.
+    best = max(hung, key=lambda e: int(f.behind[:, f.at[e.port[0]]].sum()), default=None)
+    return best.id if best is not None else None
 
 
 def currents_of(case: Case, device: Device) -> Currents:

@@ -136,7 +136,7 @@ class ReplayView(QWidget):
             plot.setXRange(log10(FIRST_S), end + 0.15, padding=0.0)
         self._line(0, x, np.abs(course.current_a[:, r.fault]), QColor(c.ink), "fault", 0)
         carrying = [(float(np.abs(course.current_a[:, r.branch[d]]).max()), k, d) for k, d in enumerate(r.devices)]
-        shown = [row for row in sorted(carrying, reverse=True) if row[0] > 0.01 * r.most_a][:MOST_LINES]
+        shown = [row for row in sorted(carrying, reverse=True) if row[0] > 0.05 * r.most_a][:MOST_LINES]
         for n, (_, k, d) in enumerate(shown):
             tone = c.copper(1.0 - n / max(len(shown), 1))
             self._line(0, x, np.abs(course.current_a[:, r.branch[d]]), tone, d, n + 1)
@@ -147,6 +147,9 @@ class ReplayView(QWidget):
             self.plots[2].setYRange(0.0, 1.0)
             middle = 0.5 * (log10(FIRST_S) + end)
             label(self.plots[2], c, "no conductor warms by a degree", middle, 0.5, c.soft, (0.5, 0.5))
+        else:
+            top = max(hot[0][2], *(most for _, most, _ in hot))
+            self.plots[2].setYRange(float(course.conductor_c.min()), 1.12 * top, padding=0.02)
         for n, (id_, _, limit) in enumerate(hot):
             self._line(2, x, course.conductor_c[:, r.branch[id_]], c.copper(1.0 - n / 3.0), id_, n)
             if n == 0:
