@@ -8,7 +8,7 @@ from jaunty_copper.layout.chart import lay_out
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.examples import example
-from jaunty_copper.plan.model import Charger, Fuse, Plan, PowerLoad, Run, Zone
+from jaunty_copper.plan.model import Breaker, Charger, Contactor, Fuse, Plan, PowerLoad, Run, Zone
 from jaunty_copper.plan.patterns import arrange
 from jaunty_copper.plan.topology import topology
 from jaunty_copper.practice.findings import Severity
@@ -170,14 +170,27 @@ def tangles(draw):
     """Batteries, a bar and a load, joined anyhow: right, wrong, shorted, reversed or not at all."""
     n = draw(st.integers(1, 4))
     items = [battery(f"B{k}", volts=draw(st.sampled_from([6.0, 12.0, 24.0])), ohm=None, thread="M8") for k in range(n)]
+    kinds = draw(st.lists(st.sampled_from(["fuse", "breaker", "contactor"]), max_size=3))
+    for k, kind in enumerate(kinds):
+        made = {
+            "fuse": Fuse(id=f"D{k}", family="class-t-fuse", rating_a=30.0),
+            "breaker": Breaker(id=f"D{k}", family="thermal-breaker", rating_a=50.0),
+            "contactor": Contactor(id=f"D{k}", rating_a=40.0, making_a=100.0, short_time_a=100.0),
+        }
+        items.append(made[kind])
     refs = [f"B{k}.{t}" for k in range(n) for t in ("plus", "minus")] + ["P.s1", "P.s2", "P.s3", "E.plus", "E.minus"]
+    refs += [f"D{k}.{t}" for k in range(len(kinds)) for t in "ab"] + ["C.plus", "C.minus"]
     runs = []
     for k in range(draw(st.integers(0, 9))):
         a, b = draw(st.sampled_from(refs)), draw(st.sampled_from(refs))
         if a != b:
             runs.append(Run(id=f"r{k}", a=a, b=b, length_m=0.5, conductor="mm2-35"))
-    load = PowerLoad(id="E", power_w=draw(st.sampled_from([5.0, 400.0])), nominal_v=12.0)
-    return Plan(items=(*items, bar("P", 3)), equipment=(load,), runs=tuple(runs))
+    load = PowerLoad(
+        id="E", power_w=draw(st.sampled_from([5.0, 400.0])), nominal_v=12.0,
+        input_uf=draw(st.sampled_from([None, 5000.0])), motor_ohm=draw(st.sampled_from([None, 0.2])),
+    )  # fmt: skip
+    charger = Charger(id="C", set_v=14.4, current_a=20.0)
+    return Plan(items=(*items, bar("P", 3)), equipment=(load, charger), runs=tuple(runs))
 
 
 @settings(max_examples=150, deadline=None)

@@ -205,5 +205,6 @@ def _device(case: Case, x: Fuse | Breaker) -> dict[str, Any]:
     able = case.interrupt_a(x)
     return {
         "device": x.id, "system_v": volts, "through_a": most, "fault_at": where, "interrupt_a": able,
+        "a_to_b_a": case.study.faults.both_ways(x.id)[0], "b_to_a_a": case.study.faults.both_ways(x.id)[1],
         "enough": able is not None and able >= most,
     }  # fmt: skip

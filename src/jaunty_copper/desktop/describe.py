@@ -97,6 +97,11 @@ def _the_plan(plan: Plan, case: Case, scenario_id: str | None, units: Units) -> 
         edit=lambda v: Edit(f"Judge by {book(v).name}", partial(edits.change_plan, practice=v)),
     )  # fmt: skip
     yield Entry("note", value=case.book.summary)
+    yield Entry(
+        "field", "Devices by", plan.devices_by, "plan", "devices_by", "choice",
+        (("conductor", "largest that protects the conductor"), ("load", "smallest that carries the load")),
+        edit=lambda v: Edit(f"Choose devices by the {v}", partial(edits.change_plan, devices_by=v)),
+    )  # fmt: skip
     scenario = next((s for s in plan.scenarios if s.id == scenario_id), None)
     if scenario is not None:
         yield Entry("gap")

@@ -13,7 +13,7 @@ from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.curves import ambient_factor, melted
 from jaunty_copper.plan import edits
-from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.model import Breaker, Fuse, Inline, Load, Plan
 from jaunty_copper.practice.case import Case
 from jaunty_copper.practice.rules.protection import allowed_rating, is_tap, leaves_hub, normal_current
@@ -158,8 +158,11 @@ def _place(case: Case, device: Device) -> _Place:
             continue
         if leaves_hub(case, branch, item):
             continue
+        greatest = max(abs(float(f.peak.branch_a[row, j])) for j in ends)
+        if greatest <= 0.0:
+            continue
         rows.append(endurance.row[run.id])
-        most.append(max(abs(float(f.peak.branch_a[row, j])) for j in ends))
+        most.append(greatest)
         least.append(min(abs(float(f.least.branch_a[row, j])) for j in ends))
         bears.append(case.ampacities[run.id].amps)
     return _Place(
@@ -332,7 +335,9 @@ def applying(case: Case, id_: str, choice: Choice) -> Edit:
 
 def put_device(plan: Plan, id_: str, kind: str, family: str, rating_a: float) -> Plan:
     """Give a device another family and rating; a fuse becomes a breaker or the other way round."""
-    item = plan.by_id[id_]
+    item = plan.by_id.get(id_)
+    if item is None:
+        raise EditError(f"nothing is called {id_}")
     if getattr(item, "kind", "") == kind:
         return edits.change(plan, id_, family=family, rating_a=rating_a, thread=None, measured_ohm=None)
     kept = {name: getattr(item, name) for name in ("id", "name", "zone", "terminal_c")}

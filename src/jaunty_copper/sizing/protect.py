@@ -18,7 +18,8 @@ from jaunty_copper.study.devices import Device, band_for
 from jaunty_copper.study.study import study
 
 ROUNDS = 6
-MOST_MISSING = 40
+WIDER = 10
+"""How many ratings beyond what stands in the way are tried."""
 STRUCTURE = ("no_protection", "branch_unprotected")
 """Rules whose mends put or move a device: what is missing comes before what is wrong."""
 PROTECTION = frozenset({
@@ -119,14 +120,19 @@ def protect(
     case = Case(study(plan), practice)
     found = _about(case)
     changes: list[Change] = []
-    for _ in range(MOST_MISSING):
-        finding = next((f for f in judge_case(case) if f.rule in STRUCTURE and f.mend is not None), None)
-        if finding is None or finding.mend is None or overtaken():
+    for _ in range(ROUNDS):
+        told("Putting devices where none are")
+        new = _missing(case)
+        after = made(plan, tuple(new))
+        if not new or overtaken() or after == plan:
             break
-        told(finding.mend.label)
-        changes.append(Change(finding.place, "", finding.mend.label, finding.headline, finding.source, finding.mend))
-        plan = finding.mend.apply(plan)
-        case = Case(study(plan), practice)
+        before, case = _count(case), Case(study(after), practice)
+        if _count(case) >= before:
+            # What does not get fewer is not mended by more of the same.
+            case = Case(study(plan), practice)
+            break
+        changes += new
+        plan = after
     for n in range(ROUNDS):
         told(f"Choosing devices, round {n + 1}")
         new = _round(case)
@@ -139,13 +145,27 @@ def protect(
     return Protected(made(begin, tuple(changes)), tuple(changes), found, _about(case))
 
 
+def _missing(case: Case) -> list[Change]:
+    """Mends of what has no device, one for each place."""
+    found: dict[str, Change] = {}
+    for f in judge_case(case):
+        if f.rule in STRUCTURE and f.mend is not None:
+            found.setdefault(f.place, Change(f.place, "", f.mend.label, f.headline, f.source, f.mend))
+    return list(found.values())
+
+
+def _count(case: Case) -> int:
+    return sum(f.rule in STRUCTURE for f in judge_case(case))
+
+
 def _merged(changes: list[Change]) -> list[Change]:
     """Where a thing is changed twice: what it was first, what was wrong first, and what it is last."""
-    merged: dict[tuple[str, bool], Change] = {}
-    for c in changes:
-        key = c.place, bool(c.before)
+    merged: dict[tuple[str, int], Change] = {}
+    for n, c in enumerate(changes):
+        # What puts or moves a device stays as it is: later changes build on it.
+        key = (c.place, -1) if c.before else (c.place, n)
         first = merged.get(key)
-        merged[key] = c._replace(before=first.before, finding=first.finding) if first and c.before else c
+        merged[key] = c._replace(before=first.before, finding=first.finding) if first else c
     return list(merged.values())
 
 
@@ -213,7 +233,7 @@ def _best(case: Case, id_: str, devices: Mapping[str, Device]) -> tuple[Choice, 
         return first, []
     item = case.study.devices[id_].item
     low = window(case, item).low.amps
-    for high in (r for r in case.parts.device_ratings_a if r >= low):
+    for high in [r for r in case.parts.device_ratings_a if r >= low][:WIDER]:
         wider = choices(case, id_, devices, high_a=high)[0]
         better = wider.fits and (not first.fits or RANK[wider.selective] < RANK[first.selective])
         if better and wider.rating_a is not None and (wider.selective == "total" or not first.fits):

@@ -207,6 +207,11 @@ class Faults:
         k = self.row[device]
         return float(most[k]), self.places.refs[int(where[k])][0] if self.places.refs else ""
 
+    def both_ways(self, device: str) -> tuple[float, float]:
+        """Greatest fault current through a device or switch from its terminal a to b, and from b to a, A."""
+        amps = self.peak.branch_a[self.row[device]]
+        return max(float(amps.max(initial=0.0)), 0.0), max(float(-amps.min(initial=0.0)), 0.0)
+
     def feeds_from_a(self, device: str) -> bool:
         """Whether the greatest fault current through a device enters at its terminal a."""
         k = self.row[device]

@@ -7,7 +7,7 @@ from math import inf, isfinite
 from jaunty_copper.parts.models import DeviceFamily
 from jaunty_copper.physics.curves import ambient_factor
 from jaunty_copper.plan import edits
-from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.model import Battery, Breaker, Fuse, Plan, Source, split_ref
 from jaunty_copper.practice.case import Case, Rule
 from jaunty_copper.practice.findings import Finding, Severity
@@ -131,8 +131,9 @@ def _protect(case: Case, stretch: Stretch, limit: float) -> Edit | None:
 
 def move_device(plan: Plan, run_id: str, device_id: str, to_m: float) -> Plan:
     """Shorten the run before a device and give the run behind it what it lost."""
-    run = plan.run_by_id[run_id]
-    device = plan.by_id[device_id]
+    if run_id not in plan.run_by_id or device_id not in plan.by_id:
+        raise EditError(f"{device_id} no longer stands at the end of {run_id}")
+    run, device = plan.run_by_id[run_id], plan.by_id[device_id]
     behind = [
         r
         for t in device.terminal_names
