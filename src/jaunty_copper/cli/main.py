@@ -122,8 +122,12 @@ def parser() -> argparse.ArgumentParser:
 
     export = command("export", "export", "Write a plan in another form.")
     export.add_argument("plan", metavar="PLAN")
-    export.add_argument("--to", choices=["circuit"], required=True, help="circuit: a SPICE netlist of the solved state")
+    export.add_argument(
+        "--to", choices=["circuit", "cuts", "reels", "materials", "labels", "order"], required=True,
+        help="circuit: a SPICE netlist of the solved state; the others: tables as CSV",
+    )  # fmt: skip
     export.add_argument("--scenario", metavar="S", help="by its id; the first where none is given")
+    export.add_argument("--prices", metavar="CSV", help="own prices: columns key and price")
     export.add_argument("-o", "--output", metavar="FILE", help="standard output where none is given")
 
     command("schema", "library", "Print the JSON Schema of the plan's format.")

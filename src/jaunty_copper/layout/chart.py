@@ -194,6 +194,8 @@ class _Placing:
             started = True
         minus = self.trees["minus"]
         alone = [s for s in minus.order if s.kind in ("equipment", "end") or (s in minus.up and not minus.down.get(s))]
+        # A device that leads to equipment and comes from nowhere begins a tree that no source roots.
+        alone += [s for s in self.trees["plus"].order if s.kind == "end"]
         for site in alone + [Site("equipment", e.id) for e in waiting]:
             if site not in self.row_y:
                 self.row_y[site] = y + PITCH / 2

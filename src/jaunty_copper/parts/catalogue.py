@@ -56,6 +56,12 @@ def read_table(text: str) -> list[dict[str, str]]:
     return list(csv.DictReader(line for line in text.splitlines() if not line.startswith("#")))
 
 
+@cache
+def read_data(name: str) -> tuple[dict[str, str], ...]:
+    """Rows of a data file that has no model of its own: plain figures with their source."""
+    return tuple(read_table((DATA / f"{name}.csv").read_text("utf-8")))
+
+
 def _load(name: str, model: type[T]) -> list[T]:
     text = (DATA / f"{name}.csv").read_text(encoding="utf-8")
     adapter: TypeAdapter[Any] = TypeAdapter(list[model])  # type: ignore[valid-type]

@@ -438,6 +438,12 @@ def set_state(plan: Plan, scenario_id: str, id_: str, state: State | None) -> Pl
     return checked(_put(plan, field, index, scenario.model_copy(update={"states": states})))
 
 
+def tick(plan: Plan, step: str, on: bool) -> Plan:
+    """Tick a step of the work, or take the tick away."""
+    kept = tuple(s for s in plan.done if s != step)
+    return change_plan(plan, done=(*kept, step) if on else kept)
+
+
 def put_family(plan: Plan, family: DeviceFamily) -> Plan:
     """Let a plan carry a device family of its own, in place of one of the same id."""
     kept = tuple(f for f in plan.parts.device_families if f.id != family.id)

@@ -181,9 +181,13 @@ def dumps(plan: Plan) -> bytes:
     out = []
     for name, field in Plan.model_fields.items():
         value = getattr(plan, name)
-        if name not in ("format", "version", "name", "practice") and value == field.default:
+        if name not in ("format", "version", "name", "practice") and value == field.get_default(
+            call_default_factory=True
+        ):
             continue
-        if isinstance(value, tuple):
+        if isinstance(value, dict):
+            out.append(f'  "{name}": {line(dict(sorted(value.items())))}')
+        elif isinstance(value, tuple) and value and isinstance(value[0], BaseModel):
             out.append(f'  "{name}": [\n' + ",\n".join(f"    {line(_sorted(_values(x)))}" for x in value) + "\n  ]")
         elif isinstance(value, BaseModel):
             out.append(f'  "{name}": {line(_values(value))}')

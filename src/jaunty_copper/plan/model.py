@@ -409,6 +409,16 @@ class Override(Model):
     reason: Annotated[str, Field(min_length=1, max_length=400)]
 
 
+class StockPiece(Model):
+    """A length of cable left over from before."""
+
+    id: Id
+    conductor: PartId
+    insulation: PartId = "pvc-105"
+    colour: Annotated[str, Field(max_length=40)] = "red"
+    length_m: Positive
+
+
 class Plan(Model):
     """The whole document."""
 
@@ -432,6 +442,12 @@ class Plan(Model):
         "that carries the load",
     )
     parts: OwnParts = OwnParts()
+    reels_m: tuple[Positive, ...] = Field((5.0, 10.0, 25.0, 50.0), description="Lengths in which cable can be bought")
+    stock: tuple[StockPiece, ...] = Field((), description="Cable left over from before, used first")
+    prices: dict[str, NotNegative] = Field(
+        default_factory=dict, description="Own prices of lines of the list of materials, by their key"
+    )
+    done: tuple[Annotated[str, Field(max_length=120)], ...] = Field((), description="Steps of the work that are ticked")
 
     def __copy__(self) -> "Plan":
         """Copy the fields only: what is cached belongs to the plan it was made from."""

@@ -1,0 +1,1 @@
+"""The plan becomes copper: what to cut, what to buy, in which order to connect."""
