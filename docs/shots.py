@@ -24,6 +24,8 @@ VIEWS = (
     ("map-guard-light", "map", "guard", "light", "work", "PUMP", "no_protection"),
     ("curves-light", "curves", "flow", "light", "work", "F2", None),
     ("curves-dark", "curves", "flow", "dark", "work", "F6", None),
+    ("build-cuts-light", "build", "flow", "light", "work", "W21", None),
+    ("build-order-dark", "build", "flow", "dark", "work", "W21", None),
     ("map-flow-dark", "map", "flow", "dark", "generator", "W40", "branch_unprotected"),
     ("map-drop-dark", "map", "drop", "dark", None, "INV", None),
 )
@@ -63,6 +65,11 @@ def main() -> None:
             wait(20)
         while page == "curves" and (window.pages["curves"].replay.found is None or window.pages["curves"].fits is None):
             wait(20)
+        while page == "build" and window.pages["build"].shop is None:
+            wait(20)
+        if page == "build":
+            window.pages["build"].select(selected)
+            window.pages["build"].show_section(name.split("-")[1])
         if look == "dark" and page == "bank":
             window.pages["bank"].course.slider.setValue(800)
         wait(120)

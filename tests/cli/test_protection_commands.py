@@ -125,3 +125,17 @@ def test_device_adds_a_family_with_its_curve(small, tmp_path, capsys):
     assert out(capsys, *words[:-3], "none", "--source", "x")[0] == 2
     assert out(capsys, *words, "--interrupt", "nonsense")[0] == 2
     assert out(capsys, *words, "--curve", str(tmp_path / "missing.csv"), "--rating", "10")[0] == 2
+
+
+def test_export_writes_the_tables_of_what_is_made(demo, tmp_path, capsys):
+    _, text, _ = out(capsys, "export", demo, "--to", "materials")
+    rows = {r["key"]: r for r in csv.DictReader(io.StringIO(text))}
+    own = tmp_path / "own.csv"
+    own.write_text("key,price\nterminal-cube-fuse:200,99\n")
+    _, text, _ = out(capsys, "export", demo, "--to", "materials", "--prices", str(own))
+    again = {r["key"]: r for r in csv.DictReader(io.StringIO(text))}
+    assert (again["terminal-cube-fuse:200"]["price"], again["terminal-cube-fuse:200"]["price_from"]) == ("99.0", "own")
+    assert rows["terminal-cube-fuse:200"]["price_from"] == "representative"
+    for what in ("cuts", "reels", "labels", "order"):
+        assert out(capsys, "export", demo, "--to", what)[1].count("\n") > 10
+    assert out(capsys, "export", demo, "--to", "materials", "--prices", str(tmp_path / "none"))[0] == 2

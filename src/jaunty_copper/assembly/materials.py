@@ -179,7 +179,7 @@ class Workshop:
             for length, count in sorted(bought.items()):
                 price = self.reel_price(kind, length)
                 yield self._line(
-                    _reel_key(kind, length), "Cable", f"{what}, {length:g} m", count, "reels", price, length * mass
+                    _reel_key(kind, length), "Cable", f"{what}, {length:g} m", count, "", price, length * mass
                 )
 
     def _lugs(self) -> Iterable[Line]:

@@ -47,6 +47,7 @@ CAUTION = (
 )
 if TYPE_CHECKING:
     from jaunty_copper.desktop.bank.page import BankPage
+    from jaunty_copper.desktop.build.page import BuildPage
     from jaunty_copper.desktop.curves.page import CurvesPage
     from jaunty_copper.desktop.findings import Findings
     from jaunty_copper.desktop.inspector import Inspector
@@ -58,6 +59,7 @@ PAGES = {
     "bank": "Units where they stand, how they share, hours ahead",
     "map": "The system from plus to minus",
     "curves": "Devices in series over current and time, and what a short circuit does",
+    "build": "What to cut and to buy, and in which order to connect",
 }
 """In the order of the work, with what each is for."""
 PAGE_OF_RULE = {
@@ -103,7 +105,7 @@ class Window(DocumentWindow):
         middle.setCollapsible(0, False)
         self.stack = QStackedWidget()
         self.stack.addWidget(middle)
-        self.pages: dict[str, BankPage | NeedsPage | CurvesPage] = {}
+        self.pages: dict[str, BankPage | NeedsPage | CurvesPage | BuildPage] = {}
         self._across = QSplitter(Qt.Orientation.Horizontal)
         self._across.addWidget(self.stack)
         side_to_be = QWidget()
@@ -663,12 +665,16 @@ class Window(DocumentWindow):
         return QSize(1280, 800)
 
 
-def _make_page(name: str) -> BankPage | NeedsPage | CurvesPage:
+def _make_page(name: str) -> BankPage | NeedsPage | CurvesPage | BuildPage:
     """A page, loaded when it is first gone to."""
     if name == "bank":
         from jaunty_copper.desktop.bank.page import BankPage
 
         return BankPage()
+    if name == "build":
+        from jaunty_copper.desktop.build.page import BuildPage
+
+        return BuildPage()
     if name == "curves":
         from jaunty_copper.desktop.curves.page import CurvesPage
 

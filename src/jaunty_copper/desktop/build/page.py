@@ -1,0 +1,438 @@
+"""The Build page."""
+
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import QModelIndex, Qt, Signal
+from PySide6.QtGui import QShowEvent
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QButtonGroup,
+    QCheckBox,
+    QFileDialog,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QStackedWidget,
+    QTableView,
+    QVBoxLayout,
+    QWidget,
+)
+
+from jaunty_copper.assembly.cuts import Cut
+from jaunty_copper.assembly.materials import Line, Workshop, workshop_of
+from jaunty_copper.assembly.order import Step, steps_of
+from jaunty_copper.desktop.build.cable import CableView, Reels
+from jaunty_copper.desktop.build.table import Column, Rows
+from jaunty_copper.desktop.picture import Picture
+from jaunty_copper.desktop.theme import Palette
+from jaunty_copper.desktop.words import Units
+from jaunty_copper.desktop.worker import Task, Work, Worker
+from jaunty_copper.export.tables import TABLES
+from jaunty_copper.parts.price_file import PriceError, read_prices
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.files import write_atomically
+from jaunty_copper.plan.model import Plan
+from jaunty_copper.study.wiring import Wiring
+
+SECTIONS = {
+    "cuts": ("Cuts", "Every cable with its length and ends"),
+    "reels": ("Reels", "What is cut from which length"),
+    "materials": ("Materials", "What to buy, with prices and mass"),
+    "order": ("Order", "In which order to connect, to tick off"),
+}
+"""Parts of the page, by the name that their table has in a file."""
+
+
+class BuildPage(QWidget):
+    """Cut list, reels, materials, connection order."""
+
+    wanted = Signal(object)
+    """An `Edit` to apply."""
+    picked = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.picture: Picture | None = None
+        self.shop: Workshop | None = None
+        self.units = Units()
+        self.worker = Worker("build")
+        self.worker.done.connect(self._found)
+        self.worker.failed.connect(self._failed)
+        self.head = QLabel()
+        self.head.setObjectName("head")
+        self.sections = QButtonGroup(self)
+        buttons = QHBoxLayout()
+        buttons.setSpacing(0)
+        self.stack = QStackedWidget()
+        for k, (name, (title, hint)) in enumerate(SECTIONS.items()):
+            button = QPushButton(title)
+            button.setObjectName("lens")
+            button.setCheckable(True)
+            button.setChecked(k == 0)
+            button.setToolTip(hint)
+            button.clicked.connect(partial(self.show_section, name))
+            self.sections.addButton(button, k)
+            buttons.addWidget(button)
+        save = QPushButton("Save as CSV…")
+        save.setToolTip("The table that is shown")
+        save.clicked.connect(lambda: self.save())
+        top = QHBoxLayout()
+        top.setContentsMargins(16, 6, 12, 0)
+        top.addWidget(self.head, 1)
+        top.addLayout(buttons)
+        top.addSpacing(8)
+        top.addWidget(save)
+        self.note = QLabel()
+        self.note.setObjectName("caption")
+        self.note.setWordWrap(True)
+        self.note.setContentsMargins(16, 0, 12, 0)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        column.addLayout(top)
+        column.addWidget(self.note)
+        column.addWidget(self.stack, 1)
+        for make in (self._cuts, self._reels, self._materials, self._order):
+            self.stack.addWidget(make())
+
+    # Building
+
+    def _table(self, model: Rows, name: str) -> QTableView:
+        view = QTableView()
+        view.setModel(model)
+        view.setAccessibleName(name)
+        view.verticalHeader().hide()
+        view.verticalHeader().setDefaultSectionSize(25)
+        view.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        view.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        view.setShowGrid(False)
+        view.setWordWrap(False)
+        head = view.horizontalHeader()
+        head.setHighlightSections(False)
+        head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        for k, c in enumerate(model.columns):
+            if c.px:
+                view.setColumnWidth(k, c.px)
+            else:
+                head.setSectionResizeMode(k, QHeaderView.ResizeMode.Stretch)
+        return view
+
+    def _cuts(self) -> QWidget:
+        self.cuts = Rows(
+            (
+                Column("Cable", lambda c: f"{c.run}.{c.number}" if self._several(c.run) else c.run, 60),
+                Column("Size", lambda c: self._size(c.conductor), 74),
+                Column("Colour", lambda c: c.colour, 74),
+                Column("Cut, mm", lambda c: f"{1000 * c.length_m:.0f}", 68, True),
+                Column("Way, m", lambda c: self.units.length(c.way_m), 66, True),
+                Column("Lugs", lambda c: f"{c.a.thread or 'bare'} – {c.b.thread or 'bare'}", 92),
+                Column("Equal to", _equal_words, 130),
+                Column("Label", lambda c: c.label, 0),
+            )
+        )
+        self.cut_view = self._table(self.cuts, "Cut list")
+        self.cut_view.selectionModel().currentChanged.connect(self._cut_chosen)
+        self.cable = CableView()
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(12, 0, 12, 8)
+        column.addWidget(self.cut_view, 1)
+        column.addWidget(self.cable)
+        return page
+
+    def _reels(self) -> QWidget:
+        self.reels = Reels()
+        self.reels.picked.connect(self._run_picked)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setWidget(self.reels)
+        self.lengths = QLineEdit()
+        self.lengths.setAccessibleName("Lengths that can be bought, m")
+        self.lengths.setToolTip("Lengths in which cable can be bought, parted by spaces")
+        self.lengths.editingFinished.connect(self._lengths)
+        self.keep = QPushButton("Keep what is left as stock")
+        self.keep.setToolTip("In place of the stock there was; another plan can begin with it")
+        self.keep.clicked.connect(self._keep)
+        row = QHBoxLayout()
+        row.addWidget(QLabel("Lengths that can be bought, m"))
+        row.addWidget(self.lengths, 1)
+        row.addWidget(self.keep)
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(12, 0, 12, 8)
+        column.addLayout(row)
+        column.addWidget(area, 1)
+        return page
+
+    def _materials(self) -> QWidget:
+        self.lines = Rows(
+            (
+                Column("Group", lambda x: x.group, 130),
+                Column("What", lambda x: x.what, 0),
+                Column("Quantity", lambda x: f"{x.quantity:g} {x.unit}".strip(), 84, True),
+                Column("Price", lambda x: f"{x.price:.2f}{'' if x.own_price else ' *'}", 84, True),
+                Column("Total", lambda x: f"{x.total:.2f}", 84, True),
+                Column("Mass, kg", lambda x: f"{x.quantity * x.mass_kg:.3g}", 78, True),
+            ),
+            editable=3,
+        )
+        self.lines.edited.connect(self._priced)
+        self.line_view = self._table(self.lines, "Materials")
+        prices = QPushButton("Own prices from CSV…")
+        prices.setToolTip("Columns key and price, as this table is saved")
+        prices.clicked.connect(lambda: self.read_prices())
+        row = QHBoxLayout()
+        caption = QLabel("* representative; type a price to replace it")
+        caption.setObjectName("caption")
+        row.addWidget(caption, 1)
+        row.addWidget(prices)
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(12, 0, 12, 8)
+        column.addWidget(self.line_view, 1)
+        column.addLayout(row)
+        return page
+
+    def _order(self) -> QWidget:
+        self.steps = QScrollArea()
+        self.steps.setWidgetResizable(True)
+        self.boxes: dict[str, QCheckBox] = {}
+        return self.steps
+
+    # What is shown
+
+    @property
+    def section(self) -> str:
+        """The part that is shown."""
+        return list(SECTIONS)[self.stack.currentIndex()]
+
+    def show_section(self, name: str) -> None:
+        """Go to a part of the page."""
+        k = list(SECTIONS).index(name)
+        self.sections.button(k).setChecked(True)
+        self.stack.setCurrentIndex(k)
+
+    def show_picture(self, picture: Picture, _: str | None) -> None:
+        """Show another plan's cables, once they are known."""
+        self.picture = picture
+        self._ask()
+
+    def showEvent(self, _: QShowEvent) -> None:
+        """Compute when the page is looked at, not before."""
+        self._ask()
+
+    def _ask(self) -> None:
+        study = self.picture.study if self.picture is not None else None
+        if study is None or not self.isVisible() or (self.shop is not None and self.shop.plan is study.plan):
+            return
+        self.worker.ask(_work(study.wiring))
+
+    def _found(self, made: tuple[Workshop, tuple[Step, ...]]) -> None:
+        shop, steps = made
+        if self.picture is None or shop.plan is not self.picture.plan:
+            return
+        self.shop = shop
+        cut = sum(c.length_m for c in shop.cuts)
+        packings = [p for p in shop.packings.values() if not isinstance(p, str)]
+        bought = sum(not piece.owned for p in packings for piece in p.pieces)
+        self.head.setText(f"{len(shop.cuts)} cables, {self.units.length(cut)}, from {bought} lengths")
+        unproven = sum(not p.proven for p in packings)
+        too_long = sum(isinstance(p, str) for p in shop.packings.values())
+        words = f"{shop.total:.2f} in all (without currency), {shop.mass_kg:.1f} kg; representative prices, torques and allowances: put in your own."
+        if too_long:
+            words += f" {too_long} kinds of cable are longer than what can be bought."
+        elif unproven:
+            words += f" {unproven} kinds are packed by rule of thumb, with a bound; the rest is proven."
+        self.note.setText(words)
+        chosen = self._chosen_run()
+        self.cuts.show_rows(shop.cuts)
+        self.lines.show_rows(shop.lines)
+        self.reels.show_shop(shop)
+        self.lengths.setText(" ".join(f"{m:g}" for m in shop.plan.reels_m))
+        self._show_steps(steps, shop.plan)
+        self.select(chosen or (shop.cuts[0].run if shop.cuts else None))
+
+    def _failed(self, trace: str) -> None:
+        self.note.setText(f"Nothing could be made of this plan: {trace.strip().splitlines()[-1]}")
+
+    def _show_steps(self, steps: tuple[Step, ...], plan: Plan) -> None:
+        place = self.steps.verticalScrollBar().value()
+        body = QWidget()
+        column = QVBoxLayout(body)
+        column.setContentsMargins(16, 6, 16, 12)
+        column.setSpacing(4)
+        done, part = set(plan.done), ""
+        count = QLabel(
+            f"{sum(s.id in done for s in steps)} of {len(steps)} steps done. Local codes and licensed practice decide; so does what you find on the spot."
+        )
+        count.setObjectName("caption")
+        count.setWordWrap(True)
+        column.addWidget(count)
+        self.boxes = {}
+        for step in steps:
+            if step.part != part:
+                part = step.part
+                title = QLabel(PARTS[part])
+                title.setObjectName("head")
+                column.addSpacing(8)
+                column.addWidget(title)
+            box = QCheckBox(step.text)
+            box.setChecked(step.id in done)
+            box.clicked.connect(lambda on, s=step: self._ticked(s.id, s.text, on))
+            self.boxes[step.id] = box
+            column.addWidget(box)
+            if step.caution:
+                caution = QLabel(f"⚠ {step.caution}")
+                caution.setObjectName("bad")
+                caution.setContentsMargins(24, 0, 0, 2)
+                column.addWidget(caution)
+        column.addStretch(1)
+        old = self.steps.takeWidget()
+        if old is not None:
+            old.hide()
+            old.deleteLater()
+        self.steps.setWidget(body)
+        self.steps.verticalScrollBar().setValue(place)
+
+    def _several(self, run: str) -> bool:
+        return self.shop is not None and self.shop.plan.run_by_id[run].parallel > 1
+
+    def _size(self, conductor: str) -> str:
+        assert self.shop is not None
+        return self.units.size(self.shop.wiring.parts.conductors[conductor], self.shop.wiring.parts)
+
+    def _chosen_run(self) -> str | None:
+        return self.cable.cut.run if self.cable.cut is not None else None
+
+    def set_palette(self, palette: Palette) -> None:
+        """Change colours."""
+        for view in (self.cable, self.reels):
+            view.palette_ = palette
+            view.update()
+
+    def set_units(self, units: Units) -> None:
+        """Metric or AWG."""
+        self.units = self.cable.units = units
+        self.cuts.show_rows(self.cuts.rows)
+        self.cable.update()
+
+    def close_worker(self) -> None:
+        """End the page's thread."""
+        self.worker.close()
+
+    # What is done
+
+    def select(self, id_: str | None) -> None:
+        """Select a cable."""
+        at = next((k for k, c in enumerate(self.cuts.rows) if c.run == id_), None)
+        self.reels.selected = id_
+        self.reels.update()
+        if at is not None:
+            self.cut_view.setCurrentIndex(self.cuts.index(at, 0))
+        self.cable.show_cut(self.shop, self.cuts.rows[at] if at is not None else None)
+
+    def _cut_chosen(self, index: QModelIndex, _: QModelIndex) -> None:
+        if index.isValid() and self.cut_view.hasFocus():
+            self._run_picked(self.cuts.rows[index.row()].run)
+
+    def _run_picked(self, run: str) -> None:
+        self.select(run)
+        self.picked.emit(run)
+
+    def _ticked(self, step: str, text: str, on: bool) -> None:
+        word = "Tick" if on else "Take the tick from"
+        self.wanted.emit(Edit(f"{word} “{text}”", partial(edits.tick, step=step, on=on)))
+
+    def _lengths(self) -> None:
+        assert self.shop is not None
+        try:
+            lengths = tuple(sorted({float(x.replace(",", ".")) for x in self.lengths.text().replace(";", " ").split()}))
+        except ValueError:
+            lengths = ()
+        if not lengths or not all(0.0 < x < 1e4 for x in lengths):
+            self.lengths.setText(" ".join(f"{m:g}" for m in self.shop.plan.reels_m))
+            return
+        if lengths != self.shop.plan.reels_m:
+            self.wanted.emit(Edit("Lengths that can be bought", partial(edits.change_plan, reels_m=lengths)))
+
+    def _keep(self) -> None:
+        if self.shop is not None:
+            left = self.shop.leftovers()
+            self.wanted.emit(
+                Edit(f"Keep {len(left)} left-over lengths as stock", partial(edits.change_plan, stock=left))
+            )
+
+    def _priced(self, line: Line, text: str) -> None:
+        assert self.shop is not None
+        cell = text.replace("*", "").strip().replace(",", ".")
+        kept = {k: v for k, v in self.shop.plan.prices.items() if k != line.key}
+        try:
+            prices = {**kept, line.key: float(cell)} if cell else kept
+        except ValueError:
+            return
+        if prices != self.shop.plan.prices:
+            self.wanted.emit(Edit(f"Price of {line.what}", partial(edits.change_plan, prices=prices)))
+
+    def read_prices(self, path: Path | None = None) -> None:
+        """Take prices from a file; says what is wrong with it."""
+        if path is None:
+            name, _ = QFileDialog.getOpenFileName(self, "Own prices", str(Path.home()), "CSV (*.csv);;All files (*)")
+            if not name:
+                return
+            path = Path(name)
+        assert self.shop is not None
+        try:
+            own = read_prices(path.read_text("utf-8"), path.name)
+        except (PriceError, OSError, UnicodeDecodeError) as error:
+            self.note.setText(f"Not read: {error}")
+            return
+        prices = {**self.shop.plan.prices, **own}
+        self.wanted.emit(Edit(f"{len(own)} own prices", partial(edits.change_plan, prices=prices)))
+
+    def save(self, path: Path | None = None) -> None:
+        """Save the table that is shown."""
+        if self.shop is None:
+            return
+        if path is None:
+            name, _ = QFileDialog.getSaveFileName(
+                self, "Save the table", str(Path.home() / f"{self.section}.csv"), "CSV (*.csv)"
+            )
+            if not name:
+                return
+            path = Path(name)
+        try:
+            write_atomically(path, TABLES[self.section](self.shop).encode("utf-8"))
+        except OSError as error:
+            self.note.setText(f"Not saved to {path}: {error.strerror}")
+            return
+        self.note.setText(f"Saved to {path}")
+
+
+PARTS = {
+    "Before": "Before anything is connected",
+    "Return": "The return side, while everything is dead",
+    "Feed": "The feeding side, while everything is dead",
+    "Bank": "The bank: from here on posts are live",
+    "Live": "Bringing it up",
+}
+
+
+def _equal_words(cut: Cut) -> str:
+    others = cut.equal.split()
+    return cut.equal if len(others) < 4 else f"{others[0]} and {len(others) - 1} others"
+
+
+def _work(wiring: Wiring) -> Work:
+    """Cuts, packings, materials and steps; reports them together."""
+
+    def work(task: Task) -> None:
+        shop = workshop_of(wiring)
+        assert shop.lines is not None
+        task.report((shop, steps_of(wiring)))
+
+    return work
