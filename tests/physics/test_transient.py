@@ -183,3 +183,21 @@ def test_the_first_moment_of_the_rise_is_the_inductance_over_the_resistance_seen
     found = made.solve(n.fixed_ohm[:5], n.emf_v[:5], henry=n.henry[:5])
     assert found.current_a[0] == pytest.approx(24.0 / found.ohm[0])
     assert found.henry[0] / (found.ohm[0] + 1e-4) == pytest.approx(missing, rel=2e-2)
+
+
+def test_two_like_fuses_side_by_side_open_in_one_moment_and_in_a_row_both_clear():
+    side = [
+        (0, 1, 0.05, 0, 1e-7, 24, 0, INF), (1, 2, 0.01, 0, 1e-8, 0, 0, INF), (1, 2, 0.01, 0, 1e-8, 0, 0, INF),
+        (2, 0, 0.0001, 0, 1e-7, 0, 0, INF),
+    ]  # fmt: skip
+    both = Devices(np.array([1, 2]), np.array([20.0, 20.0]), (BAND, BAND), False, 40.0)
+    c = course(network(3, side), both, 100.0)
+    assert {e.device for e in c.events if not e.cleared} == {0, 1}
+    assert abs(c.current_a[-1, 3]) < 1.0
+    row = [
+        (0, 1, 0.05, 0, 1e-7, 24, 0, INF), (1, 2, 0.01, 0, 1e-8, 0, 0, INF), (2, 3, 0.01, 0, 1e-8, 0, 0, INF),
+        (3, 0, 0.0001, 0, 1e-7, 0, 0, INF),
+    ]  # fmt: skip
+    c = course(network(4, row), both, 100.0)
+    assert {e.device for e in c.events if e.cleared} == {0, 1}
+    assert c.times_s[-1] < 10.0

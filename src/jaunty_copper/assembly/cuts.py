@@ -5,8 +5,8 @@ from typing import Literal, NamedTuple
 
 from jaunty_copper.parts.catalogue import read_data
 from jaunty_copper.parts.models import Thread
-from jaunty_copper.plan.model import Battery, Breaker, Chassis, Converter, Equipment, Fuse, Inline, Run, split_ref
-from jaunty_copper.study.wiring import Wiring
+from jaunty_copper.plan.model import Battery, Breaker, Chassis, Converter, Fuse, Inline, Run, split_ref
+from jaunty_copper.study.wiring import Wiring, thread_at
 
 ALLOWANCE_SHARE, ALLOWANCE_M = 0.03, 0.04
 """More than the way: for the bow that a cable takes, and for the two lugs; representative."""
@@ -164,7 +164,7 @@ def _colours(wiring: Wiring) -> dict[int, Colour]:
 
 def _end(wiring: Wiring, run: Run, ref: str, lug: Thread | None) -> End:
     size = wiring.parts.conductors[run.conductor]
-    thread = lug or thread_at(wiring, ref)
+    thread = lug or _thread(wiring, ref)
     sleeve = next(
         (s for s, after in _sleeves() if s >= SLEEVE_OVER * size.outer_mm and after <= size.outer_mm), None
     )  # fmt: skip
@@ -174,21 +174,11 @@ def _end(wiring: Wiring, run: Run, ref: str, lug: Thread | None) -> End:
     return End(ref, thread, sleeve, words)
 
 
-def thread_at(wiring: Wiring, ref: str) -> Thread | None:
-    """Stud at a terminal; None where there is no ring to land."""
-    id_, terminal = split_ref(ref)
-    thing = wiring.plan.by_id[id_]
-    if isinstance(thing, Fuse | Breaker):
-        own = thing.thread or wiring.parts.device_families[thing.family].terminals
-        return None if own == "blade" or own == "clamp" else own
-    if isinstance(thing, Inline):
-        return thing.thread or "M8"
-    if isinstance(thing, Equipment):
-        return thing.thread
-    for part in (*getattr(thing, "studs", ()), *getattr(thing, "points", ())):
-        if part.id == terminal:
-            return part.thread  # type: ignore[no-any-return]
-    return getattr(thing, "thread", None)
+def _thread(wiring: Wiring, ref: str) -> Thread | None:
+    """Stud at a terminal; of a switch or shunt that does not say, M8."""
+    thing = wiring.plan.by_id[split_ref(ref)[0]]
+    usual: Thread | None = "M8" if isinstance(thing, Inline) and not isinstance(thing, Fuse | Breaker) else None
+    return thread_at(wiring.plan, wiring.parts, ref) or usual
 
 
 def _sleeves() -> list[tuple[float, float]]:

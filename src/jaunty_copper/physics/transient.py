@@ -21,6 +21,8 @@ from jaunty_copper.physics.withstand import BETA_C, K_COPPER
 HOTTEST_C = 1084.0
 """Copper melts; what burns through is not followed any further."""
 RTOL = 1e-6
+SAME = 1e-6
+"""Devices this near to opening when another opens do so with it."""
 NOTHING_A = 1e-3
 """A current that no longer matters."""
 
@@ -183,10 +185,10 @@ def course(
         currents += found.current_a
         temperatures += found.conductor_c
         melts += found.melted
-        if found.event is None:
+        if not found.events:
             break
         now = found.now
-        events.append(found.event)
+        events += found.events
     burnt = np.flatnonzero(temperatures[-1] >= HOTTEST_C - 1.0)
     return Course(
         np.array(times), np.array(currents), np.array(temperatures), np.array(melts).reshape(len(times), -1),
@@ -239,7 +241,7 @@ class _Found:
     current_a: list[Floats]
     conductor_c: list[Floats]
     melted: list[Floats]
-    event: Event | None
+    events: list[Event]
     now: _Now
 
 
@@ -356,7 +358,7 @@ class _Part:
         )
         span = (now.time_s, end_s)
         if self.dead() and not arcing:
-            return _Found([], [], [], [], None, now)
+            return _Found([], [], [], [], [], now)
         solved = solve_ivp(
             self.slope, span, begin, method="Radau", jac=self.jacobian, events=[*checks, _stop(fault_over, -1.0), _stop(burns, 1.0)],
             rtol=RTOL, atol=atol, first_step=1e-9 if now.time_s == 0.0 else None,
@@ -373,20 +375,31 @@ class _Part:
             float(solved.t[-1]), current[-1].copy(), charge, temperature[-1].copy(), melted[-1].copy(),
             now.gone.copy(), now.arcing.copy(),
         )  # fmt: skip
-        event = None
-        if hit is not None:
-            k, over = hit
-            event = Event(then.time_s, k, over, float(abs(then.current_a[d.branch[k]])))
-            if over:
-                then.gone[k], then.arcing[k] = True, False
-                then.current_a[d.branch[k]] = 0.0
-            else:
-                then.arcing[k] = True
+        events = []
+        for k, over in self._together(hit, then):
+            amps = float(abs(then.current_a[d.branch[k]]))
+            events.append(Event(then.time_s, k, over, amps))
+            # What hardly carries anything when it opens has no arc to put out.
+            then.gone[k] = over or amps < NOTHING_A
+            then.arcing[k] = not then.gone[k]
+            if not over:
                 then.melted[k] = 1.0
-                # What hardly carries anything when it opens has no arc to put out.
-                if event.current_a < NOTHING_A:
-                    then.gone[k], then.arcing[k] = True, False
-        return _Found(solved.t.tolist(), list(current), list(temperature), list(melted), event, then)
+            if then.gone[k]:
+                then.current_a[d.branch[k]] = 0.0
+        return _Found(solved.t.tolist(), list(current), list(temperature), list(melted), events, then)
+
+    def _together(self, hit: tuple[int, bool] | None, then: _Now) -> list[tuple[int, bool]]:
+        """An event, and what happens in the same moment: its crossing would never be seen again."""
+        if hit is None:
+            return []
+        k, over = hit
+        if over:
+            near = [
+                n for n in np.flatnonzero(then.arcing).tolist() if abs(then.current_a[self.d.branch[n]]) < NOTHING_A
+            ]
+        else:
+            near = [n for n in self.can_open.tolist() if then.melted[n] >= 1.0 - SAME]
+        return [(n, over) for n in dict.fromkeys([k, *near])]
 
     def dead(self) -> bool:
         """Whether the fault has been cut off from all that could feed it."""

@@ -13,9 +13,7 @@ from jaunty_copper.physics.heat import steady_current
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import (
     Bar,
-    Battery,
     Breaker,
-    Chassis,
     Contactor,
     Converter,
     Disconnect,
@@ -23,7 +21,6 @@ from jaunty_copper.plan.model import (
     Fuse,
     Inline,
     PlugConnector,
-    Post,
     Run,
     Shunt,
     Source,
@@ -34,7 +31,7 @@ from jaunty_copper.practice.book import Book, book
 from jaunty_copper.practice.findings import Finding, Severity
 from jaunty_copper.study.bank import Sharing, sharing
 from jaunty_copper.study.study import Study
-from jaunty_copper.study.wiring import cable_of
+from jaunty_copper.study.wiring import cable_of, thread_at
 
 K = TypeVar("K", bound=Hashable)
 T = TypeVar("T")
@@ -199,21 +196,7 @@ class Case:
 
     def thread_at(self, ref: str) -> Thread | None:
         """Stud at a terminal; None where it is a clamp, blade or lead."""
-        id_, terminal = split_ref(ref)
-        thing = self.plan.by_id[id_]
-        match thing:
-            case Bar(studs=studs):
-                return next(s.thread for s in studs if s.id == terminal)
-            case Chassis(points=points):
-                return next(p.thread for p in points if p.id == terminal)
-            case Post(thread=thread):
-                return thread
-            case Fuse(thread=None) | Breaker(thread=None):
-                usual = self.parts.device_families[thing.family].terminals
-                return None if usual == "blade" or usual == "clamp" else usual
-            case Battery() | Inline() | Equipment():
-                return thing.thread
-        return None
+        return thread_at(self.plan, self.parts, ref)
 
     def drop_limit(self, e: Equipment) -> tuple[float, str]:
         """How much drop equipment may have, in per cent of its system's nominal voltage, and the source."""

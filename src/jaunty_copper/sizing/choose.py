@@ -14,10 +14,11 @@ from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.curves import ambient_factor, melted
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit, EditError
-from jaunty_copper.plan.model import Breaker, Fuse, Inline, Load, Plan
+from jaunty_copper.plan.model import Breaker, Fuse, Inline, Plan
 from jaunty_copper.practice.case import Case
+from jaunty_copper.practice.rules.faults import guarded_runs
 from jaunty_copper.practice.rules.protection import allowed_rating, is_tap, leaves_hub, normal_current
-from jaunty_copper.practice.rules.switching import SHORTEST_SURGE_S, filling
+from jaunty_copper.practice.rules.switching import filling, hangs_on, starts_of
 from jaunty_copper.practice.rules.words import amps, duration, kiloamps, volts
 from jaunty_copper.study.coordination import STEPS, Pair, selective_up_to
 from jaunty_copper.study.devices import Device, band_for
@@ -130,46 +131,22 @@ class _Place(NamedTuple):
 
 def _place(case: Case, device: Device) -> _Place:
     study, f, item = case.study, case.study.faults, device.item
-    k, row = device.branch, case.study.faults.row[device.item.id]
+    k = device.branch
     zone = next((z for z in case.plan.zones if z.id == item.zone), None)
-    hangs = {e.id for e in case.plan.equipment if e.port[0] in f.at and f.behind[row, f.at[e.port[0]]]}
-    surges = []
-    for state in study.states:
-        lasts = [
-            max(e.surge_s, SHORTEST_SURGE_S)
-            for e in case.plan.equipment
-            if e.id in hangs and isinstance(e, Load) and state.scenario.states.get(e.id) == "surge"
-        ]
-        if lasts and state.solved:
-            surges.append((abs(float(state.point.current_a[k])), max(lasts), state.scenario.title))
+    surges = [(x.current_a, x.lasts_s, x.state.scenario.title) for x in starts_of(case, item.id)]
     fills = []
-    for e in case.plan.equipment:
-        found = filling(case, e) if e.id in hangs else None
+    for e in case.once(hangs_on, item.id):
+        found = filling(case, e)
         if found is not None:
             times = np.linspace(0.0, 6.0 * found[1], 200)
             fills.append((times, found[0] * np.exp(-times / found[1]), e.title))
-    excused, endurance = case.book.limit("first_protection_m"), study.endurance
-    rows, most, least, bears = [], [], [], []
-    for branch in study.guard.guarded_by.get(item.id, ()):
-        b = case.wiring.branches[branch]
-        run = case.plan.run_by_id.get(b.owner) if b.kind == "run" else None
-        ends = [f.at[ref] for ref in (run.a, run.b) if ref in f.at] if run is not None else []
-        if run is None or not ends or run.id not in endurance.row or study.guard.stretch(branch).length_m <= excused:
-            continue
-        if leaves_hub(case, branch, item):
-            continue
-        greatest = max(abs(float(f.peak.branch_a[row, j])) for j in ends)
-        if greatest <= 0.0:
-            continue
-        rows.append(endurance.row[run.id])
-        most.append(greatest)
-        least.append(min(abs(float(f.least.branch_a[row, j])) for j in ends))
-        bears.append(case.ampacities[run.id].amps)
+    guarded = [g for g in case.once(guarded_runs, item.id) if not leaves_hub(case, g.branch, item)]
     return _Place(
         device, window(case, item), (float(study.hottest_ambient_c[k]), float(study.coolest_ambient_c[k])),
         float(study.across_v[case.wiring.node[item.ref("a")]]), case.system_v(item), f.greatest_through(item.id)[0], float(np.abs(f.peak.open_v).max(initial=0.0)),
         zone is not None and zone.ignition_hazard, tuple(surges), tuple(fills),
-        np.array(rows, dtype=np.int64), np.array(most), np.array(least), np.array(bears),
+        np.array([g.row for g in guarded], dtype=np.int64), np.array([g.most_a for g in guarded]),
+        np.array([g.least_a for g in guarded]), np.array([case.ampacities[g.run.id].amps for g in guarded]),
         tuple(p for p in study.pairs if item.id in (p.upstream, p.downstream) and not p.same),
     )  # fmt: skip
 

@@ -6,6 +6,7 @@ from functools import cached_property
 import numpy as np
 
 from jaunty_copper.parts.catalogue import Catalogue, library
+from jaunty_copper.parts.models import Thread
 from jaunty_copper.physics import graph
 from jaunty_copper.physics.battery import internal_resistance
 from jaunty_copper.physics.circuit import Circuit, Ints
@@ -26,9 +27,11 @@ from jaunty_copper.plan.model import (
     Load,
     Plan,
     PlugConnector,
+    Post,
     Run,
     Shunt,
     Source,
+    split_ref,
 )
 from jaunty_copper.plan.topology import Branch, Topology, topology
 
@@ -222,6 +225,25 @@ def cable_of(runs: list[Run], parts: Catalogue) -> Cable:
         area_mm2=np.array([s.area_mm2 for s in sizes], dtype=float),
         outer_mm=np.array([s.outer_mm for s in sizes], dtype=float),
     )
+
+
+def thread_at(plan: Plan, parts: Catalogue, ref: str) -> Thread | None:
+    """Stud at a terminal; None where it is a clamp, blade or lead, or not known."""
+    id_, terminal = split_ref(ref)
+    thing = plan.by_id[id_]
+    match thing:
+        case Bar(studs=studs):
+            return next(s.thread for s in studs if s.id == terminal)
+        case Chassis(points=points):
+            return next(p.thread for p in points if p.id == terminal)
+        case Post(thread=thread):
+            return thread
+        case Fuse(thread=None) | Breaker(thread=None):
+            usual = parts.device_families[thing.family].terminals
+            return None if usual == "blade" or usual == "clamp" else usual
+        case Battery() | Inline() | Equipment():
+            return thing.thread
+    return None
 
 
 def _nodes(node: dict[str, int], refs: list[str | None]) -> Ints:

@@ -8,7 +8,8 @@ import numpy as np
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.plan.model import Equipment, Inline, Run, split_ref
 from jaunty_copper.practice.case import Case
-from jaunty_copper.practice.rules.switching import filling
+from jaunty_copper.practice.rules.faults import guarded_runs
+from jaunty_copper.practice.rules.switching import filling, hangs_on, starts_of
 from jaunty_copper.study.coordination import Pair, in_series
 from jaunty_copper.study.devices import Device
 
@@ -104,14 +105,9 @@ def currents_of(case: Case, device: Device) -> Currents:
 
 def guarded_run(case: Case, device: Device) -> Run | None:
     """The conductor that a device alone guards and that bears least in a fault; not what may do without."""
-    e, guard = case.study.endurance, case.study.guard
-    excused = case.book.limit("first_protection_m")
-    found = []
-    for k in guard.guarded_by.get(device.item.id, ()):
-        owner = case.wiring.branches[k].owner
-        if case.wiring.branches[k].kind == "run" and owner in e.row and guard.stretch(k).length_m > excused:
-            found.append((float(e.area_mm2[e.row[owner]]), owner))
-    return case.plan.run_by_id[min(found)[1]] if found else None
+    found = case.once(guarded_runs, device.item.id)
+    area = case.study.endurance.area_mm2
+    return min(found, key=lambda g: (float(area[g.row]), g.run.id)).run if found else None
 
 
 def damage(case: Case, run: Run, seconds: Floats) -> Floats:
@@ -122,20 +118,10 @@ def damage(case: Case, run: Run, seconds: Floats) -> Floats:
 
 def marks_of(case: Case, device: Device) -> tuple[Mark, ...]:
     """Starts and filling capacitors that a device must let pass."""
-    study, f = case.study, case.study.faults
-    row, found = f.row[device.item.id], []
-    for state in study.states:
-        lasting = [
-            max(getattr(e, "surge_s", 0.0), 0.1)
-            for e in case.plan.equipment
-            if state.scenario.states.get(e.id) == "surge" and e.port[0] in f.at and f.behind[row, f.at[e.port[0]]]
-        ]
-        if lasting and state.solved:
-            current = abs(float(state.point.current_a[device.branch]))
-            found.append(Mark(current, max(lasting), state.scenario.title))
-    for e in case.plan.equipment:
+    found = [Mark(s.current_a, s.lasts_s, s.state.scenario.title) for s in starts_of(case, device.item.id)]
+    for e in case.once(hangs_on, device.item.id):
         filled = filling(case, e)
-        if filled is not None and f.behind[row, f.at[e.port[0]]]:
+        if filled is not None:
             # A current that dies away with tau heats like its first value for half as long.
             found.append(Mark(filled[0], max(filled[1] / 2.0, 2.0 * SHORTEST_S), f"{e.title} fills"))
     return tuple(found)

@@ -116,30 +116,52 @@ class Guarded(NamedTuple):
     most_a: Floats
 
 
-def _guarded(case: Case, _: str) -> dict[str, Guarded]:
-    """Runs that one device alone guards, by the device's family.
+class GuardedRun(NamedTuple):
+    """A run that a device alone guards.
+
+    Attributes
+    ----------
+    branch : int
+        Of the run.
+    row : int
+        Of the run in the study's endurance.
+    least_a, most_a : float
+        Through the device, for a fault at an end of the run.
+    """
+
+    run: Run
+    branch: int
+    row: int
+    least_a: float
+    most_a: float
+
+
+def guarded_runs(case: Case, device: str) -> tuple[GuardedRun, ...]:
+    """Runs that a device alone guards and that a fault can reach.
 
     Not the first stretch that a practice leaves to the device before the bar.
     """
     f, guard, excused = case.study.faults, case.study.guard, case.book.limit("first_protection_m")
-    row_of = case.study.endurance.row
+    row_of, row = case.study.endurance.row, f.row[device]
+    least_a, most_a = f.least.through_a[row], f.peak.through_a[row]
+    found = []
+    for k in guard.guarded_by.get(device, ()):
+        b = case.wiring.branches[k]
+        run = case.plan.run_by_id.get(b.owner) if b.kind == "run" else None
+        ends = [f.at[ref] for ref in (run.a, run.b) if ref in f.at] if run is not None else []
+        if run is not None and ends and run.id in row_of and guard.stretch(k).length_m > excused:
+            least, most = min(float(least_a[j]) for j in ends), max(float(most_a[j]) for j in ends)
+            if most > 0.0:
+                found.append(GuardedRun(run, k, row_of[run.id], least, most))
+    return tuple(found)
+
+
+def _guarded(case: Case, _: str) -> dict[str, Guarded]:
+    """Runs that one device alone guards, by the device's family."""
     found: dict[str, list[tuple[Device, Run, int, float, float, float]]] = {}
-    least_a, most_a = f.least.through_a, f.peak.through_a
-    for id_, branches in guard.guarded_by.items():
-        device = case.study.devices.get(id_)
-        if device is None:
-            continue
-        row = f.row[id_]
-        for k in branches:
-            b = case.wiring.branches[k]
-            run = case.plan.run_by_id.get(b.owner) if b.kind == "run" else None
-            ends = [f.at[ref] for ref in (run.a, run.b) if ref in f.at] if run is not None else []
-            if run is not None and ends and run.id in row_of and guard.stretch(k).length_m > excused:
-                least, most = min(float(least_a[row, j]) for j in ends), max(float(most_a[row, j]) for j in ends)
-                if most > 0.0:
-                    found.setdefault(device.family.id, []).append(
-                        (device, run, row_of[run.id], device.slow_a, least, most)
-                    )
+    for id_, device in case.study.devices.items():
+        for g in case.once(guarded_runs, id_):
+            found.setdefault(device.family.id, []).append((device, g.run, g.row, device.slow_a, g.least_a, g.most_a))
     made = {}
     for family, rows in found.items():
         devices, runs, at, *figures = zip(*rows, strict=True)

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from functools import partial
 from math import exp, inf, isfinite
+from typing import NamedTuple
 
 import numpy as np
 
@@ -15,6 +16,7 @@ from jaunty_copper.practice.findings import Finding, Severity
 from jaunty_copper.practice.rules.words import amps, duration, kiloamps
 from jaunty_copper.study.devices import Device
 from jaunty_copper.study.faults import CAPACITOR_OHM
+from jaunty_copper.study.study import State
 
 SHORTEST_SURGE_S = 0.1
 """A surge that is given without its length lasts at least so long."""
@@ -29,36 +31,58 @@ COPPER_YIELD_N_MM2 = 120.0
 """Soft copper bar, representative; half-hard bears twice as much."""
 
 
+class Start(NamedTuple):
+    """Something behind a device that starts in a scenario.
+
+    Attributes
+    ----------
+    current_a : float
+        Through the device then.
+    lasts_s : float
+        As long as the slowest of what starts together.
+    state : State
+        The scenario.
+    """
+
+    current_a: float
+    lasts_s: float
+    state: State
+
+
+def hangs_on(case: Case, device: str) -> tuple[Equipment, ...]:
+    """Equipment that is fed through a device alone."""
+    f = case.study.faults
+    behind = f.behind[f.row[device]]
+    return tuple(e for e in case.plan.equipment if e.port[0] in f.at and behind[f.at[e.port[0]]])
+
+
+def starts_of(case: Case, device: str) -> tuple[Start, ...]:
+    """Starts that a device must let pass."""
+    loads = [e for e in case.once(hangs_on, device) if isinstance(e, Load)]
+    branch, found = case.study.devices[device].branch, []
+    for state in case.study.states:
+        lasts = [max(e.surge_s, SHORTEST_SURGE_S) for e in loads if state.scenario.states.get(e.id) == "surge"]
+        if lasts and state.solved:
+            found.append(Start(abs(float(state.point.current_a[branch])), max(lasts), state))
+    return tuple(found)
+
+
 def surge(case: Case, rule: Rule) -> Iterator[Finding]:
     """Devices that a start opens."""
-    study, worst = case.study, dict[str, tuple[float, Finding]]()
-    for state in study.states:
-        if not state.momentary or not state.solved:
+    if not any(s.momentary for s in case.study.states):
+        return
+    for id_, device in case.study.devices.items():
+        held = [(float(device.shortest(np.array(s.current_a))), s) for s in starts_of(case, id_)]
+        fails = [(holds, s) for holds, s in held if holds <= s.lasts_s]
+        if not fails:
             continue
-        starting = [
-            e for e in case.plan.equipment if state.scenario.states.get(e.id) == "surge" and isinstance(e, Load)
-        ]
-        for id_, device in study.devices.items():
-            lasts = max(
-                (max(e.surge_s, SHORTEST_SURGE_S) for e in starting if _behind(case, id_, e)), default=0.0
-            )  # fmt: skip
-            current = abs(float(state.point.current_a[device.branch]))
-            holds = float(device.shortest(np.array(current)))
-            if not lasts or holds > lasts or (id_ in worst and worst[id_][0] <= holds):
-                continue
-            worst[id_] = holds, case.finding(
-                rule, Severity.MEND, id_,
-                f"{device.item.title} may open after {duration(holds)} at {amps(current)}; the start in “{state.scenario.title}” lasts {duration(lasts)}",
-                figure=lasts, limit=holds, unit="s", scenario=state.scenario.id, source="Fast edge of its family's opening band, representative",
-            )  # fmt: skip
-    yield from (finding for _, finding in worst.values())
-
-
-def _behind(case: Case, device: str, e: Equipment) -> bool:
-    """Whether equipment hangs on a device."""
-    f = case.study.faults
-    ref = e.port[0]
-    return ref in f.at and bool(f.behind[f.row[device], f.at[ref]])
+        holds, start = min(fails, key=lambda x: x[0])
+        scenario = start.state.scenario
+        yield case.finding(
+            rule, Severity.MEND, id_,
+            f"{device.item.title} may open after {duration(holds)} at {amps(start.current_a)}; the start in “{scenario.title}” lasts {duration(start.lasts_s)}",
+            figure=start.lasts_s, limit=holds, unit="s", scenario=scenario.id, source="Fast edge of its family's opening band, representative",
+        )  # fmt: skip
 
 
 def filling(case: Case, e: Equipment) -> tuple[float, float] | None:
@@ -100,7 +124,9 @@ def inrush(case: Case, rule: Rule) -> Iterator[Finding]:
         advice = f"; {proposal:g} Ω for {duration(FULL_TIMES * proposal * farad)} would do, {joule:.2g} J"
         welds = [x for x in before if peak > _may_make(x)]
         opens = [
-            d.item.title for id_, d in case.study.devices.items() if _behind(case, id_, e) and _opened(d, peak, tau)
+            d.item.title
+            for id_, d in case.study.devices.items()
+            if e in case.once(hangs_on, id_) and _opened(d, peak, tau)
         ]
         if not welds and not opens:
             continue
