@@ -120,6 +120,18 @@ def parser() -> argparse.ArgumentParser:
     trip.add_argument("--ambient", type=float, default=25.0, metavar="C", help="air at the device, °C; 25")
     trip.add_argument("--json", action="store_true", help="for programs")
 
+    readings = command("readings", "commission", "What to measure and to expect, as a table to fill in.")
+    readings.add_argument("plan", metavar="PLAN")
+    readings.add_argument("--scenario", metavar="S", help="by its id; everything on where none is given")
+    readings.add_argument("--fewest", action="store_true", help="only as many as would reveal a bad joint anywhere")
+    readings.add_argument("--json", action="store_true", help="for programs")
+
+    diagnose = command("diagnose", "commission", "What readings say: whether, where and how much something is off.")
+    diagnose.add_argument("plan", metavar="PLAN")
+    diagnose.add_argument("readings", metavar="CSV", help="as readings writes it, its last column filled in")
+    diagnose.add_argument("--scenario", metavar="S", help="the one measured in; everything on where none is given")
+    diagnose.add_argument("--json", action="store_true", help="for programs")
+
     export = command("export", "export", "Write a plan in another form.")
     export.add_argument("plan", metavar="PLAN")
     export.add_argument(

@@ -1,0 +1,84 @@
+"""The commands for the day the system is measured."""
+
+import argparse
+import json
+from pathlib import Path
+from typing import Any
+
+from jaunty_copper.cli.inputs import complain, plan_or_complaint
+from jaunty_copper.commission.diagnose import Suspect, fewest
+from jaunty_copper.commission.diagnose import diagnose as weighed
+from jaunty_copper.commission.model import Bench, NoOperatingPoint, bench, everything_on
+from jaunty_copper.commission.readings_file import ReadingsError, read_readings, write_readings
+
+
+def _bench(options: argparse.Namespace) -> Bench | int:
+    plan = plan_or_complaint(options.plan)
+    if isinstance(plan, int):
+        return plan
+    scenario = everything_on(plan)
+    if options.scenario is not None:
+        named = {s.id: s for s in plan.scenarios}
+        if options.scenario not in named:
+            return complain(f"there is no scenario {options.scenario!r}; there are: {', '.join(named)}")
+        scenario = named[options.scenario]
+    try:
+        return bench(plan, scenario)
+    except NoOperatingPoint as error:
+        return complain(str(error))
+
+
+def readings(options: argparse.Namespace) -> int:
+    """What to measure and to expect, as a table to fill in."""
+    b = _bench(options)
+    if isinstance(b, int):
+        return b
+    chosen, blind = fewest(b)
+    rows = tuple(chosen) if options.fewest else None
+    if options.json:
+        expected = b.expected()
+        points = [
+            {**expected[k].point._asdict(), "expected": expected[k].value, "tolerance": expected[k].tolerance}
+            for k in (rows if rows is not None else range(len(expected)))
+        ]
+        print(
+            json.dumps(
+                {"scenario": b.scenario.title, "points": points, "hidden_in": blind}, ensure_ascii=False, indent=1
+            )
+        )
+        return 0
+    print(write_readings(b, rows), end="")
+    return 0
+
+
+def diagnose(options: argparse.Namespace) -> int:
+    """What readings say. Exits 1 where something is surely not as planned."""
+    b = _bench(options)
+    if isinstance(b, int):
+        return b
+    try:
+        found = weighed(b, read_readings(Path(options.readings).read_text("utf-8"), b, options.readings))
+    except (ReadingsError, OSError, UnicodeDecodeError) as error:
+        return complain(str(error))
+    if options.json:
+        values: dict[str, Any] = {
+            "alarm": found.alarm, "chi_square": found.chi_square, "p": found.p,
+            "suspects": [s._asdict() for s in found.suspects],
+        }  # fmt: skip
+        print(json.dumps(values, ensure_ascii=False, indent=1))
+    elif not found.alarm:
+        print("The readings are as planned, within what lengths, joints, loads, charge and meter leave open.")
+    else:
+        print("Something is not as planned. What would explain it, the likeliest first:")
+        for s in found.suspects[:5]:
+            print(f"  {_words(b, s)}")
+    return 1 if found.alarm else 0
+
+
+def _words(b: Bench, s: Suspect) -> str:
+    thing = b.wiring.plan.by_id.get(s.owner)
+    title = f"{s.owner}, {thing.title}" if thing is not None else s.owner
+    like = f", or {' or '.join(s.with_it)}" if s.with_it else ""
+    return (
+        f"{title}{like}: {1e3 * s.more_ohm:.2g} ± {1e3 * s.sigma_ohm:.1g} mΩ more than planned, {s.heat_w:.2g} W there"
+    )
