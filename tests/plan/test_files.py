@@ -299,7 +299,7 @@ def test_the_empty_plan_is_a_plan():
 
 def test_every_field_of_a_plan_and_of_its_things_survives_the_file():
     values = {
-        "name": "n", "note": "two\nlines", "practice": "iso_small_craft", "autonomy_days": 2.5, "devices_by": "load", "reels_m": [10.0], "prices": {"cable:mm2-10": 2.5}, "done": ["step"],
+        "name": "n", "note": "two\nlines", "practice": "iso_small_craft", "autonomy_days": 2.5, "devices_by": "load", "reels_m": [10.0], "prices": {"cable:mm2-10": 2.5}, "done": ["step"], "readings": [{"scenario": "s", "quantity": "amps", "a": "W1", "b": "x", "value": 1.5}],
         "stock": [{"id": "left", "conductor": "mm2-10", "insulation": "pvc-70", "colour": "black", "length_m": 1.2}],
         "overrides": [{"limit": "lugs_per_stud", "value": 3, "reason": "r"}],
         "zones": [{"id": "z", "name": "Z", "ambient_c": 41, "engine_space": True, "ventilated": True}],

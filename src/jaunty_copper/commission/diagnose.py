@@ -92,7 +92,7 @@ def diagnose(bench: Bench, readings: Floats) -> Diagnosis:
     slopes = bench.slopes[taken][:, : bench.branches.size]
     pull, stiff = slopes.T @ (weights @ r), np.einsum("ij,ik,kj->j", slopes, weights, slopes)
     # A bar has no joint within it, and nothing is measured along it: what lies on its studs is judged.
-    kinds = np.array([b.kind in ("run", "body", "battery") for b in bench.wiring.branches])
+    kinds = np.array([b.kind in ("run", "body", "battery") for b in bench.wiring.branches], dtype=bool)
     seen = (stiff > 1e-12) & kinds
     more = np.divide(pull, stiff, out=np.zeros_like(pull), where=seen)
     score = np.where(seen & (more > 0.0), more * pull, 0.0)
@@ -139,7 +139,7 @@ def fewest(bench: Bench) -> tuple[list[int], list[str]]:
     n = bench.branches.size
     sigma = np.sqrt(np.diag(bench.covariance))
     shows = np.abs(bench.slopes[:, :n]) * BAD_OHM > REVEALED * sigma[:, None]
-    runs = np.array([b.kind == "run" for b in bench.wiring.branches])
+    runs = np.array([b.kind == "run" for b in bench.wiring.branches], dtype=bool)
     left = runs & shows.any(axis=0)
     blind = [bench.wiring.branches[k].owner for k in np.flatnonzero(runs & ~left)]
     chosen: list[int] = []

@@ -76,7 +76,7 @@ def keys(parent: QWidget) -> None:
         "Delete\tremove it\n"
         "Alt+Up, Alt+Down\tmove the selected stud\n"
         "1, 2, 3, 4\tflow, drop, short, guard\n"
-        "Alt+1 to Alt+5\tneeds, bank, map, curves, build\n"
+        "Alt+1 to Alt+6\tneeds, bank, map, curves, build, log\n"
         "Ctrl+K\tshort circuit here; Ctrl+P protect the whole plan\n"
         "[ and ]\tprevious and next scenario\n"
         "Ctrl+0, Ctrl+9\tfit the width, fit all; Ctrl+wheel scales\n\n"

@@ -51,6 +51,7 @@ if TYPE_CHECKING:
     from jaunty_copper.desktop.curves.page import CurvesPage
     from jaunty_copper.desktop.findings import Findings
     from jaunty_copper.desktop.inspector import Inspector
+    from jaunty_copper.desktop.log.page import LogPage
     from jaunty_copper.desktop.needs.page import NeedsPage
     from jaunty_copper.desktop.side import Side
 
@@ -60,6 +61,7 @@ PAGES = {
     "map": "The system from plus to minus",
     "curves": "Devices in series over current and time, and what a short circuit does",
     "build": "What to cut and to buy, and in which order to connect",
+    "log": "What to measure, what was read, and what that says",
 }
 """In the order of the work, with what each is for."""
 PAGE_OF_RULE = {
@@ -105,7 +107,7 @@ class Window(DocumentWindow):
         middle.setCollapsible(0, False)
         self.stack = QStackedWidget()
         self.stack.addWidget(middle)
-        self.pages: dict[str, BankPage | NeedsPage | CurvesPage | BuildPage] = {}
+        self.pages: dict[str, BankPage | NeedsPage | CurvesPage | BuildPage | LogPage] = {}
         self._across = QSplitter(Qt.Orientation.Horizontal)
         self._across.addWidget(self.stack)
         side_to_be = QWidget()
@@ -665,12 +667,16 @@ class Window(DocumentWindow):
         return QSize(1280, 800)
 
 
-def _make_page(name: str) -> BankPage | NeedsPage | CurvesPage | BuildPage:
+def _make_page(name: str) -> BankPage | NeedsPage | CurvesPage | BuildPage | LogPage:
     """A page, loaded when it is first gone to."""
     if name == "bank":
         from jaunty_copper.desktop.bank.page import BankPage
 
         return BankPage()
+    if name == "log":
+        from jaunty_copper.desktop.log.page import LogPage
+
+        return LogPage()
     if name == "build":
         from jaunty_copper.desktop.build.page import BuildPage
 

@@ -444,6 +444,16 @@ def tick(plan: Plan, step: str, on: bool) -> Plan:
     return change_plan(plan, done=(*kept, step) if on else kept)
 
 
+def take_reading(plan: Plan, scenario: str, quantity: str, a: str, b: str, value: float | None) -> Plan:
+    """Put a reading in place of an earlier one at the same point; None takes it away."""
+    point = (scenario, quantity, a, b)
+    kept = [r for r in plan.readings if (r.scenario, r.quantity, r.a, r.b) != point]
+    if value is None:
+        return change_plan(plan, readings=tuple(kept))
+    new = {"scenario": scenario, "quantity": quantity, "a": a, "b": b, "value": value}
+    return change_plan(plan, readings=(*kept, new))
+
+
 def put_family(plan: Plan, family: DeviceFamily) -> Plan:
     """Let a plan carry a device family of its own, in place of one of the same id."""
     kept = tuple(f for f in plan.parts.device_families if f.id != family.id)

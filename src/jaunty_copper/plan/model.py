@@ -409,6 +409,16 @@ class Override(Model):
     reason: Annotated[str, Field(min_length=1, max_length=400)]
 
 
+class Reading(Model):
+    """Something measured on the finished system."""
+
+    scenario: Id = Field(description="What ran; measuring for everything on")
+    quantity: Literal["volts", "amps"] = "volts"
+    a: Annotated[str, Field(max_length=81)] = Field(description="Terminal, or the conductor of a current")
+    b: Annotated[str, Field(max_length=81)] = ""
+    value: Annotated[float, Field(allow_inf_nan=False)]
+
+
 class StockPiece(Model):
     """A length of cable left over from before."""
 
@@ -447,6 +457,7 @@ class Plan(Model):
     prices: dict[str, NotNegative] = Field(
         default_factory=dict, description="Own prices of lines of the list of materials, by their key"
     )
+    readings: tuple[Reading, ...] = Field((), description="Taken on the finished system")
     done: tuple[Annotated[str, Field(max_length=120)], ...] = Field((), description="Steps of the work that are ticked")
 
     def __copy__(self) -> "Plan":

@@ -1,0 +1,1 @@
+"""The Log page: what to measure, what was read, and what that says."""
