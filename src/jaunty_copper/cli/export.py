@@ -6,6 +6,7 @@ from pathlib import Path
 from jaunty_copper.assembly.materials import workshop_of
 from jaunty_copper.cli.inputs import complain, plan_or_complaint, states_or_complaint
 from jaunty_copper.export.circuit import NoOperatingPoint, netlist
+from jaunty_copper.export.map_svg import map_svg
 from jaunty_copper.export.tables import TABLES
 from jaunty_copper.parts.price_file import PriceError, read_prices
 from jaunty_copper.plan.edits import change_plan
@@ -20,7 +21,7 @@ def export(options: argparse.Namespace) -> int:
     plan = plan_or_complaint(options.plan)
     if isinstance(plan, int):
         return plan
-    text = _circuit(plan, options) if options.to == "circuit" else _table(plan, options)
+    text = _table(plan, options) if options.to in TABLES else _solved(plan, options)
     if isinstance(text, int):
         return text
     if options.output is None:
@@ -43,10 +44,12 @@ def _table(plan: Plan, options: argparse.Namespace) -> str | int:
     return TABLES[options.to](workshop_of(wire(plan)))
 
 
-def _circuit(plan: Plan, options: argparse.Namespace) -> str | int:
+def _solved(plan: Plan, options: argparse.Namespace) -> str | int:
     states = states_or_complaint(study(plan), options.scenario)
     if isinstance(states, int):
         return states
+    if options.to == "map" and states[0].solved:
+        return map_svg(states[0])
     try:
         return netlist(states[0])
     except NoOperatingPoint as error:

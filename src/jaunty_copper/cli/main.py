@@ -135,8 +135,8 @@ def parser() -> argparse.ArgumentParser:
     export = command("export", "export", "Write a plan in another form.")
     export.add_argument("plan", metavar="PLAN")
     export.add_argument(
-        "--to", choices=["circuit", "cuts", "reels", "materials", "labels", "order"], required=True,
-        help="circuit: a SPICE netlist of the solved state; the others: tables as CSV",
+        "--to", choices=["circuit", "map", "cuts", "reels", "materials", "labels", "order"], required=True,
+        help="circuit: a SPICE netlist of the solved state; map: an SVG picture; the others: tables as CSV",
     )  # fmt: skip
     export.add_argument("--scenario", metavar="S", help="by its id; the first where none is given")
     export.add_argument("--prices", metavar="CSV", help="own prices: columns key and price")

@@ -20,8 +20,8 @@ from jaunty_copper.study.study import study
 ROUNDS = 6
 WIDER = 10
 """How many ratings beyond what stands in the way are tried."""
-STRUCTURE = ("no_protection", "branch_unprotected")
-"""Rules whose mends put or move a device: what is missing comes before what is wrong."""
+STRUCTURE = ("no_protection", "branch_unprotected", "line_side")
+"""Rules whose mends put, move or turn a device: what is missing comes before what is wrong."""
 PROTECTION = frozenset({
     *STRUCTURE, "device_too_large", "device_too_small", "device_voltage", "device_rating", "interrupt_rating",
     "heat_opens", "fault_withstand", "slow_opening", "selectivity", "surge_opens", "feeds_too_strong", "line_side",
@@ -145,17 +145,21 @@ def protect(
     return Protected(made(begin, tuple(changes)), tuple(changes), found, _about(case))
 
 
+def _judged(case: Case, _: str) -> tuple[Finding, ...]:
+    return judge_case(case)
+
+
 def _missing(case: Case) -> list[Change]:
     """Mends of what has no device, one for each place."""
     found: dict[str, Change] = {}
-    for f in judge_case(case):
+    for f in case.once(_judged, ""):
         if f.rule in STRUCTURE and f.mend is not None:
             found.setdefault(f.place, Change(f.place, "", f.mend.label, f.headline, f.source, f.mend))
     return list(found.values())
 
 
 def _count(case: Case) -> int:
-    return sum(f.rule in STRUCTURE for f in judge_case(case))
+    return sum(f.rule in STRUCTURE for f in case.once(_judged, ""))
 
 
 def _merged(changes: list[Change]) -> list[Change]:
@@ -170,7 +174,7 @@ def _merged(changes: list[Change]) -> list[Change]:
 
 
 def _about(case: Case) -> tuple[Finding, ...]:
-    return tuple(f for f in judge_case(case) if f.rule in PROTECTION)
+    return tuple(f for f in case.once(_judged, "") if f.rule in PROTECTION)
 
 
 def _now(case: Case, id_: str) -> str:
