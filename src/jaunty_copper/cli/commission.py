@@ -2,6 +2,7 @@
 
 import argparse
 import json
+from math import isfinite
 from pathlib import Path
 from typing import Any
 
@@ -10,6 +11,8 @@ from jaunty_copper.commission.diagnose import Suspect, fewest
 from jaunty_copper.commission.diagnose import diagnose as weighed
 from jaunty_copper.commission.model import Bench, NoOperatingPoint, bench, everything_on
 from jaunty_copper.commission.readings_file import ReadingsError, read_readings, write_readings
+from jaunty_copper.commission.trips import explain_trip
+from jaunty_copper.study.study import study
 
 
 def _bench(options: argparse.Namespace) -> Bench | int:
@@ -73,6 +76,29 @@ def diagnose(options: argparse.Namespace) -> int:
         for s in found.suspects[:5]:
             print(f"  {_words(b, s)}")
     return 1 if found.alarm else 0
+
+
+def why(options: argparse.Namespace) -> int:
+    """What could have opened a device."""
+    plan = plan_or_complaint(options.plan)
+    if isinstance(plan, int):
+        return plan
+    s = study(plan)
+    if options.device not in s.devices:
+        return complain(f"there is no device {options.device!r}; there are: {', '.join(s.devices)}")
+    if options.scenario is not None and options.scenario not in {x.scenario.id for x in s.states}:
+        return complain(f"there is no scenario {options.scenario!r}")
+    found = explain_trip(s, options.device, options.scenario, options.ambient, options.current, options.after)
+    if options.json:
+        values = [
+            {k: None if isinstance(v, float) and not isfinite(v) else v for k, v in e._asdict().items()} for e in found
+        ]
+        print(json.dumps(values, ensure_ascii=False, indent=1))
+        return 0
+    print(f"What could have opened {s.devices[options.device].item.title}, the likeliest first:")
+    for e in found:
+        print(f"  {e.cause}: {e.words}\n      {e.cure}")
+    return 0
 
 
 def _words(b: Bench, s: Suspect) -> str:

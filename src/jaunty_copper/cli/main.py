@@ -132,6 +132,15 @@ def parser() -> argparse.ArgumentParser:
     diagnose.add_argument("--scenario", metavar="S", help="the one measured in; everything on where none is given")
     diagnose.add_argument("--json", action="store_true", help="for programs")
 
+    why = command("why", "commission", "Why a device opened: what could have done it as designed, and what cures that.")
+    why.add_argument("plan", metavar="PLAN")
+    why.add_argument("--device", required=True, metavar="D", help="the fuse or breaker that opened")
+    why.add_argument("--scenario", metavar="S", help="what ran; where it carries most if none is given")
+    why.add_argument("--ambient", type=float, metavar="C", help="air at the device, °C")
+    why.add_argument("--current", type=float, metavar="A", help="that was seen")
+    why.add_argument("--after", type=float, metavar="S", help="how long after something changed it opened, s")
+    why.add_argument("--json", action="store_true", help="for programs")
+
     export = command("export", "export", "Write a plan in another form.")
     export.add_argument("plan", metavar="PLAN")
     export.add_argument(
