@@ -6,12 +6,11 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from jaunty_copper.physics.curves import ambient_factor
-from jaunty_copper.plan.model import Load
 from jaunty_copper.study.devices import Device
+from jaunty_copper.study.starts import starts_of
 from jaunty_copper.study.study import Study
 
 Cause = Literal["heat", "overload", "start", "fault", "neighbour", "none"]
-SHORTEST_SURGE_S = 0.1
 NEAR = 0.85
 """From this share of what opens it on, a slightly larger load or a warmer day will."""
 
@@ -143,34 +142,13 @@ def _lasting(d: Device, current: float, worth: float, air: float) -> tuple[Expla
 
 def _starts(study: Study, d: Device, worth: float) -> tuple[Explanation, ...]:
     found = []
-    f, row = study.faults, study.faults.row[d.item.id]
-    for state in study.states:
-        lasts = [
-            max(e.surge_s, SHORTEST_SURGE_S)
-            for e in study.plan.equipment
-            if isinstance(e, Load)
-            and state.scenario.states.get(e.id) == "surge"
-            and e.port[0] in f.at
-            and f.behind[row, f.at[e.port[0]]]
-        ]
-        if not lasts or not state.solved:
-            continue
-        current = abs(float(state.point.current_a[d.branch]))
-        fast, slow = _times(d, current, worth)
-        if fast <= 3.0 * max(lasts):
-            sure = 0.8 if fast <= max(lasts) else 0.3
-            words = f"the start in “{state.scenario.title}” draws {current:.3g} A for {max(lasts):g} s; it may open after {fast:.2g} s"
-            found.append(
-                Explanation(
-                    "start",
-                    current,
-                    fast,
-                    slow,
-                    sure,
-                    words,
-                    "The next rating its conductor allows, or a slower family",
-                )
-            )
+    for start in starts_of(study, d.item.id):
+        fast, slow = _times(d, start.current_a, worth)
+        if fast <= 3.0 * start.lasts_s:
+            sure = 0.8 if fast <= start.lasts_s else 0.3
+            words = f"the start in “{start.state.scenario.title}” draws {start.current_a:.3g} A for {start.lasts_s:g} s; it may open after {fast:.2g} s"
+            cure = "The next rating its conductor allows, or a slower family"
+            found.append(Explanation("start", start.current_a, fast, slow, sure, words, cure))
     return tuple(found)
 
 

@@ -18,10 +18,11 @@ from jaunty_copper.plan.model import Breaker, Fuse, Inline, Plan
 from jaunty_copper.practice.case import Case
 from jaunty_copper.practice.rules.faults import guarded_runs
 from jaunty_copper.practice.rules.protection import allowed_rating, is_tap, leaves_hub, normal_current
-from jaunty_copper.practice.rules.switching import filling, hangs_on, starts_of
+from jaunty_copper.practice.rules.switching import filling
 from jaunty_copper.practice.rules.words import amps, duration, kiloamps, volts
 from jaunty_copper.study.coordination import STEPS, Pair, selective_up_to
 from jaunty_copper.study.devices import Device, band_for
+from jaunty_copper.study.starts import starts_of
 
 Verdict = Literal["total", "partial", "none"]
 RANK: dict[Verdict, int] = {"total": 0, "partial": 1, "none": 2}
@@ -133,9 +134,9 @@ def _place(case: Case, device: Device) -> _Place:
     study, f, item = case.study, case.study.faults, device.item
     k = device.branch
     zone = next((z for z in case.plan.zones if z.id == item.zone), None)
-    surges = [(x.current_a, x.lasts_s, x.state.scenario.title) for x in starts_of(case, item.id)]
+    surges = [(x.current_a, x.lasts_s, x.state.scenario.title) for x in starts_of(case.study, item.id)]
     fills = []
-    for e in case.once(hangs_on, item.id):
+    for e in case.study.faults.hangs_on(item.id):
         found = filling(case, e)
         if found is not None:
             times = np.linspace(0.0, 6.0 * found[1], 200)

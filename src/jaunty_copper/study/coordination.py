@@ -105,8 +105,7 @@ def pairs_of(faults: Faults, devices: dict[str, Device]) -> tuple[Pair, ...]:
     most = peak[np.arange(where.size), where]
     behind = faults.behind
     low = np.minimum(np.min(least, axis=1, initial=np.inf, where=behind), most)
-    ends = [faults.at[e.port[0]] for e in faults.wiring.plan.equipment if e.port[0] in faults.at]
-    feeds = behind[:, np.array(ends, dtype=np.int64)]
+    feeds = behind[:, faults.fed[1]]
     share = np.divide(peak[:, where], most, out=np.zeros((where.size, where.size)), where=most > 0.0)
     in_series = share.T >= SERIES_SHARE
     np.fill_diagonal(in_series, val=False)

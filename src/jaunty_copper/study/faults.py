@@ -18,6 +18,7 @@ from jaunty_copper.plan.model import (
     Contactor,
     Converter,
     Disconnect,
+    Equipment,
     Fuse,
     Load,
     Source,
@@ -231,6 +232,17 @@ class Faults:
         """For each device, shape (devices, places): faults whose whole current it carries."""
         least = self.least.through_a[: len(self.devices)]
         return (least >= 0.99 * np.abs(self.least.current_a)) & (least > 0.0)
+
+    @cached_property
+    def fed(self) -> tuple[tuple[Equipment, ...], Ints]:
+        """Equipment across whose port a fault is looked at, and its column."""
+        found = [(e, self.at[e.port[0]]) for e in self.wiring.plan.equipment if e.port[0] in self.at]
+        return tuple(e for e, _ in found), np.array([k for _, k in found], dtype=np.int64)
+
+    def hangs_on(self, device: str) -> tuple[Equipment, ...]:
+        """Equipment that is fed through a device alone."""
+        equipment, columns = self.fed
+        return tuple(equipment[k] for k in np.flatnonzero(self.behind[self.row[device], columns]).tolist())
 
     def contributions(self, ref: str) -> dict[str, float]:
         """What each battery, limited source and motor gives to the greatest fault at a terminal, A, by id."""

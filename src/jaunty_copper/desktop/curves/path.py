@@ -9,9 +9,10 @@ from jaunty_copper.physics.copper import Floats
 from jaunty_copper.plan.model import Equipment, Inline, Run, split_ref
 from jaunty_copper.practice.case import Case
 from jaunty_copper.practice.rules.faults import guarded_runs
-from jaunty_copper.practice.rules.switching import filling, hangs_on, starts_of
+from jaunty_copper.practice.rules.switching import filling
 from jaunty_copper.study.coordination import Pair, in_series
 from jaunty_copper.study.devices import Device
+from jaunty_copper.study.starts import starts_of
 
 LONGEST_S, SHORTEST_S = 1e4, 1e-4
 
@@ -118,8 +119,8 @@ def damage(case: Case, run: Run, seconds: Floats) -> Floats:
 
 def marks_of(case: Case, device: Device) -> tuple[Mark, ...]:
     """Starts and filling capacitors that a device must let pass."""
-    found = [Mark(s.current_a, s.lasts_s, s.state.scenario.title) for s in starts_of(case, device.item.id)]
-    for e in case.once(hangs_on, device.item.id):
+    found = [Mark(s.current_a, s.lasts_s, s.state.scenario.title) for s in starts_of(case.study, device.item.id)]
+    for e in case.study.faults.hangs_on(device.item.id):
         filled = filling(case, e)
         if filled is not None:
             # A current that dies away with tau heats like its first value for half as long.

@@ -3,23 +3,20 @@
 from collections.abc import Iterator
 from functools import partial
 from math import exp, inf, isfinite
-from typing import NamedTuple
 
 import numpy as np
 
 from jaunty_copper.physics.curves import melted
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.model import Bar, Contactor, Disconnect, Equipment, Load, Plan
+from jaunty_copper.plan.model import Bar, Contactor, Disconnect, Equipment, Plan
 from jaunty_copper.practice.case import Case, Rule
 from jaunty_copper.practice.findings import Finding, Severity
 from jaunty_copper.practice.rules.words import amps, duration, kiloamps
 from jaunty_copper.study.devices import Device
 from jaunty_copper.study.faults import CAPACITOR_OHM
-from jaunty_copper.study.study import State
+from jaunty_copper.study.starts import starts_of
 
-SHORTEST_SURGE_S = 0.1
-"""A surge that is given without its length lasts at least so long."""
 WELDS_TIMES = 10.0
 """Times its continuous rating that a contact may close onto, where nothing is given; representative."""
 PRECHARGE_S = 1.0
@@ -31,48 +28,15 @@ COPPER_YIELD_N_MM2 = 120.0
 """Soft copper bar, representative; half-hard bears twice as much."""
 
 
-class Start(NamedTuple):
-    """Something behind a device that starts in a scenario.
-
-    Attributes
-    ----------
-    current_a : float
-        Through the device then.
-    lasts_s : float
-        As long as the slowest of what starts together.
-    state : State
-        The scenario.
-    """
-
-    current_a: float
-    lasts_s: float
-    state: State
-
-
-def hangs_on(case: Case, device: str) -> tuple[Equipment, ...]:
-    """Equipment that is fed through a device alone."""
-    f = case.study.faults
-    behind = f.behind[f.row[device]]
-    return tuple(e for e in case.plan.equipment if e.port[0] in f.at and behind[f.at[e.port[0]]])
-
-
-def starts_of(case: Case, device: str) -> tuple[Start, ...]:
-    """Starts that a device must let pass."""
-    loads = [e for e in case.once(hangs_on, device) if isinstance(e, Load)]
-    branch, found = case.study.devices[device].branch, []
-    for state in case.study.states:
-        lasts = [max(e.surge_s, SHORTEST_SURGE_S) for e in loads if state.scenario.states.get(e.id) == "surge"]
-        if lasts and state.solved:
-            found.append(Start(abs(float(state.point.current_a[branch])), max(lasts), state))
-    return tuple(found)
-
-
 def surge(case: Case, rule: Rule) -> Iterator[Finding]:
     """Devices that a start opens."""
     if not any(s.momentary for s in case.study.states):
         return
+    starting = {id_ for s in case.study.states for id_, x in s.scenario.states.items() if x == "surge"}
     for id_, device in case.study.devices.items():
-        held = [(float(device.shortest(np.array(s.current_a))), s) for s in starts_of(case, id_)]
+        if starting.isdisjoint(e.id for e in case.study.faults.hangs_on(id_)):
+            continue
+        held = [(float(device.shortest(np.array(s.current_a))), s) for s in starts_of(case.study, id_)]
         fails = [(holds, s) for holds, s in held if holds <= s.lasts_s]
         if not fails:
             continue
@@ -124,9 +88,7 @@ def inrush(case: Case, rule: Rule) -> Iterator[Finding]:
         advice = f"; {proposal:g} Ω for {duration(FULL_TIMES * proposal * farad)} would do, {joule:.2g} J"
         welds = [x for x in before if peak > _may_make(x)]
         opens = [
-            d.item.title
-            for id_, d in case.study.devices.items()
-            if e in case.once(hangs_on, id_) and _opened(d, peak, tau)
+            d.item.title for id_, d in case.study.devices.items() if e in f.hangs_on(id_) and _opened(d, peak, tau)
         ]
         if not welds and not opens:
             continue
