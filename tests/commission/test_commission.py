@@ -107,6 +107,7 @@ def test_how_much_and_how_hot(demo):
     assert first.more_ohm == pytest.approx(0.002, rel=0.05)
     assert first.heat_w == pytest.approx(first.more_ohm * demo.base.current_a[k] ** 2)
     assert found.p < 1e-6
+    assert [s.owner for s in found.plausible] == ["W21"]
 
 
 def test_readings_as_planned_say_nothing(demo):

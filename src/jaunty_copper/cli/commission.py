@@ -73,7 +73,7 @@ def diagnose(options: argparse.Namespace) -> int:
         print("The readings are as planned, within what lengths, joints, loads, charge and meter leave open.")
     else:
         print("Something is not as planned. What would explain it, the likeliest first:")
-        for s in found.suspects[:5]:
+        for s in found.plausible[:5]:
             print(f"  {_words(b, s)}")
     return 1 if found.alarm else 0
 

@@ -14,6 +14,8 @@ ALARM = 4.0
 """Standard deviations from which a resistance that is too high is no chance among a hundred of them."""
 ALIKE = 0.985
 """Two places whose effects on all readings go so much the same way cannot be parted by them."""
+PLAUSIBLE = 0.3
+"""A place that explains less than this share of what the first one does is no rival to it."""
 REVEALED = 4.0
 BAD_OHM = 0.005
 """A bad joint that a set of readings should reveal."""
@@ -65,6 +67,11 @@ class Diagnosis:
     suspects: tuple[Suspect, ...]
     chi_square: float
     p: float
+
+    @property
+    def plausible(self) -> tuple[Suspect, ...]:
+        """Suspects that explain not much less than the first."""
+        return tuple(s for s in self.suspects if s.score >= PLAUSIBLE * self.suspects[0].score)
 
 
 def diagnose(bench: Bench, readings: Floats) -> Diagnosis:

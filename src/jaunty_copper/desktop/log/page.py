@@ -200,7 +200,7 @@ class LogPage(QWidget):
             self.head.setText(f"“{f.scenario.title}”: {taken} of {len(self.table.rows)} readings taken")
             _line(column, self._verdict(f, f.diagnosis), "fact")
             if f.diagnosis.alarm:
-                for s in f.diagnosis.suspects[:4]:
+                for s in f.diagnosis.plausible[:4]:
                     like = (
                         f", or {' or '.join(s.with_it)}, which these readings cannot part from it" if s.with_it else ""
                     )
