@@ -80,6 +80,17 @@ def test_a_switch_that_bears_less_than_its_fuse_lets_through():
     assert not found(strong, "short_time")
 
 
+def test_a_switch_is_heated_by_less_than_its_short_time_current_that_flows_for_longer():
+    # A class T fuse of 60 A lets 3.5 times that flow for some seconds; the switch bears a little more, but for one.
+    plan = edits.insert_inline(fused(), "W2", Disconnect(id="Q", rating_a=60.0, short_time_a=230.0, thread="M8"))
+    d = study(plan).devices["F0"]
+    amps = np.geomspace(23.0, 229.0, 200)
+    seconds = d.longest(amps)
+    lets = np.where(seconds <= 5.0, amps**2 * seconds, 0.0).max()
+    assert bool(found(plan, "short_time")) is bool(lets > 230.0**2)
+    assert lets > 230.0**2
+
+
 def test_the_force_between_bars_is_that_of_the_formula():
     plan = edits.change(fused(), "B", internal_ohm=0.0004)
     plan = edits.change(plan, "P", gap_mm=30.0, support_mm=400.0, width_mm=10.0, thickness_mm=3.0)

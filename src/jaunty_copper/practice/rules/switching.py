@@ -7,6 +7,7 @@ from math import exp, inf, isfinite
 import numpy as np
 
 from jaunty_copper.physics.curves import melted
+from jaunty_copper.physics.withstand import ADIABATIC_S
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Bar, Contactor, Disconnect, Equipment, Plan
@@ -130,16 +131,16 @@ def short_time(case: Case, rule: Rule) -> Iterator[Finding]:
                 f"Closed onto a short, {x.title} makes {kiloamps(most)}; it may make {kiloamps(x.making_a)}: find the fault before you close it again",
                 figure=most, limit=x.making_a, unit="A", source="The part's own making current",
             )  # fmt: skip
-        if x.short_time_a is None:
+        if x.short_time_a is None or most <= 0.1 * x.short_time_a:
             continue
         feeds = guard.bound(case.wiring.branch[x.id]).feeds
         device = case.study.devices.get(feeds[0]) if len(feeds) == 1 else None
-        current = np.geomspace(x.short_time_a / 10.0, max(most, x.short_time_a), 60)
+        current = np.geomspace(0.1 * x.short_time_a, most, 60)
         seconds = device.longest(current) if device is not None else np.full(60, inf)
-        # Short-time current squared times a second is all the heat it takes; up to a second it may not flow more.
-        lets = np.where(seconds <= 1.0, current**2 * seconds, np.where(current > x.short_time_a, inf, 0.0))
+        # Short-time current squared times a second is all the heat it takes for as long as none is lost.
+        lets = np.where(seconds <= ADIABATIC_S, current**2 * seconds, np.where(current > x.short_time_a, inf, 0.0))
         k = int(np.argmax(lets))
-        if most > 0.0 and lets[k] > x.short_time_a**2 and current[k] <= most:
+        if lets[k] > x.short_time_a**2:
             yield case.finding(
                 rule, Severity.MEND, x.id,
                 f"{x.title} bears {kiloamps(x.short_time_a)} for a second; "
