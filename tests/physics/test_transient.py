@@ -8,7 +8,7 @@ from scipy.integrate import solve_ivp
 
 from jaunty_copper.physics.curves import band_of
 from jaunty_copper.physics.fault import FaultNetwork
-from jaunty_copper.physics.transient import Devices, Network, course
+from jaunty_copper.physics.transient import Devices, Network, Unsolved, course
 from jaunty_copper.physics.withstand import withstand_a2s
 
 INF = math.inf
@@ -201,3 +201,13 @@ def test_two_like_fuses_side_by_side_open_in_one_moment_and_in_a_row_both_clear(
     c = course(network(4, row), both, 100.0)
     assert {e.device for e in c.events if e.cleared} == {0, 1}
     assert c.times_s[-1] < 10.0
+
+
+def test_a_course_that_cannot_be_solved_is_an_error_and_not_a_short_course(monkeypatch):
+    class Broken:
+        status, message, t = -1, "no step is small enough", np.array([0.0, 1e-3])
+
+    monkeypatch.setattr("jaunty_copper.physics.transient.solve_ivp", lambda *_, **__: Broken)
+    rows = [(0, 1, 0.01, 0, 1e-6, 24, 0, INF), (1, 0, 0.01, 0, 1e-6, 0, 0, INF)]
+    with pytest.raises(Unsolved, match="broke off after 0.001 s: no step"):
+        course(network(2, rows), NONE)

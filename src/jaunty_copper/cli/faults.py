@@ -11,6 +11,7 @@ import numpy as np
 
 from jaunty_copper.cli.inputs import complain, plan_or_complaint
 from jaunty_copper.physics.arc import arc_current
+from jaunty_copper.physics.transient import Unsolved
 from jaunty_copper.plan.model import Breaker, Fuse
 from jaunty_copper.practice.book import UnknownPractice
 from jaunty_copper.practice.case import Case
@@ -122,7 +123,10 @@ def _along(case: Case, options: argparse.Namespace) -> int:
 
 def _replay(case: Case, options: argparse.Namespace) -> int:
     """One fault in time."""
-    found = replay(case.study, options.at, case="least" if options.least else "peak", certainly=options.late)
+    try:
+        found = replay(case.study, options.at, case="least" if options.least else "peak", certainly=options.late)
+    except Unsolved as error:
+        return complain(f"not followed: {error}")
     burnt = [id_ for id_, k in found.branch.items() if k in found.course.burnt]
     if options.json:
         values = {

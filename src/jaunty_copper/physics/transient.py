@@ -27,6 +27,10 @@ NOTHING_A = 1e-3
 """A current that no longer matters."""
 
 
+class Unsolved(RuntimeError):
+    """The equations could not be solved to the accuracy asked for."""
+
+
 @dataclass(frozen=True)
 class Network:
     """A network at the moment of a fault: one array entry for each branch, from a to b.
@@ -163,6 +167,11 @@ def course(
         Longest time to follow, s.
     overtaken : callable
         Asked between the steps whether to stop.
+
+    Raises
+    ------
+    Unsolved
+        Never a course that only looks whole.
 
     Notes
     -----
@@ -363,6 +372,8 @@ class _Part:
             self.slope, span, begin, method="Radau", jac=self.jacobian, events=[*checks, _stop(fault_over, -1.0), _stop(burns, 1.0)],
             rtol=RTOL, atol=atol, first_step=1e-9 if now.time_s == 0.0 else None,
         )  # fmt: skip
+        if solved.status < 0:
+            raise Unsolved(f"the course broke off after {float(solved.t[-1]):.3g} s: {solved.message}")
         current = solved.y[:j].T @ self.matrix
         temperature = np.repeat(now.conductor_c[None, :], len(solved.t), axis=0)
         temperature[:, self.warm] = solved.y[v:c].T
