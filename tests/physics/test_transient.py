@@ -209,5 +209,5 @@ def test_a_course_that_cannot_be_solved_is_an_error_and_not_a_short_course(monke
 
     monkeypatch.setattr("jaunty_copper.physics.transient.solve_ivp", lambda *_, **__: Broken)
     rows = [(0, 1, 0.01, 0, 1e-6, 24, 0, INF), (1, 0, 0.01, 0, 1e-6, 0, 0, INF)]
-    with pytest.raises(Unsolved, match="broke off after 0.001 s: no step"):
+    with pytest.raises(Unsolved, match=r"broke off after 0\.001 s: no step"):
         course(network(2, rows), NONE)
