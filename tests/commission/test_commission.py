@@ -202,3 +202,11 @@ def test_the_commands_write_a_table_and_find_the_loose_lug(demo, tmp_path, capsy
     assert main(["diagnose", str(plan), str(tmp_path / "missing.csv")]) == 2
     sheet.write_text(text)
     assert main(["diagnose", str(plan), str(sheet)]) == 0
+
+
+@pytest.mark.parametrize(("place", "more"), [("F6", 0.02), ("K4", 0.02), ("Q1", 0.003)])
+def test_a_worn_device_is_named_first(demo, place, more):
+    rng = np.random.default_rng(11)
+    k = demo.wiring.branch[place]
+    firsts = [diagnose(demo, measured(demo, rng, k, more)).suspects[0] for _ in range(8)]
+    assert sum(place == s.owner or place in s.with_it for s in firsts) >= 7
