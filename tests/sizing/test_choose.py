@@ -5,7 +5,7 @@ from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import Breaker, Zone
 from jaunty_copper.practice.case import Case
 from jaunty_copper.practice.judge import judge
-from jaunty_copper.sizing.choose import applying, choices, proposal, put_device, window
+from jaunty_copper.sizing.choose import applying, choices, put_device, window
 from jaunty_copper.study.study import study
 from tests.build import fused
 from tests.practice.test_switching import two_circuits
@@ -79,7 +79,7 @@ def test_a_start_sets_the_least_rating():
 def test_the_proposal_is_selective_with_its_neighbours_and_one_edit_applies_it():
     plan = edits.change(two_circuits(), "F1", family="class-t-fuse", rating_a=50.0)
     c = case(plan)
-    best = proposal(c, "F1")
+    best = choices(c, "F1")[0]
     assert best.selective == "total"
     after = applying(c, "F1", best).apply(plan)
     assert not [f for f in judge(study(after)) if f.rule == "selectivity"]
@@ -99,6 +99,7 @@ def test_what_choosing_finds_right_the_rules_find_right_too():
     c = case(plan)
     told = {"interrupt_rating", "device_voltage", "device_too_large", "device_too_small", "heat_opens", "surge_opens"}
     for device in ("F2", "F3", "F5", "F6", "F7"):
-        best = proposal(c, device)
+        best = choices(c, device)[0]
+        assert best.fits
         after = judge(study(applying(c, device, best).apply(plan)))
         assert not [f.headline for f in after if f.place == device and f.rule in told]

@@ -1,5 +1,6 @@
 """How readings follow from what may differ between the plan and the copper."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Literal, NamedTuple
@@ -157,14 +158,29 @@ class Bench:
     @cached_property
     def slopes(self) -> Floats:
         """Change of every reading by every parameter, shape (points, parameters)."""
-        found = np.empty((len(self.points), self.parameters))
+        for _ in self.slopes_in_steps():
+            pass
+        return self._slopes
+
+    @cached_property
+    def _slopes(self) -> Floats:
+        return np.empty((len(self.points), self.parameters))
+
+    def slopes_in_steps(self) -> Iterator[int]:
+        """Work out the slopes one parameter after the other, for a caller that may have to stop.
+
+        Yields the parameters that are done, and nothing where all were done before.
+        """
+        if "slopes" in self.__dict__:
+            return
         n = self.branches.size
         for k in range(self.parameters):
             step = STEP_OHM if k < n else STEP_SHARE
             off = np.zeros(self.parameters)
             off[k] = step
-            found[:, k] = (self.read(self.solve(off)) - self.values) / step
-        return found
+            self._slopes[:, k] = (self.read(self.solve(off)) - self.values) / step
+            yield k
+        self.__dict__["slopes"] = self._slopes
 
     @cached_property
     def covariance(self) -> Floats:

@@ -275,8 +275,7 @@ class _Part:
         for k in np.flatnonzero(now.arcing):
             branch = d.branch[k]
             self.drive[branch] -= np.sign(now.current_a[branch]) * d.arc_v
-        ways = self.matrix[:, self.warm]
-        self.warm_in = ways
+        self.warm_in = self.matrix[:, self.warm]
         self.by_band = [
             (band, np.array(at, dtype=np.int64), d.branch[at]) for band, at in _grouped(d.bands, self.can_open.tolist())
         ]

@@ -184,12 +184,6 @@ def choices(
     return tuple(sorted(found, key=lambda c: _rank(here, c)))
 
 
-def proposal(case: Case, id_: str, others: Mapping[str, Device] | None = None) -> Choice | None:
-    """The best that fits; None where nothing does."""
-    best = choices(case, id_, others)[0]
-    return best if best.fits else None
-
-
 def _rank(here: _Place, c: Choice) -> tuple[object, ...]:
     """Fitting, selective, of the same kind and family, and then the least of what is enough."""
     now = here.device.family

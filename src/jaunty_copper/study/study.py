@@ -180,14 +180,19 @@ class Study:
         return best
 
     @cached_property
+    def _ambients_c(self) -> Floats:
+        """Air at each branch, shape (scenarios, branches)."""
+        return np.array([duty_of(self.wiring, s.scenario).ambient_c for s in self.states])
+
+    @cached_property
     def coolest_ambient_c(self) -> Floats:
         """For each branch the lowest air temperature in any scenario."""
-        return np.asarray(np.array([duty_of(self.wiring, s.scenario).ambient_c for s in self.states]).min(axis=0))
+        return np.asarray(self._ambients_c.min(axis=0))
 
     @cached_property
     def hottest_ambient_c(self) -> Floats:
         """For each branch the highest air temperature in any scenario."""
-        return np.asarray(np.array([duty_of(self.wiring, s.scenario).ambient_c for s in self.states]).max(axis=0))
+        return np.asarray(self._ambients_c.max(axis=0))
 
     def feeds_of(self, e: Equipment) -> tuple[list[int], list[int]]:
         """Nodes of the sources that feed equipment: their plus and their minus terminals.

@@ -165,7 +165,10 @@ class LogPage(QWidget):
         self.head.setText("Working out what to expect…")
         self.worker.ask(_work(plan, self.scenario, known))
 
-    def _found(self, found: Measured) -> None:
+    def _found(self, found: Measured | str) -> None:
+        if isinstance(found, str):
+            self.head.setText(found)
+            return
         if self.picture is None or found.plan is not self.picture.plan or found.scenario != self.scenario:
             return
         self.found = found
@@ -363,13 +366,15 @@ def _line(column: QVBoxLayout, text: str, name: str) -> None:
     column.addWidget(label)
 
 
+KEPT_APART = frozenset({"readings", "done", "prices", "stock", "reels_m"})
+"""Fields of a plan that what to expect does not depend on."""
+
+
 def _same(found: Measured, plan: Plan, scenario: Scenario) -> bool:
-    """Whether two plans differ in their readings and ticks only, so that the same is to be expected."""
-
-    def bare(p: Plan) -> Plan:
-        return edits.change_plan(p, readings=(), done=(), prices={}, stock=())
-
-    return scenario == found.scenario and bare(plan) == bare(found.plan)
+    """Whether two plans differ in their readings and the like only, so that the same is to be expected."""
+    return scenario == found.scenario and all(
+        getattr(plan, name) == getattr(found.plan, name) for name in Plan.model_fields if name not in KEPT_APART
+    )
 
 
 def _work(plan: Plan, scenario: Scenario, known: Bench | None) -> Work:
@@ -378,6 +383,11 @@ def _work(plan: Plan, scenario: Scenario, known: Bench | None) -> Work:
     def work(task: Task) -> None:
         try:
             b = known or bench(plan, scenario)
+            for k in b.slopes_in_steps():
+                if task.overtaken:
+                    return
+                if k % 50 == 49:
+                    task.report(f"Working out what to expect: {100 * k // b.parameters} %")
         except NoOperatingPoint as error:
             task.report(Measured(plan, scenario, None, (), (), None, str(error)))
             return
