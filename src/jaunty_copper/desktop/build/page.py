@@ -3,21 +3,18 @@
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QModelIndex, Qt, Signal
+from PySide6.QtCore import QModelIndex, Signal
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
-    QAbstractItemView,
     QButtonGroup,
     QCheckBox,
     QFileDialog,
     QHBoxLayout,
-    QHeaderView,
     QLabel,
     QLineEdit,
     QPushButton,
     QScrollArea,
     QStackedWidget,
-    QTableView,
     QVBoxLayout,
     QWidget,
 )
@@ -26,8 +23,8 @@ from jaunty_copper.assembly.cuts import Cut
 from jaunty_copper.assembly.materials import Line, Workshop, workshop_of
 from jaunty_copper.assembly.order import Step, steps_of
 from jaunty_copper.desktop.build.cable import CableView, Reels
-from jaunty_copper.desktop.build.table import Column, Rows
 from jaunty_copper.desktop.picture import Picture
+from jaunty_copper.desktop.table import Column, Rows, table_view
 from jaunty_copper.desktop.theme import Palette
 from jaunty_copper.desktop.words import Units
 from jaunty_copper.desktop.worker import Task, Work, Worker
@@ -102,26 +99,6 @@ class BuildPage(QWidget):
 
     # Building
 
-    def _table(self, model: Rows, name: str) -> QTableView:
-        view = QTableView()
-        view.setModel(model)
-        view.setAccessibleName(name)
-        view.verticalHeader().hide()
-        view.verticalHeader().setDefaultSectionSize(25)
-        view.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        view.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        view.setShowGrid(False)
-        view.setWordWrap(False)
-        head = view.horizontalHeader()
-        head.setHighlightSections(False)
-        head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        for k, c in enumerate(model.columns):
-            if c.px:
-                view.setColumnWidth(k, c.px)
-            else:
-                head.setSectionResizeMode(k, QHeaderView.ResizeMode.Stretch)
-        return view
-
     def _cuts(self) -> QWidget:
         self.cuts = Rows(
             (
@@ -135,7 +112,7 @@ class BuildPage(QWidget):
                 Column("Label", lambda c: c.label, 0),
             )
         )
-        self.cut_view = self._table(self.cuts, "Cut list")
+        self.cut_view = table_view(self.cuts, "Cut list")
         self.cut_view.selectionModel().currentChanged.connect(self._cut_chosen)
         self.cable = CableView()
         page = QWidget()
@@ -182,7 +159,7 @@ class BuildPage(QWidget):
             editable=3,
         )
         self.lines.edited.connect(self._priced)
-        self.line_view = self._table(self.lines, "Materials")
+        self.line_view = table_view(self.lines, "Materials")
         prices = QPushButton("Own prices from CSV…")
         prices.setToolTip("Columns key and price, as this table is saved")
         prices.clicked.connect(lambda: self.read_prices())

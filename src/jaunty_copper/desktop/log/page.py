@@ -9,16 +9,13 @@ import numpy as np
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
-    QAbstractItemView,
     QCheckBox,
     QFileDialog,
     QHBoxLayout,
-    QHeaderView,
     QLabel,
     QPushButton,
     QScrollArea,
     QSplitter,
-    QTableView,
     QVBoxLayout,
     QWidget,
 )
@@ -26,8 +23,8 @@ from PySide6.QtWidgets import (
 from jaunty_copper.commission.diagnose import Diagnosis, diagnose, fewest
 from jaunty_copper.commission.model import Bench, Expected, NoOperatingPoint, Point, bench, everything_on
 from jaunty_copper.commission.readings_file import ReadingsError, read_readings, write_readings
-from jaunty_copper.desktop.build.table import Column, Rows
 from jaunty_copper.desktop.picture import WORST, Picture
+from jaunty_copper.desktop.table import Column, Rows, table_view
 from jaunty_copper.desktop.theme import Palette
 from jaunty_copper.desktop.words import Units
 from jaunty_copper.desktop.worker import Task, Work, Worker
@@ -106,26 +103,7 @@ class LogPage(QWidget):
             editable=5,
         )
         self.table.edited.connect(self._typed)
-        self.view = QTableView()
-        self.view.setModel(self.table)
-        self.view.setAccessibleName("Readings")
-        self.view.verticalHeader().hide()
-        self.view.verticalHeader().setDefaultSectionSize(25)
-        self.view.setShowGrid(False)
-        self.view.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.view.setEditTriggers(
-            QAbstractItemView.EditTrigger.DoubleClicked
-            | QAbstractItemView.EditTrigger.AnyKeyPressed
-            | QAbstractItemView.EditTrigger.EditKeyPressed
-        )
-        bar = self.view.horizontalHeader()
-        bar.setHighlightSections(False)
-        bar.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        for k, c in enumerate(self.table.columns):
-            if c.px:
-                self.view.setColumnWidth(k, c.px)
-            else:
-                bar.setSectionResizeMode(k, QHeaderView.ResizeMode.Stretch)
+        self.view = table_view(self.table, "Readings")
         self.says = QScrollArea()
         self.says.setWidgetResizable(True)
         self.suspects: list[QPushButton] = []

@@ -4,6 +4,7 @@ from collections.abc import Callable, Sequence
 from typing import Any, NamedTuple
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, Signal
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
 Index = QModelIndex | QPersistentModelIndex
 
@@ -82,3 +83,35 @@ class Rows(QAbstractTableModel):
             return False
         self.edited.emit(self.rows[index.row()], str(value))
         return True
+
+
+def table_view(model: Rows, name: str) -> QTableView:
+    """A view of rows: whole rows chosen, columns as wide as they say, one that takes what is left."""
+    view = QTableView()
+    view.setModel(model)
+    view.setAccessibleName(name)
+    view.verticalHeader().hide()
+    view.verticalHeader().setDefaultSectionSize(25)
+    whole = (
+        QAbstractItemView.SelectionBehavior.SelectItems
+        if model.editable is not None
+        else QAbstractItemView.SelectionBehavior.SelectRows
+    )
+    view.setSelectionBehavior(whole)
+    view.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+    view.setEditTriggers(
+        QAbstractItemView.EditTrigger.DoubleClicked
+        | QAbstractItemView.EditTrigger.AnyKeyPressed
+        | QAbstractItemView.EditTrigger.EditKeyPressed
+    )
+    view.setShowGrid(False)
+    view.setWordWrap(False)
+    head = view.horizontalHeader()
+    head.setHighlightSections(False)
+    head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+    for k, c in enumerate(model.columns):
+        if c.px:
+            view.setColumnWidth(k, c.px)
+        else:
+            head.setSectionResizeMode(k, QHeaderView.ResizeMode.Stretch)
+    return view
