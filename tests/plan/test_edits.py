@@ -11,7 +11,7 @@ from jaunty_copper.plan.check import problems
 from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import dumps, parse
-from jaunty_copper.plan.model import Battery, Disconnect, Fuse, PowerLoad, Shunt
+from jaunty_copper.plan.model import Battery, Board, Disconnect, Fuse, PowerLoad, Route, Shunt
 from jaunty_copper.study.study import study
 from tests.build import fused, loop, ohms
 
@@ -231,3 +231,43 @@ def test_random_edits_give_plans_and_undo_gives_the_same_bytes(seed, qapp):
 def test_a_run_of_ohms_survives_a_round_trip():
     plan = edits.add(loop(), ohms("x", "B.plus", "E.plus", 0.0))
     assert parse(dumps(plan)) == plan
+
+
+# The log, routes and boards
+
+
+def test_what_names_a_thing_follows_it_and_goes_with_it():
+    plan = edits.take_reading(loop(), "s", "volts", "B.plus", "E.plus", 0.1)
+    plan = edits.take_reading(plan, "s", "joint", "out", "a", 0.01)
+    plan = edits.log_readings(plan, "2026-03-01", "first")
+    plan = edits.log_entry(plan, "hot", "2026-03-02", about="E", value=71.0)
+    plan = edits.put_spot(
+        edits.add(plan, Board(id="panel"), Route(id="duct", inner_mm=20.0)), "panel", "E", (10.0, 20.0)
+    )
+    plan = edits.change(plan, "out", route="duct")
+    renamed = edits.rename(edits.rename(edits.rename(plan, "E", "LAMP"), "duct", "way"), "out", "feed")
+    assert [(r.a, r.b) for r in renamed.readings] == [("B.plus", "LAMP.plus"), ("feed", "a")]
+    assert renamed.log[0].readings == renamed.readings
+    assert renamed.log[1].about == "LAMP"
+    assert renamed.boards[0].spots[0].of == "LAMP"
+    assert renamed.run_by_id["feed"].route == "way"
+    gone = edits.remove(renamed, "LAMP", "way")
+    assert gone.boards[0].spots == ()
+    assert gone.routes == ()
+    assert len(gone.log) == 2
+    assert edits.remove(plan, "duct").run_by_id["out"].route is None
+
+
+def test_a_thing_stands_on_one_board_only():
+    plan = edits.add(loop(), Board(id="one"), Board(id="two"))
+    plan = edits.put_spot(edits.put_spot(plan, "one", "E", (0.0, 0.0)), "two", "E", (5.0, 5.0), turned=True)
+    assert [len(b.spots) for b in plan.boards] == [0, 1]
+    with pytest.raises(EditError, match="no board"):
+        edits.put_spot(plan, "out", "E", (0.0, 0.0))
+    with pytest.raises(EditError, match="nothing is called"):
+        edits.put_spot(plan, "one", "nobody", (0.0, 0.0))
+
+
+def test_a_log_needs_readings_before_it_takes_them():
+    with pytest.raises(EditError, match="no reading was taken"):
+        edits.log_readings(loop(), "2026-03-01")

@@ -9,13 +9,14 @@ from pathlib import Path
 
 import jsonschema
 import pytest
+from pydantic import ValidationError
 
 from jaunty_copper.plan import edits, files, journal
 from jaunty_copper.plan.blank import blank
 from jaunty_copper.plan.examples import example, names
 from jaunty_copper.plan.files import PlanError, dumps, load, load_with_stamp, parse, save
 from jaunty_copper.plan.migrate import UnknownVersion, migrate
-from jaunty_copper.plan.model import Plan
+from jaunty_copper.plan.model import Entry, Plan
 from jaunty_copper.study.study import study
 
 DEMO = example("orchard_station")
@@ -300,6 +301,9 @@ def test_the_empty_plan_is_a_plan():
 def test_every_field_of_a_plan_and_of_its_things_survives_the_file():
     values = {
         "name": "n", "note": "two\nlines", "practice": "iso_small_craft", "autonomy_days": 2.5, "devices_by": "load", "reels_m": [10.0], "prices": {"cable:mm2-10": 2.5}, "done": ["step"], "readings": [{"scenario": "s", "quantity": "amps", "a": "W1", "b": "x", "value": 1.5}],
+        "log": [{"id": "log-1", "on": "2026-02-28", "kind": "charge", "about": "B", "text": "t", "value": 40.0, "hours": 5.5, "picture": "p/1.png", "readings": [{"scenario": "s", "quantity": "joint", "a": "W", "b": "a", "value": 0.01}]}],
+        "routes": [{"id": "r", "name": "R", "inner_mm": 25}],
+        "boards": [{"id": "b", "name": "n", "width_mm": 500, "height_mm": 300, "spots": [{"of": "E", "at_mm": [1, 2], "turned": True}]}],
         "stock": [{"id": "left", "conductor": "mm2-10", "insulation": "pvc-70", "colour": "black", "length_m": 1.2}],
         "overrides": [{"limit": "lugs_per_stud", "value": 3, "reason": "r"}],
         "zones": [{"id": "z", "name": "Z", "ambient_c": 41, "engine_space": True, "ventilated": True}],
@@ -313,10 +317,22 @@ def test_every_field_of_a_plan_and_of_its_things_survives_the_file():
             "id": "E", "kind": "constant_power", "power_w": 5, "surge_w": 9, "hours_per_day": 3, "duty": 0.5,
             "surge_s": 2, "min_v": 5, "nominal_v": 6, "critical": True,
         }],
-        "runs": [{"id": "W", "a": "B.plus", "b": "E.plus", "length_m": 1, "joint_a_ohm": 0.001}],
+        "runs": [{"id": "W", "a": "B.plus", "b": "E.plus", "length_m": 1, "joint_a_ohm": 0.001, "route": "r", "lug_angle_a": 90}],
         "scenarios": [{"id": "s", "soc_percent": 30, "states": {"E": "surge"}, "ambient_c": {"z": 20}}],
         "parts": {"insulations": [{"id": "own", "label": "l", "source": "s", "max_c": 90}]},
     }  # fmt: skip
     plan = Plan.model_validate(values)
     assert set(values) | {"format", "version"} == set(Plan.model_fields)
     assert parse(dumps(plan)) == plan
+
+
+@pytest.mark.parametrize("path", ["/etc/x.png", "../x.png", "a/../../x.png", "C:/x.png", "a\\b.png"])
+def test_a_picture_lies_beside_the_plan_or_below_it(path):
+    with pytest.raises(ValidationError, match="beside the plan"):
+        Entry(id="e", on="2026-01-02", picture=path)
+
+
+@pytest.mark.parametrize("day", ["2026-13-01", "2026-1-2", "yesterday", "2026-01-32"])
+def test_a_day_is_a_day(day):
+    with pytest.raises(ValidationError):
+        Entry(id="e", on=day)

@@ -161,6 +161,25 @@ class Response:
 
 
 @dataclass(frozen=True)
+class Sensitivity:
+    """Small changes of an operating point, conductors warming with their current.
+
+    The columns are, in this order: an ohm more in each branch, a share more of each load, a share more of what
+    each source holds (its voltage, its current or its power), a share more of every EMF alike.
+
+    Attributes
+    ----------
+    volts : ndarray, shape (nodes, branches + loads + sources + 1)
+        Change of each node's voltage.
+    current : ndarray, shape (branches, branches + loads + sources + 1)
+        Change of each branch's current.
+    """
+
+    volts: Floats
+    current: Floats
+
+
+@dataclass(frozen=True)
 class OperatingPoint:
     """The solved state. Arrays follow the circuit's order; nan where there is none.
 

@@ -16,7 +16,17 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from jaunty_copper.physics import graph
-from jaunty_copper.physics.circuit import Circuit, Collapse, Duty, Flags, Ints, Mode, OperatingPoint, Response
+from jaunty_copper.physics.circuit import (
+    Circuit,
+    Collapse,
+    Duty,
+    Flags,
+    Ints,
+    Mode,
+    OperatingPoint,
+    Response,
+    Sensitivity,
+)
 from jaunty_copper.physics.copper import Floats, resistance_at
 from jaunty_copper.physics.heat import steady_temperature
 from jaunty_copper.physics.linear import Singular, factor
@@ -230,6 +240,56 @@ class Solver:
             volts=v,
             source_s=moved[c.nodes :],
         )
+
+    def sensitivity(self) -> Sensitivity:
+        """How the last operating point answers to more resistance, to larger loads and to another charge.
+
+        Modes stay as they are. One factorisation at that point, with each conductor's resistance to a
+        small change of its current: what it has, and what warming adds.
+
+        Raises
+        ------
+        ValueError
+            Nothing has been solved.
+        """
+        if self._warm is None or self._last is None:
+            raise ValueError("nothing has been solved")
+        c, s, state = self.circuit, self._last, self._warm
+        current = self._conductance(state, s.duty) * (state.dv[c.a] - state.dv[c.b] + s.drive)
+        g = self._small_signal(s, state, current)
+        branch, load = np.arange(c.a.size), c.a.size + np.arange(c.load_plus.size)
+        source = np.arange(c.source_plus.size)
+        push = np.zeros((c.nodes + source.size, c.a.size + load.size + source.size + 1))
+        np.add.at(push, (c.a, branch), g * current)
+        np.add.at(push, (c.b, branch), -g * current)
+        drawn = self._load_current(s, (s.base + state.dv)[c.load_plus] - (s.base + state.dv)[c.load_minus])
+        np.add.at(push, (c.load_plus, load), -drawn)
+        np.add.at(push, (c.load_minus, load), drawn)
+        held = np.select(
+            [state.mode == m for m in (VOLTAGE, CURRENT, POWER)], [s.duty.source_v, s.duty.source_a, s.duty.source_w]
+        )
+        push[c.nodes + source, c.a.size + load.size + source] = held
+        emf = np.where(s.duty.closed, s.duty.emf_v, 0.0)
+        np.add.at(push[:, -1], c.a, -g * emf)
+        np.add.at(push[:, -1], c.b, g * emf)
+        volts = self._factor(s, state, g)(push)[: c.nodes]
+        moved = g[:, None] * (volts[c.a] - volts[c.b])
+        moved[branch, branch] -= g * current
+        moved[:, -1] += g * emf
+        return Sensitivity(volts, moved)
+
+    def _small_signal(self, s: _Setting, state: _State, current: Floats) -> Floats:
+        """Conductance of each branch to a small change of its current."""
+        c, d = self.circuit, s.duty
+        ohm = self._ohm(state.temperature_c, d)
+        if c.heated.size and d.held_c is None:
+            step = 1e-4
+            warmer = steady_temperature(
+                c.cable, current[c.heated] * (1.0 + step), d.ambient_c[c.heated], start_c=state.temperature_c
+            )
+            more = (self._ohm(warmer, d) - ohm)[c.heated]
+            ohm[c.heated] += more * (1.0 + step) / step
+        return np.where(d.closed, 1.0 / ohm, 0.0)
 
     def _start(self, s: _Setting, warm: _State | None) -> _State:
         """Where to begin: beside a battery a source gives all its current, alone it holds its voltage."""

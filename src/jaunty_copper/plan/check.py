@@ -37,7 +37,7 @@ def problems(plan: Plan) -> list[Problem]:
 
 
 def _problems(plan: Plan) -> Iterator[Problem]:
-    zones = {z.id for z in plan.zones}
+    zones, routes = {z.id for z in plan.zones}, {r.id for r in plan.routes}
     things = {x.id: x for x in plan.placed}
     terminals = {x.ref(t) for x in plan.placed for t in x.terminal_names}
     parts = library().with_own(plan.parts)
@@ -45,6 +45,9 @@ def _problems(plan: Plan) -> Iterator[Problem]:
         ("items, equipment and runs", [*(x.id for x in plan.placed), *(r.id for r in plan.runs)]),
         ("zones", [z.id for z in plan.zones]),
         ("scenarios", [s.id for s in plan.scenarios]),
+        ("log entries", [e.id for e in plan.log]),
+        ("routes", [r.id for r in plan.routes]),
+        ("boards", [b.id for b in plan.boards]),
     ):
         for id_, count in Counter(ids).items():
             if count > 1:
@@ -74,6 +77,8 @@ def _problems(plan: Plan) -> Iterator[Problem]:
 
     for run in plan.runs:
         yield from _run_problems(run, terminals, zones)
+        if run.route is not None and run.route not in routes:
+            yield Problem(run.id, f"route: there is no route {run.route}")
         if run.conductor not in parts.conductors:
             yield Problem(run.id, f"conductor: there is no conductor {run.conductor}")
         if run.insulation not in parts.insulations:
@@ -85,6 +90,15 @@ def _problems(plan: Plan) -> Iterator[Problem]:
         for id_ in s.ambient_c:
             if id_ not in zones:
                 yield Problem(s.id, f"ambient_c: there is no zone {id_}")
+
+    stands: dict[str, str] = {}
+    for board in plan.boards:
+        for spot in board.spots:
+            if spot.of not in things:
+                yield Problem(board.id, f"spots: nothing is called {spot.of}")
+            if spot.of in stands:
+                yield Problem(board.id, f"spots: {spot.of} stands on {stands[spot.of]} already")
+            stands[spot.of] = board.id
 
 
 def _run_problems(run: Run, terminals: set[str], zones: set[str]) -> Iterator[Problem]:

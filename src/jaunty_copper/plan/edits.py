@@ -15,8 +15,10 @@ from jaunty_copper.plan.model import (
     AnyEquipment,
     Bar,
     BarStud,
+    Board,
     Breaker,
     Converter,
+    Entry,
     Equipment,
     Fuse,
     Inline,
@@ -24,6 +26,8 @@ from jaunty_copper.plan.model import (
     Named,
     Override,
     Plan,
+    Reading,
+    Route,
     Run,
     Scenario,
     State,
@@ -43,7 +47,7 @@ class Edit(NamedTuple):
     apply: Callable[[Plan], Plan]
 
 
-LISTS = ("items", "equipment", "runs", "zones", "scenarios")
+LISTS = ("items", "equipment", "runs", "zones", "scenarios", "routes", "boards", "log")
 """Fields of a plan that hold things with ids."""
 
 
@@ -152,7 +156,18 @@ def rename(plan: Plan, old: str, new: str) -> Plan:
                 s.model_copy(update={"states": {new if k == old else k: v for k, v in s.states.items()}})
                 for s in plan.scenarios
             ),
+            boards=tuple(
+                b.model_copy(
+                    update={"spots": tuple(s.model_copy(update={"of": new}) if s.of == old else s for s in b.spots)}
+                )
+                for b in plan.boards
+            ),
         )
+    if field in ("items", "equipment", "runs"):
+        plan = _renamed_readings(plan, old, new)
+    if field == "routes":
+        swap = {"route": new}
+        plan = _with(plan, runs=tuple(r.model_copy(update=swap) if r.route == old else r for r in plan.runs))
     if field == "zones":
         swap = {"zone": new}
         plan = _with(
@@ -169,6 +184,20 @@ def rename(plan: Plan, old: str, new: str) -> Plan:
     return checked(plan)
 
 
+def _renamed_readings(plan: Plan, old: str, new: str) -> Plan:
+    """Readings and log entries of a thing under its new id."""
+
+    def moved(name: str) -> str:
+        item, dot, terminal = name.partition(".")
+        return f"{new}{dot}{terminal}" if item == old else name
+
+    def read(readings: Iterable[Reading]) -> tuple[Reading, ...]:
+        return tuple(r.model_copy(update={"a": moved(r.a), "b": moved(r.b)}) for r in readings)
+
+    log = tuple(e.model_copy(update={"about": moved(e.about), "readings": read(e.readings)}) for e in plan.log)
+    return _with(plan, readings=read(plan.readings), log=log)
+
+
 def fresh_id(plan: Plan, stem: str, also: Iterable[str] = ()) -> str:
     """An id that nothing in the plan has: the stem and the first free number."""
     taken = {thing.id for name in LISTS for thing in getattr(plan, name)} | set(also)
@@ -178,16 +207,17 @@ def fresh_id(plan: Plan, stem: str, also: Iterable[str] = ()) -> str:
     return f"{stem}{number}"
 
 
-def add(plan: Plan, *things: Item | AnyEquipment | Run | Zone | Scenario) -> Plan:
+KINDS: dict[type, str] = {
+    Run: "runs", Zone: "zones", Scenario: "scenarios", Route: "routes", Board: "boards", Entry: "log",
+    Equipment: "equipment",
+}  # fmt: skip
+"""Field that holds a kind of thing; items otherwise."""
+
+
+def add(plan: Plan, *things: Item | AnyEquipment | Run | Zone | Scenario | Route | Board | Entry) -> Plan:
     """Add things of any kind."""
     for thing in things:
-        field = (
-            "runs" if isinstance(thing, Run)
-            else "zones" if isinstance(thing, Zone)
-            else "scenarios" if isinstance(thing, Scenario)
-            else "equipment" if isinstance(thing, Equipment)
-            else "items"
-        )  # fmt: skip
+        field = next((f for kind, f in KINDS.items() if isinstance(thing, kind)), "items")
         plan = _with(plan, **{field: (*getattr(plan, field), thing)})
     return checked(plan)
 
@@ -220,6 +250,11 @@ def remove(plan: Plan, *ids: str) -> Plan:
                 if not {split_ref(r.a)[0], split_ref(r.b)[0]} & gone
             ),
             zones=kept(plan.zones),
+            routes=kept(plan.routes),
+            log=kept(plan.log),
+            boards=tuple(
+                b.model_copy(update={"spots": tuple(s for s in b.spots if s.of not in gone)}) for b in kept(plan.boards)
+            ),
             scenarios=tuple(
                 s.model_copy(
                     update={
@@ -234,7 +269,8 @@ def remove(plan: Plan, *ids: str) -> Plan:
 
 
 def _unzoned(thing: Any, gone: set[str]) -> Any:
-    return thing.model_copy(update={"zone": None}) if thing.zone in gone else thing
+    lost = {name: None for name in ("zone", "route") if getattr(thing, name, None) in gone}
+    return thing.model_copy(update=lost) if lost else thing
 
 
 def insert_inline(plan: Plan, run_id: str, item: Inline, at_m: float | None = None) -> Plan:
@@ -452,6 +488,40 @@ def take_reading(plan: Plan, scenario: str, quantity: str, a: str, b: str, value
         return change_plan(plan, readings=tuple(kept))
     new = {"scenario": scenario, "quantity": quantity, "a": a, "b": b, "value": value}
     return change_plan(plan, readings=(*kept, new))
+
+
+def log_entry(plan: Plan, kind: str, on: str, **fields: Any) -> Plan:
+    """Add a line to the log, with an id of its own."""
+    entry = {"id": fresh_id(plan, "log-"), "kind": kind, "on": on, **fields}
+    return change_plan(plan, log=(*plan.log, entry))
+
+
+def log_readings(plan: Plan, on: str, text: str = "") -> Plan:
+    """Put the readings that stand in the plan into the log as those of a day.
+
+    Raises
+    ------
+    EditError
+        None was taken.
+    """
+    if not plan.readings:
+        raise EditError("no reading was taken yet")
+    return log_entry(plan, "measured", on, text=text, readings=plan.readings)
+
+
+def put_spot(plan: Plan, board: str, of: str, at_mm: tuple[float, float], turned: bool = False) -> Plan:
+    """Put a thing onto a board, or move it there from where it stands."""
+    field, index = find(plan, board)
+    held = getattr(plan, field)[index]
+    if not isinstance(held, Board):
+        raise EditError(f"{board} is no board")
+    spots = tuple(s for s in held.spots if s.of != of)
+    new = {"of": of, "at_mm": at_mm, "turned": turned}
+    others = tuple(
+        b.model_copy(update={"spots": tuple(s for s in b.spots if s.of != of)}) if b.id != board else b
+        for b in plan.boards
+    )
+    return change(_with(plan, boards=others), board, spots=(*spots, new))
 
 
 def put_family(plan: Plan, family: DeviceFamily) -> Plan:

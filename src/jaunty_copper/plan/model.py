@@ -5,9 +5,10 @@ Quantities carry their unit in the field's name. A terminal is written ``item.te
 
 from collections.abc import Iterator
 from functools import cached_property
+from pathlib import PurePosixPath
 from typing import Annotated, ClassVar, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from jaunty_copper.parts.models import NotNegative, OwnParts, PartId, Positive, Thread
 
@@ -24,6 +25,18 @@ Hours = Annotated[float, Field(ge=0, le=24, allow_inf_nan=False)]
 Celsius = Annotated[float, Field(ge=-50, le=150, allow_inf_nan=False)]
 Volts = Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False)]
 Ohm = Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)]
+
+
+Day = Annotated[str, Field(pattern=r"^\d{4}-(0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01])$")]
+Angle = Literal[0, 45, 90]
+
+
+def _relative(path: str) -> str:
+    """A picture's place seen from the plan's own file, so that both can be moved together."""
+    pure = PurePosixPath(path)
+    if pure.is_absolute() or ".." in pure.parts or "\\" in path or ":" in path:
+        raise ValueError("a picture lies beside the plan or below it: give its path from there, with /")
+    return path
 
 
 class Model(BaseModel):
@@ -373,6 +386,9 @@ class Run(Model):
     cranking: bool = Field(False, description="Feeds a starter")
     lug_a: Thread | None = Field(None, description="Hole of the lug at a; fits the stud where none is given")
     lug_b: Thread | None = None
+    lug_angle_a: Angle = Field(0, description="Degrees by which the lug at a is bent")
+    lug_angle_b: Angle = 0
+    route: Id | None = Field(None, description="The route it is laid in")
     measured_ohm: Ohm | None = Field(None, description="Of the whole, with both joints; replaces the computed")
     joint_a_ohm: Ohm | None = Field(None, description="Measured, of the joint at a")
     joint_b_ohm: Ohm | None = None
@@ -413,10 +429,70 @@ class Reading(Model):
     """Something measured on the finished system."""
 
     scenario: Id = Field(description="What ran; measuring for everything on")
-    quantity: Literal["volts", "amps"] = "volts"
-    a: Annotated[str, Field(max_length=81)] = Field(description="Terminal, or the conductor of a current")
+    quantity: Literal["volts", "amps", "joint", "celsius"] = Field(
+        "volts",
+        description="volts from a to b; amps through a; joint: volts over the joint at the end b of a; celsius on a",
+    )
+    a: Annotated[str, Field(max_length=81)] = Field(description="Terminal; else a conductor, device or unit")
     b: Annotated[str, Field(max_length=81)] = ""
     value: Annotated[float, Field(allow_inf_nan=False)]
+
+
+EntryKind = Literal["measured", "torque", "trip", "blown", "hot", "change", "capacity", "charge", "note"]
+
+
+class Entry(Model):
+    """One line of the log: something that was done, seen or measured on a day."""
+
+    id: Id
+    on: Day
+    kind: EntryKind = "note"
+    about: Annotated[str, Field(max_length=81)] = Field("", description="Id of a thing, or a terminal")
+    text: Annotated[str, Field(max_length=4000)] = ""
+    value: Annotated[float, Field(allow_inf_nan=False)] | None = Field(
+        None, description="N m of a torque, A of a trip, °C of a hot spot, Ah of a capacity or of a charge"
+    )
+    hours: Annotated[float, Field(gt=0, le=1000)] | None = Field(None, description="How long a charge took")
+    picture: Annotated[str, Field(max_length=300), AfterValidator(_relative)] = Field(
+        "", description="Path from this file's own folder"
+    )
+    readings: tuple[Reading, ...] = Field((), description="Taken that day, of kind measured")
+
+
+class Route(Model):
+    """A way that conductors share: a conduit, a trunking, a clip line."""
+
+    id: Id
+    name: Text = ""
+    inner_mm: Positive | None = Field(None, description="Inner diameter of a conduit; none where it is open")
+
+    @property
+    def title(self) -> str:
+        """Its name, or its id where it has none."""
+        return self.name or self.id
+
+
+class Spot(Model):
+    """Where something stands on a board."""
+
+    of: Id
+    at_mm: tuple[Millimetres, Millimetres] = Field(description="Of its upper left corner, to the right and down")
+    turned: bool = Field(False, description="By a quarter")
+
+
+class Board(Model):
+    """A panel that things are screwed onto."""
+
+    id: Id
+    name: Text = ""
+    width_mm: Positive = 600.0
+    height_mm: Positive = 400.0
+    spots: tuple[Spot, ...] = ()
+
+    @property
+    def title(self) -> str:
+        """Its name, or its id where it has none."""
+        return self.name or self.id
 
 
 class StockPiece(Model):
@@ -458,6 +534,9 @@ class Plan(Model):
         default_factory=dict, description="Own prices of lines of the list of materials, by their key"
     )
     readings: tuple[Reading, ...] = Field((), description="Taken on the finished system")
+    log: tuple[Entry, ...] = Field((), description="What happened since, by its days")
+    routes: tuple[Route, ...] = ()
+    boards: tuple[Board, ...] = ()
     done: tuple[Annotated[str, Field(max_length=120)], ...] = Field((), description="Steps of the work that are ticked")
 
     def __copy__(self) -> "Plan":

@@ -361,11 +361,6 @@ def _work(plan: Plan, scenario: Scenario, known: Bench | None) -> Work:
     def work(task: Task) -> None:
         try:
             b = known or bench(plan, scenario)
-            for k in b.slopes_in_steps():
-                if task.overtaken:
-                    return
-                if k % 50 == 49:
-                    task.report(f"Working out what to expect: {100 * k // b.parameters} %")
         except NoOperatingPoint as error:
             task.report(Measured(plan, scenario, None, (), (), None, str(error)))
             return

@@ -1,0 +1,1 @@
+"""Simulated meters that ship with the program, and the copper that they measure."""
