@@ -4,6 +4,7 @@ import os
 import sys
 import tempfile
 import time
+from functools import partial
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -12,8 +13,12 @@ os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_STATE_HOME"] = home
 
 import numpy as np
 
+from jaunty_copper.commission.model import bench, everything_on
 from jaunty_copper.desktop.app import application
 from jaunty_copper.desktop.window import Window, demo_document
+from jaunty_copper.plan.edits import Edit, change_plan
+from jaunty_copper.plan.model import Entry, Reading
+from jaunty_copper.stand_ins.hidden import AsBuilt, Deviation
 
 HERE = Path(__file__).parent / "screenshots"
 VIEWS = (
@@ -28,7 +33,10 @@ VIEWS = (
     ("curves-dark", "curves", "flow", "dark", "work", "F6", None),
     ("build-cuts-light", "build", "flow", "light", "work", "W21", None),
     ("build-order-dark", "build", "flow", "dark", "work", "W21", None),
-    ("log-light", "log", "flow", "light", "work", "W21", None),
+    ("log-measure-light", "log", "flow", "light", "work", "W21", None),
+    ("log-trends-dark", "log", "flow", "dark", "work", "W21", None),
+    ("log-trips-light", "log", "flow", "light", "work", "F3", None),
+    ("map-read-light", "map", "read", "light", "work", None, None),
     ("map-flow-dark", "map", "flow", "dark", "generator", "W40", "branch_unprotected"),
     ("map-drop-dark", "map", "drop", "dark", None, "INV", None),
 )
@@ -43,19 +51,32 @@ def wait(ms: int) -> None:
         time.sleep(0.005)
 
 
-def _read_a_loose_lug(window: Window) -> None:
-    """Type what meters would read on the demo with 8 milliohm too much at the inverter's cable."""
-    log = window.pages["log"]
-    bench = log.found.bench
-    off = np.zeros(bench.parameters)
-    off[bench.wiring.branch["W21"]] = 0.008
-    lines = ["quantity,a,b,read"]
-    for point, value in zip(bench.points, bench.read(bench.solve(off)), strict=True):
-        lines.append(f"{point.quantity},{point.a},{point.b},{value:.5f}")
-    sheet = Path(home) / "readings.csv"
-    sheet.write_text("\n".join(lines))
-    log.load(sheet)
-    while not log.suspects:
+def _some_months_on(window: Window) -> None:
+    """Let the demo have been measured four times, the inverter's lug loosening, and something have happened since."""
+    wanted, rng = [], np.random.default_rng(4)
+    plan = window.document.plan
+    scenario = everything_on(plan)
+    for day, ohm in (("2026-03-02", 0.0), ("2026-05-18", 0.0004), ("2026-08-09", 0.0012), ("2026-10-30", 0.006)):
+        built = AsBuilt(plan, Deviation("loose lug", "W21", "b", ohm), seed=2)
+        b = bench(plan, scenario)
+        values = [built.value(scenario, p) for p in b.points] + rng.normal(size=len(b.points)) * b.meter
+        readings = tuple(
+            Reading(scenario=scenario.id, quantity=p.quantity, a=p.a, b=p.b, value=round(float(v), 5))
+            for p, v in zip(b.points, values, strict=True)
+        )
+        wanted.append(Entry(id=f"day-{day}", on=day, kind="measured", readings=readings, text="all units rested"))
+    since = (
+        Entry(
+            id="n1", on="2026-03-02", kind="torque", about="W21", value=12.0, text="all studs of the plus bar, marked"
+        ),
+        Entry(id="n2", on="2026-06-21", kind="charge", about="GEN", value=118.0, hours=3.0, text="from 40 %"),
+        Entry(id="n3", on="2026-09-14", kind="hot", about="F2", value=68.0, text="warm to the hand after pressing"),
+        Entry(id="n4", on="2026-10-12", kind="charge", about="GEN", value=96.0, hours=3.0),
+        Entry(id="n5", on="2026-10-28", kind="capacity", about="B3", value=91.0),
+    )
+    last = wanted[-1].readings
+    window.do(Edit("Some months", partial(change_plan, log=(*wanted, *since), readings=last)))
+    while window.picture is None or window.picture.plan is not window.document.plan:
         wait(20)
 
 
@@ -71,6 +92,8 @@ def main() -> None:
         window.show()
         while window.picture is None:
             wait(20)
+        if page == "log" or lens == "read":
+            _some_months_on(window)
         window.set_lens(lens)
         window.set_scenario(scenario)
         if selected:
@@ -86,10 +109,17 @@ def main() -> None:
             wait(20)
         while page == "build" and window.pages["build"].shop is None:
             wait(20)
-        while page == "log" and window.pages["log"].found is None:
-            wait(20)
         if page == "log":
-            _read_a_loose_lug(window)
+            log = window.pages["log"]
+            while not log.measure.suspects:
+                wait(20)
+            log.show_section(name.split("-")[1])
+            log.select(selected)
+            log.trips.ask()
+            while log.trends.isVisible() and log.trends.found is None:
+                wait(20)
+        while lens == "read" and not window.picture.read:
+            wait(20)
         if page == "build":
             window.pages["build"].select(selected)
             window.pages["build"].show_section(name.split("-")[1])

@@ -2,31 +2,38 @@
 
 import csv
 import io
+from functools import partial
 
 import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 
+from jaunty_copper.commission.meter import take
+from jaunty_copper.commission.model import Place, Point, bench, everything_on
+from jaunty_copper.desktop.log import measure
+from jaunty_copper.desktop.log.said import number
+from jaunty_copper.plan.edits import Edit, change_plan
 from jaunty_copper.plan.model import Plan
+from jaunty_copper.stand_ins.hidden import AsBuilt, Deviation
+from jaunty_copper.stand_ins.practice import PracticeBench, hide
 from tests.build import fused
 from tests.desktop.conftest import settled
 
 LEFT = Qt.MouseButton.LeftButton
 
 
-def ready(page):
-    f = page.found
-    return f is not None and f.plan is page.picture.plan and f.scenario == page.scenario
+def ready(pane):
+    return pane.ready and pane.found.taken == pane.taken() and pane.found.more == pane.more
 
 
 @pytest.fixture
 def log(open_window, qtbot):
     window = open_window(fused())
     qtbot.mouseClick(window.rail_buttons["log"], LEFT)
-    page = window.pages["log"]
-    qtbot.waitUntil(lambda: ready(page), timeout=20000)
-    page.window_ = window
-    return page
+    pane = window.pages["log"].measure
+    qtbot.waitUntil(lambda: ready(pane), timeout=20000)
+    pane.window_ = window
+    return pane
 
 
 def sheet_with(page, tmp_path, place=None, more=0.0):
@@ -34,7 +41,7 @@ def sheet_with(page, tmp_path, place=None, more=0.0):
     b = page.found.bench
     off = np.zeros(b.parameters)
     if place is not None:
-        off[b.wiring.branch[place]] = more
+        off[b.at[Place(b.wiring.branch[place], place)]] = more
     path = tmp_path / "read.csv"
     page.save(path)
     rows = list(csv.DictReader(io.StringIO(path.read_text("utf-8"))))
@@ -48,11 +55,11 @@ def sheet_with(page, tmp_path, place=None, more=0.0):
 
 
 def test_it_tells_what_to_expect_at_every_conductor(log):
-    assert log.head.text().endswith("readings taken")
+    assert log.window_.pages["log"].head.text().endswith("readings taken")
     texts = [log.table.data(log.table.index(k, 0)) for k in range(log.table.rowCount())]
     assert sum(t.startswith("drop over") for t in texts) == len(log.found.plan.runs)
     assert "voltage of B" in "".join(texts)
-    log.few.setChecked(True)
+    log.shown.setCurrentIndex(1)
     assert log.table.rowCount() == len(log.found.fewest) < len(texts)
 
 
@@ -96,7 +103,7 @@ def test_a_sound_system_is_as_planned_and_a_bad_file_is_told(log, qtbot, tmp_pat
     path = sheet_with(log, tmp_path)
     log.load(path)
     settled(window, qtbot)
-    qtbot.waitUntil(lambda: ready(log) and not np.isnan(log.found.diagnosis.p), timeout=20000)
+    qtbot.waitUntil(lambda: ready(log) and bool(log.found.taken), timeout=20000)
     assert not log.suspects
     assert not log.found.diagnosis.alarm
     path.write_text("quantity,a,b,read\nvolts,no.where,x.y,1\n")
@@ -110,6 +117,199 @@ def test_a_plan_with_nothing_to_measure_says_so(open_window, qtbot):
     window = open_window(Plan())
     window.show_page("log")
     page = window.pages["log"]
-    qtbot.waitUntil(lambda: ready(page), timeout=20000)
-    assert page.table.rowCount() == 0
+    qtbot.waitUntil(lambda: ready(page.measure), timeout=20000)
+    assert page.measure.table.rowCount() == 0
     assert not page.grab().isNull()
+
+
+# Meters and practice
+
+
+def demo_log(open_window, qtbot):
+    window = open_window()
+    window.show_page("log")
+    pane = window.pages["log"].measure
+    qtbot.waitUntil(lambda: ready(pane), timeout=20000)
+    return window, pane
+
+
+def test_a_practice_bench_hides_a_fault_that_its_meters_find(open_window, qtbot):
+    window, pane = demo_log(open_window, qtbot)
+    before = window.document.plan
+    seed = next(s for s in range(200) if hide(before, s).kind == "loose lug")
+    pane.practise(seed)
+    assert pane.meter.text() == pane.practice.address("volts")
+    assert pane.note.text().startswith("Practice bench")
+    qtbot.waitUntil(lambda: ready(pane), timeout=20000)
+    pane.view.setCurrentIndex(pane.table.index(3, 5))
+    qtbot.mouseClick(pane.take_button, LEFT)
+    qtbot.waitUntil(lambda: len(pane.taken()) == 1 and ready(pane), timeout=20000)
+    assert pane.view.currentIndex().row() == 4
+    hidden = pane.practice.deviation
+    for k in range(pane.what.count()):
+        pane.what.setCurrentIndex(k)
+        pane._chosen(k)
+        qtbot.waitUntil(lambda: ready(pane), timeout=20000)
+        qtbot.mouseClick(pane.all_button, LEFT)
+        qtbot.waitUntil(lambda: pane.all_button.isEnabled() and ready(pane), timeout=60000)
+        if pane.found.diagnosis.alarm:
+            break
+    assert pane.found.diagnosis.suspects[0].covers(hidden.owner)
+    qtbot.mouseClick(pane.reveal_button, LEFT)
+    assert hidden.words(before) in pane.note.text()
+    assert window.map.selected == hidden.owner
+    assert window.document.plan is before
+    qtbot.mouseClick(pane.practice_button, LEFT)
+    assert pane.practice is None
+    assert pane.taken() == {}
+    assert pane.meter.text() == ""
+
+
+def test_a_reading_from_a_meter_goes_into_the_plan_and_a_silent_one_loses_nothing(open_window, qtbot, monkeypatch):
+    window, pane = demo_log(open_window, qtbot)
+    bench, silent = (
+        PracticeBench(window.document.plan, None),
+        PracticeBench(window.document.plan, None, manner="silent"),
+    )
+    monkeypatch.setattr("jaunty_copper.commission.meter.TIMEOUT_S", 0.3)
+    monkeypatch.setattr(measure, "take", partial(take, timeout_s=0.3))
+    try:
+        pane.take()
+        assert "address of the meter first" in pane.note.text()
+        pane.meter.setText(bench.address("volts"))
+        qtbot.mouseClick(pane.take_button, LEFT)
+        qtbot.waitUntil(lambda: len(window.document.plan.readings) == 1, timeout=20000)
+        settled(window, qtbot)
+        qtbot.waitUntil(lambda: ready(pane), timeout=20000)
+        pane.meter.setText(silent.address("volts"))
+        pane.take()
+        qtbot.waitUntil(lambda: "no reply within" in pane.note.text(), timeout=20000)
+        assert "lost" in pane.note.text()
+        assert len(window.document.plan.readings) == 1
+        assert pane.take_button.isEnabled()
+    finally:
+        bench.close()
+        silent.close()
+
+
+def test_more_points_at_a_place_and_the_next_reading_are_a_click_away(open_window, qtbot):
+    window, pane = demo_log(open_window, qtbot)
+    pane.select("W21")
+    pane._more_here()
+    qtbot.waitUntil(lambda: ready(pane), timeout=20000)
+    kinds = {r.expected.point.quantity for r in pane.table.rows}
+    assert kinds == {"volts", "amps", "joint", "celsius"}
+    built = AsBuilt(window.document.plan, Deviation("loose lug", "W21", "a", 0.01), seed=1)
+    usual = pane.found.bench.points[: pane.found.usual]
+    readings = [
+        {"scenario": "measuring", "quantity": p.quantity, "a": p.a, "b": p.b, "value": built.value(pane.scenario, p)}
+        for p in usual
+    ]
+    window.do(Edit("read", partial(change_plan, readings=readings)))
+    settled(window, qtbot)
+    qtbot.waitUntil(lambda: ready(pane) and bool(pane.suspects), timeout=20000)
+    assert pane.next_button is not None
+    qtbot.mouseClick(pane.next_button, LEFT)
+    row = pane.table.rows[pane.view.currentIndex().row()]
+    assert row.expected.point == Point("joint", "W21", "a")
+    window.set_lens("read")
+    window.show_page("map")
+    qtbot.waitUntil(lambda: "W21" in window.picture.read, timeout=20000)
+    assert window.picture.read["W21"].times > 5.0
+    assert not window.map.grab().isNull()
+
+
+@pytest.mark.parametrize(
+    ("typed", "value"),
+    [("25 mV", 0.025), ("0,5", 0.5), ("−3 mV", -0.003), ("71 °C", 71.0), ("12.5 A", 12.5), ("x", None), ("inf", None)],
+)
+def test_what_is_typed_may_carry_its_unit(typed, value):
+    assert number(typed) == (pytest.approx(value) if value is not None else None)
+
+
+# Journal, trends, trips
+
+
+def test_the_journal_takes_entries_and_tells_what_is_wrong(open_window, qtbot, tmp_path):
+    window = open_window()
+    window.show_page("log")
+    page = window.pages["log"]
+    page.show_section("journal")
+    j = page.journal
+    j.day.setText("2026-03-01")
+    j.kind.setCurrentIndex(j.kind.findData("charge"))
+    j.about.setEditText("GEN")
+    j.value.setText("96,5")
+    j.hours.setText("3")
+    j.add()
+    settled(window, qtbot)
+    (entry,) = window.document.plan.log
+    assert (entry.kind, entry.about, entry.value, entry.hours) == ("charge", "GEN", 96.5, 3.0)
+    assert j.table.data(j.table.index(0, 3)) == "96.5 Ah in 3 h"
+    j.add()
+    assert "Write what was done" in j.note.text()
+    j.value.setText("much")
+    j.add()
+    assert "no number" in j.note.text()
+    j.value.clear()
+    j.text.setPlainText("seen")
+    j.day.setText("yesterday")
+    j.add()
+    assert j.note.text().startswith("Not added")
+    j.choose_picture(tmp_path / "x.png")
+    assert "Save the plan first" in j.note.text()
+    j.folder = tmp_path
+    j.choose_picture(tmp_path / "pictures" / "x.png")
+    assert j.picture_path.text() == "pictures/x.png"
+    j.choose_picture(tmp_path.parent / "x.png")
+    assert "or below first" in j.note.text()
+    j.view.setCurrentIndex(j.table.index(0, 0))
+    j._remove()
+    assert window.document.plan.log == ()
+    window.document.undo()
+    assert window.document.plan.log == (entry,)
+
+
+def test_days_in_the_log_make_a_trend_and_a_comparison(open_window, qtbot):
+    plan = fused()
+    scenario = everything_on(plan)
+    log = []
+    for day, ohm in (("2026-01-01", 0.0), ("2026-06-01", 0.004)):
+        built = AsBuilt(plan, Deviation("loose lug", "W5", "a", ohm), seed=1)
+        points = bench(plan, scenario).points
+        readings = [
+            {"scenario": "measuring", "quantity": p.quantity, "a": p.a, "b": p.b, "value": built.value(scenario, p)}
+            for p in points
+        ]
+        log.append({"id": f"d-{day}", "on": day, "kind": "measured", "readings": readings})
+    window = open_window(change_plan(plan, log=log))
+    window.show_page("log")
+    page = window.pages["log"]
+    page.select("W5")
+    page.show_section("trends")
+    t = page.trends
+    qtbot.waitUntil(lambda: t.found is not None and t.found[1] == "W5", timeout=20000)
+    first, last = t.found[4]
+    assert last.ohm - first.ohm == pytest.approx(0.004, rel=0.1)
+    assert t.found[5].suspects[0].owner == "W5"
+    assert "2026-06-01" in t.note.text()
+    window.set_look("dark")
+    assert not page.grab().isNull()
+
+
+def test_why_a_device_opened_is_told_and_kept(open_window, qtbot):
+    window = open_window()
+    window.show_page("log")
+    page = window.pages["log"]
+    page.show_section("trips")
+    page.select("K4")
+    trips = page.trips
+    trips.amps.setText("80")
+    qtbot.mouseClick(trips.ask_button, LEFT)
+    assert trips.found[0].cause == "overload"
+    trips.air.setText("hot")
+    trips.ask()
+    assert "no number" in trips.note.text()
+    qtbot.mouseClick(trips.keep, LEFT)
+    (entry,) = window.document.plan.log
+    assert (entry.kind, entry.about, entry.value) == ("trip", "K4", 80.0)

@@ -567,10 +567,13 @@ def fewest(bench: Bench) -> tuple[list[int], list[str]]:
     left = runs & shows.any(axis=0)
     blind = list(dict.fromkeys(bench.places[k].owner for k in np.flatnonzero(runs & ~left)))
     chosen: list[int] = []
+    count = (shows & left).sum(axis=1)
     while left.any():
-        best = int(np.argmax((shows & left).sum(axis=1)))
+        best = int(np.argmax(count))
         chosen.append(best)
-        left &= ~shows[best]
+        new = np.flatnonzero(shows[best] & left)
+        count -= shows[:, new].sum(axis=1)
+        left[new] = False
     return chosen, blind
 
 

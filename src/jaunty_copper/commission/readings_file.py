@@ -1,11 +1,12 @@
 """Readings in a CSV file, as the expected ones are written."""
 
 import csv
+from collections.abc import Mapping
 from io import StringIO
 
 import numpy as np
 
-from jaunty_copper.commission.model import Bench
+from jaunty_copper.commission.model import Bench, Point
 from jaunty_copper.physics.copper import Floats
 
 COLUMNS = ("quantity", "a", "b", "expected", "tolerance", "read")
@@ -15,7 +16,9 @@ class ReadingsError(ValueError):
     """A file of readings that cannot be used; says which line and why."""
 
 
-def write_readings(bench: Bench, rows: tuple[int, ...] | None = None) -> str:
+def write_readings(
+    bench: Bench, rows: tuple[int, ...] | None = None, taken: Mapping[Point, float] | None = None
+) -> str:
     """Points with what to expect and an empty column to fill in.
 
     Parameters
@@ -24,6 +27,8 @@ def write_readings(bench: Bench, rows: tuple[int, ...] | None = None) -> str:
         What is measured on.
     rows : tuple of int, optional
         Which points; all where none are given.
+    taken : mapping, optional
+        What was read already.
     """
     out = StringIO()
     writer = csv.writer(out, lineterminator="\n")
@@ -31,7 +36,8 @@ def write_readings(bench: Bench, rows: tuple[int, ...] | None = None) -> str:
     expected = bench.expected()
     for k in rows if rows is not None else range(len(expected)):
         e = expected[k]
-        writer.writerow([*e.point, f"{e.value:.6g}", f"{e.tolerance:.2g}", ""])
+        read = f"{taken[e.point]:.6g}" if taken is not None and e.point in taken else ""
+        writer.writerow([*e.point, f"{e.value:.6g}", f"{e.tolerance:.2g}", read])
     return out.getvalue()
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from math import isfinite, nan
 from typing import TYPE_CHECKING, NamedTuple
@@ -42,6 +42,20 @@ class EquipmentReading(NamedTuple):
     mode: str
 
 
+class Read(NamedTuple):
+    """What was expected somewhere, how closely, and what was read there, in volts, amperes or degrees."""
+
+    expected: float
+    tolerance: float
+    value: float
+    unit: str
+
+    @property
+    def times(self) -> float:
+        """By how many tolerances it is off."""
+        return abs(self.value - self.expected) / max(self.tolerance, 1e-12)
+
+
 @dataclass(frozen=True)
 class Picture:
     """Everything the window shows, made in one go from one plan."""
@@ -51,6 +65,7 @@ class Picture:
     study: Study | None = None
     case: Case | None = None
     findings: tuple[Finding, ...] = ()
+    read: dict[str, Read] = field(default_factory=dict)
 
     @cached_property
     def worst_at(self) -> dict[str, Severity]:

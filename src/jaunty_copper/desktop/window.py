@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -51,6 +52,7 @@ if TYPE_CHECKING:
     from jaunty_copper.desktop.curves.page import CurvesPage
     from jaunty_copper.desktop.findings import Findings
     from jaunty_copper.desktop.inspector import Inspector
+    from jaunty_copper.desktop.log.measured import Measured
     from jaunty_copper.desktop.log.page import LogPage
     from jaunty_copper.desktop.needs.page import NeedsPage
     from jaunty_copper.desktop.side import Side
@@ -214,24 +216,47 @@ class Window(DocumentWindow):
             self.stack.setCurrentIndex(0)
             self.map.setFocus()
             return
-        if name not in self.pages:
-            page = _make_page(name)
-            page.wanted.connect(self.do)
-            page.picked.connect(self._picked_on_page)
-            if name == "needs":
-                page.scenario_wanted.connect(self.new_scenario)  # type: ignore[union-attr]
-            if name == "curves":
-                page.protect_wanted.connect(self.protect)  # type: ignore[union-attr]
-            page.set_palette(self.palette_)
-            page.set_units(self.units)
-            self.pages[name] = page
-            self.stack.addWidget(page)
-        page = self.pages[name]
+        page = self._page(name)
         self.stack.setCurrentWidget(page)
         page.setFocus()
         if self.picture is not None:
             page.show_picture(self.picture, self._scenario)
         page.select(self.map.selected)
+
+    def _page(self, name: str) -> BankPage | NeedsPage | CurvesPage | BuildPage | LogPage:
+        """A page, made when it is first asked for."""
+        if name not in self.pages:
+            made = _make_page(name)
+            made.wanted.connect(self.do)
+            made.picked.connect(self._picked_on_page)
+            if name == "needs":
+                made.scenario_wanted.connect(self.new_scenario)  # type: ignore[union-attr]
+            if name == "curves":
+                made.protect_wanted.connect(self.protect)  # type: ignore[union-attr]
+            if name == "log":
+                made.measured.connect(self._measured)  # type: ignore[union-attr]
+            made.set_palette(self.palette_)
+            made.set_units(self.units)
+            self.pages[name] = made
+            self.stack.addWidget(made)
+        page = self.pages[name]
+        if name == "log":
+            path = self.document.path
+            page.journal.folder = path.parent if path is not None else None  # type: ignore[union-attr]
+        return page
+
+    def _measured(self, found: Measured) -> None:
+        """Readings were weighed: show them on the map."""
+        if self.picture is not None and found.plan is self.picture.plan:
+            self.picture = replace(self.picture, read=found.over)
+            self.map.set_picture(self.picture)
+
+    def _weigh_readings(self) -> None:
+        """Let the Log page work out what to expect, for the lens that shows it."""
+        if self.picture is not None and self.map.look.lens.id == "read":
+            page = self._page("log")
+            page.show_picture(self.picture, self._scenario)
+            page.measure.refresh()  # type: ignore[union-attr]
 
     def _picked_on_page(self, id_: str) -> None:
         self.map.select(id_ or None, show=True)
@@ -439,6 +464,7 @@ class Window(DocumentWindow):
             self._side.show_picture(picture)
         self.strip.update()
         self._show_on_page()
+        self._weigh_readings()
 
     def _show_on_page(self) -> None:
         """Bring the page that is looked at up to date; the others follow when gone to."""
@@ -476,6 +502,7 @@ class Window(DocumentWindow):
             if lens.id == lens_id:
                 self.lens_buttons.button(k).setChecked(True)
         self.map.set_lens(lens_id)
+        self._weigh_readings()
 
     def set_scenario(self, scenario: str | None) -> None:
         """Look at another scenario, or the worst of all."""

@@ -496,6 +496,11 @@ def log_entry(plan: Plan, kind: str, on: str, **fields: Any) -> Plan:
     return change_plan(plan, log=(*plan.log, entry))
 
 
+def remove_entry(plan: Plan, id_: str) -> Plan:
+    """Take a line out of the log."""
+    return change_plan(plan, log=tuple(e for e in plan.log if e.id != id_))
+
+
 def log_readings(plan: Plan, on: str, text: str = "") -> Plan:
     """Put the readings that stand in the plan into the log as those of a day.
 

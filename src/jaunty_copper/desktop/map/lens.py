@@ -195,6 +195,40 @@ def _guard_equipment(picture: Picture, e: Equipment, _: str | None) -> str:
     return f"behind {' + '.join(found[1])}" if isfinite(found[0]) and found[1] else "nothing guards it"
 
 
+# Read: what was measured, beside what was expected
+
+
+def _read_tone(picture: Picture, run: Run, _: str | None) -> float:
+    """By how far a reading is off; nan where none was taken."""
+    read = picture.read.get(run.id)
+    return nan if read is None else min(read.times / 5.0, 1.0) if read.times < 5.0 else 1.5
+
+
+def _said(picture: Picture, id_: str) -> str:
+    read = picture.read.get(id_)
+    if read is None:
+        return ""
+    spell = words.drop if read.unit == "V" and abs(read.expected) < 5.0 else (lambda v: f"{v:.4g} {read.unit}")
+    return f"{spell(read.value)} for {spell(read.expected)}"
+
+
+def _read_run(picture: Picture, run: Run, _: str | None, __: Units) -> str:
+    return _said(picture, run.id)
+
+
+def _read_at(picture: Picture, id_: str, _: str | None) -> str:
+    """A device has little room: what was read, and a mark where it is off."""
+    read = picture.read.get(id_)
+    if read is None:
+        return ""
+    mark = "" if read.times <= 1.0 else "▲ " if read.times <= 5.0 else "▲▲ "
+    return f"{mark}{words.drop(read.value) if read.unit == 'V' else f'{read.value:.3g} {read.unit}'}"
+
+
+def _read_equipment(picture: Picture, e: Equipment, _: str | None) -> str:
+    return _said(picture, e.id) or ("" if picture.read else "nothing read yet")
+
+
 LENSES = (
     Lens("flow", "Flow", "Current everywhere; tone by the share of ampacity used", _used, _size, _through, _flow, _volts_at),
     Lens(
@@ -208,5 +242,9 @@ LENSES = (
     Lens(
         "guard", "Guard", "Which device limits the current in each conductor; hatched where nothing does",
         _guard_tone, _guard_run, _guard_part, _guard_equipment, _nothing,
+    ),
+    Lens(
+        "read", "Read", "What was measured, beside what was expected; the larger the mark, the further off",
+        _read_tone, _read_run, _read_at, _read_equipment, _nothing,
     ),
 )  # fmt: skip

@@ -174,10 +174,30 @@ class MapPainter:
             self._hatch(path, width)
         if run is not None:
             self._arrows(r, run.id, width, color)
+            if self.look.lens.id == "read":
+                self._read_mark(r)
+                return
             worst = self.picture.worst_at.get(run.id)
             if worst is not None:
                 x, y = r.point(0.5)
                 badge(self.p, self.c, worst, x, y)
+
+    def _read_mark(self, r: Ribbon) -> None:
+        """A disc where a reading is as expected; a triangle that grows with how far it is off."""
+        read = self.picture.read.get(r.run)
+        if read is None:
+            return
+        x, y = r.point(0.5)
+        self.p.setPen(QPen(QColor(self.c.sheet), 1.5))
+        if read.times <= 1.0:
+            self.p.setBrush(QColor(self.c.good))
+            self.p.drawEllipse(QPointF(x, y), 5.0, 5.0)
+            return
+        size = 7.0 if read.times <= 2.0 else 10.0 if read.times <= 5.0 else 15.0
+        self.p.setBrush(QColor(self.c.over))
+        self.p.drawPolygon(
+            QPolygonF([QPointF(x, y - size), QPointF(x + size, y + 0.8 * size), QPointF(x - size, y + 0.8 * size)])
+        )
 
     def _hatch(self, path: QPainterPath, width: float) -> None:
         """Beyond its limit: bars across in the colour of stop."""
@@ -222,7 +242,12 @@ class MapPainter:
             chosen = self.look.selected == r.run
             if room < (58.0 if r.row is not None else 92.0) and not chosen:
                 continue
-            if r.side == "minus" and self.look.lens.id in ("flow", "short") and not chosen and r.row is not None:
+            if (
+                r.side == "minus"
+                and self.look.lens.id in ("flow", "short", "read")
+                and not chosen
+                and r.row is not None
+            ):
                 continue
             run = self.picture.plan.run_by_id.get(r.run)
             if run is None:

@@ -1,0 +1,87 @@
+"""Readings in words: how they are typed, shown and marked."""
+
+from math import isfinite
+from typing import NamedTuple
+
+from jaunty_copper.commission.charging import LONGEST_H
+from jaunty_copper.commission.diagnose import Diagnosis
+from jaunty_copper.commission.model import Expected, Point
+
+
+class Row(NamedTuple):
+    """One point with what was read there, and the current it goes with."""
+
+    expected: Expected
+    read: float | None
+    amps: float
+
+
+def number(text: str) -> float | None:
+    """What was typed, in volts, amperes or degrees: 25 mV, 0.025, 71 °C; None where it is no number."""
+    cell, factor = text.strip().replace(",", ".").replace("−", "-"), 1.0
+    for unit in ("V", "A", "°C", "C"):
+        cell = cell.removesuffix(unit).strip()
+    if cell.endswith("m"):
+        cell, factor = cell[:-1].strip(), 1e-3
+    try:
+        value = float(cell) * factor
+    except ValueError:
+        return None
+    return value if isfinite(value) else None
+
+
+def told(p: Point, value: float) -> str:
+    """A value in the unit of its point."""
+    if p.quantity == "celsius":
+        return f"{value:.0f} °C"
+    if p.quantity == "amps":
+        return f"{value:.2f} A" if abs(value) < 20.0 else f"{value:.1f} A"
+    return f"{value:.3f} V" if abs(value) >= 1.0 else f"{1e3 * value:.1f} mV"
+
+
+def off_by(row: Row) -> str:
+    """How far off a reading is: by a mark that grows, and in figures."""
+    if row.read is None:
+        return ""
+    e = row.expected
+    off = row.read - e.value
+    return f"{mark(off, e.tolerance)} {'+' if off >= 0 else '−'}{told(e.point, abs(off))}"
+
+
+def mark(off: float, tolerance: float) -> str:
+    """A mark that grows with the deviation."""
+    times = abs(off) / max(tolerance, 1e-12)
+    return "✓" if times <= 1.0 else "▲" if times <= 2.0 else "▲▲" if times <= 5.0 else "▲▲▲"
+
+
+def hours(value: float) -> str:
+    """Hours of charging, as far as they were followed."""
+    return f"{value:.1f} h" if isfinite(value) else f"more than {LONGEST_H:g} h"
+
+
+def to(row: Row) -> str:
+    """Where the other probe goes."""
+    p = row.expected.point
+    return {"volts": p.b, "joint": f"joint {p.b}"}.get(p.quantity, "")
+
+
+def ohms(row: Row) -> str:
+    """Resistance by volts and amperes, where both are known and it is a drop."""
+    """Resistance by volts and amperes, where both are known and it is a drop."""
+    p = row.expected.point
+    if (
+        row.read is None
+        or p.quantity not in ("volts", "joint")
+        or not isfinite(row.amps)
+        or abs(row.amps) < 0.1
+        or abs(row.read) > 5.0
+    ):
+        return ""
+    milli = 1e3 * abs(row.read / row.amps)
+    return f"{milli:.2f} mΩ" if milli < 10.0 else f"{milli:.0f} mΩ"
+
+
+def chance(d: Diagnosis) -> str:
+    """The chi-square test, before and after the likeliest explanation."""
+    words = f"Chi-square {d.chi_square:.0f} of {d.readings} readings; chance gives as much in {100 * d.p:.2g} of 100 sound systems"
+    return words + (f", and {100 * d.left_p:.2g} of 100 once this is taken for true." if d.alarm else ".")
