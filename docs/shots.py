@@ -32,6 +32,7 @@ VIEWS = (
     ("curves-light", "curves", "flow", "light", "work", "F2", None),
     ("curves-dark", "curves", "flow", "dark", "work", "F6", None),
     ("build-cuts-light", "build", "flow", "light", "work", "W21", None),
+    ("build-board-light", "build", "flow", "light", "work", "Q1", None),
     ("build-order-dark", "build", "flow", "dark", "work", "W21", None),
     ("log-measure-light", "log", "flow", "light", "work", "W21", None),
     ("log-trends-dark", "log", "flow", "dark", "work", "W21", None),

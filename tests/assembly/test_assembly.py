@@ -1,7 +1,5 @@
 """Cuts, packing, materials and order agree with the plan to the last cable."""
 
-import csv
-import io
 from collections import Counter
 from itertools import combinations
 
@@ -13,7 +11,6 @@ from jaunty_copper.assembly.cuts import ALLOWANCE_M, ALLOWANCE_SHARE, cuts_of
 from jaunty_copper.assembly.materials import workshop_of
 from jaunty_copper.assembly.order import steps_of, torque
 from jaunty_copper.assembly.packing import EXACT_UP_TO, KERF_M, TooLong, pack
-from jaunty_copper.export.tables import TABLES, as_csv, cuts_csv
 from jaunty_copper.parts.price_file import PriceError, read_prices
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example, names
@@ -243,21 +240,3 @@ def test_torques_by_thread_and_material():
     assert torque("M8") < torque("M8", "steel")
     with pytest.raises(KeyError):
         torque("M9")
-
-
-# Tables
-
-
-def test_cells_that_begin_like_a_formula_are_words():
-    text = as_csv(("a", "b"), [("=1+1", -2.5), ("@x", None), ("plain", float("inf"))])
-    assert text == "a,b\n'=1+1,-2.5\n'@x,\nplain,\n"
-
-
-def test_every_table_has_the_plans_figures():
-    shop = workshop_of(wire(DEMO))
-    rows = list(csv.DictReader(io.StringIO(cuts_csv(shop))))
-    assert sum(float(r["cut_m"]) for r in rows) == pytest.approx(sum(c.length_m for c in shop.cuts))
-    for name, table in TABLES.items():
-        lines = table(shop).splitlines()
-        assert len(lines) > 10, name
-    assert len(TABLES["labels"](shop).splitlines()) == 1 + 2 * len(shop.cuts)

@@ -3,6 +3,7 @@
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLabel
 
 from jaunty_copper.plan.model import Plan
 from tests.build import fused
@@ -117,3 +118,125 @@ def test_every_plan_can_be_built(open_window, qtbot, plan):
         assert not page.grab().isNull()
     window.switch_look()
     window.switch_units()
+
+
+# Studs, conduits, boards
+
+
+def up_to_date(build, window, qtbot):
+    settled(window, qtbot)
+    qtbot.waitUntil(lambda: ready(build), timeout=10000)
+
+
+def test_torques_and_material_are_edits(build, window, qtbot):
+    build.show_section("terminals")
+    row = next(k for k, s in enumerate(build.studs.table.rows) if s.ref == "M24.s9")
+    assert build.studs.table.data(build.studs.table.index(row, 3)).startswith("W122")
+    build.studs.table.setData(build.studs.table.index(row, 4), "11,5 N m")
+    assert window.document.plan.torques == {"M8:brass": 11.5}
+    up_to_date(build, window, qtbot)
+    assert build.studs.table.data(build.studs.table.index(row, 4)) == "11.5"
+    build.studs.table.setData(build.studs.table.index(row, 4), "tight")
+    build.studs.table.setData(build.studs.table.index(row, 4), "-3")
+    assert window.document.plan.torques == {"M8:brass": 11.5}
+    build.studs.table.setData(build.studs.table.index(row, 4), "")
+    assert window.document.plan.torques == {}
+    build.studs.material.setCurrentIndex(1)
+    build.studs._material(1)
+    assert window.document.plan.stud_material == "steel"
+
+
+def test_conductors_are_laid_in_conduits(build, window, qtbot):
+    build.show_section("conduits")
+    build.routes._new()
+    up_to_date(build, window, qtbot)
+    build.routes.view.setCurrentIndex(build.routes.table.index(1, 0))
+    build.select("W21")
+    build.routes._lay()
+    assert window.document.plan.run_by_id["W21"].route == "conduit1"
+    up_to_date(build, window, qtbot)
+    assert build.routes.table.rows[1].runs == ("W21",)
+    build.routes.table.setData(build.routes.table.index(1, 1), "10 mm")
+    up_to_date(build, window, qtbot)
+    assert build.routes.table.data(build.routes.table.index(1, 3)).startswith("▲")
+    assert any(f.rule == "conduit_fill" for f in window.picture.findings)
+    build.routes._lay()
+    assert window.document.plan.run_by_id["W21"].route is None
+
+
+def test_a_part_is_dragged_turned_and_taken_off_its_board(build, window, qtbot):
+    build.show_section("board")
+    pane, view = build.boards, build.boards.view
+    qtbot.waitUntil(lambda: view.board is not None and view.width() > 300, timeout=5000)
+    q = next(t for t in view.things() if t.thing.id == "Q1")
+    scale = view._scale
+    start = QPoint(round(14 + (q.x + q.w / 2) * scale), round(14 + (q.y + q.h / 2) * scale))
+    by = QPoint(round(60 * scale), round(30 * scale))
+    QTest.mousePress(view, LEFT, pos=start)
+    QTest.mouseMove(view, start + by)
+    QTest.mouseRelease(view, LEFT, pos=start + by)
+
+    def spot():
+        return next(s for s in window.document.plan.boards[0].spots if s.of == "Q1")
+
+    assert spot().at_mm == (q.x + 60.0, q.y + 30.0)
+    assert window.map.selected == "Q1"
+    up_to_date(build, window, qtbot)
+    qtbot.keyClick(view, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    assert spot().at_mm[0] == q.x + 110.0
+    up_to_date(build, window, qtbot)
+    qtbot.keyClick(view, Qt.Key.Key_R)
+    assert spot().turned
+    up_to_date(build, window, qtbot)
+    assert not view.grab().isNull()
+    qtbot.keyClick(view, Qt.Key.Key_Delete)
+    assert all(s.of != "Q1" for s in window.document.plan.boards[0].spots)
+    up_to_date(build, window, qtbot)
+    pane.off.setCurrentIndex(pane.off.findData("Q1"))
+    pane._put()
+    up_to_date(build, window, qtbot)
+    assert spot().at_mm[0] == 10.0
+    pane.width_field.setText("300")
+    pane._size()
+    up_to_date(build, window, qtbot)
+    assert any("over the edge" in t.words for t in pane.table.rows)
+    pane.width_field.setText("wide")
+    pane._size()
+    assert pane.width_field.text() == "300"
+    pane._new()
+    assert len(window.document.plan.boards) == 2
+
+
+def test_a_first_board_has_everything_on_it(open_window, qtbot):
+    window = open_window(fused())
+    window.show_page("build")
+    page = window.pages["build"]
+    qtbot.waitUntil(lambda: ready(page), timeout=10000)
+    page.show_section("board")
+    page.boards._new()
+    (board,) = window.document.plan.boards
+    assert {s.of for s in board.spots} >= {"P", "F0"}
+
+
+def test_what_is_shown_is_saved_in_its_own_form(build, tmp_path):
+    for section, file, begins in (
+        ("terminals", "t.csv", b"terminal,"), ("materials", "m.xlsx", b"PK"), ("board", "b.svg", b"<svg"),
+    ):  # fmt: skip
+        build.show_section(section)
+        build.save(tmp_path / file)
+        assert (tmp_path / file).read_bytes().startswith(begins)
+    build.save(tmp_path / "no" / "where.svg")
+    assert build.note.text().startswith("Not saved")
+
+
+@pytest.mark.parametrize(
+    ("name", "begins"), [("report", b"%PDF"), ("labels", b"%PDF"), ("tables", b"PK"), ("map", b"<svg")]
+)
+def test_documents_are_written_from_the_menu(window, qtbot, tmp_path, name, begins):
+    path = tmp_path / name
+    window.export(name, path)
+    qtbot.waitUntil(path.exists, timeout=30000)
+    assert path.read_bytes().startswith(begins)
+    qtbot.waitUntil(lambda: "Written to" in window.notice.findChild(QLabel).text(), timeout=10000)
+    window.export(name, tmp_path / "no" / "where")
+    qtbot.waitUntil(lambda: "Not written" in window.notice.findChild(QLabel).text(), timeout=30000)

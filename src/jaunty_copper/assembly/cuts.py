@@ -31,6 +31,8 @@ class End(NamedTuple):
         Hole of its lug; None where it takes no ring: a clamp, a blade holder, a lead.
     sleeve_mm : float or None
         Inner diameter of its sleeve before shrinking; None where no common one fits.
+    angle : int
+        Degrees by which its lug is bent.
     words : str
         What it is, for a person at the bench.
     """
@@ -38,6 +40,7 @@ class End(NamedTuple):
     ref: str
     thread: Thread | None
     sleeve_mm: float | None
+    angle: int
     words: str
 
 
@@ -88,7 +91,7 @@ def cuts_of(wiring: Wiring) -> tuple[Cut, ...]:
     for r in runs:
         group = equal.get(r.id, ())
         length = max((own[x] for x in group), default=own[r.id])
-        a, b = _end(wiring, r, r.a, r.lug_a), _end(wiring, r, r.b, r.lug_b)
+        a, b = _end(wiring, r, r.a, r.lug_a, r.lug_angle_a), _end(wiring, r, r.b, r.lug_b, r.lug_angle_b)
         titles = [plan.by_id[split_ref(ref)[0]].title for ref in (r.a, r.b)]
         for number in range(1, r.parallel + 1):
             mark = f"{r.id}.{number}" if r.parallel > 1 else r.id
@@ -162,16 +165,17 @@ def _colours(wiring: Wiring) -> dict[int, Colour]:
     return found
 
 
-def _end(wiring: Wiring, run: Run, ref: str, lug: Thread | None) -> End:
+def _end(wiring: Wiring, run: Run, ref: str, lug: Thread | None, angle: int) -> End:
     size = wiring.parts.conductors[run.conductor]
     thread = lug or _thread(wiring, ref)
     sleeve = next(
         (s for s, after in _sleeves() if s >= SLEEVE_OVER * size.outer_mm and after <= size.outer_mm), None
     )  # fmt: skip
     if thread is None:
-        return End(ref, None, None, "bare end or ferrule")
-    words = f"lug {size.label} for {thread}" + (f", sleeve {sleeve:g} mm" if sleeve is not None else "")
-    return End(ref, thread, sleeve, words)
+        return End(ref, None, None, 0, "bare end or ferrule")
+    bent = f", {angle}°" if angle else ""
+    words = f"lug {size.label} for {thread}{bent}" + (f", sleeve {sleeve:g} mm" if sleeve is not None else "")
+    return End(ref, thread, sleeve, angle, words)
 
 
 def _thread(wiring: Wiring, ref: str) -> Thread | None:

@@ -185,15 +185,15 @@ class Workshop:
     def _lugs(self) -> Iterable[Line]:
         parts = self.wiring.parts
         ends = [(c, e) for c in self.cuts for e in (c.a, c.b)]
-        lugs = Counter((c.conductor, e.thread) for c, e in ends if e.thread is not None)
-        for (conductor, thread), count in sorted(
-            lugs.items(), key=lambda x: (parts.conductors[x[0][0]].area_mm2, str(x[0][1]))
+        lugs = Counter((c.conductor, e.thread, e.angle) for c, e in ends if e.thread is not None)
+        for (conductor, thread, angle), count in sorted(
+            lugs.items(), key=lambda x: (parts.conductors[x[0][0]].area_mm2, str(x[0][1]), x[0][2])
         ):
             price, mass = _rates("lug", parts.conductors[conductor].area_mm2)
             yield self._line(
-                f"lug:{conductor}:{thread}",
+                f"lug:{conductor}:{thread}" + (f":{angle}" if angle else ""),
                 "Lugs and sleeve",
-                f"lug {parts.conductors[conductor].label} for {thread}",
+                f"lug {parts.conductors[conductor].label} for {thread}" + (f", {angle}°" if angle else ""),
                 count,
                 "",
                 price,
@@ -261,8 +261,8 @@ class Workshop:
                     f"battery:{x.chemistry}:{x.nominal_v:g}:{x.capacity_ah:g}",
                     "Batteries",
                     what,
-                    "battery",
-                    x.nominal_v * x.capacity_ah / 10.0,
+                    f"battery:{x.chemistry}",
+                    x.nominal_v * x.capacity_ah,
                 )
         return None
 
@@ -285,6 +285,7 @@ def _reel_key(kind: Kind, length_m: float) -> str:
 
 def _rates(key: str, measure: float) -> tuple[float, float]:
     """Price and mass of one, representative."""
-    row = next(r for r in read_data("prices") if r["key"] == key)
+    rows = {r["key"]: r for r in read_data("prices")}
+    row = rows.get(key) or rows[key.partition(":")[0]]
     price, per, mass, mass_per = (float(row[name]) for name in ("price", "price_per", "mass_kg", "mass_kg_per"))
     return round(price + per * measure, 2), mass + mass_per * measure

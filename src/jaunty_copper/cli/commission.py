@@ -9,19 +9,20 @@ from typing import Any
 from jaunty_copper.cli.inputs import complain, plan_or_complaint
 from jaunty_copper.commission.diagnose import Suspect, fewest
 from jaunty_copper.commission.diagnose import diagnose as weighed
-from jaunty_copper.commission.model import Bench, NoOperatingPoint, bench, everything_on
+from jaunty_copper.commission.model import Bench, NoOperatingPoint, bench, everything_on, to_measure_in
 from jaunty_copper.commission.readings_file import ReadingsError, read_readings, write_readings
 from jaunty_copper.commission.trips import explain_trip
 from jaunty_copper.study.study import study
 
 
-def _bench(options: argparse.Namespace) -> Bench | int:
+def bench_or_complaint(options: argparse.Namespace) -> Bench | int:
+    """What to measure on, by the plan and scenario that were asked for; or the exit status."""
     plan = plan_or_complaint(options.plan)
     if isinstance(plan, int):
         return plan
     scenario = everything_on(plan)
     if options.scenario is not None:
-        named = {s.id: s for s in plan.scenarios}
+        named = {s.id: s for s in to_measure_in(plan)}
         if options.scenario not in named:
             return complain(f"there is no scenario {options.scenario!r}; there are: {', '.join(named)}")
         scenario = named[options.scenario]
@@ -33,7 +34,7 @@ def _bench(options: argparse.Namespace) -> Bench | int:
 
 def readings(options: argparse.Namespace) -> int:
     """What to measure and to expect, as a table to fill in."""
-    b = _bench(options)
+    b = bench_or_complaint(options)
     if isinstance(b, int):
         return b
     chosen, blind = fewest(b)
@@ -56,7 +57,7 @@ def readings(options: argparse.Namespace) -> int:
 
 def diagnose(options: argparse.Namespace) -> int:
     """What readings say. Exits 1 where something is surely not as planned."""
-    b = _bench(options)
+    b = bench_or_complaint(options)
     if isinstance(b, int):
         return b
     try:
@@ -66,15 +67,24 @@ def diagnose(options: argparse.Namespace) -> int:
     if options.json:
         values: dict[str, Any] = {
             "alarm": found.alarm, "chi_square": found.chi_square, "p": found.p,
-            "suspects": [s._asdict() for s in found.suspects],
+            "left": found.left, "left_p": found.left_p,
+            "suspects": [_finite(s) for s in found.suspects],
+            "two": [_finite(s) for s in found.blamed] if found.two is not None else None,
         }  # fmt: skip
         print(json.dumps(values, ensure_ascii=False, indent=1))
     elif not found.alarm:
         print("The readings are as planned, within what lengths, joints, loads, charge and meter leave open.")
     else:
-        print("Something is not as planned. What would explain it, the likeliest first:")
-        for s in found.plausible[:5]:
+        if found.two is not None:
+            print("Something is not as planned, and no single thing explains it. Together these do:")
+        else:
+            print("Something is not as planned. What would explain it, the likeliest first:")
+        for s in found.blamed if found.two is not None else found.plausible[:5]:
             print(f"  {_words(b, s)}")
+        print(
+            f"Chi-square {found.chi_square:.0f} of {found.readings} readings; {found.left:.0f} are left, "
+            f"which chance gives in {100 * found.left_p:.2g} of 100."
+        )
     return 1 if found.alarm else 0
 
 
@@ -101,7 +111,13 @@ def why(options: argparse.Namespace) -> int:
     return 0
 
 
+def _finite(s: Suspect) -> dict[str, Any]:
+    return {k: None if isinstance(v, float) and not isfinite(v) else v for k, v in s._asdict().items()}
+
+
 def _words(b: Bench, s: Suspect) -> str:
+    if s.kind == "tap":
+        return f"{s.owner}: its end {s.part} landed on {s.to}"
     thing = b.wiring.plan.by_id.get(s.owner)
     title = f"{s.owner}, {thing.title}" if thing is not None else s.owner
     like = f", or {' or '.join(s.with_it)}" if s.with_it else ""

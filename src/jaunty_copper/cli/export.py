@@ -1,51 +1,111 @@
 """export: a plan in another form."""
 
 import argparse
+import sys
+from collections.abc import Callable
 from pathlib import Path
 
-from jaunty_copper.assembly.materials import workshop_of
 from jaunty_copper.cli.inputs import complain, plan_or_complaint, states_or_complaint
 from jaunty_copper.export.circuit import NoOperatingPoint, netlist
+from jaunty_copper.export.dossier import Dossier
 from jaunty_copper.export.map_svg import map_svg
-from jaunty_copper.export.tables import TABLES
+from jaunty_copper.export.tables import MAKERS, all_tables, as_csv, as_xlsx, table
 from jaunty_copper.parts.price_file import PriceError, read_prices
 from jaunty_copper.plan.edits import change_plan
 from jaunty_copper.plan.files import write_atomically
 from jaunty_copper.plan.model import Plan
-from jaunty_copper.study.study import study
-from jaunty_copper.study.wiring import wire
 
 
 def export(options: argparse.Namespace) -> int:
-    """Write the netlist of one scenario, or a table of what is made and bought."""
+    """Write a document, a table, a drawing or the netlist of a plan."""
     plan = plan_or_complaint(options.plan)
     if isinstance(plan, int):
         return plan
-    text = _table(plan, options) if options.to in TABLES else _solved(plan, options)
-    if isinstance(text, int):
-        return text
-    if options.output is None:
-        print(text, end="")
-        return 0
-    try:
-        write_atomically(Path(options.output), text.encode("utf-8"))
-    except OSError as error:
-        return complain(f"{options.output}: {(error.strerror or 'cannot be written').lower()}")
-    return 0
-
-
-def _table(plan: Plan, options: argparse.Namespace) -> str | int:
     if options.prices is not None:
         try:
             own = read_prices(Path(options.prices).read_text("utf-8"), options.prices)
         except (PriceError, OSError, UnicodeDecodeError) as error:
             return complain(str(error))
         plan = change_plan(plan, prices={**plan.prices, **own})
-    return TABLES[options.to](workshop_of(wire(plan)))
+    made = _made(plan, options)
+    if isinstance(made, int):
+        return made
+    if options.output is None:
+        if isinstance(made, bytes):
+            return complain(f"{options.to} is no text: say where to save it with -o FILE")
+        sys.stdout.write(made)
+        return 0
+    try:
+        write_atomically(Path(options.output), made if isinstance(made, bytes) else made.encode("utf-8"))
+    except OSError as error:
+        return complain(f"{options.output}: {(error.strerror or 'cannot be written').lower()}")
+    return 0
 
 
-def _solved(plan: Plan, options: argparse.Namespace) -> str | int:
-    states = states_or_complaint(study(plan), options.scenario)
+def _made(plan: Plan, options: argparse.Namespace) -> str | bytes | int:
+    """What was asked for; of a table, the form that the file's name asks for."""
+    d, suffix = Dossier(plan), Path(options.output or "").suffix.lower()
+    if options.to in MAKERS:
+        if options.to == "labels" and suffix == ".pdf":
+            from jaunty_copper.export.pdf.labels import labels_pdf
+
+            return labels_pdf(d)
+        return as_xlsx((table(d, options.to),)) if suffix == ".xlsx" else as_csv(table(d, options.to))
+    if options.to == "report":
+        from jaunty_copper.export.pdf.report import report_pdf
+
+        return report_pdf(d)
+    if options.to == "tables":
+        return as_xlsx(all_tables(d))
+    return _drawn(d, options) if options.to in DRAWN else _solved(d, options)
+
+
+def _curves(d: Dossier, chosen: str | None) -> str | None:
+    from jaunty_copper.export.drawing import as_svg
+    from jaunty_copper.export.drawings import curves_drawing
+
+    devices = [x for x in (chosen or "").split(",") if x] or list(d.study.devices)
+    return as_svg(curves_drawing(d.study, devices)) if devices and all(x in d.study.devices for x in devices) else None
+
+
+def _cable(d: Dossier, chosen: str | None) -> str | None:
+    from jaunty_copper.export.drawing import as_svg
+    from jaunty_copper.export.drawings import cable_drawing
+
+    cut = next((c for c in d.shop.cuts if chosen in (None, c.run)), None)
+    return as_svg(cable_drawing(d.shop, cut)) if cut is not None else None
+
+
+def _reels(d: Dossier, _: str | None) -> str | None:
+    from jaunty_copper.export.drawing import as_svg
+    from jaunty_copper.export.drawings import reels_drawing
+
+    return as_svg(reels_drawing(d.shop))
+
+
+def _board(d: Dossier, chosen: str | None) -> str | None:
+    from jaunty_copper.export.drawing import as_svg
+    from jaunty_copper.export.drawings import board_drawing
+
+    board = next((b for b in d.plan.boards if chosen in (None, b.id)), None)
+    return as_svg(board_drawing(d.shop, board)) if board is not None else None
+
+
+DRAWN: dict[str, Callable[[Dossier, str | None], str | None]] = {
+    "curves-svg": _curves, "cable-svg": _cable, "reels-svg": _reels, "board-svg": _board,
+}  # fmt: skip
+"""Drawings by the name that the command line gives them; None where there is nothing of what was chosen."""
+
+
+def _drawn(d: Dossier, options: argparse.Namespace) -> str | int:
+    text = DRAWN[options.to](d, options.of)
+    return (
+        text if text is not None else complain(f"there is nothing to draw{f': no {options.of}' if options.of else ''}")
+    )
+
+
+def _solved(d: Dossier, options: argparse.Namespace) -> str | int:
+    states = states_or_complaint(d.study, options.scenario)
     if isinstance(states, int):
         return states
     if options.to == "map" and states[0].solved:

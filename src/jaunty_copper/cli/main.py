@@ -7,6 +7,12 @@ from importlib import import_module
 
 from jaunty_copper import __version__
 
+TABLES = (
+    "equipment", "scenarios", "checks", "findings", "rules", "faults", "coordination", "cuts", "reels", "materials",
+    "terminals", "conduits", "labels", "order", "readings", "log",
+)  # fmt: skip
+FORMS = ("report", "tables", *TABLES, "map", "curves-svg", "cable-svg", "reels-svg", "board-svg", "circuit")
+"""What a plan can be exported to; here, so that help does not load what makes them."""
 EPILOG = (
     "A planning aid: local codes and licensed practice decide. "
     "Short-circuit currents of batteries burn and blind: isolate before you work."
@@ -144,12 +150,39 @@ def parser() -> argparse.ArgumentParser:
     export = command("export", "export", "Write a plan in another form.")
     export.add_argument("plan", metavar="PLAN")
     export.add_argument(
-        "--to", choices=["circuit", "map", "cuts", "reels", "materials", "labels", "order"], required=True,
-        help="circuit: a SPICE netlist of the solved state; map: an SVG picture; the others: tables as CSV",
+        "--to", choices=FORMS, required=True, metavar="FORM",
+        help="report: a PDF; tables: all of them as one spreadsheet (.xlsx); map and those in -svg: drawings; circuit: a "
+        f"SPICE netlist of the solved state; or one table, as CSV, as .xlsx by the name of FILE, labels also as .pdf: {', '.join(TABLES)}",
     )  # fmt: skip
+    export.add_argument("--of", metavar="ID", help="of a drawing: which cable or board; of curves: devices, by commas")
     export.add_argument("--scenario", metavar="S", help="by its id; the first where none is given")
     export.add_argument("--prices", metavar="CSV", help="own prices: columns key and price")
     export.add_argument("-o", "--output", metavar="FILE", help="standard output where none is given")
+
+    stand_ins = command(
+        "stand-ins", "meters", "Put simulated meters onto the loopback, on a copy of a plan with one fault hidden."
+    )
+    stand_ins.set_defaults(function="stand_ins")
+    stand_ins.add_argument("plan", metavar="PLAN")
+    stand_ins.add_argument("--seed", type=int, default=0, metavar="N", help="which fault, and which noise; 0")
+    stand_ins.add_argument("--sound", action="store_true", help="hide nothing")
+    stand_ins.add_argument("--serial", action="store_true", help="on pseudo-terminals in place of sockets")
+    stand_ins.add_argument("--seconds", type=float, metavar="S", help="end by itself")
+
+    measure = command("measure", "meters", "Read meters through VISA, point by point, into a table of readings.")
+    measure.add_argument("plan", metavar="PLAN")
+    measure.add_argument("--meter", metavar="ADDRESS", help="for volts, such as TCPIP0::192.168.1.20::5025::SOCKET")
+    measure.add_argument("--clamp", metavar="ADDRESS", help="for amperes, such as ASRL/dev/ttyUSB0::INSTR")
+    measure.add_argument("--scenario", metavar="S", help="what runs; measuring or discharging, or the plan's own")
+    measure.add_argument("--fewest", action="store_true", help="only what would reveal a bad joint anywhere")
+    measure.add_argument("--unattended", action="store_true", help="do not wait for probes: simulated meters have none")
+    measure.add_argument("--timeout", type=float, default=3.0, metavar="S", help="how long to wait for a reply; 3")
+    measure.add_argument("-o", "--output", metavar="FILE", help="standard output where none is given")
+
+    trend = command("trend", "meters", "Resistance of a conductor, device or unit over the days of the log.")
+    trend.add_argument("plan", metavar="PLAN")
+    trend.add_argument("--of", required=True, metavar="ID")
+    trend.add_argument("--json", action="store_true", help="for programs")
 
     command("schema", "library", "Print the JSON Schema of the plan's format.")
     parts = command("parts", "library", "List the parts library, with sources.")

@@ -484,8 +484,12 @@ def estimates(bench: Bench, readings: Floats, suspects: Sequence[Suspect] = ()) 
     Notes
     -----
     Linear Gaussian: with the prior's variances P, slopes S, and N for loads, charge and meter, the
-    estimate is P Sᵀ (S P Sᵀ + N)⁻¹ r and its covariance P − P Sᵀ (S P Sᵀ + N)⁻¹ S P.
+    estimate is P Sᵀ (S P Sᵀ + N)⁻¹ r and its covariance P − P Sᵀ (S P Sᵀ + N)⁻¹ S P. The slopes are taken
+    where the suspects have what is suspected of them.
     """
+    blamed = {s.name: s.more_ohm for s in suspects if s.kind == "resistance" and s.more_ohm > 0.0}
+    known = tuple((p, blamed[p.name]) for p in bench.places if p.name in blamed)
+    there = replace(bench, known=known) if known else bench
     n = bench.lasting
     taken = np.flatnonzero(np.isfinite(readings) & bench.electric)
     prior = bench.spread[:n] ** 2
@@ -493,13 +497,14 @@ def estimates(bench: Bench, readings: Floats, suspects: Sequence[Suspect] = ()) 
         for k, p in enumerate(bench.places):
             if s.kind == "resistance" and p.name in (s.name, *s.with_it):
                 prior[k] = FREE_OHM**2
-    slopes = bench.slopes[taken][:, :n]
+    slopes = there.slopes[taken][:, :n]
     spread = slopes * prior
-    inside = np.linalg.inv(spread @ slopes.T + bench.passing[np.ix_(taken, taken)])
-    more = spread.T @ inside @ (readings - bench.values)[taken]
+    inside = np.linalg.inv(spread @ slopes.T + there.passing[np.ix_(taken, taken)])
+    more = spread.T @ inside @ (readings - there.values)[taken]
     sigma = np.sqrt(np.maximum(prior - np.einsum("ik,ij,jk->k", spread, inside, spread), 0.0))
     rows = zip(bench.places, _planned(bench), more, sigma, strict=False)
-    return tuple(Estimate(p, o, o + float(x), float(e)) for p, o, x, e in rows)
+    held = dict(known)
+    return tuple(Estimate(p, o, o + held.get(p, 0.0) + float(x), float(e)) for p, o, x, e in rows)
 
 
 def _planned(bench: Bench) -> list[float]:

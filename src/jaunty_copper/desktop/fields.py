@@ -87,6 +87,14 @@ def _lugs(_: Plan, case: Case, __: Units) -> Sequence[tuple[Any, str]]:
     return [(None, "fits the stud"), *((s.thread, s.label) for s in case.parts.studs.values())]
 
 
+def _angles(_: Plan, __: Case, ___: Units) -> Sequence[tuple[Any, str]]:
+    return [(0, "straight"), (45, "45°"), (90, "90°")]
+
+
+def _routes(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str]]:
+    return [(None, "none"), *((r.id, r.title) for r in plan.routes)]
+
+
 def _terminals(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str]]:
     return [(x.ref(t), f"{x.title} · {t}") for x in plan.placed for t in x.terminal_names]
 
@@ -135,8 +143,11 @@ FIELDS: dict[type, tuple[Field, ...]] = {
         Field("cranking", "Feeds a starter", "flag"),
         Field("a", "From", "choice", choices=_terminals),
         Field("b", "To", "choice", choices=_terminals),
+        Field("route", "Route", "choice", choices=_routes),
         Field("lug_a", "Lug at from", "choice", choices=_lugs),
+        Field("lug_angle_a", "Bent at from", "choice", choices=_angles),
         Field("lug_b", "Lug at to", "choice", choices=_lugs),
+        Field("lug_angle_b", "Bent at to", "choice", choices=_angles),
         Field("measured_ohm", "Measured whole", "blank", "Ω"),
         Field("joint_a_ohm", "Joint at from", "blank", "Ω"),
         Field("joint_b_ohm", "Joint at to", "blank", "Ω"),

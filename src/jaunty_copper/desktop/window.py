@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint, QSize, Qt
@@ -50,6 +51,7 @@ if TYPE_CHECKING:
     from jaunty_copper.desktop.bank.page import BankPage
     from jaunty_copper.desktop.build.page import BuildPage
     from jaunty_copper.desktop.curves.page import CurvesPage
+    from jaunty_copper.desktop.exporting import Exporter
     from jaunty_copper.desktop.findings import Findings
     from jaunty_copper.desktop.inspector import Inspector
     from jaunty_copper.desktop.log.measured import Measured
@@ -66,11 +68,16 @@ PAGES = {
     "log": "What to measure, what was read, and what that says",
 }
 """In the order of the work, with what each is for."""
+EXPORTS = {
+    "report": "&Report as PDF…", "tables": "All &tables as a spreadsheet…", "labels": "&Labels as PDF…",
+    "map": "&Map as SVG…",
+}  # fmt: skip
+"""What the File menu can write."""
 PAGE_OF_RULE = {
     "bank_mixed": "bank", "bank_unequal": "bank", "bank_spread": "bank", "unit_limit": "bank", "cross_ties": "bank",
     "string_protection": "bank", "charge_rate": "bank", "autonomy": "needs",
     "selectivity": "curves", "surge_opens": "curves", "fault_withstand": "curves", "slow_opening": "curves",
-    "conventional_current": "curves", "heat_opens": "curves",
+    "conventional_current": "curves", "heat_opens": "curves", "conduit_fill": "build",
 }  # fmt: skip
 """Where a finding is looked at, if not on the map."""
 
@@ -89,6 +96,7 @@ class Window(DocumentWindow):
         self.studying.busy.connect(self._busy)
         self._select_next: str | None = None
         self._side: Side | None = None
+        self._exporter: Exporter | None = None
         self.resize(1280, 800)
         self._build()
         self._actions()
@@ -269,6 +277,21 @@ class Window(DocumentWindow):
         self._protecting = protecting.open_for(self.document.plan, self)
         self._protecting.wanted.connect(self.do)
 
+    def export(self, name: str, path: Path | None = None) -> None:
+        """Write a document of the plan; asks where to, unless it is said."""
+        from jaunty_copper.desktop.exporting import Exporter
+
+        if self.picture is None or self.picture.study is None:
+            return
+        if self._exporter is None:
+            self._exporter = Exporter()
+            self._exporter.said.connect(self.show_notice)
+        if path is not None:
+            self._exporter.write(name, self.picture.study, path)
+        else:
+            folder = self.document.path.parent if self.document.path is not None else Path.home()
+            self._exporter.ask(self, name, self.picture.study, folder)
+
     def own_device(self) -> None:
         """Let the plan carry a device family of its own."""
         from jaunty_copper.desktop import own_device
@@ -358,6 +381,10 @@ class Window(DocumentWindow):
         file.addSeparator()
         self.save_action = self._action(file, "&Save", self.save, std.Save)
         self._action(file, "Save &as…", self.save_as, std.SaveAs, "Ctrl+Shift+S")
+        file.addSeparator()
+        exports = file.addMenu("&Export")
+        for name, title in EXPORTS.items():
+            self._action(exports, title, partial(self.export, name))
         file.addSeparator()
         self._action(file, "&Quit", self.close, std.Quit)
         edit = self.menuBar().addMenu("&Edit")
@@ -685,6 +712,8 @@ class Window(DocumentWindow):
             return
         for page in self.pages.values():
             page.close_worker()
+        if self._exporter is not None:
+            self._exporter.worker.close()
         self.studying.close()
         self.close_document()
         event.accept()

@@ -533,6 +533,10 @@ class Plan(Model):
     prices: dict[str, NotNegative] = Field(
         default_factory=dict, description="Own prices of lines of the list of materials, by their key"
     )
+    stud_material: Literal["brass", "steel"] = Field("brass", description="Of studs and bolts, for their torque")
+    torques: dict[str, Positive] = Field(
+        default_factory=dict, description="Own torques in N m by thread and material, such as M8:brass"
+    )
     readings: tuple[Reading, ...] = Field((), description="Taken on the finished system")
     log: tuple[Entry, ...] = Field((), description="What happened since, by its days")
     routes: tuple[Route, ...] = ()

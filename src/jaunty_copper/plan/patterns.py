@@ -274,6 +274,10 @@ class _Arranging:
                     "runs": (*kept[:at], *runs, *kept[at:]),
                     "items": tuple(x for x in listed if x.id not in removed),
                     "equipment": tuple(_sensing(e, moved) for e in plan.equipment),
+                    "boards": tuple(
+                        b.model_copy(update={"spots": tuple(s for s in b.spots if s.of not in removed)})
+                        for b in plan.boards
+                    ),
                 }
             )
         )

@@ -221,6 +221,7 @@ def alone(plan: Plan, bank: Bank, amps: float) -> Plan:
             "equipment": (load,),
             "runs": (*inside, out, back),
             "scenarios": (),
+            "boards": (),
         }
     )
 

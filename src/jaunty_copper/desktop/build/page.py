@@ -20,26 +20,33 @@ from PySide6.QtWidgets import (
 )
 
 from jaunty_copper.assembly.cuts import Cut
-from jaunty_copper.assembly.materials import Line, Workshop, workshop_of
-from jaunty_copper.assembly.order import Step, steps_of
+from jaunty_copper.assembly.materials import Line, Workshop
+from jaunty_copper.assembly.order import Step
 from jaunty_copper.desktop.build.cable import CableView, Reels
+from jaunty_copper.desktop.build.panes import BoardPane, RoutesPane, StudsPane
 from jaunty_copper.desktop.picture import Picture
 from jaunty_copper.desktop.table import Column, Rows, table_view
 from jaunty_copper.desktop.theme import Palette
 from jaunty_copper.desktop.words import Units
 from jaunty_copper.desktop.worker import Task, Work, Worker
-from jaunty_copper.export.tables import TABLES
+from jaunty_copper.export.dossier import Dossier
+from jaunty_copper.export.drawing import as_svg
+from jaunty_copper.export.drawings import board_drawing
+from jaunty_copper.export.tables import as_csv, as_xlsx, table
 from jaunty_copper.parts.price_file import PriceError, read_prices
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.files import write_atomically
 from jaunty_copper.plan.model import Plan
-from jaunty_copper.study.wiring import Wiring
+from jaunty_copper.study.study import Study
 
 SECTIONS = {
     "cuts": ("Cuts", "Every cable with its length and ends"),
     "reels": ("Reels", "What is cut from which length"),
     "materials": ("Materials", "What to buy, with prices and mass"),
+    "terminals": ("Studs", "Every stud with its lugs in their order, and its torque"),
+    "conduits": ("Conduits", "How full each route is"),
+    "board": ("Board", "Parts on a panel: outlines, air, and whether cables get round their bends"),
     "order": ("Order", "In which order to connect, to tick off"),
 }
 """Parts of the page, by the name that their table has in a file."""
@@ -56,6 +63,7 @@ class BuildPage(QWidget):
         super().__init__()
         self.picture: Picture | None = None
         self.shop: Workshop | None = None
+        self.dossier: Dossier | None = None
         self.units = Units()
         self.worker = Worker("build")
         self.worker.done.connect(self._found)
@@ -75,8 +83,10 @@ class BuildPage(QWidget):
             button.clicked.connect(partial(self.show_section, name))
             self.sections.addButton(button, k)
             buttons.addWidget(button)
-        save = QPushButton("Save as CSV…")
-        save.setToolTip("The table that is shown")
+        save = QPushButton("Save…")
+        save.setToolTip(
+            "What is shown: a table as CSV or spreadsheet, the board as SVG; labels and report are in the File menu"
+        )
         save.clicked.connect(lambda: self.save())
         top = QHBoxLayout()
         top.setContentsMargins(16, 6, 12, 0)
@@ -94,8 +104,20 @@ class BuildPage(QWidget):
         column.addLayout(top)
         column.addWidget(self.note)
         column.addWidget(self.stack, 1)
-        for make in (self._cuts, self._reels, self._materials, self._order):
-            self.stack.addWidget(make())
+        self.studs, self.routes, self.boards = StudsPane(), RoutesPane(), BoardPane()
+        for pane in (self.studs, self.routes, self.boards):
+            pane.wanted.connect(self.wanted)
+            pane.picked.connect(self.picked)
+        for part in (
+            self._cuts(),
+            self._reels(),
+            self._materials(),
+            self.studs,
+            self.routes,
+            self.boards,
+            self._order(),
+        ):
+            self.stack.addWidget(part)
 
     # Building
 
@@ -207,20 +229,20 @@ class BuildPage(QWidget):
         study = self.picture.study if self.picture is not None else None
         if study is None or not self.isVisible() or (self.shop is not None and self.shop.plan is study.plan):
             return
-        self.worker.ask(_work(study.wiring))
+        self.worker.ask(_work(study))
 
-    def _found(self, made: tuple[Workshop, tuple[Step, ...]]) -> None:
-        shop, steps = made
+    def _found(self, made: Dossier) -> None:
+        shop, steps = made.shop, made.steps
         if self.picture is None or shop.plan is not self.picture.plan:
             return
-        self.shop = shop
+        self.dossier, self.shop = made, shop
         cut = sum(c.length_m for c in shop.cuts)
         packings = [p for p in shop.packings.values() if not isinstance(p, str)]
         bought = sum(not piece.owned for p in packings for piece in p.pieces)
-        self.head.setText(f"{len(shop.cuts)} cables, {self.units.length(cut)}, from {bought} lengths")
+        self.head.setText(f"{len(shop.cuts)} cables, {self.units.length(cut)}")
         unproven = sum(not p.proven for p in packings)
         too_long = sum(isinstance(p, str) for p in shop.packings.values())
-        words = f"{shop.total:.2f} in all (without currency), {shop.mass_kg:.1f} kg; representative prices, torques and allowances: put in your own."
+        words = f"From {bought} lengths; {shop.total:.2f} in all (without currency), {shop.mass_kg:.1f} kg; representative prices, torques and allowances: put in your own."
         if too_long:
             words += f" {too_long} kinds of cable are longer than what can be bought."
         elif unproven:
@@ -231,6 +253,8 @@ class BuildPage(QWidget):
         self.lines.show_rows(shop.lines)
         self.reels.show_shop(shop)
         self.lengths.setText(" ".join(f"{m:g}" for m in shop.plan.reels_m))
+        for pane in (self.studs, self.routes, self.boards):
+            pane.show_dossier(made)
         self._show_steps(steps, shop.plan)
         self.select(chosen or (shop.cuts[0].run if shop.cuts else None))
 
@@ -288,7 +312,7 @@ class BuildPage(QWidget):
 
     def set_palette(self, palette: Palette) -> None:
         """Change colours."""
-        for view in (self.cable, self.reels):
+        for view in (self.cable, self.reels, self.boards.view):
             view.palette_ = palette
             view.update()
 
@@ -305,7 +329,11 @@ class BuildPage(QWidget):
     # What is done
 
     def select(self, id_: str | None) -> None:
-        """Select a cable."""
+        """Select a cable, or a part on its board."""
+        if self.shop is not None and id_ in self.shop.plan.by_id:
+            self.boards.view.select(id_)
+        elif self.shop is not None and id_ in self.shop.plan.run_by_id:
+            self.routes.run = id_
         at = next((k for k, c in enumerate(self.cuts.rows) if c.run == id_), None)
         self.reels.selected = id_
         self.reels.update()
@@ -373,17 +401,26 @@ class BuildPage(QWidget):
 
     def save(self, path: Path | None = None) -> None:
         """Save the table that is shown."""
-        if self.shop is None:
+        if self.dossier is None:
             return
+        board = self.section == "board"
         if path is None:
-            name, _ = QFileDialog.getSaveFileName(
-                self, "Save the table", str(Path.home() / f"{self.section}.csv"), "CSV (*.csv)"
-            )
+            kinds = "SVG (*.svg)" if board else "CSV (*.csv);;Spreadsheet (*.xlsx)"
+            file = str(Path.home() / f"{self.section}.{'svg' if board else 'csv'}")
+            name, _ = QFileDialog.getSaveFileName(self, "Save what is shown", file, kinds)
             if not name:
                 return
             path = Path(name)
+        if board:
+            shown = self.boards.board
+            if shown is None:
+                return
+            data = as_svg(board_drawing(self.dossier.shop, shown)).encode("utf-8")
+        else:
+            made = table(self.dossier, self.section)
+            data = as_xlsx((made,)) if path.suffix.lower() == ".xlsx" else as_csv(made).encode("utf-8")
         try:
-            write_atomically(path, TABLES[self.section](self.shop).encode("utf-8"))
+            write_atomically(path, data)
         except OSError as error:
             self.note.setText(f"Not saved to {path}: {error.strerror}")
             return
@@ -404,12 +441,14 @@ def _equal_words(cut: Cut) -> str:
     return cut.equal if len(others) < 4 else f"{others[0]} and {len(others) - 1} others"
 
 
-def _work(wiring: Wiring) -> Work:
-    """Cuts, packings, materials and steps; reports them together."""
+def _work(study: Study) -> Work:
+    """Cuts, packings, materials and steps; reports them as a `Dossier`."""
 
     def work(task: Task) -> None:
-        shop = workshop_of(wiring)
-        assert shop.lines is not None
-        task.report((shop, steps_of(wiring)))
+        made = Dossier(study)
+        assert made.shop.lines is not None
+        assert made.steps is not None
+        assert made.stacks is not None
+        task.report(made)
 
     return work

@@ -94,7 +94,7 @@ class JournalPane(Pane):
         second.addLayout(side)
         self.table = Rows(
             (
-                Column("Day", lambda e: e.on, 92),
+                Column("Day", lambda e: e.on, 106),
                 Column("What", lambda e: KINDS[e.kind][0], 138),
                 Column("About", lambda e: self.title_of(e.about.partition(".")[0]) if e.about else "", 190),
                 Column("Value", _value, 96, True),

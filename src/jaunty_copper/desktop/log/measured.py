@@ -68,7 +68,9 @@ class Measured:
         return found
 
 
-KEPT_APART = frozenset({"readings", "log", "done", "prices", "stock", "reels_m", "boards", "name", "note"})
+KEPT_APART = frozenset(
+    {"readings", "log", "done", "prices", "stock", "reels_m", "boards", "torques", "stud_material", "name", "note"}
+)
 """Fields of a plan that what to expect does not depend on."""
 
 

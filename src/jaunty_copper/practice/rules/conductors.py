@@ -9,6 +9,7 @@ from jaunty_copper.plan.model import Converter, Plan, Run
 from jaunty_copper.practice.case import Case, Rule
 from jaunty_copper.practice.findings import Finding, Severity
 from jaunty_copper.practice.rules.words import amps
+from jaunty_copper.study.routes import SOURCE, fills
 
 
 def resize(plan: Plan, ids: tuple[str, ...], conductor: str) -> Plan:
@@ -106,6 +107,24 @@ def return_too_thin(case: Case, rule: Rule) -> Iterator[Finding]:
             )  # fmt: skip
 
 
+def conduit_too_full(case: Case, rule: Rule) -> Iterator[Finding]:
+    """Conduits that hold more cable than can be drawn in, or give off its heat."""
+    for f in fills(case.plan, case.parts):
+        if not f.full:
+            continue
+        words = (
+            f"{f.route.title} is {100.0 * f.share:.0f} % full with {f.cables} cables, {100.0 * f.limit:.0f} % allowed"
+        )
+        mend = None
+        if f.least_mm is not None:
+            change = partial(edits.change, id_=f.route.id, inner_mm=f.least_mm)
+            mend = Edit(f"Make {f.route.title} {f.least_mm:g} mm wide inside", change)
+        yield case.finding(
+            rule, Severity.MEND, f.runs[0], words, figure=100.0 * f.share, limit=100.0 * f.limit, unit="%", source=SOURCE,
+            mend=mend,
+        )  # fmt: skip
+
+
 RULES = (
     Rule("ampacity", "Ampacity",
          "A conductor above its ampacity cooks its insulation a little every time, until it shorts or burns.", ampacity_exceeded),
@@ -113,4 +132,6 @@ RULES = (
          "Insulation that the air alone brings near its limit softens, and the copper moves through it.", insulation_not_permitted),
     Rule("return_conductor", "Return conductor",
          "The way back carries the same current as the way out: a thinner one gets hot, and no device looks after it.", return_too_thin),
+    Rule("conduit_fill", "Conduit fill",
+         "Cables drawn into a full conduit are stretched and scraped, and lie too close to lose their heat.", conduit_too_full),
 )  # fmt: skip

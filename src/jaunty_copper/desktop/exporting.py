@@ -1,0 +1,98 @@
+"""Write documents of the plan from the window: chosen by name, made off its thread."""
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import NamedTuple
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QFileDialog, QWidget
+
+from jaunty_copper.desktop.worker import Task, Work, Worker
+from jaunty_copper.plan.files import write_atomically
+from jaunty_copper.study.study import Study
+
+
+def _report(study: Study) -> bytes:
+    from jaunty_copper.export.dossier import Dossier
+    from jaunty_copper.export.pdf.report import report_pdf
+
+    return report_pdf(Dossier(study))
+
+
+def _labels(study: Study) -> bytes:
+    from jaunty_copper.export.dossier import Dossier
+    from jaunty_copper.export.pdf.labels import labels_pdf
+
+    return labels_pdf(Dossier(study))
+
+
+def _tables(study: Study) -> bytes:
+    from jaunty_copper.export.dossier import Dossier
+    from jaunty_copper.export.tables import all_tables, as_xlsx
+
+    return as_xlsx(all_tables(Dossier(study)))
+
+
+def _map(study: Study) -> bytes:
+    from jaunty_copper.export.map_svg import map_svg
+
+    state = next((s for s in study.states if s.solved), None)
+    if state is None:
+        raise ValueError("no scenario has an operating point")
+    return map_svg(state).encode("utf-8")
+
+
+class Document(NamedTuple):
+    """What can be written: the name and kind of its file, and how it is made."""
+
+    file: str
+    kind: str
+    make: Callable[[Study], bytes]
+
+
+DOCUMENTS = {
+    "report": Document("report.pdf", "PDF (*.pdf)", _report),
+    "tables": Document("tables.xlsx", "Spreadsheet (*.xlsx)", _tables),
+    "labels": Document("labels.pdf", "PDF (*.pdf)", _labels),
+    "map": Document("map.svg", "SVG (*.svg)", _map),
+}
+
+
+class Exporter(QObject):
+    """Makes one document after the other; the latest wish wins."""
+
+    said = Signal(str)
+    """What became of it, for a person."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.worker = Worker("export")
+        self.worker.done.connect(lambda words: self.said.emit(str(words)))
+        self.worker.failed.connect(self._failed)
+
+    def _failed(self, trace: str) -> None:
+        self.said.emit(f"Not written: {trace.strip().splitlines()[-1]}")
+
+    def ask(self, parent: QWidget, name: str, study: Study, folder: Path) -> None:
+        """Ask where to, and write it there."""
+        d = DOCUMENTS[name]
+        chosen, _ = QFileDialog.getSaveFileName(parent, f"Export the {name}", str(folder / d.file), d.kind)
+        if chosen:
+            self.write(name, study, Path(chosen))
+
+    def write(self, name: str, study: Study, path: Path) -> None:
+        """Write a document."""
+        self.said.emit(f"Writing {path.name}…")
+        self.worker.ask(_work(DOCUMENTS[name], study, path))
+
+
+def _work(document: Document, study: Study, path: Path) -> Work:
+    def work(task: Task) -> None:
+        try:
+            write_atomically(path, document.make(study))
+        except OSError as error:
+            task.report(f"Not written to {path}: {error.strerror}")
+            return
+        task.report(f"Written to {path}")
+
+    return work

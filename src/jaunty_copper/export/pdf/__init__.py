@@ -1,0 +1,1 @@
+"""Documents of a plan as PDF."""
