@@ -4,6 +4,7 @@ import os
 import sys
 import tempfile
 import time
+from datetime import date
 from functools import partial
 from pathlib import Path
 
@@ -16,6 +17,9 @@ import numpy as np
 from jaunty_copper.commission.model import bench, everything_on
 from jaunty_copper.desktop.app import application
 from jaunty_copper.desktop.window import Window, demo_document
+from jaunty_copper.export.dossier import Dossier
+from jaunty_copper.export.map_svg import map_svg
+from jaunty_copper.export.pdf.report import report_pdf
 from jaunty_copper.plan.edits import Edit, change_plan
 from jaunty_copper.plan.model import Entry, Reading
 from jaunty_copper.stand_ins.hidden import AsBuilt, Deviation
@@ -42,6 +46,13 @@ VIEWS = (
     ("map-drop-dark", "map", "drop", "dark", None, "INV", None),
 )
 """Name, page, lens, look, scenario, what is selected, rule of the finding that is selected."""
+
+
+def documents() -> None:
+    """The demo's map and report beside the pictures."""
+    dossier = Dossier(demo_document().plan)
+    (HERE.parent / "demo-map.svg").write_text(map_svg(dossier.study.states[1]), "utf-8")
+    (HERE.parent / "demo-report.pdf").write_bytes(report_pdf(dossier, date(2026, 11, 25)))
 
 
 def wait(ms: int) -> None:
@@ -85,6 +96,8 @@ def main() -> None:
     """Take every view at 1280x800."""
     wanted = sys.argv[1:]
     app = application()
+    if not wanted:
+        documents()
     for name, page, lens, look, scenario, selected, rule in VIEWS:
         if wanted and name not in wanted:
             continue

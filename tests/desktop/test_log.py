@@ -12,7 +12,7 @@ from jaunty_copper.commission.meter import take
 from jaunty_copper.commission.model import Place, Point, bench, everything_on
 from jaunty_copper.desktop.log import measure
 from jaunty_copper.desktop.log.said import number
-from jaunty_copper.plan.edits import Edit, change_plan
+from jaunty_copper.plan.edits import Edit, change, change_plan
 from jaunty_copper.plan.model import Plan
 from jaunty_copper.stand_ins.hidden import AsBuilt, Deviation
 from jaunty_copper.stand_ins.practice import PracticeBench, hide
@@ -225,6 +225,18 @@ def test_more_points_at_a_place_and_the_next_reading_are_a_click_away(open_windo
 )
 def test_what_is_typed_may_carry_its_unit(typed, value):
     assert number(typed) == (pytest.approx(value) if value is not None else None)
+
+
+def test_a_practice_bench_ends_when_the_copper_changes_and_not_before(open_window, qtbot):
+    window, pane = demo_log(open_window, qtbot)
+    pane.practise(1)
+    window.do(Edit("Name", partial(change_plan, name="Another name")))
+    settled(window, qtbot)
+    assert pane.practice is not None
+    window.do(Edit("Longer", partial(change, id_="W21", length_m=2.0)))
+    settled(window, qtbot)
+    qtbot.waitUntil(lambda: pane.practice is None, timeout=10000)
+    assert "has ended" in pane.note.text()
 
 
 # Journal, trends, trips

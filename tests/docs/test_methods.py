@@ -57,4 +57,7 @@ def test_the_hand_calculations_on_the_pages_are_right():
     assert f"{226 * 16 * (math.log(394.5 / 339.5) / 0.1) ** 0.5:.0f}" == "4431"
     assert f"{math.log(394.5 / 339.5):.5f}" == "0.15015"
     assert pytest.approx(400.0) == 0.2 * 20**2 * 300 / 60
+    assert f"{100 * 2 * (4.3 / 16.9) ** 2:.1f}" == "12.9"
+    assert f"{50 + 2 * 4 * 10 * math.tan(math.radians(90) / 2):.0f}" == "130"
+    assert f"{0.45 * 400 / 50:.1f}" == "3.6"
     assert f"{1000 * 6e-6 / 0.005:.1f} {24 / 0.005:.0f}" == "1.2 4800"

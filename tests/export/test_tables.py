@@ -102,6 +102,8 @@ def test_totals_of_materials_are_those_of_their_lines():
     for r in lines:
         assert float(r["quantity"]) * float(r["price"]) == pytest.approx(float(r["total"]), abs=1e-6)
     lugs = sum(float(r["quantity"]) for r in lines if r["key"].startswith("lug:"))
+    assert lugs == sum(int(r["count"]) for r in rows("crimps"))
+    assert sum(float(r["quantity"]) for r in lines if r["key"].startswith("hardware:")) == len(rows("terminals"))
     assert lugs == sum(1 for r in rows("cuts") for end in ("lug_a", "lug_b") if r[end])
 
 

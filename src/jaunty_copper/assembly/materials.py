@@ -8,6 +8,7 @@ from typing import NamedTuple
 
 from jaunty_copper.assembly.cuts import Cut, cuts_of
 from jaunty_copper.assembly.packing import Packing, TooLong, pack
+from jaunty_copper.assembly.terminals import stacks_of
 from jaunty_copper.parts.catalogue import read_data
 from jaunty_copper.plan.model import (
     Bar,
@@ -128,7 +129,7 @@ class Workshop:
     @cached_property
     def lines(self) -> tuple[Line, ...]:
         """The list of materials."""
-        return (*self._cables(), *self._lugs(), *self._parts())
+        return (*self._cables(), *self._lugs(), *self._hardware(), *self._parts())
 
     @property
     def total(self) -> float:
@@ -210,6 +211,16 @@ class Workshop:
                 "m",
                 price,
                 mass,
+            )
+
+    def _hardware(self) -> Iterable[Line]:
+        """What holds the lugs: one set for each stud that any land on."""
+        sets = Counter(s.thread for s in stacks_of(self.wiring, self.cuts))
+        for thread, count in sorted(sets.items(), key=lambda x: (len(x[0]), x[0])):
+            price, mass = _rates("hardware", float(thread.removeprefix("M")))
+            what = f"nut, flat and spring washer {thread}, {self.plan.stud_material}"
+            yield self._line(
+                f"hardware:{thread}:{self.plan.stud_material}", "Bars and studs", what, count, "", price, mass
             )
 
     def _parts(self) -> Iterable[Line]:

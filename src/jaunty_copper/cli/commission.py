@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from jaunty_copper.cli.inputs import complain, plan_or_complaint
-from jaunty_copper.commission.diagnose import Suspect, fewest
+from jaunty_copper.commission.diagnose import Suspect, fewest, groups
 from jaunty_copper.commission.diagnose import diagnose as weighed
 from jaunty_copper.commission.model import Bench, NoOperatingPoint, bench, everything_on, to_measure_in
 from jaunty_copper.commission.readings_file import ReadingsError, read_readings, write_readings
@@ -47,12 +47,22 @@ def readings(options: argparse.Namespace) -> int:
         ]
         print(
             json.dumps(
-                {"scenario": b.scenario.title, "points": points, "hidden_in": blind}, ensure_ascii=False, indent=1
+                {"scenario": b.scenario.title, "points": points, "hidden_in": blind, "alike": _alike(b, chosen)},
+                ensure_ascii=False,
+                indent=1,
             )
         )
         return 0
     print(write_readings(b, rows), end="")
     return 0
+
+
+def _alike(b: Bench, chosen: list[int]) -> list[dict[str, Any]]:
+    """Joints that the fewest readings cannot part, and the reading that would."""
+    return [
+        {"names": g.names, "parted_by": g.parted_by.point._asdict() if g.parted_by is not None else None}
+        for g in groups(b, chosen)
+    ]
 
 
 def diagnose(options: argparse.Namespace) -> int:

@@ -9,7 +9,7 @@ from jaunty_copper import __version__
 
 TABLES = (
     "equipment", "scenarios", "checks", "findings", "rules", "faults", "coordination", "cuts", "reels", "materials",
-    "terminals", "conduits", "labels", "order", "readings", "log",
+    "crimps", "terminals", "conduits", "labels", "order", "readings", "log",
 )  # fmt: skip
 FORMS = ("report", "tables", *TABLES, "map", "curves-svg", "cable-svg", "reels-svg", "board-svg", "circuit")
 """What a plan can be exported to; here, so that help does not load what makes them."""

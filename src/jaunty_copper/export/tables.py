@@ -149,6 +149,20 @@ def _order(d: Dossier) -> Table:
     return Table("order", "Connection order", ("step", "part", "what", "caution", "done"), rows)
 
 
+def _crimps(d: Dossier) -> Table:
+    """Every kind of crimp: the die is that of the lug, and the lug that of the cable."""
+    parts = d.shop.wiring.parts
+    ends = [(c, e) for c in d.shop.cuts for e in (c.a, c.b) if e.thread is not None]
+    count = Counter((c.conductor, e.thread, e.angle, e.sleeve_mm) for c, e in ends)
+    rows = tuple(
+        (parts.conductors[size].label, thread, angle, n, f"for lugs of {parts.conductors[size].label}", sleeve)
+        for (size, thread, angle, sleeve), n in sorted(
+            count.items(), key=lambda x: (parts.conductors[x[0][0]].area_mm2, str(x[0][1]))
+        )
+    )
+    return Table("crimps", "Crimps", ("lug", "stud", "angle", "count", "die", "sleeve_mm"), rows)
+
+
 def _terminals(d: Dossier) -> Table:
     head = ("terminal", "at", "stud", "lugs_from_the_metal_up", "torque_nm", "stud_material", "torque_from")
     rows = tuple(
@@ -350,7 +364,7 @@ def _log(d: Dossier) -> Table:
 MAKERS: dict[str, Callable[[Dossier], Table]] = {
     "equipment": _equipment, "scenarios": _scenarios, "checks": _checks, "findings": _findings, "rules": _rules,
     "faults": _faults, "coordination": _coordination, "cuts": _cuts, "reels": _reels, "materials": _materials,
-    "terminals": _terminals, "conduits": _conduits, "labels": _labels, "order": _order, "readings": _readings,
+    "crimps": _crimps, "terminals": _terminals, "conduits": _conduits, "labels": _labels, "order": _order, "readings": _readings,
     "log": _log,
 }  # fmt: skip
 """Every table, by the name that the command line gives it, in the order of the work."""

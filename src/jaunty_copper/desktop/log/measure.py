@@ -29,7 +29,7 @@ from jaunty_copper.commission.model import (
 )
 from jaunty_copper.commission.readings_file import ReadingsError, read_readings, write_readings
 from jaunty_copper.commission.trends import scenarios_read
-from jaunty_copper.desktop.log.measured import Measured, Readings, measuring
+from jaunty_copper.desktop.log.measured import Measured, Readings, measuring, same_copper
 from jaunty_copper.desktop.log.pane import PARTS, Pane, line, replace_body
 from jaunty_copper.desktop.log.said import Row, chance, hours, number, off_by, ohms, to, told
 from jaunty_copper.desktop.picture import Picture
@@ -64,7 +64,7 @@ class MeasurePane(Pane):
         self.more: tuple[Point, ...] = ()
         self.practice: PracticeBench | None = None
         self.practised: dict[str, Readings] = {}
-        self._seed: int | None = None
+        self.next_button: QPushButton | None = None
         self.worker, self.reader = Worker("log"), Worker("meter")
         self.worker.done.connect(self._show)
         self.worker.failed.connect(self._failed)
@@ -171,6 +171,9 @@ class MeasurePane(Pane):
         """Show another plan; the scenario chosen on this page stays: at first the one that was read most in."""
         before = self.picture.plan if self.picture is not None else None
         self.picture = picture
+        if self.practice is not None and not same_copper(self.practice.plan, picture.plan):
+            self.end_practice()
+            self.note.setText("The plan has changed: this practice bench has ended.")
         offered = to_measure_in(picture.plan)
         if before is None or [s.id for s in to_measure_in(before)] != [s.id for s in offered]:
             self.what.clear()
@@ -312,7 +315,7 @@ class MeasurePane(Pane):
             button.clicked.connect(lambda _=False, s=s: self.picked.emit(s.owner))
             column.addWidget(button)
             self.suspects.append(button)
-        self.next_button: QPushButton | None = None
+        self.next_button = None
         if f.next is not None:
             n = f.next
             one, other = (told(n.point, v) for v in (n.one, n.other))

@@ -69,7 +69,20 @@ class Measured:
 
 
 KEPT_APART = frozenset(
-    {"readings", "log", "done", "prices", "stock", "reels_m", "boards", "torques", "stud_material", "name", "note"}
+    {
+        "readings",
+        "log",
+        "done",
+        "prices",
+        "stock",
+        "reels_m",
+        "boards",
+        "routes",
+        "torques",
+        "stud_material",
+        "name",
+        "note",
+    }
 )
 """Fields of a plan that what to expect does not depend on."""
 

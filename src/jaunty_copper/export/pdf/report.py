@@ -376,6 +376,8 @@ def _cables(d: Dossier) -> Iterator[Flowable]:
     for cuts in alike.values():
         title = cuts[0].label if len(cuts) == 1 else ", ".join(c.label.split("  ")[0] for c in cuts)
         yield Figure(cable_drawing(d.shop, cuts[0], title), WIDTH * 0.72)
+    yield from head("Crimps", SUB)
+    yield grid(("lug", "stud", "angle", "count", "die", "sleeve, mm"), table(d, "crimps").rows, (3, 2, 2, 2, 5, 2))
     yield from head("Studs and lugs", SUB)
     yield words(
         "The first lug lies on the metal. Torques are representative of clean dry studs; a part's own instructions replace them.",
