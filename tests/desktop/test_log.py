@@ -12,7 +12,8 @@ from jaunty_copper.commission.meter import take
 from jaunty_copper.commission.model import Place, Point, bench, everything_on
 from jaunty_copper.desktop.log import measure
 from jaunty_copper.desktop.log.said import number
-from jaunty_copper.plan.edits import Edit, change, change_plan
+from jaunty_copper.desktop.map.strip import readings_words
+from jaunty_copper.plan.edits import Edit, change, change_plan, take_reading
 from jaunty_copper.plan.model import Plan
 from jaunty_copper.stand_ins.hidden import AsBuilt, Deviation
 from jaunty_copper.stand_ins.practice import PracticeBench, hide
@@ -138,6 +139,7 @@ def test_a_practice_bench_hides_a_fault_that_its_meters_find(open_window, qtbot)
     before = window.document.plan
     seed = next(s for s in range(200) if hide(before, s).kind == "loose lug")
     pane.practise(seed)
+    qtbot.waitUntil(lambda: pane.practice is not None, timeout=20000)
     assert pane.meter.text() == pane.practice.address("volts")
     assert pane.note.text().startswith("Practice bench")
     qtbot.waitUntil(lambda: ready(pane), timeout=20000)
@@ -230,6 +232,7 @@ def test_what_is_typed_may_carry_its_unit(typed, value):
 def test_a_practice_bench_ends_when_the_copper_changes_and_not_before(open_window, qtbot):
     window, pane = demo_log(open_window, qtbot)
     pane.practise(1)
+    qtbot.waitUntil(lambda: pane.practice is not None, timeout=20000)
     window.do(Edit("Name", partial(change_plan, name="Another name")))
     settled(window, qtbot)
     assert pane.practice is not None
@@ -237,6 +240,33 @@ def test_a_practice_bench_ends_when_the_copper_changes_and_not_before(open_windo
     settled(window, qtbot)
     qtbot.waitUntil(lambda: pane.practice is None, timeout=10000)
     assert "has ended" in pane.note.text()
+
+
+def test_nothing_to_practise_on_is_told(open_window, qtbot):
+    window = open_window(Plan())
+    window.show_page("log")
+    pane = window.pages["log"].measure
+    pane.practise(1)
+    qtbot.waitUntil(lambda: "would show" in pane.note.text(), timeout=20000)
+    assert pane.practice is None
+    assert pane.practice_button.isEnabled()
+
+
+def test_the_lens_read_says_what_it_shows(open_window, qtbot):
+    window = open_window()
+    window.set_lens("read")
+    assert "Nothing was read yet" in readings_words(window.picture)
+    assert not window.strip.grab().isNull()
+    window.do(
+        Edit("read", partial(take_reading, scenario="measuring", quantity="volts", a="F2.b", b="INV.plus", value=0.5))
+    )
+    qtbot.waitUntil(lambda: "W21" in window.picture.read, timeout=20000)
+    assert "1 of 1" in readings_words(window.picture)
+    assert "everything on" in readings_words(window.picture)
+    before = window.map.grab().toImage()
+    window.document.undo()
+    qtbot.waitUntil(lambda: not window.picture.read, timeout=20000)
+    assert window.map.grab().toImage() != before
 
 
 # Journal, trends, trips

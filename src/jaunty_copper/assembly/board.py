@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from itertools import combinations
-from math import acos, degrees, hypot, tan
+from math import acos, ceil, degrees, hypot, tan
 from typing import NamedTuple
 
 from jaunty_copper.parts.catalogue import Catalogue, read_data
@@ -223,14 +223,16 @@ def _below(
     size = outline(bar, parts)
     assert size is not None
     names, right, tallest = bar.terminal_names, EDGE_MM, 0.0
+    before: Outline | None = None
     for x, terminal in fed:
         own = outline(x, parts)
         if own is None:
             continue
         stud = EDGE_MM + (names.index(terminal) + 1) / (len(names) + 1) * size.along
-        left = max(right, stud - own.across / 2.0)
+        air = ceil(max(before.clearance, own.clearance)) if before is not None else 0.0
+        left = ceil(max(right + air, stud - own.across / 2.0))
         if left + own.across > board.width_mm or y + own.along + EDGE_MM > board.height_mm:
             continue
-        spots.append(Spot(of=x.id, at_mm=(round(left), y), turned=True))
-        right, tallest = round(left) + own.across + own.clearance + 2.0, max(tallest, own.along)
+        spots.append(Spot(of=x.id, at_mm=(left, y), turned=True))
+        right, tallest, before = left + own.across, max(tallest, own.along), own
     return y + tallest + MAIN_MM if tallest else y

@@ -63,10 +63,13 @@ def trend(plan: Plan, owner: str) -> tuple[TrendPoint, ...]:
     Each day's readings stand for themselves: whatever that day's diagnosis blames is estimated freely, all
     else with the plan as prior.
     """
-    found = []
+    found, benches = [], dict[tuple[str, frozenset[Point]], Bench | None]()
     for entry in days_of(plan):
         scenario = scenarios_read(entry.readings)[0]
-        b = bench_for(plan, scenario, entry.readings)
+        key = scenario, frozenset(points_read(entry.readings, scenario))
+        if key not in benches:
+            benches[key] = bench_for(plan, scenario, entry.readings)
+        b = benches[key]
         if b is None or owner not in {p.owner for p in b.places}:
             continue
         values = b.readings(points_read(entry.readings, scenario))

@@ -66,6 +66,7 @@ class Picture:
     case: Case | None = None
     findings: tuple[Finding, ...] = ()
     read: dict[str, Read] = field(default_factory=dict)
+    read_in: str = ""
 
     @cached_property
     def worst_at(self) -> dict[str, Severity]:

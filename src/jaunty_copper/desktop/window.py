@@ -256,8 +256,9 @@ class Window(DocumentWindow):
     def _measured(self, found: Measured) -> None:
         """Readings were weighed: show them on the map."""
         if self.picture is not None and found.plan is self.picture.plan:
-            self.picture = replace(self.picture, read=found.over)
+            self.picture = replace(self.picture, read=found.over, read_in=found.scenario.title)
             self.map.set_picture(self.picture)
+            self.strip.update()
 
     def _weigh_readings(self) -> None:
         """Let the Log page work out what to expect, for the lens that shows it."""
@@ -282,6 +283,7 @@ class Window(DocumentWindow):
         from jaunty_copper.desktop.exporting import Exporter
 
         if self.picture is None or self.picture.study is None:
+            self.show_notice("Nothing can be written yet: the plan is being studied")
             return
         if self._exporter is None:
             self._exporter = Exporter()

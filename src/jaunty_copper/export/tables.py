@@ -59,6 +59,7 @@ def _cell(value: Cell) -> str | float | int:
 def as_xlsx(tables: Sequence[Table]) -> bytes:
     """Tables as one spreadsheet, a sheet each: figures are numbers, words are words and never formulas."""
     from openpyxl import Workbook
+    from openpyxl.cell.cell import ILLEGAL_CHARACTERS_RE
     from openpyxl.styles import Font
     from openpyxl.utils import get_column_letter
 
@@ -70,9 +71,10 @@ def as_xlsx(tables: Sequence[Table]) -> bytes:
             for c, value in enumerate(row, 1):
                 if value is None or (isinstance(value, float) and not isfinite(value)):
                     continue
-                cell = sheet.cell(r, c, round(value, 6) if isinstance(value, float) else value)
                 if isinstance(value, str):
-                    cell.data_type = "s"
+                    sheet.cell(r, c, ILLEGAL_CHARACTERS_RE.sub("", value)).data_type = "s"
+                else:
+                    sheet.cell(r, c, round(value, 6) if isinstance(value, float) else value)
         for c in range(1, len(table.head) + 1):
             sheet.cell(1, c).font = Font(bold=True)
             longest = max(

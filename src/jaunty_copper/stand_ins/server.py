@@ -87,6 +87,7 @@ class Served:
                 answer = self.reply(line)
                 if answer is not None:
                     os.write(self._master, answer)
+        os.close(self._master)
 
     def close(self) -> None:
         """Take it off its line."""

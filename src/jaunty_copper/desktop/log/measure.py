@@ -38,7 +38,7 @@ from jaunty_copper.desktop.worker import Task, Work, Worker
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.files import write_atomically
-from jaunty_copper.plan.model import Reading, Scenario, split_ref
+from jaunty_copper.plan.model import Plan, Reading, Scenario, split_ref
 from jaunty_copper.stand_ins.practice import NothingToHide, PracticeBench, hide
 
 CAUTION = "Measuring under load means live posts: insulated probes, one hand, nothing loose. Local codes and licensed practice decide."
@@ -498,8 +498,11 @@ class MeasurePane(Pane):
         )
         return chosen or next((r for r in self.table.rows if r.read is None), None)
 
-    def _read(self, got: tuple[str, dict[Point, float], str]) -> None:
-        """Something came back from the reader: a scenario's readings, and what went wrong after them."""
+    def _read(self, got: tuple[str, Readings, str] | PracticeBench | str) -> None:
+        """Something came back from the reader: a scenario's readings and what went wrong after them, or a practice bench."""
+        if not isinstance(got, tuple):
+            self._begin(got)
+            return
         scenario, values, trouble = got
         self.take_button.setEnabled(True)
         self.all_button.setEnabled(self.practice is not None)
@@ -535,16 +538,23 @@ class MeasurePane(Pane):
 
     def practise(self, seed: int) -> None:
         """Hide a fault in a copy of the system, and put simulated meters on it."""
-        if self.picture is None:
+        if self.picture is not None:
+            self.practice_button.setEnabled(False)
+            self.note.setText("Hiding something…")
+            self.reader.ask(_hiding(self.picture.plan, seed))
+
+    def _begin(self, found: PracticeBench | str) -> None:
+        self.practice_button.setEnabled(True)
+        if isinstance(found, str):
+            self.note.setText(found)
             return
-        try:
-            self.practice = PracticeBench(self.picture.plan, hide(self.picture.plan, seed), seed)
-        except NothingToHide as error:
-            self.note.setText(f"{str(error).capitalize()}.")
+        if self.practice is not None or self.picture is None or not same_copper(found.plan, self.picture.plan):
+            found.close()
             return
+        self.practice = found
         self.practised, self._own = {}, (self.meter.text(), self.clamp.text())
-        self.meter.setText(self.practice.address("volts"))
-        self.clamp.setText(self.practice.address("amps"))
+        self.meter.setText(found.address("volts"))
+        self.clamp.setText(found.address("amps"))
         self._show_practice()
         self.refresh()
 
@@ -631,7 +641,7 @@ def _reading(addresses: str | dict[str, str], points: tuple[Point, ...], scenari
     """Read one meter, or each point's own; reports what was read, and what went wrong."""
 
     def work(task: Task) -> None:
-        found: dict[Point, float] = {}
+        found: Readings = {}
         trouble = ""
         for p in points:
             if task.overtaken:
@@ -642,5 +652,22 @@ def _reading(addresses: str | dict[str, str], points: tuple[Point, ...], scenari
                 trouble = f"{error}."
                 break
         task.report((scenario, found, trouble))
+
+    return work
+
+
+def _hiding(plan: Plan, seed: int) -> Work:
+    """A practice bench, or in words why there is none."""
+
+    def work(task: Task) -> None:
+        try:
+            made = PracticeBench(plan, hide(plan, seed), seed)
+        except (NothingToHide, OSError) as error:
+            task.report(f"{str(error).capitalize()}.")
+            return
+        if task.overtaken:
+            made.close()
+        else:
+            task.report(made)
 
     return work

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from jaunty_copper.desktop import words
 from jaunty_copper.desktop.map.view import MapView
+from jaunty_copper.desktop.picture import Picture
 from jaunty_copper.desktop.theme import font
 from jaunty_copper.plan.model import Equipment
 
@@ -71,6 +72,15 @@ class Strip(QWidget):
         p.setPen(QPen(QColor(c.line), 1))
         p.drawLine(0, 0, self.width(), 0)
         if picture is None or picture.study is None:
+            return
+        if look.lens.id == "read":
+            p.setPen(QColor(c.soft))
+            p.setFont(font(13))
+            p.drawText(
+                self.rect().adjusted(16, 8, -16, -8),
+                Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap,
+                readings_words(picture),
+            )
             return
         e = picture.plan.by_id.get(look.row or "")
         row = next((r for r in picture.chart.rows if r.id == look.row), None)
@@ -175,3 +185,14 @@ class Strip(QWidget):
             if not any(box.intersects(other) for other in taken):
                 taken.append(box)
                 p.drawText(box, Qt.AlignmentFlag.AlignLeft, words.drop(step))
+
+
+def readings_words(picture: Picture) -> str:
+    """What the lens read shows, and in which scenario it was read."""
+    if not picture.read:
+        return "Nothing was read yet: the Log page says what to expect at every point, and takes readings."
+    off = sum(r.times > 1.0 for r in picture.read.values())
+    return (
+        f"Read in “{picture.read_in}”, for what was expected there. A disc is as expected, a triangle is off, the larger "
+        f"the further: {off} of {len(picture.read)}."
+    )

@@ -42,6 +42,8 @@ from jaunty_copper.study.study import State
 
 PER_GRID = 5
 """Scenarios side by side."""
+MOST_CURVES, MOST_CABLES = 16, 80
+"""Drawings of a kind, beyond which a report would be pages of pictures."""
 CAUTIONS = (
     "This is a planning aid. Local codes and licensed practice decide; where this report and a standard's current edition differ, the standard is right.",
     "Batteries drive thousands of amperes into a short circuit: it burns, blinds and kills. Rings and watch off, eye protection on, insulated tools, posts covered.",
@@ -334,7 +336,9 @@ def _curves(d: Dossier) -> Iterator[Flowable]:
         "Between the two edges of its band a device opens, at the air it stands in. The thick line is what the thinnest conductor behind bears.",
         SMALL,
     )
-    for chain, weakest in chains:
+    if len(chains) > MOST_CURVES:
+        yield words(f"The first {MOST_CURVES} of {len(chains)} sets in series are drawn.", SMALL)
+    for chain, weakest in chains[:MOST_CURVES]:
         yield together(Figure(curves_drawing(d.study, chain, weakest), WIDTH * 0.74))
 
 
@@ -373,7 +377,9 @@ def _cables(d: Dossier) -> Iterator[Flowable]:
     alike: dict[tuple[object, ...], list[Cut]] = {}
     for cut in d.shop.cuts:
         alike.setdefault((cut.conductor, cut.colour, cut.length_m, cut.a.words, cut.b.words), []).append(cut)
-    for cuts in alike.values():
+    if len(alike) > MOST_CABLES:
+        yield words(f"The first {MOST_CABLES} of {len(alike)} kinds of cable are drawn; the list above has all.", SMALL)
+    for cuts in list(alike.values())[:MOST_CABLES]:
         title = cuts[0].label if len(cuts) == 1 else ", ".join(c.label.split("  ")[0] for c in cuts)
         yield Figure(cable_drawing(d.shop, cuts[0], title), WIDTH * 0.72)
     yield from head("Crimps", SUB)
