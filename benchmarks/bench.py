@@ -1,7 +1,7 @@
 """Measure, and print every figure as a ratio to a floor measured in the same run.
 
 ./run bench            everything
-./run bench study      only what begins with that word: start, study, faults, bank, edit
+./run bench study      only what begins with that word: start, study, faults, bank, readings, documents, edit
 """
 
 import json
@@ -219,6 +219,52 @@ def bank() -> None:
         print(f"bank   {words:30}  {1e3 * taken:7.0f} ms  {taken / floor:6.0f}")
 
 
+def readings() -> None:
+    """What to expect everywhere, and what readings say, against one full solve of the same plan."""
+    import numpy as np
+
+    from benchmarks.generate import generated
+    from jaunty_copper.commission.diagnose import diagnose, fewest
+    from jaunty_copper.commission.model import bench, everything_on
+    from jaunty_copper.plan.examples import DEMO, example
+
+    for name, plan in (("demo", example(DEMO)), ("generated 500", generated(500))):
+        b = bench(plan, everything_on(plan))
+        floor = best(lambda b=b: b.solve(np.zeros(b.parameters)), 3)
+        off = np.zeros(b.parameters)
+        off[next(k for k, p in enumerate(b.places) if abs(b.base.current_a[p.branch]) > 5.0)] = 0.02
+        values = b.read(b.solve(off), off)
+        print(f"readings {name:14} {len(b.points):4} points, one full solve    {1e3 * floor:7.1f} ms    1.00")
+        for words, work in (
+            ("what to expect", lambda plan=plan: bench(plan, everything_on(plan)).expected()),
+            ("the fewest readings", lambda b=b: fewest(b)),
+            ("what readings say", lambda b=b, values=values: diagnose(b, values)),
+        ):
+            taken = best(work, 3)
+            print(f"readings {name:14} {words:30} {1e3 * taken:7.0f} ms {taken / floor:7.0f}")
+
+
+def documents() -> None:
+    """Every table, the spreadsheet and the report of the demo, against studying and judging it."""
+    from jaunty_copper.export.dossier import Dossier
+    from jaunty_copper.export.pdf.report import report_pdf
+    from jaunty_copper.export.tables import all_tables, as_xlsx
+    from jaunty_copper.plan.examples import DEMO, example
+    from jaunty_copper.practice.judge import judge
+    from jaunty_copper.study.study import study as solve
+
+    plan = example(DEMO)
+    floor = best(lambda: judge(solve(plan)), 3)
+    print(f"documents  study and findings  {1e3 * floor:7.0f} ms    1.00")
+    for words, work in (
+        ("every table", lambda: all_tables(Dossier(plan))),
+        ("spreadsheet", lambda: as_xlsx(all_tables(Dossier(plan)))),
+        ("report", lambda: report_pdf(Dossier(plan))),
+    ):
+        taken = best(work, 3)
+        print(f"documents  {words:18} {1e3 * taken:8.0f} ms {taken / floor:7.1f}")
+
+
 def edit() -> None:
     """Edit to repainted window, demo plan, against one repaint of the map alone."""
     from PySide6.QtCore import QEventLoop, Qt, QTimer
@@ -273,7 +319,7 @@ def main() -> None:
     """Run what was asked for."""
     wanted = sys.argv[1:]
     print(json.dumps({"python": sys.version.split()[0], "cores": os.cpu_count()}))
-    for part in (start, study, faults, bank, edit):
+    for part in (start, study, faults, bank, readings, documents, edit):
         if not wanted or any(part.__name__.startswith(w) for w in wanted):
             part()
 

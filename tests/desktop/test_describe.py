@@ -24,7 +24,7 @@ from tests.build import fused, loop
 
 DEMO = example("orchard_station")
 PICTURE = picture_of(DEMO)
-FLOW, DROP, SHORT, GUARD = LENSES
+FLOW, DROP, SHORT, GUARD, READ = LENSES
 
 
 def lines(selected, scenario="work", plan=DEMO, picture=PICTURE, awg=False):
@@ -282,3 +282,41 @@ def test_the_guard_lens_names_the_device_and_hatches_what_nothing_guards():
     assert GUARD.tone(PICTURE, plan.run_by_id["W1"], None) > 1.0
     assert GUARD.tone(PICTURE, plan.run_by_id["W21"], None) <= 1.0
     assert GUARD.equipment(PICTURE, plan.by_id["PUMP"], None) == "behind F6"
+
+
+# The lens read
+
+
+def test_the_lens_read_tells_what_was_read_for_what_was_expected():
+    from dataclasses import replace
+
+    from jaunty_copper.desktop.picture import Read
+
+    read = {
+        "W21": Read(0.09, 0.012, 0.8, "V"),
+        "F2": Read(0.0475, 0.024, 0.05, "V"),
+        "INV": Read(26.5, 0.1, 26.4, "V"),
+        "B1": Read(11.0, 1.0, 14.5, "A"),
+    }
+    shown = replace(PICTURE, read=read, read_in="everything on")
+    run = shown.plan.run_by_id["W21"]
+    assert READ.tone(shown, run, None) > 1.0
+    assert READ.run(shown, run, None, Units()) == "800 mV for 90 mV"
+    assert READ.part(shown, "F2", None) == "50 mV"
+    assert READ.part(shown, "B1", None) == "▲ 14.5 A"
+    assert READ.equipment(shown, shown.plan.by_id["INV"], None) == "26.4 V for 26.5 V"
+    other = shown.plan.run_by_id["W22"]
+    assert READ.tone(shown, other, None) != READ.tone(shown, other, None)
+    assert READ.run(shown, other, None, Units()) == ""
+    assert READ.equipment(PICTURE, shown.plan.by_id["INV"], None) == "nothing read yet"
+    assert [round(r.times, 1) for r in read.values()] == [59.2, 0.1, 1.0, 3.5]
+
+
+@pytest.mark.parametrize(("times", "tone"), [(0.0, 0.0), (2.5, 0.5), (4.9, 0.98), (5.1, 1.5)])
+def test_the_tone_of_the_lens_read_grows_with_the_deviation(times, tone):
+    from dataclasses import replace
+
+    from jaunty_copper.desktop.picture import Read
+
+    shown = replace(PICTURE, read={"W21": Read(0.1, 0.01, 0.1 + 0.01 * times, "V")})
+    assert READ.tone(shown, shown.plan.run_by_id["W21"], None) == pytest.approx(tone)

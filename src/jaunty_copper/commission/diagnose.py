@@ -490,6 +490,8 @@ def estimates(bench: Bench, readings: Floats, suspects: Sequence[Suspect] = ()) 
     blamed = {s.name: s.more_ohm for s in suspects if s.kind == "resistance" and s.more_ohm > 0.0}
     known = tuple((p, blamed[p.name]) for p in bench.places if p.name in blamed)
     there = replace(bench, known=known) if known else bench
+    if not there.base.solved:
+        there, known = bench, ()
     n = bench.lasting
     taken = np.flatnonzero(np.isfinite(readings) & bench.electric)
     prior = bench.spread[:n] ** 2

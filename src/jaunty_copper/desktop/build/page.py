@@ -6,7 +6,6 @@ from pathlib import Path
 from PySide6.QtCore import QModelIndex, Signal
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
-    QButtonGroup,
     QCheckBox,
     QFileDialog,
     QHBoxLayout,
@@ -25,6 +24,7 @@ from jaunty_copper.assembly.order import Step
 from jaunty_copper.desktop.build.cable import CableView, Reels
 from jaunty_copper.desktop.build.panes import BoardPane, RoutesPane, StudsPane
 from jaunty_copper.desktop.picture import Picture
+from jaunty_copper.desktop.sections import Sections
 from jaunty_copper.desktop.table import Column, Rows, table_view
 from jaunty_copper.desktop.theme import Palette
 from jaunty_copper.desktop.words import Units
@@ -70,19 +70,9 @@ class BuildPage(QWidget):
         self.worker.failed.connect(self._failed)
         self.head = QLabel()
         self.head.setObjectName("head")
-        self.sections = QButtonGroup(self)
-        buttons = QHBoxLayout()
-        buttons.setSpacing(0)
+        self.sections = Sections(SECTIONS)
+        self.sections.chosen.connect(self.show_section)
         self.stack = QStackedWidget()
-        for k, (name, (title, hint)) in enumerate(SECTIONS.items()):
-            button = QPushButton(title)
-            button.setObjectName("lens")
-            button.setCheckable(True)
-            button.setChecked(k == 0)
-            button.setToolTip(hint)
-            button.clicked.connect(partial(self.show_section, name))
-            self.sections.addButton(button, k)
-            buttons.addWidget(button)
         save = QPushButton("Save…")
         save.setToolTip(
             "What is shown: a table as CSV or spreadsheet, the board as SVG; labels and report are in the File menu"
@@ -91,7 +81,7 @@ class BuildPage(QWidget):
         top = QHBoxLayout()
         top.setContentsMargins(16, 6, 12, 0)
         top.addWidget(self.head, 1)
-        top.addLayout(buttons)
+        top.addWidget(self.sections)
         top.addSpacing(8)
         top.addWidget(save)
         self.note = QLabel()
@@ -212,9 +202,7 @@ class BuildPage(QWidget):
 
     def show_section(self, name: str) -> None:
         """Go to a part of the page."""
-        k = list(SECTIONS).index(name)
-        self.sections.button(k).setChecked(True)
-        self.stack.setCurrentIndex(k)
+        self.stack.setCurrentIndex(self.sections.show_chosen(name))
 
     def show_picture(self, picture: Picture, _: str | None) -> None:
         """Show another plan's cables, once they are known."""

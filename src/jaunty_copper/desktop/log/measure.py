@@ -31,14 +31,14 @@ from jaunty_copper.commission.readings_file import ReadingsError, read_readings,
 from jaunty_copper.commission.trends import scenarios_read
 from jaunty_copper.desktop.log.measured import Measured, Readings, measuring, same_copper
 from jaunty_copper.desktop.log.pane import PARTS, Pane, line, replace_body
-from jaunty_copper.desktop.log.said import Row, chance, hours, number, off_by, ohms, to, told
+from jaunty_copper.desktop.log.said import Row, chance, estimated, expect, hours, number, off_by, ohms, to, told
 from jaunty_copper.desktop.picture import Picture
 from jaunty_copper.desktop.table import Column, Rows, table_view
 from jaunty_copper.desktop.worker import Task, Work, Worker
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.files import write_atomically
-from jaunty_copper.plan.model import Plan, Reading, Scenario, split_ref
+from jaunty_copper.plan.model import Inline, Plan, Reading, Scenario, split_ref
 from jaunty_copper.stand_ins.practice import NothingToHide, PracticeBench, hide
 
 CAUTION = "Measuring under load means live posts: insulated probes, one hand, nothing loose. Local codes and licensed practice decide."
@@ -49,7 +49,7 @@ SHOWN = {
     "read": "What was read",
     "left": "What is left to read",
 }
-READ = 5
+READ = 4
 
 
 class MeasurePane(Pane):
@@ -137,11 +137,11 @@ class MeasurePane(Pane):
                 Column("Measure", self._what, 0),
                 Column("From", lambda r: r.expected.point.a, 80),
                 Column("To", to, 80),
-                Column("Expect", lambda r: told(r.expected.point, r.expected.value), 82, True),
-                Column("±", lambda r: told(r.expected.point, r.expected.tolerance), 74, True),
-                Column("Read", lambda r: "" if r.read is None else told(r.expected.point, r.read), 82, True),
-                Column("Off by", off_by, 128),
-                Column("V/A", ohms, 80, True),
+                Column("Expect", expect, 128, True),
+                Column("Read", lambda r: "" if r.read is None else told(r.expected.point, r.read), 80, True),
+                Column("Off by", off_by, 138),
+                Column("V/A", ohms, 78, True),
+                Column("All readings, mΩ", estimated, 124, True),
             ),
             editable=READ,
         )
@@ -260,7 +260,7 @@ class MeasurePane(Pane):
                 p = e.point
                 owner = by_ends.get((p.a, p.b)) or (p.a if p.quantity == "joint" else split_ref(p.a)[0])
                 planned = float(b.base.current_a[branch[owner]]) if owner in branch else float("nan")
-                rows.append(Row(e, read, f.taken.get(Point("amps", owner, ""), planned)))
+                rows.append(Row(e, read, f.taken.get(Point("amps", owner, ""), planned), f.estimated.get(owner)))
         self.table.show_rows(rows)
         self._go_to(at)
 
@@ -364,13 +364,13 @@ class MeasurePane(Pane):
         if p.quantity == "celsius":
             return f"warmest spot of {self.title_of(p.a)}"
         if p.quantity == "joint":
-            return f"lug to stud, {self.title_of(p.a)}"
+            return f"lug to stud of {p.a}"
         run = next((r for r in self.found.plan.runs if (r.a, r.b) == (p.a, p.b)), None) if self.found else None
-        return (
-            f"drop over {self.title_of(run.id)}"
-            if run is not None
-            else f"voltage of {self.title_of(split_ref(p.a)[0])}"
-        )
+        if run is not None:
+            return f"drop over {run.id}"
+        owner = split_ref(p.a)[0]
+        across = self.found is not None and isinstance(self.found.plan.by_id.get(owner), Inline)
+        return f"{'drop over' if across else 'voltage of'} {self.title_of(owner)}"
 
     def select(self, id_: str | None) -> None:
         """Go to the reading over something."""

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from jaunty_copper.commission.charging import Charging, Slower, charging_of, slower
-from jaunty_copper.commission.diagnose import Diagnosis, Group, Next, diagnose, fewest, groups, next_reading
+from jaunty_copper.commission.diagnose import Diagnosis, Group, Next, diagnose, estimates, fewest, groups, next_reading
 from jaunty_copper.commission.model import (
     SOURCE_SHARE,
     UNIT,
@@ -19,6 +19,7 @@ from jaunty_copper.commission.model import (
 from jaunty_copper.desktop.picture import Read
 from jaunty_copper.desktop.worker import Task, Work
 from jaunty_copper.physics.circuit import Mode
+from jaunty_copper.physics.copper import Floats
 from jaunty_copper.plan.model import Plan, Scenario
 
 Readings = dict[Point, float]
@@ -34,6 +35,8 @@ class Measured:
         None where nothing can be measured; `trouble` then says why.
     usual : int
         How many of the bench's points are those of every plan; further ones follow.
+    estimated : dict
+        Resistance of each conductor, device and unit by the readings, and one standard deviation, ohm.
     """
 
     plan: Plan
@@ -48,6 +51,7 @@ class Measured:
     diagnosis: Diagnosis | None
     next: Next | None
     charging: tuple[tuple[Charging, Slower | None], ...]
+    estimated: dict[str, tuple[float, float]]
     trouble: str
 
     @cached_property
@@ -120,7 +124,7 @@ def measuring(
                 else bench(plan, scenario)
             )
         except NoOperatingPoint as error:
-            task.report(Measured(plan, scenario, taken, more, None, 0, (), (), (), None, None, (), str(error)))
+            task.report(Measured(plan, scenario, taken, more, None, 0, (), (), (), None, None, (), {}, str(error)))
             return
         count = before.usual if before is not None and usual is before.bench else len(usual.points)
         kept = {p: v for p, v in taken.items() if known(usual.wiring, p)}
@@ -140,7 +144,7 @@ def measuring(
             return
         task.report(
             Measured(
-                plan, scenario, kept, more, b, count, chosen, blind, alike, found, _next(b, kept, found), _charging(b, kept, found), ""
+                plan, scenario, kept, more, b, count, chosen, blind, alike, found, _next(b, kept, found), _charging(b, kept, found), _estimated(b, values, found), ""
             )
         )  # fmt: skip
 
@@ -158,6 +162,17 @@ def _next(b: Bench, taken: Readings, found: Diagnosis) -> Next | None:
     wide = b.with_points(p for n in sorted(names) if n in runs for p in joints_of(runs[n]))
     values = wide.readings(taken)
     return next_reading(wide, values, diagnose(wide, values) if wide is not b else found)
+
+
+def _estimated(b: Bench, values: Floats, found: Diagnosis) -> dict[str, tuple[float, float]]:
+    """Resistance of everything whose readings say anything of it."""
+    if not found.readings:
+        return {}
+    sums: dict[str, tuple[float, float]] = {}
+    for e in estimates(b, values, found.blamed):
+        ohm, variance = sums.get(e.place.owner, (0.0, 0.0))
+        sums[e.place.owner] = ohm + e.ohm, variance + e.sigma_ohm**2
+    return {owner: (ohm, variance**0.5) for owner, (ohm, variance) in sums.items()}
 
 
 def _charging(b: Bench, taken: Readings, found: Diagnosis) -> tuple[tuple[Charging, Slower | None], ...]:

@@ -1,16 +1,15 @@
 """The Log page: measure, what was done and seen since, what became of it, and why a device opened."""
 
-from functools import partial
-
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QStackedWidget, QVBoxLayout, QWidget
 
 from jaunty_copper.desktop.log.journal import JournalPane
 from jaunty_copper.desktop.log.measure import MeasurePane
 from jaunty_copper.desktop.log.trends import TrendsPane
 from jaunty_copper.desktop.log.trips import TripsPane
 from jaunty_copper.desktop.picture import Picture
+from jaunty_copper.desktop.sections import Sections
 from jaunty_copper.desktop.theme import Palette
 from jaunty_copper.desktop.words import Units
 
@@ -39,22 +38,12 @@ class LogPage(QWidget):
         self.measure, self.journal, self.trends, self.trips = MeasurePane(), JournalPane(), TrendsPane(), TripsPane()
         self.panes = (self.measure, self.journal, self.trends, self.trips)
         self.stack = QStackedWidget()
-        self.sections = QButtonGroup(self)
-        buttons = QHBoxLayout()
-        buttons.setSpacing(0)
-        for k, (name, (title, hint)) in enumerate(SECTIONS.items()):
-            button = QPushButton(title)
-            button.setObjectName("lens")
-            button.setCheckable(True)
-            button.setChecked(k == 0)
-            button.setToolTip(hint)
-            button.clicked.connect(partial(self.show_section, name))
-            self.sections.addButton(button, k)
-            buttons.addWidget(button)
+        self.sections = Sections(SECTIONS)
+        self.sections.chosen.connect(self.show_section)
         top = QHBoxLayout()
         top.setContentsMargins(16, 6, 12, 0)
         top.addWidget(self.head, 1)
-        top.addLayout(buttons)
+        top.addWidget(self.sections)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
@@ -74,9 +63,7 @@ class LogPage(QWidget):
 
     def show_section(self, name: str) -> None:
         """Go to a part of the page."""
-        k = list(SECTIONS).index(name)
-        self.sections.button(k).setChecked(True)
-        self.stack.setCurrentIndex(k)
+        self.stack.setCurrentIndex(self.sections.show_chosen(name))
         self.head.setText(self.pane.headline)
         self.pane.refresh()
 

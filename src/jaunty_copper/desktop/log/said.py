@@ -9,11 +9,12 @@ from jaunty_copper.commission.model import Expected, Point
 
 
 class Row(NamedTuple):
-    """One point with what was read there, and the current it goes with."""
+    """One point with what was read there, the current it goes with, and the resistance that all readings give."""
 
     expected: Expected
     read: float | None
     amps: float
+    estimate: tuple[float, float] | None
 
 
 def number(text: str) -> float | None:
@@ -37,6 +38,23 @@ def told(p: Point, value: float) -> str:
     if p.quantity == "amps":
         return f"{value:.2f} A" if abs(value) < 20.0 else f"{value:.1f} A"
     return f"{value:.3f} V" if abs(value) >= 1.0 else f"{1e3 * value:.1f} mV"
+
+
+def expect(row: Row) -> str:
+    """What to expect, and how far off it may be."""
+    e = row.expected
+    value, tolerance = told(e.point, e.value), told(e.point, e.tolerance)
+    (figure, unit), (width, other) = value.split(" "), tolerance.split(" ")
+    return f"{figure} ± {width} {unit}" if unit == other else f"{value} ± {tolerance}"
+
+
+def estimated(row: Row) -> str:
+    """Resistance by all readings together, with two standard deviations."""
+    if row.estimate is None or row.expected.point.quantity not in ("volts", "joint"):
+        return ""
+    milli, sigma = 1e3 * row.estimate[0], 1e3 * row.estimate[1]
+    places = 2 if milli < 10.0 else 1 if milli < 100.0 else 0
+    return f"{milli:.{places}f} ± {2.0 * sigma:.{places}f}"
 
 
 def off_by(row: Row) -> str:
