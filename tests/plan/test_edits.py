@@ -271,3 +271,42 @@ def test_a_thing_stands_on_one_board_only():
 def test_a_log_needs_readings_before_it_takes_them():
     with pytest.raises(EditError, match="no reading was taken"):
         edits.log_readings(loop(), "2026-03-01")
+
+
+@pytest.mark.parametrize(
+    ("fields", "told"),
+    [
+        ({"routes": ({"id": "r"}, {"id": "r"})}, "routes have this id"),
+        ({"boards": ({"id": "b", "spots": [{"of": "nobody", "at_mm": [0, 0]}]},)}, "nothing is called nobody"),
+        ({"boards": ({"id": "b", "spots": [{"of": "E", "at_mm": [0, 0]}]}, {"id": "c", "spots": [{"of": "E", "at_mm": [0, 0]}]})}, "stands on b already"),
+        ({"log": ({"id": "x", "on": "2026-01-01"}, {"id": "x", "on": "2026-01-02"})}, "log entries have this id"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_on_a_board_in_a_route_or_in_a_log_is_told(fields, told):
+    with pytest.raises(EditError, match=told):
+        edits.change_plan(loop(), **fields)
+
+
+def test_a_run_is_laid_in_a_route_that_there_is():
+    with pytest.raises(EditError, match="there is no route nowhere"):
+        edits.change(loop(), "out", route="nowhere")
+
+
+def test_entries_come_and_go_by_themselves():
+    plan = edits.log_entry(edits.log_entry(loop(), "note", "2026-01-01", text="a"), "note", "2026-01-02", text="b")
+    assert [e.id for e in plan.log] == ["log-1", "log-2"]
+    assert [e.text for e in edits.remove_entry(plan, "log-1").log] == ["b"]
+    with pytest.raises(EditError):
+        edits.log_entry(plan, "guess", "2026-01-01")
+
+
+def test_a_bank_can_be_arranged_anew_whatever_stands_on_a_board():
+    from jaunty_copper.plan.patterns import arrange
+
+    plan = arrange(DEMO, "B1", "bars")
+    back = arrange(
+        edits.put_spot(plan, "panel", next(x.id for x in plan.items if x.id not in DEMO.by_id), (1.0, 1.0)),
+        "B1",
+        "opposite",
+    )
+    assert problems(back) == []
