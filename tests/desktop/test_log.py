@@ -154,7 +154,7 @@ def test_a_practice_bench_hides_a_fault_that_its_meters_find(open_window, qtbot)
         pane._chosen(k)
         qtbot.waitUntil(lambda: ready(pane), timeout=20000)
         qtbot.mouseClick(pane.all_button, LEFT)
-        qtbot.waitUntil(lambda: pane.all_button.isEnabled() and ready(pane), timeout=60000)
+        qtbot.waitUntil(lambda: not pane.reading_all and ready(pane), timeout=60000)
         if pane.found.diagnosis.alarm:
             break
     assert pane.found.diagnosis.suspects[0].covers(hidden.owner)
@@ -241,6 +241,28 @@ def test_a_practice_bench_ends_when_the_copper_changes_and_not_before(open_windo
     settled(window, qtbot)
     qtbot.waitUntil(lambda: pane.practice is None, timeout=10000)
     assert "has ended" in pane.note.text()
+
+
+def test_reading_all_can_be_stopped_and_keeps_what_was_read(open_window, qtbot):
+    _, pane = demo_log(open_window, qtbot)
+    pane.practise(3)
+    qtbot.waitUntil(lambda: pane.practice is not None and ready(pane), timeout=20000)
+    qtbot.mouseClick(pane.all_button, LEFT)
+    assert pane.all_button.text() == "Stop"
+    qtbot.waitUntil(lambda: len(pane.taken()) > 2, timeout=20000)
+    qtbot.mouseClick(pane.all_button, LEFT)
+    qtbot.waitUntil(lambda: not pane.reading_all and ready(pane), timeout=20000)
+    held = len(pane.taken())
+    assert 2 < held < len(pane.table.rows)
+    qtbot.wait(200)
+    assert len(pane.taken()) == held
+    pane.what.setCurrentIndex(1)
+    pane._chosen(1)
+    assert pane.taken() == {}
+    pane.what.setCurrentIndex(0)
+    pane._chosen(0)
+    pane._clear()
+    assert pane.taken() == {}
 
 
 def test_nothing_to_practise_on_is_told(open_window, qtbot):

@@ -65,6 +65,7 @@ class MeasurePane(Pane):
         self.practice: PracticeBench | None = None
         self.practised: dict[str, Readings] = {}
         self.next_button: QPushButton | None = None
+        self.reading_all = False
         self.worker, self.reader = Worker("log"), Worker("meter")
         self.worker.done.connect(self._show)
         self.worker.failed.connect(self._failed)
@@ -483,13 +484,17 @@ class MeasurePane(Pane):
         self.reader.ask(_reading(field.text().strip(), (point,), self.scenario.id))
 
     def take_all(self) -> None:
-        """Let simulated meters read every point shown that was not read."""
+        """Let simulated meters read every point shown that was not read; again to stop."""
         if self.practice is None or self.scenario is None:
             return
-        points = tuple(r.expected.point for r in self.table.rows if r.read is None)
-        self.all_button.setEnabled(False)
+        points = () if self.reading_all else tuple(r.expected.point for r in self.table.rows if r.read is None)
+        self._reading_all(bool(points))
         addresses = {q: self.practice.address(q) for q in ("volts", "joint", "amps", "celsius")}
         self.reader.ask(_reading(addresses, points, self.scenario.id))
+
+    def _reading_all(self, on: bool) -> None:
+        self.reading_all = on
+        self.all_button.setText("Stop" if on else "Read all shown")
 
     def _row_to_read(self) -> Row | None:
         index = self.view.currentIndex()
@@ -505,27 +510,23 @@ class MeasurePane(Pane):
             return
         scenario, values, trouble = got
         self.take_button.setEnabled(True)
-        self.all_button.setEnabled(self.practice is not None)
+        if trouble or not values:
+            self._reading_all(False)
         if self.scenario is None or scenario != self.scenario.id:
             return
-        if self.practice is not None and len(values) > 1:
-            self.practised[scenario] = {**self.practised.get(scenario, {}), **values}
-            self.refresh()
-        else:
-            for point, value in values.items():
-                self.put(point, value)
+        for point, value in values.items():
+            self.put(point, value)
         if trouble:
             self._told_trouble(trouble)
-        else:
-            self.note.setText(PRACTISING if self.practice is not None else CAUTION)
-        if len(values) == 1 and not trouble:
-            after = [r.expected.point for r in self.table.rows]
-            k = after.index(next(iter(values))) if next(iter(values)) in after else -1
-            self.view.setCurrentIndex(self.table.index(min(k + 1, len(after) - 1), READ))
+            return
+        self.note.setText(PRACTISING if self.practice is not None else CAUTION)
+        shown = [r.expected.point for r in self.table.rows]
+        for point in values:
+            after = shown.index(point) + 1 if point in shown else 0
+            self.view.setCurrentIndex(self.table.index(min(after, len(shown) - 1), READ))
 
     def _told_trouble(self, words: str) -> None:
         self.take_button.setEnabled(True)
-        self.all_button.setEnabled(self.practice is not None)
         self.note.setText(f"Not read: {words} Nothing that was read is lost; a value can be typed as well.")
 
     # Practising
@@ -638,20 +639,19 @@ class MeasurePane(Pane):
 
 
 def _reading(addresses: str | dict[str, str], points: tuple[Point, ...], scenario: str) -> Work:
-    """Read one meter, or each point's own; reports what was read, and what went wrong."""
+    """Read one meter, or each point's own; reports each reading as it comes, then what went wrong or nothing."""
 
     def work(task: Task) -> None:
-        found: Readings = {}
-        trouble = ""
         for p in points:
             if task.overtaken:
                 return
             try:
-                found[p] = take(addresses if isinstance(addresses, str) else addresses[p.quantity], p, scenario).value
+                address = addresses if isinstance(addresses, str) else addresses[p.quantity]
+                task.report((scenario, {p: take(address, p, scenario).value}, ""))
             except MeterError as error:
-                trouble = f"{error}."
-                break
-        task.report((scenario, found, trouble))
+                task.report((scenario, {}, f"{error}."))
+                return
+        task.report((scenario, {}, ""))
 
     return work
 
