@@ -9,9 +9,9 @@ import pytest
 from PySide6.QtCore import Qt
 
 from jaunty_copper.commission.meter import take
-from jaunty_copper.commission.model import Place, Point, bench, everything_on
+from jaunty_copper.commission.model import Expected, Place, Point, bench, everything_on
 from jaunty_copper.desktop.log import measure
-from jaunty_copper.desktop.log.said import number
+from jaunty_copper.desktop.log.said import Row, estimated, expect, number, off_by, ohms
 from jaunty_copper.desktop.map.strip import readings_words
 from jaunty_copper.plan.edits import Edit, change, change_plan, take_reading
 from jaunty_copper.plan.model import Plan
@@ -180,7 +180,9 @@ def test_a_reading_from_a_meter_goes_into_the_plan_and_a_silent_one_loses_nothin
         pane.take()
         assert "address of the meter first" in pane.note.text()
         pane.meter.setText(bench.address("volts"))
-        qtbot.mouseClick(pane.take_button, LEFT)
+        window.activateWindow()
+        qtbot.waitUntil(window.isActiveWindow, timeout=5000)
+        qtbot.keyClick(pane.view, Qt.Key.Key_F9)
         qtbot.waitUntil(lambda: len(window.document.plan.readings) == 1, timeout=20000)
         settled(window, qtbot)
         qtbot.waitUntil(lambda: ready(pane), timeout=20000)
@@ -290,6 +292,32 @@ def test_the_lens_read_says_what_it_shows(open_window, qtbot):
     window.document.undo()
     qtbot.waitUntil(lambda: not window.picture.read, timeout=20000)
     assert window.map.grab().toImage() != before
+
+
+@pytest.mark.parametrize(
+    ("quantity", "value", "tolerance", "text"),
+    [
+        ("volts", 0.0897, 0.0129, "89.7 ± 12.9 mV"), ("volts", 26.376, 0.2324, "26.38 ± 0.23 V"),
+        ("joint", 0.0048, 0.0041, "4.8 ± 4.1 mV"), ("amps", 9.611, 3.642, "9.61 ± 3.64 A"),
+        ("amps", 118.9, 11.88, "118.9 ± 11.9 A"), ("celsius", 43.3, 9.0, "43 ± 9 °C"),
+    ],
+)  # fmt: skip
+def test_what_is_expected_is_spelt_in_one_unit(quantity, value, tolerance, text):
+    assert expect(Row(Expected(Point(quantity, "a", "b"), value, tolerance), None, 1.0, None)) == text
+
+
+@pytest.mark.parametrize(
+    ("more", "words"), [(0.0, "✓ +0.0 mV"), (0.015, "▲ +15.0 mV"), (-0.03, "▲▲ −30.0 mV"), (0.2, "▲▲▲ +200.0 mV")]
+)
+def test_marks_grow_with_the_deviation(more, words):
+    assert off_by(Row(Expected(Point("volts", "a", "b"), 0.1, 0.01), 0.1 + more, 1.0, None)) == words
+
+
+def test_resistances_are_spelt_with_their_interval():
+    row = Row(Expected(Point("volts", "a", "b"), 0.1, 0.01), 0.1, 20.0, (0.00512, 0.0001))
+    assert (ohms(row), estimated(row)) == ("5.00 mΩ", "5.12 ± 0.20")
+    assert ohms(row._replace(amps=0.01)) == ""
+    assert estimated(row._replace(estimate=None)) == ""
 
 
 # Journal, trends, trips

@@ -254,6 +254,7 @@ class MeasurePane(Pane):
         b, rows = f.bench, []
         branch, by_ends = b.wiring.branch, {(r.a, r.b): r.id for r in f.plan.runs}
         few = {b.points[k] for k in f.fewest} | set(f.more)
+        measurable = {p.owner for p in b.places if b.wiring.branches[p.branch].kind in ("run", "body", "battery")}
         for e in f.expected:
             read = f.taken.get(e.point)
             show = {"all": True, "fewest": e.point in few, "read": read is not None, "left": read is None}
@@ -261,7 +262,14 @@ class MeasurePane(Pane):
                 p = e.point
                 owner = by_ends.get((p.a, p.b)) or (p.a if p.quantity == "joint" else split_ref(p.a)[0])
                 planned = float(b.base.current_a[branch[owner]]) if owner in branch else float("nan")
-                rows.append(Row(e, read, f.taken.get(Point("amps", owner, ""), planned), f.estimated.get(owner)))
+                rows.append(
+                    Row(
+                        e,
+                        read,
+                        f.taken.get(Point("amps", owner, ""), planned),
+                        f.estimated.get(owner) if owner in measurable else None,
+                    )
+                )
         self.table.show_rows(rows)
         self._go_to(at)
 
@@ -361,9 +369,9 @@ class MeasurePane(Pane):
     def _what(self, row: Row) -> str:
         p = row.expected.point
         if p.quantity == "amps":
-            return f"current of {self.title_of(p.a)}"
+            return f"current of {self._short(p.a)}"
         if p.quantity == "celsius":
-            return f"warmest spot of {self.title_of(p.a)}"
+            return f"warmth of {self._short(p.a)}"
         if p.quantity == "joint":
             return f"lug to stud of {p.a}"
         run = next((r for r in self.found.plan.runs if (r.a, r.b) == (p.a, p.b)), None) if self.found else None
@@ -371,7 +379,12 @@ class MeasurePane(Pane):
             return f"drop over {run.id}"
         owner = split_ref(p.a)[0]
         across = self.found is not None and isinstance(self.found.plan.by_id.get(owner), Inline)
-        return f"{'drop over' if across else 'voltage of'} {self.title_of(owner)}"
+        return f"{'drop over' if across else 'voltage of'} {self._short(owner)}"
+
+    def _short(self, id_: str) -> str:
+        """A thing's name where it has one; a conductor by its id: its ends stand beside it."""
+        thing = self.found.plan.by_id.get(id_) if self.found is not None else None
+        return thing.title if thing is not None else id_
 
     def select(self, id_: str | None) -> None:
         """Go to the reading over something."""

@@ -41,11 +41,14 @@ def told(p: Point, value: float) -> str:
 
 
 def expect(row: Row) -> str:
-    """What to expect, and how far off it may be."""
+    """What to expect, and how far off it may be, in the unit of what is expected."""
     e = row.expected
-    value, tolerance = told(e.point, e.value), told(e.point, e.tolerance)
-    (figure, unit), (width, other) = value.split(" "), tolerance.split(" ")
-    return f"{figure} ± {width} {unit}" if unit == other else f"{value} ± {tolerance}"
+    if e.point.quantity in ("volts", "joint") and abs(e.value) >= 1.0:
+        return f"{e.value:.2f} ± {e.tolerance:.2f} V"
+    figure, unit = told(e.point, e.value).split(" ")
+    width = 1e3 * e.tolerance if unit == "mV" else e.tolerance
+    places = 0 if unit == "°C" else 2 if unit == "A" and abs(e.value) < 20.0 else 1
+    return f"{figure} ± {width:.{places}f} {unit}"
 
 
 def estimated(row: Row) -> str:
@@ -101,5 +104,9 @@ def ohms(row: Row) -> str:
 
 def chance(d: Diagnosis) -> str:
     """The chi-square test, before and after the likeliest explanation."""
-    words = f"Chi-square {d.chi_square:.0f} of {d.readings} readings; chance gives as much in {100 * d.p:.2g} of 100 sound systems"
-    return words + (f", and {100 * d.left_p:.2g} of 100 once this is taken for true." if d.alarm else ".")
+    words = f"Chi-square {d.chi_square:.0f} of {d.readings} readings; chance gives as much in {_of_100(d.p)} of 100 sound systems"
+    return words + (f", and in {_of_100(d.left_p)} of 100 once this is taken for true." if d.alarm else ".")
+
+
+def _of_100(p: float) -> str:
+    return "less than 0.01" if p < 1e-4 else f"{100 * p:.2g}"
