@@ -11,9 +11,10 @@ from PySide6.QtCore import Qt
 from jaunty_copper.commission.meter import take
 from jaunty_copper.commission.model import Expected, Place, Point, bench, everything_on
 from jaunty_copper.desktop.log import measure
+from jaunty_copper.desktop.log.journal import today
 from jaunty_copper.desktop.log.said import Row, estimated, expect, number, off_by, ohms
 from jaunty_copper.desktop.map.strip import readings_words
-from jaunty_copper.plan.edits import Edit, change, change_plan, take_reading
+from jaunty_copper.plan.edits import Edit, change, change_plan, log_entry, take_reading
 from jaunty_copper.plan.model import Plan
 from jaunty_copper.stand_ins.hidden import AsBuilt, Deviation
 from jaunty_copper.stand_ins.practice import PracticeBench, hide
@@ -361,6 +362,46 @@ def test_the_journal_takes_entries_and_tells_what_is_wrong(open_window, qtbot, t
     assert window.document.plan.log == ()
     window.document.undo()
     assert window.document.plan.log == (entry,)
+
+
+def test_days_of_ticks_stand_in_the_journal_and_are_taken_away_where_they_were_made(open_window, qtbot):
+    window = open_window()
+    window.show_page("build")
+    build = window.pages["build"]
+    build.show_section("order")
+    qtbot.waitUntil(lambda: bool(build.boxes), timeout=10000)
+    build.boxes["before:hands"].click()
+    assert window.document.plan.done_on == {"before:hands": today()}
+    settled(window, qtbot)
+    qtbot.waitUntil(lambda: today() in build.boxes["before:hands"].text(), timeout=10000)
+    window.show_page("log")
+    page = window.pages["log"]
+    page.show_section("journal")
+    j = page.journal
+    assert j.table.data(j.table.index(0, 4)) == "1 step of the work ticked"
+    j.view.setCurrentIndex(j.table.index(0, 0))
+    j._remove()
+    assert "on the Build page" in j.note.text()
+    window.show_page("build")
+    build.boxes["before:hands"].click()
+    assert (window.document.plan.done, window.document.plan.done_on) == ((), {})
+
+
+def test_a_picture_of_an_entry_is_shown_and_a_lost_one_told(open_window, qtbot, tmp_path):
+    window = open_window(log_entry(fused(), "hot", "2026-02-03", about="F1", value=70.0, picture="photo.png"))
+    window.show_page("log")
+    page = window.pages["log"]
+    page.show_section("journal")
+    j = page.journal
+    j.folder = tmp_path
+    j.view.setCurrentIndex(j.table.index(0, 0))
+    assert "There is no picture photo.png" in j.note.text()
+    j.view.clearSelection()
+    j.view.setCurrentIndex(j.table.index(-1, -1))
+    window.grab().save(str(tmp_path / "photo.png"))
+    j.view.setCurrentIndex(j.table.index(0, 1))
+    assert j.photo.isVisible()
+    assert j.photo.pixmap().height() == 150
 
 
 def test_days_in_the_log_make_a_trend_and_a_comparison(open_window, qtbot):

@@ -91,8 +91,16 @@ def _board(d: Dossier, chosen: str | None) -> str | None:
     return as_svg(board_drawing(d.shop, board)) if board is not None else None
 
 
+def _shares(d: Dossier, chosen: str | None) -> str | None:
+    from jaunty_copper.export.drawing import as_svg
+    from jaunty_copper.export.drawings import shares_drawing
+
+    found = [s for bank in d.study.wiring.banks for s in d.case.sharings[bank.id] if chosen in (None, s.scenario.id)]
+    return as_svg(shares_drawing(found[0], f"{found[0].scenario.title}: {found[0].current_a:.0f} A")) if found else None
+
+
 DRAWN: dict[str, Callable[[Dossier, str | None], str | None]] = {
-    "curves-svg": _curves, "cable-svg": _cable, "reels-svg": _reels, "board-svg": _board,
+    "curves-svg": _curves, "cable-svg": _cable, "reels-svg": _reels, "board-svg": _board, "shares-svg": _shares,
 }  # fmt: skip
 """Drawings by the name that the command line gives them; None where there is nothing of what was chosen."""
 

@@ -8,10 +8,21 @@ from importlib import import_module
 from jaunty_copper import __version__
 
 TABLES = (
-    "equipment", "scenarios", "checks", "findings", "rules", "faults", "coordination", "cuts", "reels", "materials",
+    "equipment", "scenarios", "bank", "checks", "findings", "rules", "faults", "coordination", "cuts", "reels", "materials",
     "crimps", "terminals", "conduits", "labels", "order", "readings", "log",
 )  # fmt: skip
-FORMS = ("report", "tables", *TABLES, "map", "curves-svg", "cable-svg", "reels-svg", "board-svg", "circuit")
+FORMS = (
+    "report",
+    "tables",
+    *TABLES,
+    "map",
+    "curves-svg",
+    "cable-svg",
+    "reels-svg",
+    "board-svg",
+    "shares-svg",
+    "circuit",
+)
 """What a plan can be exported to; here, so that help does not load what makes them."""
 EPILOG = (
     "A planning aid: local codes and licensed practice decide. "

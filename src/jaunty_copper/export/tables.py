@@ -147,8 +147,10 @@ def _labels(d: Dossier) -> Table:
 
 def _order(d: Dossier) -> Table:
     done = set(d.plan.done)
-    rows = tuple((s.id, s.part, s.text, s.caution, "x" if s.id in done else "") for s in d.steps)
-    return Table("order", "Connection order", ("step", "part", "what", "caution", "done"), rows)
+    rows = tuple(
+        (s.id, s.part, s.text, s.caution, "x" if s.id in done else "", d.plan.done_on.get(s.id)) for s in d.steps
+    )
+    return Table("order", "Connection order", ("step", "part", "what", "caution", "done", "on"), rows)
 
 
 def _crimps(d: Dossier) -> Table:
@@ -316,6 +318,19 @@ def _findings(d: Dossier) -> Table:
     return Table("findings", "Findings", head, rows)
 
 
+def _bank(d: Dossier) -> Table:
+    """What each unit takes of its bank's current, scenario by scenario."""
+    head = ("bank", "scenario", "unit", "amps", "share_percent", "even_percent", "c_rate_per_h", "volts", "limit_a")
+    rows = tuple(
+        (
+            bank.id, s.scenario.title, u.unit, u.current_a, 100.0 * u.share, 100.0 * u.even, u.c_rate, u.terminal_v,
+            u.limit_a,
+        )
+        for bank in d.study.wiring.banks for s in d.case.sharings[bank.id] for u in s.shares
+    )  # fmt: skip
+    return Table("bank", "Bank", head, rows)
+
+
 def _faults(d: Dossier) -> Table:
     f = d.study.faults
     head = ("terminal", "greatest_a", "steady_a", "least_a")
@@ -364,7 +379,7 @@ def _log(d: Dossier) -> Table:
 
 
 MAKERS: dict[str, Callable[[Dossier], Table]] = {
-    "equipment": _equipment, "scenarios": _scenarios, "checks": _checks, "findings": _findings, "rules": _rules,
+    "equipment": _equipment, "scenarios": _scenarios, "bank": _bank, "checks": _checks, "findings": _findings, "rules": _rules,
     "faults": _faults, "coordination": _coordination, "cuts": _cuts, "reels": _reels, "materials": _materials,
     "crimps": _crimps, "terminals": _terminals, "conduits": _conduits, "labels": _labels, "order": _order, "readings": _readings,
     "log": _log,

@@ -474,10 +474,13 @@ def set_state(plan: Plan, scenario_id: str, id_: str, state: State | None) -> Pl
     return checked(_put(plan, field, index, scenario.model_copy(update={"states": states})))
 
 
-def tick(plan: Plan, step: str, on: bool) -> Plan:
-    """Tick a step of the work, or take the tick away."""
+def tick(plan: Plan, step: str, on: bool, day: str | None = None) -> Plan:
+    """Tick a step of the work, with the day where it is known, or take the tick away."""
     kept = tuple(s for s in plan.done if s != step)
-    return change_plan(plan, done=(*kept, step) if on else kept)
+    days = {s: d for s, d in plan.done_on.items() if s != step}
+    if on and day is not None:
+        days[step] = day
+    return change_plan(plan, done=(*kept, step) if on else kept, done_on=days)
 
 
 def take_reading(plan: Plan, scenario: str, quantity: str, a: str, b: str, value: float | None) -> Plan:

@@ -542,6 +542,7 @@ class Plan(Model):
     routes: tuple[Route, ...] = ()
     boards: tuple[Board, ...] = ()
     done: tuple[Annotated[str, Field(max_length=120)], ...] = Field((), description="Steps of the work that are ticked")
+    done_on: dict[str, Day] = Field(default_factory=dict, description="The day on which each of them was")
 
     def __copy__(self) -> "Plan":
         """Copy the fields only: what is cached belongs to the plan it was made from."""

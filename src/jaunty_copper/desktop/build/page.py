@@ -23,6 +23,7 @@ from jaunty_copper.assembly.materials import Line, Workshop
 from jaunty_copper.assembly.order import Step
 from jaunty_copper.desktop.build.cable import CableView, Reels
 from jaunty_copper.desktop.build.panes import BoardPane, RoutesPane, StudsPane
+from jaunty_copper.desktop.log.journal import today
 from jaunty_copper.desktop.picture import Picture
 from jaunty_copper.desktop.sections import Sections
 from jaunty_copper.desktop.table import Column, Rows, table_view
@@ -270,7 +271,8 @@ class BuildPage(QWidget):
                 title.setObjectName("head")
                 column.addSpacing(8)
                 column.addWidget(title)
-            box = QCheckBox(step.text)
+            day = plan.done_on.get(step.id)
+            box = QCheckBox(f"{step.text}  ({day})" if day is not None and step.id in done else step.text)
             box.setChecked(step.id in done)
             box.clicked.connect(lambda on, s=step: self._ticked(s.id, s.text, on))
             self.boxes[step.id] = box
@@ -339,7 +341,7 @@ class BuildPage(QWidget):
 
     def _ticked(self, step: str, text: str, on: bool) -> None:
         word = "Tick" if on else "Take the tick from"
-        self.wanted.emit(Edit(f"{word} “{text}”", partial(edits.tick, step=step, on=on)))
+        self.wanted.emit(Edit(f"{word} “{text}”", partial(edits.tick, step=step, on=on, day=today() if on else None)))
 
     def _lengths(self) -> None:
         assert self.shop is not None

@@ -1,5 +1,6 @@
 """Journal: what was done and seen, by its days."""
 
+from collections import Counter
 from collections.abc import Callable
 from datetime import date
 from functools import partial
@@ -128,7 +129,7 @@ class JournalPane(Pane):
         self.about.clear()
         self.about.addItems(["", *plan.by_id, *plan.run_by_id])
         self.about.setEditText(held)
-        self.table.show_rows(sorted(plan.log, key=lambda e: e.on, reverse=True))
+        self.table.show_rows(sorted((*plan.log, *_ticks(plan)), key=lambda e: e.on, reverse=True))
         self.say(f"{len(plan.log)} entries" if plan.log else "Nothing was written yet")
 
     def select(self, id_: str | None) -> None:
@@ -177,8 +178,11 @@ class JournalPane(Pane):
 
     def _remove(self) -> None:
         index = self.view.currentIndex()
-        if index.isValid():
+        if index.isValid() and self.picture is not None:
             entry = self.table.rows[index.row()]
+            if all(e.id != entry.id for e in self.picture.plan.log):
+                self.note.setText("Ticks are taken away on the Build page, where they were made.")
+                return
             self.wanted.emit(Edit(f"Take the entry of {entry.on} out", partial(edits.remove_entry, id_=entry.id)))
 
     def choose_picture(self, path: Path | None = None) -> None:
@@ -214,6 +218,15 @@ class JournalPane(Pane):
             else:
                 self.photo.setPixmap(photo.scaledToHeight(150, Qt.TransformationMode.SmoothTransformation))
                 self.photo.show()
+
+
+def _ticks(plan: Plan) -> list[Entry]:
+    """A line for each day on which steps of the work were ticked."""
+    days = Counter(plan.done_on.values())
+    return [
+        Entry(id=f"ticks-{k}", on=day, kind="change", text=f"{count} step{'s' if count > 1 else ''} of the work ticked")
+        for k, (day, count) in enumerate(days.items())
+    ]
 
 
 def _value(entry: Entry) -> str:

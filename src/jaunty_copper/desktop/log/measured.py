@@ -77,6 +77,7 @@ KEPT_APART = frozenset(
         "readings",
         "log",
         "done",
+        "done_on",
         "prices",
         "stock",
         "reels_m",

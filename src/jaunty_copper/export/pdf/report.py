@@ -453,8 +453,8 @@ def _order(d: Dossier) -> Iterator[Flowable]:
     yield from head("Connection order")
     yield words(CAUTIONS[2], CAUTION)
     done = set(d.plan.done)
-    rows = tuple(("done" if s.id in done else "[   ]", s.text, s.caution) for s in d.steps)
-    yield grid(("", "what", "caution"), rows, (7, 58, 35))
+    rows = tuple((d.plan.done_on.get(s.id, "done") if s.id in done else "[   ]", s.text, s.caution) for s in d.steps)
+    yield grid(("done", "what", "caution"), rows, (11, 56, 33))
 
 
 def _proving(d: Dossier) -> Iterator[Flowable]:
