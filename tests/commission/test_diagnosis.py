@@ -210,3 +210,56 @@ def test_a_bank_alone_carries_everything():
     unit = [float(b.base.current_a[b.wiring.branch[u]]) for u in ("B1", "B2", "B3", "B4")]
     assert sum(unit) > 100.0
     assert min(unit) > 20.0
+
+
+# Second methods
+
+
+def test_a_small_excess_is_what_ordinary_least_squares_finds_in_whitened_readings(demo):
+    """Readings divided by the root of their covariance have unit noise: one column at a time by numpy's lstsq."""
+    rng = np.random.default_rng(8)
+    k = demo.at[Place(demo.wiring.branch["W62"], "W62")]
+    values = demo.values + 1e-4 * demo.slopes[:, k] + 0.1 * rng.normal(size=len(demo.points)) * demo.meter
+    root = np.linalg.cholesky(np.linalg.inv(demo.covariance)).T
+    r = root @ (values - demo.values)
+    by_hand = {}
+    for n, place in enumerate(demo.places):
+        column = root @ demo.slopes[:, n : n + 1]
+        (x,), (rest,), *_ = np.linalg.lstsq(column, r, rcond=None) if np.any(column) else ((0.0,), (r @ r,))
+        by_hand[place.owner] = (float(x), float(r @ r - rest))
+    found = diagnose(demo, values)
+    assert found.chi_square == pytest.approx(float(r @ r))
+    for s in found.suspects:
+        x, explained = by_hand[s.owner]
+        assert s.more_ohm == pytest.approx(x, rel=1e-6)
+        assert s.score == pytest.approx(explained, rel=1e-6)
+
+
+def test_estimates_are_those_of_the_information_form(demo):
+    """The same posterior from (P⁻¹ + Sᵀ N⁻¹ S)⁻¹ Sᵀ N⁻¹ r, which shares no step with the gain form."""
+    rng = np.random.default_rng(9)
+    values = measured(demo, rng, built(demo, rng))
+    n = demo.lasting
+    slopes, inverse = demo.slopes[:, :n], np.linalg.inv(demo.passing)
+    precision = np.diag(demo.spread[:n] ** -2.0) + slopes.T @ inverse @ slopes
+    covariance = np.linalg.inv(precision)
+    more = covariance @ slopes.T @ inverse @ (values - demo.values)
+    for k, e in enumerate(estimates(demo, values)):
+        assert e.ohm - e.planned_ohm == pytest.approx(more[k], rel=1e-4, abs=1e-9)
+        assert e.sigma_ohm == pytest.approx(covariance[k, k] ** 0.5, rel=1e-4)
+
+
+def test_what_the_next_reading_is_expected_to_be_is_the_conditional_mean_of_many_systems(demo):
+    """Of many sound systems whose first reading is about the same, the mean of another is what is predicted from it."""
+    i, j = (
+        demo.points.index(Point("volts", "F2.b", "INV.plus")),
+        demo.points.index(Point("volts", "INV.minus", "M24.s2")),
+    )
+    c = demo.covariance
+    rng = np.random.default_rng(10)
+    drawn = rng.multivariate_normal(demo.values[[i, j]], c[np.ix_([i, j], [i, j])], size=200_000)
+    at = demo.values[i] + 1.0 * c[i, i] ** 0.5
+    near = drawn[np.abs(drawn[:, 0] - at) < 0.05 * c[i, i] ** 0.5, 1]
+    predicted = demo.values[j] + c[j, i] / c[i, i] * (at - demo.values[i])
+    assert near.mean() == pytest.approx(predicted, abs=4.0 * near.std() / near.size**0.5)
+    assert near.std() == pytest.approx((c[j, j] - c[j, i] ** 2 / c[i, i]) ** 0.5, rel=0.05)
