@@ -108,16 +108,11 @@ def board_drawing(shop: Workshop, board: Board) -> Drawing:
     for p in things.values():
         bar = isinstance(p.thing, Bar)
         d.add(Rect(p.x, p.y, p.w, p.h, STEEL if bar else PAPER, INK, 1.3, 3.0, p.thing.title))
-        d.add(
-            Text(
-                p.x + p.w / 2,
-                p.y + p.h / 2 + 4,
-                p.thing.title if p.w > 70 else p.thing.id,
-                size=11,
-                strong=True,
-                color=PAPER if bar else INK,
-            )
-        )
+        long = max(p.w, p.h) > 7.0 * len(p.thing.title)
+        upright = p.h > p.w and p.w < 40.0
+        x, y = (p.x + p.w / 2 + 4, p.y + p.h / 2) if upright else (p.x + p.w / 2, p.y + p.h / 2 + 4)
+        words = p.thing.title if long else p.thing.id
+        d.add(Text(x, y, words, size=11, strong=True, color=PAPER if bar else INK, turned=upright))
     return d
 
 

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QWidget
 from jaunty_copper.assembly.board import Placed, Trouble, placed, terminal_at
 from jaunty_copper.desktop.theme import LIGHT, Palette, font
 from jaunty_copper.parts.catalogue import Catalogue
-from jaunty_copper.plan.model import Bar, Board, Plan, split_ref
+from jaunty_copper.plan.model import Bar, Board, Named, Plan, split_ref
 
 STEP_MM = 5.0
 FAR_MM = 50.0
@@ -111,8 +111,21 @@ class BoardView(QWidget):
             p.drawRoundedRect(box, 3, 3)
             p.setPen(QColor(c.sheet if bar else c.ink))
             p.setFont(font(11, True))
-            title = t.thing.title if box.width() > 8 * len(t.thing.title) else t.thing.id
+            self._title(p, t.thing, box)
+
+    def _title(self, p: QPainter, thing: Named, box: QRectF) -> None:
+        """A part's name, or its id where that is too long; upright in what is narrow."""
+        upright = box.height() > box.width() and box.width() < 34.0
+        room = box.height() if upright else box.width()
+        title = thing.title if room > 8 * len(thing.title) else thing.id
+        if not upright:
             p.drawText(box.adjusted(-20, 0, 20, 0), Qt.AlignmentFlag.AlignCenter, title)
+            return
+        p.save()
+        p.translate(box.center())
+        p.rotate(-90)
+        p.drawText(QRectF(-60, -20, 120, 40), Qt.AlignmentFlag.AlignCenter, title)
+        p.restore()
 
     def _cables(self, p: QPainter, things: dict[str, Placed], s: float) -> None:
         assert self.plan is not None

@@ -20,6 +20,7 @@ from jaunty_copper.export.pdf.sheet import (
     BODY,
     CAUTION,
     GREY,
+    HEAD,
     HEIGHT,
     MARGIN,
     PLAIN,
@@ -418,7 +419,7 @@ def _materials(d: Dossier) -> Iterator[Flowable]:
                 x.unit,
                 x.price,
                 round(x.total, 2),
-                x.quantity * x.mass_kg,
+                round(x.quantity * x.mass_kg, 3),
                 "" if x.own_price else "rep.",
             )
             for x in lines
@@ -431,7 +432,7 @@ def _materials(d: Dossier) -> Iterator[Flowable]:
                 "",
                 None,
                 round(sum(x.total for x in lines), 2),
-                sum(x.quantity * x.mass_kg for x in lines),
+                round(sum(x.quantity * x.mass_kg for x in lines), 2),
                 "",
             )
         )
@@ -444,9 +445,8 @@ def _materials(d: Dossier) -> Iterator[Flowable]:
 
 def _boards(d: Dossier) -> Iterator[Flowable]:
     for k, board in enumerate(d.plan.boards):
-        if k == 0:
-            yield from head("Boards")
-        yield together(Figure(board_drawing(d.shop, board)))
+        title = (words("Boards", HEAD),) if k == 0 else ()
+        yield together(*title, Figure(board_drawing(d.shop, board), most=HEIGHT - 90))
 
 
 def _order(d: Dossier) -> Iterator[Flowable]:
