@@ -492,6 +492,7 @@ class MeasurePane(Pane):
             )
             field.setFocus()
             return
+        self._reading_all(False)
         self.take_button.setEnabled(False)
         self.note.setText(f"Reading {self._place(point)}…")
         self.reader.ask(_reading(field.text().strip(), (point,), self.scenario.id))
