@@ -212,6 +212,31 @@ def test_a_bank_alone_carries_everything():
     assert min(unit) > 20.0
 
 
+# What no resistance explains
+
+
+def test_readings_of_another_scenario_are_told_as_unexplained_or_alarming(demo):
+    """Somebody measured with the inverter off: currents are far from what was to run."""
+    rng = np.random.default_rng(11)
+    calm = everything_on(DEMO).model_copy(update={"states": {"INV": "off", "SUN": "off"}})
+    other = bench(DEMO, calm, demo.points)
+    d = diagnose(demo, other.values + rng.normal(size=len(demo.points)) * demo.meter)
+    assert d.unexplained
+    assert d.left_p < 1e-3
+
+
+def test_a_slip_of_the_decimal_point_is_told(demo):
+    values = demo.values.copy()
+    k = demo.points.index(Point("volts", "B2.plus", "B2.minus"))
+    values[k] /= 10.0
+    assert diagnose(demo, values).unexplained
+
+
+def test_sound_systems_are_hardly_ever_unexplained(demo):
+    rng = np.random.default_rng(12)
+    assert sum(diagnose(demo, measured(demo, rng, built(demo, rng))).unexplained for _ in range(100)) <= 3
+
+
 # Second methods
 
 

@@ -7,6 +7,7 @@ from functools import partial
 import numpy as np
 import pytest
 from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QLabel
 
 from jaunty_copper.commission.meter import take
 from jaunty_copper.commission.model import Expected, Place, Point, bench, everything_on
@@ -123,6 +124,19 @@ def test_a_plan_with_nothing_to_measure_says_so(open_window, qtbot):
     qtbot.waitUntil(lambda: ready(page.measure), timeout=20000)
     assert page.measure.table.rowCount() == 0
     assert not page.grab().isNull()
+
+
+def test_a_slip_that_no_joint_explains_is_told_as_that(log, qtbot):
+    window = log.window_
+    row = next(
+        k for k, r in enumerate(log.table.rows) if (r.expected.point.a, r.expected.point.b) == ("B.plus", "B.minus")
+    )
+    log.table.setData(log.table.index(row, 4), "1.23")
+    settled(window, qtbot)
+    qtbot.waitUntil(lambda: ready(log) and bool(log.found.taken), timeout=20000)
+    assert log.found.diagnosis.unexplained
+    texts = [w.text() for w in log.says.widget().findChildren(QLabel)]
+    assert any("check what ran" in t or "look for something else" in t for t in texts)
 
 
 # Meters and practice
@@ -254,6 +268,8 @@ def test_reading_all_can_be_stopped_and_keeps_what_was_read(open_window, qtbot):
     assert pane.all_button.text() == "Stop"
     qtbot.waitUntil(lambda: len(pane.taken()) > 2, timeout=20000)
     qtbot.mouseClick(pane.all_button, LEFT)
+    # What was on its way when it was stopped still counts.
+    qtbot.wait(500)
     qtbot.waitUntil(lambda: not pane.reading_all and ready(pane), timeout=20000)
     held = len(pane.taken())
     assert 2 < held < len(pane.table.rows)

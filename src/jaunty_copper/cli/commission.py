@@ -82,6 +82,8 @@ def diagnose(options: argparse.Namespace) -> int:
             "two": [_finite(s) for s in found.blamed] if found.two is not None else None,
         }  # fmt: skip
         print(json.dumps(values, ensure_ascii=False, indent=1))
+    elif not found.alarm and found.unexplained:
+        print("These readings are not as planned, and no resistance and no wrong tap explains them.")
     elif not found.alarm:
         print("The readings are as planned, within what lengths, joints, loads, charge and meter leave open.")
     else:
@@ -95,7 +97,7 @@ def diagnose(options: argparse.Namespace) -> int:
             f"Chi-square {found.chi_square:.0f} of {found.readings} readings; {found.left:.0f} are left, "
             f"which chance gives in {100 * found.left_p:.2g} of 100."
         )
-    return 1 if found.alarm else 0
+    return 1 if found.alarm or found.unexplained else 0
 
 
 def why(options: argparse.Namespace) -> int:

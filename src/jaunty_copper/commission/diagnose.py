@@ -24,6 +24,9 @@ BAD_OHM = 0.005
 """A bad joint that a set of readings should reveal."""
 UNLIKELY = 0.01
 """Readings that chance gives more rarely than this are worth a look at what no resistance explains."""
+HARDLY_EVER = 0.001
+"""Readings that chance gives more rarely, with everything found taken for true, are told as unexplained."""
+HALVINGS = 6
 LOOKED_AT = 5
 """Places whose effect is solved in full, not only to first order."""
 FREE_OHM = 0.1
@@ -148,6 +151,11 @@ class Diagnosis:
         return tuple(s for s in self.suspects if s.score >= PLAUSIBLE * self.suspects[0].score)
 
     @property
+    def unexplained(self) -> bool:
+        """Whether chance hardly ever gives such readings, and no resistance or tap explains them."""
+        return (self.left_p if self.alarm else self.p) < HARDLY_EVER
+
+    @property
     def blamed(self) -> tuple[Suspect, ...]:
         """What the likeliest explanation consists of: one thing, or two."""
         if not self.alarm:
@@ -259,9 +267,10 @@ def diagnose(bench: Bench, readings: Floats) -> Diagnosis:
     found = [w.suspect(k, float(w.more[k]), float(score[k])) for k in order]
     if found and (found[0].score > ALARM**2 or chi2.sf(w.whole, w.taken.size) < UNLIKELY):
         near = [k for k in order[:LOOKED_AT] if score[k] >= PLAUSIBLE * score[order[0]]]
-        found[: len(near)] = [_in_full(w, k) for k in near]
-        found += _taps(w)
-        found.sort(key=lambda s: -s.score)
+        full = [s for s in (*(_in_full(w, k) for k in near), *_taps(w)) if s.score > 0.0]
+        most = max((s.score for s in full), default=0.0)
+        # What was looked at to first order only is no better than the best that was solved.
+        found = sorted((*full, *(s for s in found[len(near) :] if s.score < most)), key=lambda s: -s.score)
     alarm = bool(found) and found[0].score > ALARM**2
     two = _two(w, readings, order, found[0].score) if alarm else None
     best = two.score if two is not None else found[0].score if alarm else 0.0
@@ -274,7 +283,7 @@ def diagnose(bench: Bench, readings: Floats) -> Diagnosis:
 
 
 def _in_full(w: _Weighed, k: int) -> Suspect:
-    """A place's best estimate from full solutions."""
+    """A place's best estimate from full solutions; it explains nothing where nothing could rest with it."""
     (x,), score = _fit(w, (k,), (float(w.more[k]),))
     return w.suspect(k, x, score)
 
@@ -282,9 +291,14 @@ def _in_full(w: _Weighed, k: int) -> Suspect:
 def _fit(w: _Weighed, places: tuple[int, ...], start: tuple[float, ...]) -> tuple[tuple[float, ...], float]:
     """Resistances at some places that explain the readings best, and how much they explain.
 
-    Gauss and Newton's method with slopes by differences of full solutions; three steps at most.
+    Gauss and Newton's method with slopes by differences of full solutions; three steps at most. A start with
+    which nothing rests, because first order overshoots, is halved until something does.
     """
     x = np.array(start)
+    for _ in range(HALVINGS):
+        if _shift(w.bench, places, x) is not None:
+            break
+        x = 0.5 * x
     best, score = x, 0.0
     for _ in range(3):
         here = _shift(w.bench, places, x)

@@ -42,6 +42,7 @@ from jaunty_copper.plan.model import Inline, Plan, Reading, Scenario, split_ref
 from jaunty_copper.stand_ins.practice import NothingToHide, PracticeBench, hide
 
 CAUTION = "Measuring under load means live posts: insulated probes, one hand, nothing loose. Local codes and licensed practice decide."
+UNEXPLAINED = "These readings are not as planned, and no resistance and no wrong tap explains them: check what ran, where the probes were, and what was typed."
 PRACTISING = "Practice bench: one thing is not as planned in this copy of the copper. Take readings with its meters; they stay here and go into no file."
 SHOWN = {
     "all": "All points",
@@ -292,6 +293,12 @@ class MeasurePane(Pane):
             line(column, self._verdict(f, f.diagnosis), "fact")
             if f.diagnosis.alarm:
                 self._explanations(column, f, f.diagnosis)
+                if f.diagnosis.unexplained:
+                    line(
+                        column,
+                        "Even so, what is left is more than chance gives: look for something else besides.",
+                        "bad",
+                    )
             for c, cost in f.charging:
                 line(column, self._charging(c, cost), "caption")
             if f.taken and f.diagnosis.readings:
@@ -311,6 +318,8 @@ class MeasurePane(Pane):
     def _verdict(self, f: Measured, d: Diagnosis) -> str:
         if not f.taken:
             return f"Set up “{f.scenario.title}”, measure from stud to stud, and type what the meter reads or let it be read. {len(f.fewest)} readings would reveal a bad joint anywhere that carries current."
+        if not d.alarm and d.unexplained:
+            return UNEXPLAINED
         if not d.alarm:
             return "As planned, within what lengths, joints, loads, sources, charge and meter leave open."
         if d.two is not None:
