@@ -21,8 +21,8 @@ from jaunty_copper.assembly.terminals import stacks_of
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import Board, Disconnect, Route, Spot
+from jaunty_copper.practice.case import Case
 from jaunty_copper.practice.judge import judge
-from jaunty_copper.study.routes import fills
 from jaunty_copper.study.study import study
 from jaunty_copper.study.wiring import wire
 
@@ -132,7 +132,7 @@ def test_the_thickest_lug_lies_on_the_metal_and_the_torque_is_the_studs():
 
 
 def test_the_fill_of_a_conduit_by_hand():
-    (f,) = fills(DEMO, PARTS)
+    (f,) = Case(study(DEMO)).fills
     outer = PARTS.conductors["mm2-4"].outer_mm
     assert f.cables == 2
     assert f.share == pytest.approx(2 * outer**2 / 16.9**2)
@@ -143,7 +143,7 @@ def test_the_fill_of_a_conduit_by_hand():
 @pytest.mark.parametrize(("cables", "limit"), [(1, 0.53), (2, 0.31), (3, 0.40), (6, 0.40)])
 def test_how_full_a_conduit_may_be(cables, limit):
     plan = edits.change(edits.change(DEMO, "W63", route=None), "W62", parallel=cables)
-    (f,) = fills(plan, PARTS)
+    (f,) = Case(study(plan)).fills
     assert (f.cables, f.limit) == (cables, limit)
 
 
@@ -157,5 +157,13 @@ def test_a_conduit_too_full_is_found_and_mended():
 
 def test_an_open_route_has_no_fill():
     plan = edits.add(DEMO, Route(id="clips"))
-    assert [f.cables for f in fills(plan, PARTS)] == [2, 0]
-    assert not fills(plan, PARTS)[1].full
+    found = Case(study(plan)).fills
+    assert [f.cables for f in found] == [2, 0]
+    assert not found[1].full
+
+
+def test_a_plans_own_limit_of_conduit_fill_is_kept():
+    plan = edits.set_override(DEMO, "conduit_two_percent", 10.0, "old and rough conduit")
+    (found,) = [f for f in judge(study(plan)) if f.rule == "conduit_fill"]
+    assert (found.limit, found.unit) == (10.0, "%")
+    assert "NFPA 70" in found.source or "old and rough" in found.source

@@ -12,7 +12,6 @@ from jaunty_copper.commission.model import UNIT, Point
 from jaunty_copper.export.dossier import Dossier
 from jaunty_copper.plan.model import Equipment
 from jaunty_copper.practice.rules import RULES
-from jaunty_copper.study.routes import fills
 
 FORMULA = ("=", "+", "-", "@", "\t", "\r")
 """What a spreadsheet takes for the beginning of a formula."""
@@ -186,7 +185,7 @@ def _conduits(d: Dossier) -> Table:
             f.route.title, f.route.inner_mm, f.cables, " ".join(f.runs), 100.0 * f.share, 100.0 * f.limit,
             "too full" if f.full else "holds" if f.route.inner_mm else "open", f.least_mm,
         )
-        for f in fills(d.plan, d.study.wiring.parts)
+        for f in d.case.fills
     )  # fmt: skip
     return Table("conduits", "Conduits", head, rows)
 

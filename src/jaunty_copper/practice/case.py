@@ -30,6 +30,7 @@ from jaunty_copper.practice.ampacity import Ampacity, ampacity
 from jaunty_copper.practice.book import Book, book
 from jaunty_copper.practice.findings import Finding, Severity
 from jaunty_copper.study.bank import Sharing, sharing
+from jaunty_copper.study.routes import Fill, fills
 from jaunty_copper.study.study import Study
 from jaunty_copper.study.wiring import cable_of, thread_at
 
@@ -206,6 +207,18 @@ class Case:
             else "drop_other_percent"
         )  # fmt: skip
         return self.book.limit(name), self.book.source(name)
+
+    @staticmethod
+    def conduit_limit(cables: int) -> str:
+        """Name of the limit that holds for so many cables in a conduit."""
+        return {0: "conduit_one_percent", 1: "conduit_one_percent", 2: "conduit_two_percent"}.get(
+            cables, "conduit_more_percent"
+        )
+
+    @cached_property
+    def fills(self) -> tuple[Fill, ...]:
+        """How full every route is, beside what this practice allows."""
+        return fills(self.plan, self.parts, lambda cables: self.book.limit(self.conduit_limit(cables)) / 100.0)
 
     def chain(self, e: Equipment, terminal: str) -> list[Run]:
         """Runs from a terminal of equipment back to the first hub, in that order."""

@@ -1,15 +1,12 @@
 """How full the ways are that conductors share."""
 
+from collections.abc import Callable
 from math import pi
 from typing import NamedTuple
 
 from jaunty_copper.parts.catalogue import Catalogue
 from jaunty_copper.plan.model import Plan, Route
 
-SHARES = {1: 0.53, 2: 0.31}
-"""Of a conduit's inner area that one cable may take, and two; three and more take `MANY`."""
-MANY = 0.40
-SOURCE = "share of the inner area: 53 % for one cable, 31 % for two, 40 % for three or more"
 INNER_MM = (13.0, 16.9, 21.4, 27.8, 35.4, 44.3, 55.6)
 """Inner diameters of common conduits, representative."""
 
@@ -45,14 +42,20 @@ class Fill(NamedTuple):
         return self.share > self.limit
 
 
-def fills(plan: Plan, parts: Catalogue) -> tuple[Fill, ...]:
-    """Every route with what lies in it, in the order of the plan."""
+def fills(plan: Plan, parts: Catalogue, allowed: Callable[[int], float]) -> tuple[Fill, ...]:
+    """Every route with what lies in it, in the order of the plan.
+
+    Parameters
+    ----------
+    allowed : callable
+        From a number of cables to the share of the inner area that they may take, by the practice.
+    """
     found = []
     for route in plan.routes:
         runs = [r for r in plan.runs if r.route == route.id]
         cables = sum(r.parallel for r in runs)
         area = sum(r.parallel * pi / 4.0 * parts.conductors[r.conductor].outer_mm ** 2 for r in runs)
-        limit = SHARES.get(cables, MANY)
+        limit = allowed(cables)
         share = area / (pi / 4.0 * route.inner_mm**2) if route.inner_mm is not None else float("nan")
         least = next((d for d in INNER_MM if area <= limit * pi / 4.0 * d**2), None)
         found.append(Fill(route, tuple(r.id for r in runs), cables, area, share, limit, least))

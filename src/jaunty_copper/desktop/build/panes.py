@@ -13,7 +13,7 @@ from jaunty_copper.export.dossier import Dossier
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Board, Plan, Route
-from jaunty_copper.study.routes import Fill, fills
+from jaunty_copper.study.routes import Fill
 
 
 class StudsPane(QWidget):
@@ -109,9 +109,9 @@ class RoutesPane(QWidget):
         )
         lay.clicked.connect(self._lay)
         row = QHBoxLayout()
-        caption = QLabel("53 % of the inner area for one cable, 31 % for two, 40 % for three or more")
-        caption.setObjectName("caption")
-        row.addWidget(caption, 1)
+        self.caption = QLabel()
+        self.caption.setObjectName("caption")
+        row.addWidget(self.caption, 1)
         row.addWidget(lay)
         row.addWidget(new)
         column = QVBoxLayout(self)
@@ -123,7 +123,12 @@ class RoutesPane(QWidget):
         """Show another plan's routes."""
         self.plan = d.plan
         held = self.view.currentIndex().row()
-        self.table.show_rows(fills(d.plan, d.study.wiring.parts))
+        self.table.show_rows(d.case.fills)
+        limits = [d.case.book.limit(d.case.conduit_limit(n)) for n in (1, 2, 3)]
+        self.caption.setText(
+            "{:g} % of the inner area for one cable, {:g} % for two, {:g} % for three or more".format(*limits)
+            + f" ({d.case.book.name})"
+        )
         if 0 <= held < len(self.table.rows):
             self.view.setCurrentIndex(self.table.index(held, 0))
 

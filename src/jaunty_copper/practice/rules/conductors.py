@@ -9,7 +9,6 @@ from jaunty_copper.plan.model import Converter, Plan, Run
 from jaunty_copper.practice.case import Case, Rule
 from jaunty_copper.practice.findings import Finding, Severity
 from jaunty_copper.practice.rules.words import amps
-from jaunty_copper.study.routes import SOURCE, fills
 
 
 def resize(plan: Plan, ids: tuple[str, ...], conductor: str) -> Plan:
@@ -109,7 +108,7 @@ def return_too_thin(case: Case, rule: Rule) -> Iterator[Finding]:
 
 def conduit_too_full(case: Case, rule: Rule) -> Iterator[Finding]:
     """Conduits that hold more cable than can be drawn in, or give off its heat."""
-    for f in fills(case.plan, case.parts):
+    for f in case.fills:
         if not f.full:
             continue
         words = (
@@ -120,7 +119,8 @@ def conduit_too_full(case: Case, rule: Rule) -> Iterator[Finding]:
             change = partial(edits.change, id_=f.route.id, inner_mm=f.least_mm)
             mend = Edit(f"Make {f.route.title} {f.least_mm:g} mm wide inside", change)
         yield case.finding(
-            rule, Severity.MEND, f.runs[0], words, figure=100.0 * f.share, limit=100.0 * f.limit, unit="%", source=SOURCE,
+            rule, Severity.MEND, f.runs[0], words, figure=100.0 * f.share, limit=100.0 * f.limit, unit="%",
+            source=case.book.source(case.conduit_limit(f.cables)),
             mend=mend,
         )  # fmt: skip
 
