@@ -72,3 +72,8 @@ def fused(
         ),
         scenarios=(Scenario(id="s", soc_percent=50.0),),
     )
+
+
+def covers(suspect, owner):
+    """Whether a suspect names something, or what the readings cannot part from it."""
+    return owner == suspect.owner or any(owner == name.partition(":")[0] for name in suspect.with_it)

@@ -79,12 +79,15 @@ def test_a_meter_that_falls_silent_keeps_what_was_read(plan, tmp_path, capsys):
 def test_measuring_by_hand_waits_for_the_probes(plan, capsys, monkeypatch):
     bench = PracticeBench(DEMO, None)
     answers = iter(["", "s", "", "q"])
-    monkeypatch.setattr("builtins.input", lambda _: next(answers))
+    monkeypatch.setattr("builtins.input", lambda: next(answers))
     try:
         assert main(["measure", str(plan), "--meter", bench.address("volts")]) == 0
     finally:
         bench.close()
-    out = list(csv.DictReader(io.StringIO(capsys.readouterr().out)))
+    told = capsys.readouterr()
+    assert told.err.startswith("Probes at B1.plus and B2.plus")
+    out = list(csv.DictReader(io.StringIO(told.out)))
+    assert set(out[0]) == {"quantity", "a", "b", "expected", "tolerance", "read"}
     assert [bool(r["read"]) for r in out[:4]] == [True, False, True, False]
 
 

@@ -19,7 +19,7 @@ from jaunty_copper.plan.edits import Edit, change, change_plan, log_entry, take_
 from jaunty_copper.plan.model import Plan
 from jaunty_copper.stand_ins.hidden import AsBuilt, Deviation
 from jaunty_copper.stand_ins.practice import PracticeBench, hide
-from tests.build import fused
+from tests.build import covers, fused
 from tests.desktop.conftest import settled
 
 LEFT = Qt.MouseButton.LeftButton
@@ -172,7 +172,7 @@ def test_a_practice_bench_hides_a_fault_that_its_meters_find(open_window, qtbot)
         qtbot.waitUntil(lambda: not pane.reading_all and ready(pane), timeout=60000)
         if pane.found.diagnosis.alarm:
             break
-    assert pane.found.diagnosis.suspects[0].covers(hidden.owner)
+    assert covers(pane.found.diagnosis.suspects[0], hidden.owner)
     qtbot.mouseClick(pane.reveal_button, LEFT)
     assert hidden.words(before) in pane.note.text()
     assert window.map.selected == hidden.owner

@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from jaunty_copper.assembly.cuts import Cut, cuts_of
 from jaunty_copper.assembly.packing import Packing, TooLong, pack
-from jaunty_copper.assembly.terminals import stacks_of
+from jaunty_copper.assembly.terminals import Stack, stacks_of
 from jaunty_copper.parts.catalogue import read_data
 from jaunty_copper.plan.model import (
     Bar,
@@ -88,6 +88,11 @@ class Workshop:
     def plan(self) -> Plan:
         """The plan."""
         return self.wiring.plan
+
+    @cached_property
+    def stacks(self) -> tuple[Stack, ...]:
+        """Every stud with its lugs."""
+        return stacks_of(self.wiring, self.cuts)
 
     @cached_property
     def kinds(self) -> dict[Kind, tuple[Cut, ...]]:
@@ -215,7 +220,7 @@ class Workshop:
 
     def _hardware(self) -> Iterable[Line]:
         """What holds the lugs: one set for each stud that any land on."""
-        sets = Counter(s.thread for s in stacks_of(self.wiring, self.cuts))
+        sets = Counter(s.thread for s in self.stacks)
         for thread, count in sorted(sets.items(), key=lambda x: (len(x[0]), x[0])):
             price, mass = _rates("hardware", float(thread.removeprefix("M")))
             what = f"nut, flat and spring washer {thread}, {self.plan.stud_material}"

@@ -59,7 +59,9 @@ def measure(options: argparse.Namespace) -> int:
         try:
             if not options.unattended:
                 where = f"{point.a} and {point.b}" if point.b else f"around {point.a}"
-                said = input(f"Probes at {where}, then Enter (s skips, q ends): ").strip().lower()
+                # Not on standard output: that is the table's.
+                print(f"Probes at {where}, then Enter (s skips, q ends): ", end="", file=sys.stderr, flush=True)
+                said = input().strip().lower()
                 if said == "q":
                     break
                 if said == "s":

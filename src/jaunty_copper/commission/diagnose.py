@@ -27,6 +27,8 @@ UNLIKELY = 0.01
 HARDLY_EVER = 0.001
 """Readings that chance gives more rarely, with everything found taken for true, are told as unexplained."""
 HALVINGS = 6
+PAIRED = 400
+"""Places that pull most, among which pairs are sought to first order."""
 LOOKED_AT = 5
 """Places whose effect is solved in full, not only to first order."""
 FREE_OHM = 0.1
@@ -72,10 +74,6 @@ class Suspect(NamedTuple):
     def name(self) -> str:
         """Its place, as it is told."""
         return f"{self.owner}:{self.part}" if self.part else self.owner
-
-    def covers(self, owner: str) -> bool:
-        """Whether it names something, or what cannot be parted from it."""
-        return owner == self.owner or any(owner == n.partition(":")[0] for n in self.with_it)
 
 
 class Two(NamedTuple):
@@ -187,12 +185,21 @@ class _Weighed:
         return self.bench.slopes[self.taken][:, : len(self.bench.places)]
 
     @cached_property
-    def gram(self) -> Floats:
-        return np.asarray(self.slopes.T @ self.weights @ self.slopes)
+    def worth(self) -> Floats:
+        """The slopes weighed, shape (readings, places)."""
+        return np.asarray(self.weights @ self.slopes)
+
+    def shared(self, k: int) -> Floats:
+        """What each place shares with one: s'W s_k. A whole square of them would not fit a large plan."""
+        return np.asarray(self.slopes.T @ self.worth[:, k])
+
+    def gram(self, places: Sequence[int]) -> Floats:
+        """What some places share among each other."""
+        return np.asarray(self.slopes[:, places].T @ self.worth[:, places])
 
     @cached_property
     def stiff(self) -> Floats:
-        return np.diag(self.gram).copy()
+        return np.asarray(np.einsum("ij,ij->j", self.slopes, self.worth))
 
     @cached_property
     def pull(self) -> Floats:
@@ -215,15 +222,14 @@ class _Weighed:
     def whole(self) -> float:
         return float(self.r @ self.weights @ self.r)
 
-    @cached_property
-    def alike(self) -> Flags:
-        """Which places move the readings in the same way, weighed by what the readings are worth."""
-        size = np.sqrt(np.where(self.seen, self.stiff, np.inf))
-        return np.asarray((self.gram / np.outer(size, size) > ALIKE) & self.seen[:, None] & self.seen)
+    def alike(self, k: int) -> Flags:
+        """Which places move the readings as one does, weighed by what the readings are worth."""
+        size = np.sqrt(np.where(self.seen, self.stiff * self.stiff[k], np.inf))
+        return np.asarray((self.shared(k) / size > ALIKE) & self.seen & self.seen[k])
 
     def suspect(self, k: int, more: float, score: float) -> Suspect:
         place, amps = self.bench.places[k], float(self.bench.base.current_a[self.bench.places[k].branch])
-        beside = {self.bench.places[n].name for n in np.flatnonzero(self.alike[k])} - {place.name}
+        beside = {self.bench.places[n].name for n in np.flatnonzero(self.alike(k))} - {place.name}
         return Suspect(
             "resistance", place.owner, place.part, more, float(self.stiff[k] ** -0.5), score, tuple(sorted(beside)),
             more * amps**2,
@@ -272,14 +278,17 @@ def diagnose(bench: Bench, readings: Floats) -> Diagnosis:
         # What was looked at to first order only is no better than the best that was solved.
         found = sorted((*full, *(s for s in found[len(near) :] if s.score < most)), key=lambda s: -s.score)
     alarm = bool(found) and found[0].score > ALARM**2
-    two = _two(w, readings, order, found[0].score) if alarm else None
+    return _concluded(w, tuple(found), _two(w, readings, order, found[0].score) if alarm else None)
+
+
+def _concluded(w: _Weighed, found: tuple[Suspect, ...], two: Two | None) -> Diagnosis:
+    """The chi-square test before and after the likeliest explanation."""
+    alarm = bool(found) and found[0].score > ALARM**2
     best = two.score if two is not None else found[0].score if alarm else 0.0
-    n = w.taken.size
-    spent = 0 if not alarm else 1 if two is None else 2
+    n, spent = w.taken.size, 2 if two is not None else int(alarm)
     left = max(w.whole - best, 0.0)
-    return Diagnosis(
-        alarm, tuple(found), two, w.whole, float(chi2.sf(w.whole, n)), left, float(chi2.sf(left, max(n - spent, 1))), n
-    )
+    p, left_p = float(chi2.sf(w.whole, n)), float(chi2.sf(left, max(n - spent, 1)))
+    return Diagnosis(alarm, found, two, w.whole, p, left, left_p, n)
 
 
 def _in_full(w: _Weighed, k: int) -> Suspect:
@@ -359,14 +368,16 @@ def _two(w: _Weighed, readings: Floats, order: list[int], single: float) -> Two 
 
 def _first_order(w: _Weighed) -> tuple[int, ...]:
     """The pair that explains most to first order, both with more resistance."""
-    g, p, d = w.gram, w.pull, w.stiff
+    pulled = np.where(w.seen, w.pull**2 / np.maximum(w.stiff, 1e-12), -1.0)
+    some = np.argsort(-pulled)[:PAIRED].tolist()
+    g, p, d, seen = w.gram(some), w.pull[some], w.stiff[some], w.seen[some]
     det = np.outer(d, d) - g**2
-    ok = (det > (1.0 - ALIKE**2) * np.outer(d, d)) & w.seen[:, None] & w.seen
+    ok = (det > (1.0 - ALIKE**2) * np.outer(d, d)) & seen[:, None] & seen
     first = (p[:, None] * d - g * p) / np.where(ok, det, 1.0)
     ok &= (first > 0.0) & (first.T > 0.0)
     score = np.where(ok, first * p[:, None] + first.T * p, 0.0)
-    pair = divmod(int(np.argmax(score)), p.size)
-    return pair if score[pair] > 0.0 else ()
+    i, j = divmod(int(np.argmax(score)), p.size)
+    return (some[i], some[j]) if score[i, j] > 0.0 else ()
 
 
 def _beside(w: _Weighed, readings: Floats, k: int) -> Two | None:
@@ -376,15 +387,16 @@ def _beside(w: _Weighed, readings: Floats, k: int) -> Two | None:
     if not known.base.solved:
         return None
     there = _weigh(known, readings)
-    shared = there.gram[k] / there.stiff[k]
-    pull, stiff = there.pull - shared * there.pull[k], there.stiff - shared * there.gram[k]
+    shared = there.shared(k)
+    pull = there.pull - shared * there.pull[k] / there.stiff[k]
+    stiff = there.stiff - shared**2 / there.stiff[k]
     ok = there.seen & (stiff > (1.0 - ALIKE**2) * there.stiff) & (pull > 0.0)
     score = np.where(ok, pull**2 / np.where(ok, stiff, 1.0), 0.0)
     j = int(np.argmax(score))
     if score[j] < ALARM**2:
         return None
     (mine, other), both = _fit(w, (k, j), (x, float(pull[j] / stiff[j])))
-    sigma = np.sqrt(np.diag(np.linalg.inv(there.gram[np.ix_((k, j), (k, j))])))
+    sigma = np.sqrt(np.diag(np.linalg.inv(there.gram((k, j)))))
     one = there.suspect(k, mine, both)._replace(sigma_ohm=float(sigma[0]))
     two = there.suspect(j, other, both)._replace(sigma_ohm=float(sigma[1]))
     hotter, cooler = sorted((one, two), key=lambda s: -s.heat_w)
@@ -555,12 +567,7 @@ def changed(bench: Bench, before: Floats, after: Floats) -> Diagnosis:
     found = tuple(
         w.suspect(int(k), float(w.more[k]), float(score[k])) for k in np.argsort(-score)[:12] if score[k] > 0.0
     )
-    alarm = bool(found) and found[0].score > ALARM**2
-    left = max(w.whole - (found[0].score if alarm else 0.0), 0.0)
-    n = both.size
-    return Diagnosis(
-        alarm, found, None, w.whole, float(chi2.sf(w.whole, n)), left, float(chi2.sf(left, max(n - int(alarm), 1))), n
-    )
+    return _concluded(w, found, None)
 
 
 # What a set of readings can show at all
@@ -628,7 +635,7 @@ def groups(bench: Bench, chosen: Sequence[int]) -> tuple[Group, ...]:
     found = []
     while left:
         k = min(left)
-        own = [k, *sorted((left - {k}) & set(np.flatnonzero(w.alike[k]).tolist()))]
+        own = [k, *sorted((left - {k}) & set(np.flatnonzero(w.alike(k)).tolist()))]
         left -= set(own)
         if len(own) > 1:
             one, other = (_Hypothesis(bench.places[x].name, bench.slopes[:, x] * BAD_OHM) for x in own[:2])

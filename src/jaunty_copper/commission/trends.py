@@ -7,7 +7,7 @@ import numpy as np
 
 from jaunty_copper.commission.diagnose import NOTHING, Diagnosis, changed, diagnose, estimates
 from jaunty_copper.commission.model import Bench, NoOperatingPoint, Point, bench, known, to_measure_in
-from jaunty_copper.plan.model import Entry, Plan, Reading, Scenario
+from jaunty_copper.plan.model import Entry, Plan, Reading
 
 
 class TrendPoint(NamedTuple):
@@ -94,11 +94,6 @@ def compare(plan: Plan, before: Sequence[Reading], after: Sequence[Reading]) -> 
     if b is None:
         return None, NOTHING
     return b, changed(b, b.readings(points_read(before, shared[0])), b.readings(points_read(after, shared[0])))
-
-
-def scenario_named(plan: Plan, id_: str) -> Scenario | None:
-    """A scenario to measure in, by its id."""
-    return next((s for s in to_measure_in(plan) if s.id == id_), None)
 
 
 class Recovered(NamedTuple):

@@ -4,7 +4,6 @@ from functools import cached_property
 
 from jaunty_copper.assembly.materials import Workshop, workshop_of
 from jaunty_copper.assembly.order import Step, steps_of
-from jaunty_copper.assembly.terminals import Stack, stacks_of
 from jaunty_copper.commission.diagnose import fewest
 from jaunty_copper.commission.model import Bench, NoOperatingPoint, bench, everything_on
 from jaunty_copper.plan.model import Plan
@@ -46,11 +45,6 @@ class Dossier:
     def steps(self) -> tuple[Step, ...]:
         """In which order to connect."""
         return steps_of(self.study.wiring)
-
-    @cached_property
-    def stacks(self) -> tuple[Stack, ...]:
-        """Every stud with its lugs."""
-        return stacks_of(self.study.wiring, self.shop.cuts)
 
     @cached_property
     def bench(self) -> Bench | None:

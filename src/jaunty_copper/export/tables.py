@@ -173,7 +173,7 @@ def _terminals(d: Dossier) -> Table:
             s.ref, s.title, s.thread, ", ".join(f"{mark} {words}" for mark, words in s.lugs), s.torque_nm, s.material,
             "own" if s.own else "representative",
         )
-        for s in d.stacks
+        for s in d.shop.stacks
     )  # fmt: skip
     return Table("terminals", "Studs and lugs", head, rows)
 

@@ -153,7 +153,8 @@ class AsBuilt:
         d = self.deviation
         if d is not None and d.more_ohm:
             branch = b.wiring.branch[d.owner]
-            off[b.at.get(Place(branch, d.owner, d.part), b.at.get(Place(branch, d.owner), 0))] += d.more_ohm
+            part = Place(branch, d.owner, d.part)
+            off[b.at[part if part in b.at else Place(branch, d.owner)]] += d.more_ohm
         return off
 
     def value(self, scenario: Scenario, point: Point) -> float:

@@ -9,8 +9,8 @@ from jaunty_copper.assembly.materials import SLEEVE_M, Kind, Workshop
 from jaunty_copper.assembly.packing import Packing
 from jaunty_copper.desktop.theme import LIGHT, Palette, font
 from jaunty_copper.desktop.words import Units
+from jaunty_copper.export.drawings import SKIN
 
-SKIN = {"red": "#c02b22", "black": "#2b2b2b", "yellow": "#d9b400", "green and yellow": "#5d8f2b", "grey": "#8a8f94"}
 LUG_M = 0.03
 BAR_H, GAP = 26.0, 16.0
 

@@ -438,7 +438,7 @@ def _work(study: Study) -> Work:
         made = Dossier(study)
         assert made.shop.lines is not None
         assert made.steps is not None
-        assert made.stacks is not None
+        assert made.shop.stacks is not None
         task.report(made)
 
     return work

@@ -57,7 +57,7 @@ class StudsPane(QWidget):
         """Show another plan's studs."""
         self.plan = d.plan
         self.material.setCurrentIndex(self.material.findData(d.plan.stud_material))
-        self.table.show_rows(d.stacks)
+        self.table.show_rows(d.shop.stacks)
 
     def _material(self, _: int) -> None:
         chosen = self.material.currentData()
