@@ -359,9 +359,11 @@ def _two(w: _Weighed, readings: Floats, order: list[int], single: float) -> Two 
     enough = single + ALARM**2
     if w.whole < enough:
         return None
+    pair = _first_order(w)
+    # What stands beside the likeliest place is weighed with that one known; a pair without it by its first member.
+    firsts = {order[0], *(pair[:1] if order[0] not in pair else ())}
     likeliest = w.bench.places[order[0]].name
-    tried = [(k, two) for k in {order[0], *_first_order(w)} if (two := _beside(w, readings, k)) is not None]
-    # What stands beside the likeliest place is weighed with that one known: there it counts, and nowhere else.
+    tried = [(k, two) for k in firsts if (two := _beside(w, readings, k)) is not None]
     fair = [two for k, two in tried if k == order[0] or likeliest not in (two.first.name, two.second.name)]
     return max((two for two in fair if two.score >= enough), key=lambda two: two.score, default=None)
 
