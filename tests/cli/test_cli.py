@@ -2,8 +2,10 @@
 
 import json
 import os
+import re
 import subprocess
 import sys
+from pathlib import Path
 
 import jsonschema
 import pytest
@@ -122,9 +124,12 @@ def test_schema_and_parts(capsys):
 
 
 def test_a_plan_with_an_unknown_practice_is_told(tmp_path, capsys):
-    plan = write(tmp_path, edits.change_plan(fused(), practice="moon"))
-    assert main(["check", plan]) == 2
-    assert main(["solve", plan]) == 2
+    plan = write(tmp_path, edits.change_plan(fused(), practice="nfpa_70"))
+    Path(plan).write_text(Path(plan).read_text().replace("nfpa_70", "moon"))
+    for command in ("check", "solve"):
+        assert main([command, plan]) == 2
+        assert re.search(r"practice: .*'iso_small_craft'.*, not 'moon'|practice: .*'nfpa_70'", capsys.readouterr().err)
+    assert main(["check", write(tmp_path, fused()), "--practice", "moon"]) == 2
     assert "there is no practice 'moon'" in capsys.readouterr().err
 
 

@@ -3,7 +3,6 @@
 from jaunty_copper.desktop.picture import Picture
 from jaunty_copper.layout.chart import lay_out
 from jaunty_copper.plan.model import Plan
-from jaunty_copper.practice.book import UnknownPractice, names
 from jaunty_copper.practice.case import Case
 from jaunty_copper.practice.judge import judge_case
 from jaunty_copper.study.study import study
@@ -12,9 +11,5 @@ from jaunty_copper.study.study import study
 def picture_of(plan: Plan, practice: str | None = None) -> Picture:
     """Lay out, study and judge a plan."""
     made = study(plan)
-    chart = lay_out(made.wiring)
-    try:
-        case = Case(made, practice)
-    except UnknownPractice:
-        case = Case(made, names()[0])
-    return Picture(plan, chart, made, case, judge_case(case))
+    case = Case(made, practice)
+    return Picture(plan, lay_out(made.wiring), made, case, judge_case(case))

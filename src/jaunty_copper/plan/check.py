@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan.model import (
+    MEASURED_IN,
     Battery,
     Breaker,
     Contactor,
@@ -14,6 +15,7 @@ from jaunty_copper.plan.model import (
     Fuse,
     Named,
     Plan,
+    Reading,
     Run,
     Source,
 )
@@ -46,6 +48,7 @@ def _problems(plan: Plan) -> Iterator[Problem]:
         ("zones", [z.id for z in plan.zones]),
         ("scenarios", [s.id for s in plan.scenarios]),
         ("log entries", [e.id for e in plan.log]),
+        ("left-over lengths", [p.id for p in plan.stock]),
         ("routes", [r.id for r in plan.routes]),
         ("boards", [b.id for b in plan.boards]),
     ):
@@ -91,6 +94,25 @@ def _problems(plan: Plan) -> Iterator[Problem]:
             if id_ not in zones:
                 yield Problem(s.id, f"ambient_c: there is no zone {id_}")
 
+    for k, reading in enumerate(plan.readings):
+        yield from _reading_problems(f"readings.{k}", reading, plan, terminals)
+    for entry in plan.log:
+        if (
+            entry.about
+            and entry.about not in things
+            and entry.about not in terminals
+            and entry.about not in plan.run_by_id
+        ):
+            yield Problem(entry.id, f"about: nothing is called {entry.about}")
+        for k, reading in enumerate(entry.readings):
+            yield from _reading_problems(f"{entry.id}: readings.{k}", reading, plan, terminals)
+
+    for piece in plan.stock:
+        if piece.conductor not in parts.conductors:
+            yield Problem(piece.id, f"conductor: there is no conductor {piece.conductor}")
+        if piece.insulation not in parts.insulations:
+            yield Problem(piece.id, f"insulation: there is no insulation {piece.insulation}")
+
     stands: dict[str, str] = {}
     for board in plan.boards:
         for spot in board.spots:
@@ -99,6 +121,23 @@ def _problems(plan: Plan) -> Iterator[Problem]:
             if spot.of in stands:
                 yield Problem(board.id, f"spots: {spot.of} stands on {stands[spot.of]} already")
             stands[spot.of] = board.id
+
+
+def _reading_problems(place: str, reading: Reading, plan: Plan, terminals: set[str]) -> Iterator[Problem]:
+    if reading.scenario not in MEASURED_IN and all(s.id != reading.scenario for s in plan.scenarios):
+        yield Problem(place, f"scenario: there is no scenario {reading.scenario}")
+    match reading.quantity:
+        case "volts":
+            for field in ("a", "b"):
+                ref = getattr(reading, field)
+                if ref not in terminals:
+                    yield Problem(place, f"{field}: there is no terminal {ref}")
+        case "joint":
+            if reading.a not in plan.run_by_id:
+                yield Problem(place, f"a: there is no conductor {reading.a}")
+        case _:
+            if reading.a not in plan.run_by_id and reading.a not in plan.by_id:
+                yield Problem(place, f"a: nothing is called {reading.a}")
 
 
 def _run_problems(run: Run, terminals: set[str], zones: set[str]) -> Iterator[Problem]:

@@ -5,13 +5,15 @@ An edit that makes no sense raises `EditError` with words for a person.
 """
 
 from collections.abc import Callable, Iterable
-from typing import Any, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 from pydantic import ValidationError
 
 from jaunty_copper.parts.models import DeviceFamily
 from jaunty_copper.plan.check import problems
 from jaunty_copper.plan.model import (
+    LONGEST_ENTRY,
+    MEASURED_IN,
     AnyEquipment,
     Bar,
     BarStud,
@@ -47,6 +49,8 @@ class Edit(NamedTuple):
     apply: Callable[[Plan], Plan]
 
 
+SIZES = frozenset({"conductor", "parallel", "family", "rating_a"})
+"""Fields that a person chooses a size by: what was chosen no longer follows the load."""
 LISTS = ("items", "equipment", "runs", "zones", "scenarios", "routes", "boards", "log")
 """Fields of a plan that hold things with ids."""
 
@@ -105,6 +109,8 @@ def _put(plan: Plan, field: str, index: int, thing: Any) -> Plan:
 def change(plan: Plan, id_: str, **fields: Any) -> Plan:
     """Change fields of an item, equipment, run, zone or scenario.
 
+    Something whose size is changed no longer follows its load, unless that is asked for.
+
     Examples
     --------
     >>> from jaunty_copper.plan.model import Plan, Zone
@@ -112,7 +118,10 @@ def change(plan: Plan, id_: str, **fields: Any) -> Plan:
     45.0
     """
     field, index = find(plan, id_)
-    return checked(_put(plan, field, index, _rebuilt(getattr(plan, field)[index], fields)))
+    thing = getattr(plan, field)[index]
+    if SIZES & fields.keys() and getattr(thing, "follows_load", False):
+        fields = {"follows_load": False, **fields}
+    return checked(_put(plan, field, index, _rebuilt(thing, fields)))
 
 
 def change_field(plan: Plan, id_: str, field: str, value: Any) -> Plan:
@@ -163,8 +172,8 @@ def rename(plan: Plan, old: str, new: str) -> Plan:
                 for b in plan.boards
             ),
         )
-    if field in ("items", "equipment", "runs"):
-        plan = _renamed_readings(plan, old, new)
+    if field in ("items", "equipment", "runs", "scenarios"):
+        plan = _renamed_readings(plan, old, new, of_scenario=field == "scenarios")
     if field == "routes":
         swap = {"route": new}
         plan = _with(plan, runs=tuple(r.model_copy(update=swap) if r.route == old else r for r in plan.runs))
@@ -184,15 +193,19 @@ def rename(plan: Plan, old: str, new: str) -> Plan:
     return checked(plan)
 
 
-def _renamed_readings(plan: Plan, old: str, new: str) -> Plan:
-    """Readings and log entries of a thing under its new id."""
+def _renamed_readings(plan: Plan, old: str, new: str, of_scenario: bool) -> Plan:
+    """Readings and log entries of a thing, or in a scenario, under its new id."""
 
     def moved(name: str) -> str:
         item, dot, terminal = name.partition(".")
-        return f"{new}{dot}{terminal}" if item == old else name
+        return f"{new}{dot}{terminal}" if item == old and not of_scenario else name
 
     def read(readings: Iterable[Reading]) -> tuple[Reading, ...]:
-        return tuple(r.model_copy(update={"a": moved(r.a), "b": moved(r.b)}) for r in readings)
+        named = {old: new} if of_scenario else {}
+        return tuple(
+            r.model_copy(update={"scenario": named.get(r.scenario, r.scenario), "a": moved(r.a), "b": moved(r.b)})
+            for r in readings
+        )
 
     log = tuple(e.model_copy(update={"about": moved(e.about), "readings": read(e.readings)}) for e in plan.log)
     return _with(plan, readings=read(plan.readings), log=log)
@@ -234,8 +247,7 @@ def remove(plan: Plan, *ids: str) -> Plan:
     def kept(things: Iterable[Any]) -> tuple[Any, ...]:
         return tuple(t for t in things if t.id not in gone)
 
-    return checked(
-        _with(
+    left = _with(
             plan,
             items=tuple(_unzoned(x, gone) for x in kept(plan.items)),
             equipment=tuple(
@@ -264,8 +276,34 @@ def remove(plan: Plan, *ids: str) -> Plan:
                 )
                 for s in kept(plan.scenarios)
             ),
-        )
-    )  # fmt: skip
+        )  # fmt: skip
+    return checked(without_dangling(left))
+
+
+def without_dangling(plan: Plan) -> Plan:
+    """Let readings go with what they were taken at; the log keeps its entries, and says what went."""
+    if not plan.readings and not plan.log:
+        return plan
+    stands = {ref for x in plan.placed for ref in (x.id, *(x.ref(t) for t in x.terminal_names))} | plan.run_by_id.keys()
+    scenarios = {*MEASURED_IN, *(s.id for s in plan.scenarios)}
+
+    def stays(r: Reading) -> bool:
+        return r.scenario in scenarios and r.a in stands and (r.quantity != "volts" or r.b in stands)
+
+    def kept(entry: Entry) -> Entry:
+        readings = tuple(r for r in entry.readings if stays(r))
+        lost, words = len(entry.readings) - len(readings), []
+        if entry.about and entry.about not in stands:
+            words.append(f"About {entry.about}, since removed.")
+        if lost:
+            words.append(f"{lost} reading{'s' if lost > 1 else ''} went with what was removed.")
+        if not words:
+            return entry
+        about = entry.about if entry.about in stands else ""
+        text = " ".join(filter(None, (entry.text, *words)))[:LONGEST_ENTRY]
+        return entry.model_copy(update={"about": about, "readings": readings, "text": text})
+
+    return _with(plan, readings=tuple(r for r in plan.readings if stays(r)), log=tuple(kept(e) for e in plan.log))
 
 
 def _unzoned(thing: Any, gone: set[str]) -> Any:
@@ -380,7 +418,7 @@ def remove_stud(plan: Plan, bar_id: str, stud_id: str) -> Plan:
     if len(bar.studs) == 1:
         raise EditError(f"{bar.title} has one stud only")
     kept = tuple(s for s in bar.studs if s.id != stud_id)
-    return _put(plan, field, index, bar.model_copy(update={"studs": kept}))
+    return checked(without_dangling(_put(plan, field, index, bar.model_copy(update={"studs": kept}))))
 
 
 def _free_terminal(plan: Plan, hub: Named, wanted: str | None) -> tuple[Plan, str]:
@@ -406,6 +444,9 @@ def add_circuit(
     conductor: str = "mm2-2.5",
     insulation: str = "pvc-105",
     plus_terminal: str | None = None,
+    minus_terminal: str | None = None,
+    device_at: Literal["plus", "minus"] = "plus",
+    follows_load: bool = False,
 ) -> Plan:
     """Add equipment with its device and an equal pair of conductors.
 
@@ -414,17 +455,21 @@ def add_circuit(
     plus, minus : str
         Ids of the hubs (bars, posts, chassis) that feed it and take it back.
     device : Fuse or Breaker, optional
-        Stands in the plus conductor next to its hub.
-    plus_terminal : str, optional
-        Stud of the plus hub; the first free one, or a new one, where not given.
+        Stands in the conductor of one side next to its hub.
+    plus_terminal, minus_terminal : str, optional
+        Stud of the plus and of the minus hub; the first free one, or a new one, where not given.
+    device_at : str
+        On which side the device stands: minus where plus is earthed.
+    follows_load : bool
+        Whether the conductors' size follows the load until a person chooses one.
     """
     for id_ in (plus, minus):
         if id_ not in plan.by_id:
             raise EditError(f"nothing is called {id_}")
     plan, start = _free_terminal(plan, plan.by_id[plus], plus_terminal)
-    plan, end = _free_terminal(plan, plan.by_id[minus], None)
+    plan, end = _free_terminal(plan, plan.by_id[minus], minus_terminal)
     inlet, outlet = ("in_plus", "in_minus") if isinstance(equipment, Converter) else ("plus", "minus")
-    common: dict[str, Any] = {"conductor": conductor, "insulation": insulation}
+    common: dict[str, Any] = {"conductor": conductor, "insulation": insulation, "follows_load": follows_load}
     ids = [fresh_id(plan, "W")]
     for _ in range(2):
         ids.append(fresh_id(plan, "W", ids))
@@ -432,8 +477,15 @@ def add_circuit(
     back = Run(id=ids[1], a=equipment.ref(outlet), b=end, length_m=length_m, **common)
     plan = _with(plan, equipment=(*plan.equipment, equipment))
     if device is not None:
-        lead = Run(id=ids[2], a=start, b=device.ref("a"), length_m=min(0.1, length_m / 2), **common)
-        there = there.model_copy(update={"a": device.ref("b"), "length_m": round(length_m - lead.length_m, 6)})
+        short = min(0.1, length_m / 2)
+        rest = round(length_m - short, 6)
+        if device_at == "plus":
+            lead = Run(id=ids[2], a=start, b=device.ref("a"), length_m=short, **common)
+            there = there.model_copy(update={"a": device.ref("b"), "length_m": rest})
+        else:
+            # The line side faces the bar that feeds, here too.
+            lead = Run(id=ids[2], a=device.ref("a"), b=end, length_m=short, **common)
+            back = back.model_copy(update={"b": device.ref("b"), "length_m": rest})
         plan = _with(plan, items=(*plan.items, device), runs=(*plan.runs, lead))
     return checked(_with(plan, runs=(*plan.runs, there, back)))
 

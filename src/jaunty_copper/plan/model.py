@@ -4,6 +4,7 @@ Quantities carry their unit in the field's name. A terminal is written ``item.te
 """
 
 from collections.abc import Iterator
+from datetime import date
 from functools import cached_property
 from pathlib import PurePosixPath
 from typing import Annotated, ClassVar, Literal
@@ -27,7 +28,15 @@ Volts = Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False)]
 Ohm = Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)]
 
 
-Day = Annotated[str, Field(pattern=r"^\d{4}-(0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01])$")]
+def _on_the_calendar(day: str) -> str:
+    try:
+        date.fromisoformat(day)
+    except ValueError:
+        raise ValueError(f"the calendar has no day {day}") from None
+    return day
+
+
+Day = Annotated[str, Field(pattern=r"^\d{4}-(0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01])$"), AfterValidator(_on_the_calendar)]
 Angle = Literal[0, 45, 90]
 
 
@@ -153,6 +162,7 @@ class Fuse(Inline):
     kind: Literal["fuse"] = "fuse"
     family: PartId
     rating_a: Positive
+    follows_load: bool = Field(False, description="Its size follows the load's power until a person chooses one")
 
 
 class Breaker(Inline):
@@ -162,6 +172,7 @@ class Breaker(Inline):
     family: PartId
     rating_a: Positive
     closed: bool = True
+    follows_load: bool = Field(False, description="Its size follows the load's power until a person chooses one")
 
 
 class Disconnect(Inline):
@@ -378,6 +389,7 @@ class Run(Model):
     conductor: PartId = "mm2-10"
     insulation: PartId = "pvc-105"
     parallel: Annotated[int, Field(ge=1, le=12)] = Field(1, description="How many alike side by side")
+    follows_load: bool = Field(False, description="Its size follows the load's power until a person chooses one")
     zone: Id | None = None
     bundle: Annotated[int, Field(ge=1, le=60)] = Field(1, description="Current-carrying conductors bundled together")
     conduit: bool = Field(False, description="In a conduit or raceway, not clipped or in free air")
@@ -425,6 +437,13 @@ class Override(Model):
     reason: Annotated[str, Field(min_length=1, max_length=400)]
 
 
+Practice = Literal["iec_60364", "iso_small_craft", "nfpa_70", "north_american_small_craft"]
+"""Ids of the codes that the program has; a test holds them against the rule books."""
+
+MEASURED_IN = ("measuring", "discharging")
+"""Scenarios to measure in that need not be in the plan: everything on; all loads on and all sources off."""
+
+
 class Reading(Model):
     """Something measured on the finished system."""
 
@@ -438,6 +457,8 @@ class Reading(Model):
     value: Annotated[float, Field(allow_inf_nan=False)]
 
 
+LONGEST_ENTRY = 4000
+"""Letters of one entry of the log."""
 EntryKind = Literal["measured", "torque", "trip", "blown", "hot", "change", "capacity", "charge", "note"]
 
 
@@ -448,7 +469,7 @@ class Entry(Model):
     on: Day
     kind: EntryKind = "note"
     about: Annotated[str, Field(max_length=81)] = Field("", description="Id of a thing, or a terminal")
-    text: Annotated[str, Field(max_length=4000)] = ""
+    text: Annotated[str, Field(max_length=LONGEST_ENTRY)] = ""
     value: Annotated[float, Field(allow_inf_nan=False)] | None = Field(
         None, description="N m of a torque, A of a trip, °C of a hot spot, Ah of a capacity or of a charge"
     )
@@ -512,7 +533,7 @@ class Plan(Model):
     version: Literal[1] = VERSION
     name: Text = ""
     note: Annotated[str, Field(max_length=20000)] = ""
-    practice: Id = "north_american_small_craft"
+    practice: Practice = Field("north_american_small_craft", description="The code by which the plan is judged")
     overrides: tuple[Override, ...] = ()
     zones: tuple[Zone, ...] = ()
     items: tuple[Item, ...] = ()
@@ -563,6 +584,10 @@ class Plan(Model):
         """Everything with terminals."""
         yield from self.items
         yield from self.equipment
+
+    def run_title(self, run: Run) -> str:
+        """What a run joins, in words."""
+        return " to ".join(self.by_id[split_ref(ref)[0]].title for ref in (run.a, run.b))
 
     @cached_property
     def runs_at(self) -> dict[str, tuple[Run, ...]]:

@@ -12,7 +12,7 @@ from typing import NamedTuple
 
 from jaunty_copper.plan.banks import Bank, banks_of, distance_m, links_of, places, post_at
 from jaunty_copper.plan.defaults import standard_rating
-from jaunty_copper.plan.edits import EditError, checked, fresh_id
+from jaunty_copper.plan.edits import EditError, checked, fresh_id, without_dangling
 from jaunty_copper.plan.model import AnyEquipment, Bar, BarStud, Battery, Plan, Run, Source, split_ref
 from jaunty_copper.plan.topology import Topology, topology
 
@@ -268,19 +268,18 @@ class _Arranging:
         at = next(k for k, r in enumerate(plan.runs) if r.id in self.gone)
         last = max(k for k, x in enumerate(plan.items) if x.id in self.bank.by_id)
         listed = [*plan.items[: last + 1], *items, *plan.items[last + 1 :]]
-        return checked(
-            plan.model_copy(
-                update={
-                    "runs": (*kept[:at], *runs, *kept[at:]),
-                    "items": tuple(x for x in listed if x.id not in removed),
-                    "equipment": tuple(_sensing(e, moved) for e in plan.equipment),
-                    "boards": tuple(
-                        b.model_copy(update={"spots": tuple(s for s in b.spots if s.of not in removed)})
-                        for b in plan.boards
-                    ),
-                }
-            )
+        arranged = plan.model_copy(
+            update={
+                "runs": (*kept[:at], *runs, *kept[at:]),
+                "items": tuple(x for x in listed if x.id not in removed),
+                "equipment": tuple(_sensing(e, moved) for e in plan.equipment),
+                "boards": tuple(
+                    b.model_copy(update={"spots": tuple(s for s in b.spots if s.of not in removed)})
+                    for b in plan.boards
+                ),
+            }
         )
+        return checked(without_dangling(arranged))
 
 
 def _sensing(e: AnyEquipment, moved: dict[str, str]) -> AnyEquipment:

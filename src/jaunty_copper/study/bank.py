@@ -222,6 +222,8 @@ def alone(plan: Plan, bank: Bank, amps: float) -> Plan:
             "runs": (*inside, out, back),
             "scenarios": (),
             "boards": (),
+            "readings": (),
+            "log": (),
         }
     )
 
