@@ -3,13 +3,14 @@
 from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cache, cached_property
 from typing import NamedTuple
 
 from jaunty_copper.assembly.cuts import Cut, cuts_of
 from jaunty_copper.assembly.packing import Packing, TooLong, pack
 from jaunty_copper.assembly.terminals import Stack, stacks_of
 from jaunty_copper.parts.catalogue import read_data
+from jaunty_copper.parts.models import DeviceFamily
 from jaunty_copper.plan.model import (
     Bar,
     Battery,
@@ -249,7 +250,7 @@ class Workshop:
                     f"{family.id}:{x.rating_a:g}",
                     "Protection",
                     f"{family.label} {x.rating_a:g} A",
-                    x.kind,
+                    f"{x.kind}:{family.id}",
                     x.rating_a,
                 )
             case Disconnect() | Shunt() | PlugConnector():
@@ -299,9 +300,19 @@ def _reel_key(kind: Kind, length_m: float) -> str:
     return f"cable:{kind.conductor}:{kind.insulation}:{kind.colour}:{length_m:g}"
 
 
+def device_price(family: DeviceFamily, rating_a: float) -> float:
+    """What a device with its holder costs, representative, without currency."""
+    return _rates(f"{family.kind}:{family.id}", rating_a)[0]
+
+
+@cache
+def _price_rows() -> dict[str, dict[str, str]]:
+    return {r["key"]: r for r in read_data("prices")}
+
+
 def _rates(key: str, measure: float) -> tuple[float, float]:
     """Price and mass of one, representative."""
-    rows = {r["key"]: r for r in read_data("prices")}
+    rows = _price_rows()
     row = rows.get(key) or rows[key.partition(":")[0]]
     price, per, mass, mass_per = (float(row[name]) for name in ("price", "price_per", "mass_kg", "mass_kg_per"))
     return round(price + per * measure, 2), mass + mass_per * measure

@@ -15,6 +15,7 @@ from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Equipment, Named, Plan, Run, Scenario, Zone
 from jaunty_copper.practice.book import book, names
 from jaunty_copper.practice.case import Case
+from jaunty_copper.sizing import circuits
 
 
 @dataclass(frozen=True)
@@ -72,8 +73,7 @@ def describe(picture: Picture, plan: Plan, selected: str | None, scenario: str |
         yield from _the_plan(plan, case, scenario, units)
         return
     if isinstance(thing, Run):
-        known = thing.id in case.plan.run_by_id
-        yield Entry("head", value=case.run_title(thing).partition(", ")[2] if known else thing.id)
+        yield Entry("head", value=plan.run_title(thing))
         yield Entry("caption", value=f"{thing.id} · conductor")
     else:
         yield Entry("head", value=thing.title)
@@ -120,7 +120,7 @@ def _fields(plan: Plan, case: Case, thing: Named | Run | Zone | Scenario, units:
         unit = "ft" if feet else field.unit
 
         def edit(new: Any, name: str = field.name, label: str = field.label) -> Edit:
-            return Edit(f"{label} of {title}", partial(edits.change, id_=thing.id, **{name: new}))
+            return Edit(f"{label} of {title}", partial(circuits.change, id_=thing.id, **{name: new}))
 
         yield Entry(
             "field", f"{field.label}, {unit}" if unit else field.label, getattr(thing, field.name), thing.id, field.name,

@@ -122,6 +122,7 @@ def _protected(_: Plan, __: Case, ___: Units) -> Sequence[tuple[Any, str]]:
     return [(None, "as its family"), (True, "yes"), (False, "no")]
 
 
+FOLLOWS = Field("follows_load", "Size follows the load", "flag")
 PROTECTED = Field("ignition_protected", "Ignition protected", "choice", choices=_protected)
 SOURCE = (
     NAME, NOMINAL, Field("current_a", "Most current", "number", "A"), Field("set_v", "Holds", "number", "V"),
@@ -134,7 +135,8 @@ FIELDS: dict[type, tuple[Field, ...]] = {
         Field("length_m", "Length one way", "number", "m"),
         Field("conductor", "Size", "choice", choices=_conductors),
         Field("insulation", "Insulation", "choice", choices=_insulations),
-        Field("parallel", "Side by side", "count"),
+        Field("parallel", "Conductors in parallel", "count"),
+        FOLLOWS,
         ZONE,
         Field("bundle", "Bundled with", "count"),
         Field("conduit", "In conduit", "flag"),
@@ -152,9 +154,9 @@ FIELDS: dict[type, tuple[Field, ...]] = {
         Field("joint_a_ohm", "Joint at from", "blank", "Ω"),
         Field("joint_b_ohm", "Joint at to", "blank", "Ω"),
     ),
-    Fuse: (NAME, Field("family", "Family", "choice", choices=_families("fuse")), RATING, PROTECTED, THREAD, ZONE, MEASURED),
+    Fuse: (NAME, Field("family", "Family", "choice", choices=_families("fuse")), RATING, FOLLOWS, PROTECTED, THREAD, ZONE, MEASURED),
     Breaker: (
-        NAME, Field("family", "Family", "choice", choices=_families("breaker")), RATING,
+        NAME, Field("family", "Family", "choice", choices=_families("breaker")), RATING, FOLLOWS,
         Field("closed", "Closed", "flag"), PROTECTED, THREAD, ZONE, MEASURED,
     ),
     Disconnect: (

@@ -116,8 +116,8 @@ def new_equipment(plan: Plan, kind: str, volts: float) -> AnyEquipment:
                 id=id_,
                 name=name,
                 nominal_v=volts,
-                power_w=500.0,
-                surge_w=1000.0,
+                power_w=300.0,
+                surge_w=600.0,
                 cut_out_v=round(0.88 * volts, 1),
                 idle_w=8.0,
             )

@@ -9,7 +9,7 @@ from functools import cached_property
 from typing import Literal
 
 from jaunty_copper.physics import graph
-from jaunty_copper.plan.model import Bar, Battery, Chassis, Converter, Inline, Plan
+from jaunty_copper.plan.model import Bar, Battery, Chassis, Converter, Inline, Plan, Run, split_ref
 
 BranchKind = Literal["run", "body", "segment", "battery", "inside", "point"]
 
@@ -120,3 +120,22 @@ def topology(plan: Plan) -> Topology:
         if isinstance(e, Converter) and not e.isolated:
             put("inside", e.id, e.ref("in_minus"), e.ref("out_minus"))
     return Topology(plan, tuple(refs), node, tuple(branches))
+
+
+def chain(plan: Plan, ref: str) -> list[Run]:
+    """Runs from a terminal through fuses, switches and the like to the first hub, in that order.
+
+    Ends where conductors meet, or nothing goes on.
+    """
+    runs: list[Run] = []
+    while True:
+        here = [r for r in plan.runs_at.get(ref, ()) if r not in runs]
+        if len(here) != 1:
+            return runs
+        runs.append(here[0])
+        far = here[0].b if here[0].a == ref else here[0].a
+        item_id, end = split_ref(far)
+        item = plan.by_id[item_id]
+        if not isinstance(item, Inline):
+            return runs
+        ref = item.ref("b" if end == "a" else "a")

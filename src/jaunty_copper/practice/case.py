@@ -8,7 +8,7 @@ from typing import Any, TypeVar
 
 import numpy as np
 
-from jaunty_copper.parts.models import Thread
+from jaunty_copper.parts.models import Conductor, Thread
 from jaunty_copper.physics.heat import steady_current
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import (
@@ -26,6 +26,7 @@ from jaunty_copper.plan.model import (
     Source,
     split_ref,
 )
+from jaunty_copper.plan.topology import chain
 from jaunty_copper.practice.ampacity import Ampacity, ampacity
 from jaunty_copper.practice.book import Book, book
 from jaunty_copper.practice.findings import Finding, Severity
@@ -106,9 +107,8 @@ class Case:
         return thing.title if thing is not None else id_
 
     def run_title(self, run: Run) -> str:
-        """A run by what it joins."""
-        ends = (self.plan.by_id[split_ref(ref)[0]].title for ref in (run.a, run.b))
-        return f"{run.id}, {' to '.join(ends)}"
+        """A run by its id and what it joins."""
+        return f"{run.id}, {self.plan.run_title(run)}"
 
     def terminal_c(self, run: Run) -> float:
         """Lowest temperature rating of what a run lands on, C."""
@@ -178,9 +178,13 @@ class Case:
     def smallest_conductor(self, run: Run, amps: float) -> str | None:
         """The smallest thicker size of the run's own system that may carry a current; None if none."""
         now = self.parts.conductors[run.conductor]
-        sizes = [s for s in self.parts.sizes(now.system) if s.area_mm2 > now.area_mm2]
+        return next((s.id for s, able in self.sizes_of(run) if s.area_mm2 > now.area_mm2 and able >= amps), None)
+
+    def sizes_of(self, run: Run) -> list[tuple[Conductor, float]]:
+        """Every size of a run's own system, thinnest first, with the ampacity it would have there, A."""
+        sizes = self.parts.sizes(self.parts.conductors[run.conductor].system)
         tried = self._ampacities([run.model_copy(update={"conductor": s.id}) for s in sizes])
-        return next((s.id for s, a in zip(sizes, tried, strict=True) if a.amps >= amps), None)
+        return [(s, a.amps) for s, a in zip(sizes, tried, strict=True)]
 
     def capacity(self, branch: int) -> float:
         """What a branch may carry for long, A: a run's ampacity, an item's rating; inf if unknown."""
@@ -222,16 +226,4 @@ class Case:
 
     def chain(self, e: Equipment, terminal: str) -> list[Run]:
         """Runs from a terminal of equipment back to the first hub, in that order."""
-        runs: list[Run] = []
-        ref = e.ref(terminal)
-        while True:
-            here = [r for r in self.plan.runs_at.get(ref, ()) if r not in runs]
-            if len(here) != 1:
-                return runs
-            runs.append(here[0])
-            far = here[0].b if here[0].a == ref else here[0].a
-            item_id, end = split_ref(far)
-            item = self.plan.by_id[item_id]
-            if not isinstance(item, Inline):
-                return runs
-            ref = item.ref("b" if end == "a" else "a")
+        return chain(self.plan, e.ref(terminal))

@@ -19,7 +19,6 @@ from jaunty_copper.plan.model import (
     Plan,
     Post,
     Run,
-    split_ref,
 )
 
 
@@ -164,57 +163,17 @@ def _at_inline(plan: Plan, item: Inline) -> Iterator[Choice]:
     )
 
 
-def _return_hub(plan: Plan, hub: Bar | Chassis | Post) -> str | None:
-    """Where circuits that leave a hub mostly come back to; else the bar with most on it."""
-    others = [x for x in plan.items if isinstance(x, Bar | Chassis) and x.id != hub.id]
-
-    def weight(x: Bar | Chassis) -> int:
-        return sum(
-            isinstance(plan.by_id[split_ref(ref)[0]], Equipment) and ref.endswith("minus")
-            for t in x.terminal_names
-            for run in plan.runs_at.get(x.ref(t), ())
-            for ref in (run.a, run.b)
-        )
-
-    return max(others, key=weight).id if others else None
-
-
-def _volts_at(plan: Plan, hub: Bar | Chassis | Post) -> float:
-    """Nominal voltage of a hub: of the nearest equipment or battery by conductors."""
-    seen, queue = {hub.id}, [ref for t in hub.terminal_names for ref in _beyond(plan, hub.ref(t))]
-    while queue:
-        id_, terminal = split_ref(queue.pop(0))
-        thing = plan.by_id[id_]
-        if isinstance(thing, Converter):
-            return thing.out_nominal_v if terminal.startswith("out") else thing.nominal_v
-        if isinstance(thing, Equipment | Battery):
-            return thing.nominal_v
-        if id_ not in seen:
-            seen.add(id_)
-            queue += [ref for t in thing.terminal_names for ref in _beyond(plan, thing.ref(t))]
-    return 12.0
-
-
-def _beyond(plan: Plan, ref: str) -> list[str]:
-    """Terminals at the other ends of the runs on a terminal."""
-    return [run.b if run.a == ref else run.a for run in plan.runs_at.get(ref, ())]
-
-
 def _at_hub(plan: Plan, hub: Bar | Chassis | Post, terminal: str | None) -> Iterator[Choice]:
-    back = _return_hub(plan, hub)
-    if back is not None and not isinstance(hub, Chassis):
-        volts = _volts_at(plan, hub)
-        for kind, word in defaults.EQUIPMENT_WORDS.items():
-            e = defaults.new_equipment(plan, kind, volts)
-            fuse = defaults.new_fuse(plan, 60.0 if kind in ("inverter", "alternator") else 20.0)
+    # The rules come with it: they are loaded with the first study, not with the window.
+    from jaunty_copper.sizing import circuits
+
+    if not isinstance(hub, Chassis):
+        for word, equipment in circuits.that_fit(plan, hub):
             edit = Edit(
-                f"Add {word.lower()} {e.id}",
-                partial(
-                    edits.add_circuit, plus=hub.id, minus=back, equipment=e, device=fuse,
-                    conductor="mm2-16" if kind in ("inverter", "alternator") else "mm2-2.5", plus_terminal=terminal,
-                ),
-            )  # fmt: skip
-            yield Choice("Add circuit", word, edit, e.id)
+                f"Add {word.lower()} {equipment.id}",
+                partial(circuits.add_circuit, hub_id=hub.id, equipment=equipment, terminal=terminal),
+            )
+            yield Choice("Add circuit", word, edit, equipment.id)
     if not isinstance(hub, Bar):
         yield Choice("", f"Remove {hub.title}", Edit(f"Remove {hub.title}", _remover(hub.id)))
         return

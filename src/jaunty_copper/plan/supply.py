@@ -1,0 +1,133 @@
+"""What feeds a hub: which system it belongs to, on which side, and where a circuit that leaves it comes back to."""
+
+from math import inf
+from typing import Literal, NamedTuple
+
+from jaunty_copper.parts.catalogue import library
+from jaunty_copper.plan.banks import Bank, banks_of
+from jaunty_copper.plan.model import (
+    Bar,
+    Battery,
+    Breaker,
+    Chassis,
+    Converter,
+    Equipment,
+    Fuse,
+    Plan,
+    Post,
+    Source,
+    split_ref,
+)
+from jaunty_copper.plan.topology import Topology, topology
+
+Side = Literal["plus", "minus"]
+Hub = Bar | Chassis | Post
+OTHER: dict[Side, Side] = {"plus": "minus", "minus": "plus"}
+
+
+class Supply(NamedTuple):
+    """What a circuit added at a hub finds there.
+
+    Attributes
+    ----------
+    volts : float
+        Nominal voltage of the system.
+    side : str
+        Whether the hub is on its plus or its minus.
+    back : str or None
+        Id of the hub on the other side where most comes back to; None where there is none.
+    device_at : str
+        The side on which overcurrent devices stand: minus where plus is the earthed pole.
+    most_w : float
+        What the system can give for long, as far as a converter limits it, W; inf for a bank.
+    charge_a : float
+        What sources may still be added by the units' charge limits, A; 0 where there is no bank.
+    """
+
+    volts: float
+    side: Side
+    back: str | None
+    device_at: Side
+    most_w: float
+    charge_a: float
+
+
+def supply_of(plan: Plan, hub: Hub) -> Supply:
+    """Find what feeds a hub: the bank of its rail, else a converter, else whatever stands nearest."""
+    joined = topology(plan)
+    own = joined.rail_of(hub.ref(hub.terminal_names[0]))
+    for bank in banks_of(joined):
+        rails = {side: joined.rail_of(bank.takeoffs[side][0]) for side in OTHER}
+        side = next((s for s, rail in rails.items() if rail == own), None)
+        if side is not None:
+            return _supply(
+                joined, hub, bank.nominal_v, side, rails[OTHER[side]], inf, _charge_left(joined, bank, rails)
+            )
+    equipment = [(e, *_ports(e)) for e in plan.equipment]
+    # A converter's output feeds; any other port is only a hint of the voltage there.
+    for e, volts, plus, minus, feeds in sorted(equipment, key=lambda found: not found[-1]):
+        rails = {"plus": joined.rail_of(plus), "minus": joined.rail_of(minus)}
+        side = next((s for s, rail in rails.items() if rail == own), None)
+        if side is not None:
+            most = e.set_v * e.current_a if feeds and isinstance(e, Converter) else inf
+            return _supply(joined, hub, volts, side, rails[OTHER[side]], most, 0.0)
+    return _supply(joined, hub, _usual_volts(plan), "plus", None, inf, 0.0)
+
+
+def _ports(e: Equipment) -> tuple[float, str, str, bool]:
+    """Voltage, plus, minus and whether it feeds, of the port that tells most."""
+    if isinstance(e, Converter):
+        return e.out_nominal_v, e.ref("out_plus"), e.ref("out_minus"), True
+    plus, minus = e.port
+    return e.nominal_v, plus, minus, False
+
+
+def _usual_volts(plan: Plan) -> float:
+    return next((x.nominal_v for x in (*plan.equipment, *plan.items) if isinstance(x, Equipment | Battery)), 12.0)
+
+
+def _supply(
+    joined: Topology, hub: Hub, volts: float, side: Side, back_rail: int | None, most_w: float, charge_a: float
+) -> Supply:
+    hubs = [x for x in joined.plan.items if isinstance(x, Bar | Chassis) and x.id != hub.id]
+    if back_rail is not None:
+        hubs = [x for x in hubs if joined.rail_of(x.ref(x.terminal_names[0])) == back_rail]
+    back = max(hubs, key=lambda x: _circuits_at(joined.plan, x), default=None)
+    device_at: Side = "plus"
+    if back is not None:
+        poles = {side: hub, OTHER[side]: back}
+        device_at = (
+            "minus" if _devices_at(joined.plan, poles["minus"]) > _devices_at(joined.plan, poles["plus"]) else "plus"
+        )
+    return Supply(volts, side, back.id if back is not None else None, device_at, most_w, charge_a)
+
+
+def _beyond(plan: Plan, hub: Hub) -> list[str]:
+    """Ids of what the runs on a hub lead to."""
+    refs = (
+        run.b if run.a == hub.ref(t) else run.a for t in hub.terminal_names for run in plan.runs_at.get(hub.ref(t), ())
+    )
+    return [split_ref(ref)[0] for ref in refs]
+
+
+def _circuits_at(plan: Plan, hub: Hub) -> int:
+    return sum(isinstance(plan.by_id[id_], Equipment) for id_ in _beyond(plan, hub))
+
+
+def _devices_at(plan: Plan, hub: Hub) -> int:
+    return sum(isinstance(plan.by_id[id_], Fuse | Breaker) for id_ in _beyond(plan, hub))
+
+
+def _charge_left(joined: Topology, bank: Bank, rails: dict[Side, int]) -> float:
+    """What the units may take beyond the sources that are there, A."""
+    chemistries = library().with_own(joined.plan.parts).battery_chemistries
+    may = sum(
+        u.max_charge_a or chemistries[u.chemistry].max_charge_c * u.capacity_ah
+        for u in (bank.by_id[i] for i in bank.outlets)
+    )
+    gives = sum(
+        e.current_a
+        for e in joined.plan.equipment
+        if isinstance(e, Source) and joined.rail_of(e.ref("plus")) == rails["plus"]
+    )
+    return max(may - gives, 0.0)
