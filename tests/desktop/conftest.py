@@ -1,18 +1,31 @@
 """A window on a plan, its first study done."""
 
+from functools import partialmethod
+
 import pytest
 from PySide6.QtCore import QEvent
 from PySide6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
 
 from jaunty_copper.desktop.app import application
 from jaunty_copper.desktop.document import Document
 from jaunty_copper.desktop.window import Window
 from jaunty_copper.plan.examples import example
 
+PATIENCE_MS = 300_000
+"""No test fails because something else keeps the machine busy; one that hangs fails in the end."""
+
+
+@pytest.fixture
+def qtbot(qtbot, monkeypatch):
+    """Waits as long as it takes."""
+    monkeypatch.setattr(QtBot, "waitUntil", partialmethod(QtBot.waitUntil, timeout=PATIENCE_MS))
+    return qtbot
+
 
 def settled(window, qtbot):
     """Wait until the window shows the study of its own plan."""
-    qtbot.waitUntil(lambda: window.picture is not None and window.picture.plan is window.document.plan, timeout=10000)
+    qtbot.waitUntil(lambda: window.picture is not None and window.picture.plan is window.document.plan)
 
 
 @pytest.fixture(scope="session")

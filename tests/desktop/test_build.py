@@ -20,7 +20,7 @@ def ready(page):
 def build(window, qtbot):
     qtbot.mouseClick(window.rail_buttons["build"], LEFT)
     page = window.pages["build"]
-    qtbot.waitUntil(lambda: ready(page), timeout=10000)
+    qtbot.waitUntil(lambda: ready(page))
     return page
 
 
@@ -39,7 +39,7 @@ def test_it_tells_the_cables_and_shows_the_chosen_one(build, window):
 
 def test_a_click_on_a_reel_picks_the_cable(build, window, qtbot):
     build.show_section("reels")
-    qtbot.waitUntil(lambda: bool(build.reels._boxes), timeout=5000)
+    qtbot.waitUntil(lambda: bool(build.reels._boxes))
     box, run = next((b, r) for b, r in build.reels._boxes if r == "W40")
     qtbot.mouseClick(build.reels, LEFT, pos=box.center().toPoint())
     assert window.map.selected == run == build.reels.selected
@@ -51,7 +51,7 @@ def test_lengths_and_left_overs_are_edits(build, window, qtbot):
     build.lengths.editingFinished.emit()
     assert window.document.plan.reels_m == (10.0, 20.0)
     settled(window, qtbot)
-    qtbot.waitUntil(lambda: ready(build), timeout=10000)
+    qtbot.waitUntil(lambda: ready(build))
     build.lengths.setText("nonsense")
     build.lengths.editingFinished.emit()
     assert build.lengths.text() == "10 20"
@@ -68,7 +68,7 @@ def test_a_price_typed_replaces_the_representative_one(build, window, qtbot, tmp
     build.lines.setData(build.lines.index(0, 3), "12,5")
     assert window.document.plan.prices == {line.key: 12.5}
     settled(window, qtbot)
-    qtbot.waitUntil(lambda: ready(build), timeout=10000)
+    qtbot.waitUntil(lambda: ready(build))
     assert build.lines.data(build.lines.index(0, 3)) == "12.50"
     build.lines.setData(build.lines.index(0, 3), "")
     assert window.document.plan.prices == {}
@@ -87,11 +87,11 @@ def test_a_tick_is_kept_and_undone(build, window, qtbot):
     box.click()
     assert window.document.plan.done == ("before:hands",)
     settled(window, qtbot)
-    qtbot.waitUntil(lambda: ready(build), timeout=10000)
+    qtbot.waitUntil(lambda: ready(build))
     assert build.boxes["before:hands"].isChecked()
     window.document.undo()
     settled(window, qtbot)
-    qtbot.waitUntil(lambda: ready(build), timeout=10000)
+    qtbot.waitUntil(lambda: ready(build))
     assert not build.boxes["before:hands"].isChecked()
 
 
@@ -110,7 +110,7 @@ def test_every_plan_can_be_built(open_window, qtbot, plan):
     window = open_window(plan)
     window.show_page("build")
     page = window.pages["build"]
-    qtbot.waitUntil(lambda: ready(page), timeout=10000)
+    qtbot.waitUntil(lambda: ready(page))
     assert page.cuts.rowCount() == len(plan.runs)
     for section in ("cuts", "reels", "materials", "order"):
         page.show_section(section)
@@ -125,7 +125,7 @@ def test_every_plan_can_be_built(open_window, qtbot, plan):
 
 def up_to_date(build, window, qtbot):
     settled(window, qtbot)
-    qtbot.waitUntil(lambda: ready(build), timeout=10000)
+    qtbot.waitUntil(lambda: ready(build))
 
 
 def test_torques_and_material_are_edits(build, window, qtbot):
@@ -167,7 +167,7 @@ def test_conductors_are_laid_in_conduits(build, window, qtbot):
 def test_a_part_is_dragged_turned_and_taken_off_its_board(build, window, qtbot):
     build.show_section("board")
     pane, view = build.boards, build.boards.view
-    qtbot.waitUntil(lambda: view.board is not None and view.width() > 300, timeout=5000)
+    qtbot.waitUntil(lambda: view.board is not None and view.width() > 300)
     q = next(t for t in view.things() if t.thing.id == "Q1")
     scale = view._scale
     start = QPoint(round(14 + (q.x + q.w / 2) * scale), round(14 + (q.y + q.h / 2) * scale))
@@ -211,7 +211,7 @@ def test_a_first_board_has_everything_on_it(open_window, qtbot):
     window = open_window(fused())
     window.show_page("build")
     page = window.pages["build"]
-    qtbot.waitUntil(lambda: ready(page), timeout=10000)
+    qtbot.waitUntil(lambda: ready(page))
     page.show_section("board")
     page.boards._new()
     (board,) = window.document.plan.boards
@@ -235,8 +235,8 @@ def test_what_is_shown_is_saved_in_its_own_form(build, tmp_path):
 def test_documents_are_written_from_the_menu(window, qtbot, tmp_path, name, begins):
     path = tmp_path / name
     window.export(name, path)
-    qtbot.waitUntil(path.exists, timeout=30000)
+    qtbot.waitUntil(path.exists)
     assert path.read_bytes().startswith(begins)
-    qtbot.waitUntil(lambda: "Written to" in window.notice.findChild(QLabel).text(), timeout=10000)
+    qtbot.waitUntil(lambda: "Written to" in window.notice.findChild(QLabel).text())
     window.export(name, tmp_path / "no" / "where")
-    qtbot.waitUntil(lambda: "Not written" in window.notice.findChild(QLabel).text(), timeout=30000)
+    qtbot.waitUntil(lambda: "Not written" in window.notice.findChild(QLabel).text())

@@ -25,7 +25,7 @@ def curves(window, qtbot):
     window.map.select("F2")
     qtbot.mouseClick(window.rail_buttons["curves"], LEFT)
     page = window.pages["curves"]
-    qtbot.waitUntil(lambda: known(page), timeout=20000)
+    qtbot.waitUntil(lambda: known(page))
     return page
 
 
@@ -85,7 +85,7 @@ def test_a_rating_changed_there_moves_the_verdict_and_undoes(curves, window, qtb
     rating.choose(100.0)
     settled(window, qtbot)
     assert window.document.plan.by_id["F2"].rating_a == 100.0
-    qtbot.waitUntil(lambda: known(curves), timeout=20000)
+    qtbot.waitUntil(lambda: known(curves))
     assert "selective" in curves.chain.verdicts[0].text()
     window.document.undo()
     assert window.document.plan.by_id["F2"].rating_a == 200.0
@@ -95,7 +95,7 @@ def test_a_family_of_another_kind_takes_its_place(curves, window, qtbot):
     curves.chain.cards[1].family.choose("hydraulic-magnetic-breaker")
     settled(window, qtbot)
     assert window.document.plan.by_id["F2"].kind == "breaker"
-    qtbot.waitUntil(lambda: known(curves), timeout=20000)
+    qtbot.waitUntil(lambda: known(curves))
     assert curves.chain.cards[1].device.family.id == "hydraulic-magnetic-breaker"
 
 
@@ -114,7 +114,7 @@ def test_the_replay_tells_the_order_and_follows_what_is_chosen(curves, qtbot):
     assert "F2 opens after" in curves.replay.words.text()
     curves.replay.edge.setCurrentIndex(1)
     curves.replay.edge.activated.emit(1)
-    qtbot.waitUntil(lambda: curves.replay.found is not None and curves.replay.found is not first, timeout=20000)
+    qtbot.waitUntil(lambda: curves.replay.found is not None and curves.replay.found is not first)
     assert curves.replay.found.certainly
     assert curves.replay.found.opened[0][1] > first.opened[0][1]
     assert curves.replay.read(curves.replay.found, 1e-3).startswith("After 1 ms")
@@ -126,7 +126,7 @@ def test_short_circuit_here_from_the_map(window, qtbot):
     action.trigger()
     page = window.pages["curves"]
     assert window.page == "curves"
-    qtbot.waitUntil(lambda: known(page), timeout=20000)
+    qtbot.waitUntil(lambda: known(page))
     assert page.replay.place.currentText() == "halfway along W61"
     assert page.replay.found.ended_s is not None
     page.short_at("W40")
@@ -134,7 +134,7 @@ def test_short_circuit_here_from_the_map(window, qtbot):
     window.show_page("map")
     window.map.select("INV")
     window.short_here()
-    qtbot.waitUntil(lambda: known(page) and page.replay.found.at == "INV.plus", timeout=20000)
+    qtbot.waitUntil(lambda: known(page) and page.replay.found.at == "INV.plus")
 
 
 def test_a_finding_of_curves_leads_there(window, qtbot):
@@ -149,7 +149,6 @@ def test_every_plan_has_a_curves_page(open_window, qtbot, plan):
     window = open_window(plan)
     window.show_page("curves")
     page = window.pages["curves"]
-    qtbot.wait(50)
     if not plan.equipment:
         assert page.path is None
     elif not any(d.kind == "fuse" for d in plan.items):
@@ -166,7 +165,7 @@ def test_protecting_shows_every_difference_and_makes_the_ticked_ones(window, qtb
     window.protect()
     dialog = window._protecting
     assert isinstance(dialog, protecting.Protecting)
-    qtbot.waitUntil(lambda: dialog.found is not None, timeout=60000)
+    qtbot.waitUntil(lambda: dialog.found is not None)
     assert len(dialog.boxes) == len(dialog.found.changes) > 5
     assert window.document.plan is before
     k = next(k for k, c in enumerate(dialog.found.changes) if c.place == "F7")
@@ -185,7 +184,7 @@ def test_a_sound_plan_needs_no_protecting_and_closing_stops_the_work(open_window
     window = open_window(example("seed_shed"))
     window.protect()
     dialog = window._protecting
-    qtbot.waitUntil(lambda: dialog.found is not None, timeout=60000)
+    qtbot.waitUntil(lambda: dialog.found is not None)
     assert dialog.head.text().startswith("Nothing to change")
     assert not dialog.use.isEnabled()
     dialog.reject()
@@ -193,7 +192,7 @@ def test_a_sound_plan_needs_no_protecting_and_closing_stops_the_work(open_window
     other.protect()
     thread = other._protecting.worker._thread
     other._protecting.reject()
-    qtbot.waitUntil(lambda: not thread.is_alive(), timeout=10000)
+    qtbot.waitUntil(lambda: not thread.is_alive())
 
 
 def test_a_device_of_ones_own_with_a_curve_from_a_file(window, qtbot, tmp_path):

@@ -20,7 +20,7 @@ from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import PowerLoad
 from jaunty_copper.practice.findings import Severity
-from tests.build import fused, loop
+from tests.build import loop
 
 DEMO = example("orchard_station")
 PICTURE = picture_of(DEMO)
@@ -205,10 +205,6 @@ def test_a_sketch_shows_the_map_and_claims_nothing():
     assert sketch.chart == PICTURE.chart
     assert isnan(sketch.run("W1", WORST).current_a)
     assert sketch.equipment(DEMO.by_id["INV"], WORST).mode == ""
-
-
-def test_a_practice_that_nobody_knows_still_gives_a_picture():
-    assert picture_of(edits.change_plan(fused(), practice="moon")).case is not None
 
 
 @pytest.mark.parametrize("selected", ["", "W31", "F1", "Q1", "P24", "P24.s3", "P24.s8", "M24", "B1", "INV", "CV"])

@@ -2,6 +2,7 @@
 
 import csv
 import io
+import threading
 from functools import partial
 
 import numpy as np
@@ -34,7 +35,7 @@ def log(open_window, qtbot):
     window = open_window(fused())
     qtbot.mouseClick(window.rail_buttons["log"], LEFT)
     pane = window.pages["log"].measure
-    qtbot.waitUntil(lambda: ready(pane), timeout=20000)
+    qtbot.waitUntil(lambda: ready(pane))
     pane.window_ = window
     return pane
 
@@ -75,7 +76,7 @@ def test_a_reading_typed_is_kept_judged_and_undone(log, qtbot):
     (reading,) = window.document.plan.readings
     assert reading.value == pytest.approx(expected + 0.2, abs=1e-4)
     settled(window, qtbot)
-    qtbot.waitUntil(lambda: ready(log), timeout=20000)
+    qtbot.waitUntil(lambda: ready(log))
     assert log.table.data(log.table.index(row, 5)).startswith("▲▲▲ +")
     assert log.suspects
     log.table.setData(log.table.index(row, 4), "nonsense")
@@ -91,7 +92,7 @@ def test_a_loose_lug_read_from_a_file_is_the_first_suspect_and_leads_to_its_plac
     bench = log.found.bench
     log.load(sheet_with(log, tmp_path, "W5", 0.02))
     settled(window, qtbot)
-    qtbot.waitUntil(lambda: ready(log) and bool(log.suspects), timeout=20000)
+    qtbot.waitUntil(lambda: ready(log) and bool(log.suspects))
     assert log.found.bench is bench
     assert "W5" in log.suspects[0].text()
     qtbot.mouseClick(log.suspects[0], LEFT)
@@ -107,7 +108,7 @@ def test_a_sound_system_is_as_planned_and_a_bad_file_is_told(log, qtbot, tmp_pat
     path = sheet_with(log, tmp_path)
     log.load(path)
     settled(window, qtbot)
-    qtbot.waitUntil(lambda: ready(log) and bool(log.found.taken), timeout=20000)
+    qtbot.waitUntil(lambda: ready(log) and bool(log.found.taken))
     assert not log.suspects
     assert not log.found.diagnosis.alarm
     path.write_text("quantity,a,b,read\nvolts,no.where,x.y,1\n")
@@ -121,7 +122,7 @@ def test_a_plan_with_nothing_to_measure_says_so(open_window, qtbot):
     window = open_window(Plan())
     window.show_page("log")
     page = window.pages["log"]
-    qtbot.waitUntil(lambda: ready(page.measure), timeout=20000)
+    qtbot.waitUntil(lambda: ready(page.measure))
     assert page.measure.table.rowCount() == 0
     assert not page.grab().isNull()
 
@@ -133,7 +134,7 @@ def test_a_slip_that_no_joint_explains_is_told_as_that(log, qtbot):
     )
     log.table.setData(log.table.index(row, 4), "1.23")
     settled(window, qtbot)
-    qtbot.waitUntil(lambda: ready(log) and bool(log.found.taken), timeout=20000)
+    qtbot.waitUntil(lambda: ready(log) and bool(log.found.taken))
     assert log.found.diagnosis.unexplained
     texts = [w.text() for w in log.says.widget().findChildren(QLabel)]
     assert any("check what ran" in t or "look for something else" in t for t in texts)
@@ -146,7 +147,7 @@ def demo_log(open_window, qtbot):
     window = open_window()
     window.show_page("log")
     pane = window.pages["log"].measure
-    qtbot.waitUntil(lambda: ready(pane), timeout=20000)
+    qtbot.waitUntil(lambda: ready(pane))
     return window, pane
 
 
@@ -155,21 +156,21 @@ def test_a_practice_bench_hides_a_fault_that_its_meters_find(open_window, qtbot)
     before = window.document.plan
     seed = next(s for s in range(200) if hide(before, s).kind == "loose lug")
     pane.practise(seed)
-    qtbot.waitUntil(lambda: pane.practice is not None, timeout=20000)
+    qtbot.waitUntil(lambda: pane.practice is not None)
     assert pane.meter.text() == pane.practice.address("volts")
     assert pane.note.text().startswith("Practice bench")
-    qtbot.waitUntil(lambda: ready(pane), timeout=20000)
+    qtbot.waitUntil(lambda: ready(pane))
     pane.view.setCurrentIndex(pane.table.index(3, 4))
     qtbot.mouseClick(pane.take_button, LEFT)
-    qtbot.waitUntil(lambda: len(pane.taken()) == 1 and ready(pane), timeout=20000)
+    qtbot.waitUntil(lambda: len(pane.taken()) == 1 and ready(pane))
     assert pane.view.currentIndex().row() == 4
     hidden = pane.practice.deviation
     for k in range(pane.what.count()):
         pane.what.setCurrentIndex(k)
         pane._chosen(k)
-        qtbot.waitUntil(lambda: ready(pane), timeout=20000)
+        qtbot.waitUntil(lambda: ready(pane))
         qtbot.mouseClick(pane.all_button, LEFT)
-        qtbot.waitUntil(lambda: not pane.reading_all and ready(pane), timeout=60000)
+        qtbot.waitUntil(lambda: not pane.reading_all and ready(pane))
         if pane.found.diagnosis.alarm:
             break
     assert covers(pane.found.diagnosis.suspects[0], hidden.owner)
@@ -189,21 +190,21 @@ def test_a_reading_from_a_meter_goes_into_the_plan_and_a_silent_one_loses_nothin
         PracticeBench(window.document.plan, None),
         PracticeBench(window.document.plan, None, manner="silent"),
     )
-    monkeypatch.setattr("jaunty_copper.commission.meter.TIMEOUT_S", 0.3)
-    monkeypatch.setattr(measure, "take", partial(take, timeout_s=0.3))
+    monkeypatch.setattr(measure, "take", partial(take, timeout_s=100.0))
     try:
         pane.take()
         assert "address of the meter first" in pane.note.text()
         pane.meter.setText(bench.address("volts"))
         window.activateWindow()
-        qtbot.waitUntil(window.isActiveWindow, timeout=5000)
+        qtbot.waitUntil(window.isActiveWindow)
         qtbot.keyClick(pane.view, Qt.Key.Key_F9)
-        qtbot.waitUntil(lambda: len(window.document.plan.readings) == 1, timeout=20000)
+        qtbot.waitUntil(lambda: len(window.document.plan.readings) == 1)
         settled(window, qtbot)
-        qtbot.waitUntil(lambda: ready(pane), timeout=20000)
+        qtbot.waitUntil(lambda: ready(pane))
+        monkeypatch.setattr(measure, "take", partial(take, timeout_s=0.3))
         pane.meter.setText(silent.address("volts"))
         pane.take()
-        qtbot.waitUntil(lambda: "no reply within" in pane.note.text(), timeout=20000)
+        qtbot.waitUntil(lambda: "no reply within" in pane.note.text())
         assert "lost" in pane.note.text()
         assert len(window.document.plan.readings) == 1
         assert pane.take_button.isEnabled()
@@ -216,7 +217,7 @@ def test_more_points_at_a_place_and_the_next_reading_are_a_click_away(open_windo
     window, pane = demo_log(open_window, qtbot)
     pane.select("W21")
     pane._more_here()
-    qtbot.waitUntil(lambda: ready(pane), timeout=20000)
+    qtbot.waitUntil(lambda: ready(pane))
     kinds = {r.expected.point.quantity for r in pane.table.rows}
     assert kinds == {"volts", "amps", "joint", "celsius"}
     built = AsBuilt(window.document.plan, Deviation("loose lug", "W21", "a", 0.01), seed=1)
@@ -227,14 +228,14 @@ def test_more_points_at_a_place_and_the_next_reading_are_a_click_away(open_windo
     ]
     window.do(Edit("read", partial(change_plan, readings=readings)))
     settled(window, qtbot)
-    qtbot.waitUntil(lambda: ready(pane) and bool(pane.suspects), timeout=20000)
+    qtbot.waitUntil(lambda: ready(pane) and bool(pane.suspects))
     assert pane.next_button is not None
     qtbot.mouseClick(pane.next_button, LEFT)
     row = pane.table.rows[pane.view.currentIndex().row()]
     assert row.expected.point == Point("joint", "W21", "a")
     window.set_lens("read")
     window.show_page("map")
-    qtbot.waitUntil(lambda: "W21" in window.picture.read, timeout=20000)
+    qtbot.waitUntil(lambda: "W21" in window.picture.read)
     assert window.picture.read["W21"].times > 5.0
     assert not window.map.grab().isNull()
 
@@ -250,31 +251,35 @@ def test_what_is_typed_may_carry_its_unit(typed, value):
 def test_a_practice_bench_ends_when_the_copper_changes_and_not_before(open_window, qtbot):
     window, pane = demo_log(open_window, qtbot)
     pane.practise(1)
-    qtbot.waitUntil(lambda: pane.practice is not None, timeout=20000)
+    qtbot.waitUntil(lambda: pane.practice is not None)
     window.do(Edit("Name", partial(change_plan, name="Another name")))
     settled(window, qtbot)
     assert pane.practice is not None
     window.do(Edit("Longer", partial(change, id_="W21", length_m=2.0)))
     settled(window, qtbot)
-    qtbot.waitUntil(lambda: pane.practice is None, timeout=10000)
+    qtbot.waitUntil(lambda: pane.practice is None)
     assert "has ended" in pane.note.text()
 
 
-def test_reading_all_can_be_stopped_and_keeps_what_was_read(open_window, qtbot):
+def test_reading_all_can_be_stopped_and_keeps_what_was_read(open_window, qtbot, monkeypatch):
     _, pane = demo_log(open_window, qtbot)
+    may_read = threading.Semaphore(3)
+
+    def one_by_one(*args):
+        may_read.acquire()
+        return take(*args, timeout_s=100.0)
+
+    monkeypatch.setattr(measure, "take", one_by_one)
     pane.practise(3)
-    qtbot.waitUntil(lambda: pane.practice is not None and ready(pane), timeout=20000)
+    qtbot.waitUntil(lambda: pane.practice is not None and ready(pane))
     qtbot.mouseClick(pane.all_button, LEFT)
     assert pane.all_button.text() == "Stop"
-    qtbot.waitUntil(lambda: len(pane.taken()) > 2, timeout=20000)
+    qtbot.waitUntil(lambda: len(pane.taken()) == 3)
     qtbot.mouseClick(pane.all_button, LEFT)
-    # What was on its way when it was stopped still counts.
-    qtbot.wait(500)
-    qtbot.waitUntil(lambda: not pane.reading_all and ready(pane), timeout=20000)
-    held = len(pane.taken())
-    assert 2 < held < len(pane.table.rows)
-    qtbot.wait(200)
-    assert len(pane.taken()) == held
+    # What was on its way when it was stopped may still count; what comes after it does not.
+    may_read.release(1000)
+    qtbot.waitUntil(lambda: not pane.reader.waiting and not pane.reading_all and ready(pane))
+    assert len(pane.taken()) in (3, 4)
     pane.what.setCurrentIndex(1)
     pane._chosen(1)
     assert pane.taken() == {}
@@ -289,7 +294,7 @@ def test_nothing_to_practise_on_is_told(open_window, qtbot):
     window.show_page("log")
     pane = window.pages["log"].measure
     pane.practise(1)
-    qtbot.waitUntil(lambda: "would show" in pane.note.text(), timeout=20000)
+    qtbot.waitUntil(lambda: "would show" in pane.note.text())
     assert pane.practice is None
     assert pane.practice_button.isEnabled()
 
@@ -302,12 +307,12 @@ def test_the_lens_read_says_what_it_shows(open_window, qtbot):
     window.do(
         Edit("read", partial(take_reading, scenario="measuring", quantity="volts", a="F2.b", b="INV.plus", value=0.5))
     )
-    qtbot.waitUntil(lambda: "W21" in window.picture.read, timeout=20000)
+    qtbot.waitUntil(lambda: "W21" in window.picture.read)
     assert "1 of 1" in readings_words(window.picture)
     assert "everything on" in readings_words(window.picture)
     before = window.map.grab().toImage()
     window.document.undo()
-    qtbot.waitUntil(lambda: not window.picture.read, timeout=20000)
+    qtbot.waitUntil(lambda: not window.picture.read)
     assert window.map.grab().toImage() != before
 
 
@@ -385,11 +390,11 @@ def test_days_of_ticks_stand_in_the_journal_and_are_taken_away_where_they_were_m
     window.show_page("build")
     build = window.pages["build"]
     build.show_section("order")
-    qtbot.waitUntil(lambda: bool(build.boxes), timeout=10000)
+    qtbot.waitUntil(lambda: bool(build.boxes))
     build.boxes["before:hands"].click()
     assert window.document.plan.done_on == {"before:hands": today()}
     settled(window, qtbot)
-    qtbot.waitUntil(lambda: today() in build.boxes["before:hands"].text(), timeout=10000)
+    qtbot.waitUntil(lambda: today() in build.boxes["before:hands"].text())
     window.show_page("log")
     page = window.pages["log"]
     page.show_section("journal")
@@ -438,7 +443,7 @@ def test_days_in_the_log_make_a_trend_and_a_comparison(open_window, qtbot):
     page.select("W5")
     page.show_section("trends")
     t = page.trends
-    qtbot.waitUntil(lambda: t.found is not None and t.found[1] == "W5", timeout=20000)
+    qtbot.waitUntil(lambda: t.found is not None and t.found[1] == "W5")
     first, last = t.found[4]
     assert last.ohm - first.ohm == pytest.approx(0.004, abs=3.0 * last.sigma_ohm)
     assert t.found[5].suspects[0].owner == "W5"

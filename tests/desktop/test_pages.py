@@ -21,7 +21,7 @@ def bank(window, qtbot):
     """The Bank page, everything computed."""
     qtbot.mouseClick(window.rail_buttons["bank"], LEFT)
     page = window.pages["bank"]
-    qtbot.waitUntil(lambda: known(page), timeout=20000)
+    qtbot.waitUntil(lambda: known(page))
     return page
 
 
@@ -61,7 +61,7 @@ def test_one_click_applies_a_pattern_and_undo_takes_it_back(window, bank, qtbot)
     card = next(c for c in bank.cards.cards if c.name == "opposite corners")
     qtbot.mouseClick(card, LEFT)
     settled(window, qtbot)
-    qtbot.waitUntil(lambda: known(bank), timeout=20000)
+    qtbot.waitUntil(lambda: known(bank))
     assert window.document.plan != before
     assert "bank_spread" not in {f.rule for f in window.picture.findings}
     assert float(bank.cards.cards[0].figure.split()[0]) < 10.0
@@ -133,7 +133,7 @@ def test_the_slider_shows_the_units_some_hours_on(window, bank, qtbot):
     bank.course.slider.setValue(0)
     assert bank.view.moment is None
     typed(bank.course.span, "1", qtbot)
-    qtbot.waitUntil(lambda: "After 1.0 h no unit is empty" in bank.course.words.text(), timeout=20000)
+    qtbot.waitUntil(lambda: "After 1.0 h no unit is empty" in bank.course.words.text())
 
 
 def test_another_scenario_and_another_look_reach_the_page(window, bank, qtbot):
@@ -179,14 +179,14 @@ def test_units_with_charges_of_their_own_are_told_what_joining_does(window, bank
 
     window.do(Edit("x", partial(change, id_="B1", soc_percent=100.0)))
     settled(window, qtbot)
-    qtbot.waitUntil(lambda: "Joined at these charges" in bank.below.text(), timeout=20000)
+    qtbot.waitUntil(lambda: "Joined at these charges" in bank.below.text())
 
 
 def test_plans_without_bank_and_with_a_lone_unit_have_pages_too(open_window, qtbot):
     window = open_window(loop())
     window.show_page("bank")
     page = window.pages["bank"]
-    qtbot.waitUntil(lambda: known(page), timeout=20000)
+    qtbot.waitUntil(lambda: known(page))
     assert "only one string" in page.below.text()
     empty = loop().model_copy(update={"items": (), "runs": ()})
     bare = open_window(empty)
@@ -312,7 +312,7 @@ def test_fuses_in_the_leads_are_seen_and_can_be_taken(open_window, qtbot):
     window = open_window(plan)
     window.show_page("bank")
     page = window.pages["bank"]
-    qtbot.waitUntil(lambda: known(page), timeout=20000)
+    qtbot.waitUntil(lambda: known(page))
     view = page.view
     view.grab()
     assert view.hit(view._box(plan.by_id["F2"]).center()) == "F2"

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QApplication
 
 from jaunty_copper.desktop.document import Document
 from jaunty_copper.desktop.theme import load_fonts
+from jaunty_copper.desktop.trouble import Trouble
 from jaunty_copper.desktop.window import Window, demo_document
 from jaunty_copper.plan.blank import blank
 from jaunty_copper.plan.files import PlanError
@@ -61,7 +62,10 @@ def run(what: str, path: str | None = None) -> int:
         print("There is no display to open a window on. The commands check and solve need none.", file=sys.stderr)
         return 2
     app = application()
+    trouble = Trouble()
+    trouble.listen()
     window = Window(document)
+    trouble.told.connect(window.own_error)
     window.apply_look()
     window.show()
     if path:

@@ -65,29 +65,6 @@ def broken_file(parent: QWidget, error: PlanError) -> QMessageBox:
     return box
 
 
-def keys(parent: QWidget) -> None:
-    """Which keys do what."""
-    QMessageBox.information(
-        parent, "Keys",
-        "On the map (F6)\n\n"
-        "Arrow keys\tgo to the nearest thing in that direction\n"
-        "Enter\tedit its fields\n"
-        "Space or Insert\twhat can be done here: insert, replace, add, remove\n"
-        "Delete\tremove it\n"
-        "Alt+Up, Alt+Down\tmove the selected stud\n"
-        "1, 2, 3, 4, 5\tflow, drop, short, guard, read\n"
-        "Alt+1 to Alt+6\tneeds, bank, map, curves, build, log\n"
-        "Ctrl+K\tshort circuit here; Ctrl+P protect the whole plan\n"
-        "[ and ]\tprevious and next scenario\n"
-        "Ctrl+0, Ctrl+9\tfit the width, fit all; Ctrl+wheel scales\n\n"
-        "Findings (F7)\n\n"
-        "F8, Shift+F8\tnext and previous finding\n"
-        "F9\ton the Log page, read the meter into the chosen row\n"
-        "On a board\tarrows move a part (Shift: further), R turns it, Del takes it off\n"
-        "Ctrl+M\tmend it; Ctrl+Z takes that back",
-    )  # fmt: skip
-
-
 def cautions(parent: QWidget) -> None:
     """What may hurt."""
     QMessageBox.information(

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QMainWindow, QMenu, QPushButt
 from jaunty_copper.desktop.disk import Disk
 from jaunty_copper.desktop.document import Document
 from jaunty_copper.desktop.settings import Settings
+from jaunty_copper.desktop.trouble import each
 from jaunty_copper.plan.blank import blank
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import PlanError, Stamp, look_again
@@ -62,6 +63,10 @@ class DocumentWindow(QMainWindow):
             return
         path = str(self.document.path) if self.document.path else None
         self.disk.ask(partial(_kept, self.journal, self.document.plan, path), self._journal_kept)
+
+    def own_error(self, sentence: str) -> None:
+        """Keep the work at once, then say what went wrong."""
+        each(self._keep_journal, partial(self.show_notice, sentence))
 
     def _journal_kept(self, error: OSError | None) -> None:
         if error is not None:

@@ -35,6 +35,7 @@ from jaunty_copper.desktop.picture import WORST, Picture
 from jaunty_copper.desktop.settings import Settings
 from jaunty_copper.desktop.studying import sketch_of, study_of
 from jaunty_copper.desktop.theme import PALETTES, style_sheet
+from jaunty_copper.desktop.trouble import each
 from jaunty_copper.desktop.words import Units
 from jaunty_copper.desktop.worker import Worker
 from jaunty_copper.plan import edits
@@ -95,6 +96,7 @@ class Window(DocumentWindow):
         self.studying.failed.connect(self._study_failed)
         self.studying.busy.connect(self._busy)
         self._select_next: str | None = None
+        self._weighed: Measured | None = None
         self._side: Side | None = None
         self._exporter: Exporter | None = None
         self.resize(1280, 800)
@@ -255,10 +257,18 @@ class Window(DocumentWindow):
 
     def _measured(self, found: Measured) -> None:
         """Readings were weighed: show them on the map."""
+        self._weighed = found
         if self.picture is not None and found.plan is self.picture.plan:
-            self.picture = replace(self.picture, read=found.over, read_in=found.scenario.title)
+            self.picture = self._with_readings(self.picture)
             self.map.set_picture(self.picture)
             self.strip.update()
+
+    def _with_readings(self, picture: Picture) -> Picture:
+        """A picture with what was read, where that was weighed before the picture came, or again after it."""
+        found = self._weighed
+        if found is None or found.plan is not picture.plan:
+            return picture
+        return replace(picture, read=found.over, read_in=found.scenario.title)
 
     def _weigh_readings(self) -> None:
         """Let the Log page work out what to expect, for the lens that shows it."""
@@ -386,9 +396,9 @@ class Window(DocumentWindow):
         file.addSeparator()
         exports = file.addMenu("&Export")
         for name, title in EXPORTS.items():
-            self._action(exports, title, partial(self.export, name))
+            self._action(exports, title, partial(self.export, name), *(("Ctrl+P",) if name == "report" else ()))
         file.addSeparator()
-        self._action(file, "&Quit", self.close, std.Quit)
+        self._action(file, "&Quit", self.close, std.Quit, "Ctrl+W")
         edit = self.menuBar().addMenu("&Edit")
         self.undo_action = self._action(edit, "&Undo", lambda: self.document.undo(), std.Undo)
         self.redo_action = self._action(edit, "&Redo", lambda: self.document.redo(), std.Redo, "Ctrl+Y")
@@ -398,7 +408,7 @@ class Window(DocumentWindow):
         plan = self.menuBar().addMenu("&Plan")
         self._action(plan, "&Next finding", partial(self._next_finding, 1), "F8")
         self._action(plan, "&Previous finding", partial(self._next_finding, -1), "Shift+F8")
-        self._action(plan, "&Protect the whole plan…", self.protect, "Ctrl+P")
+        self._action(plan, "&Protect the whole plan…", self.protect, "Ctrl+Shift+P")
         self._action(plan, "Short &circuit here", self.short_here, "Ctrl+K")
         self._action(plan, "A &device of your own…", self.own_device)
         plan.addSeparator()
@@ -473,27 +483,30 @@ class Window(DocumentWindow):
             self.studying.ask(study_of(self.document.plan))
 
     def _plan_changed(self) -> None:
-        self._study()
-        self._fill_scenarios()
-        self._show_inspector()
-        self._journal_timer.start()
+        # Autosave first: whatever fails in showing the plan, the work is kept.
+        each(self._journal_timer.start, self._study, self._fill_scenarios, self._show_inspector)
 
     def _show(self, picture: Picture) -> None:
         """Show a study, unless the plan has moved on."""
         if picture.plan is not self.document.plan:
             return
-        self.picture = picture
-        self.map.set_picture(picture)
-        if self._select_next is not None:
-            select, self._select_next = self._select_next, None
+        self.picture = self._with_readings(picture)
+        each(
+            partial(self.map.set_picture, self.picture), self._select_or_refresh, self._show_beside, self.strip.update,
+            self._show_on_page, self._weigh_readings,
+        )  # fmt: skip
+
+    def _select_or_refresh(self) -> None:
+        """Select what the last edit made, or show the figures of what is selected."""
+        select, self._select_next = self._select_next, None
+        if select is not None:
             self.map.select(select, show=True)
         else:
             self._show_inspector()
-        if self._side is not None:
-            self._side.show_picture(picture)
-        self.strip.update()
-        self._show_on_page()
-        self._weigh_readings()
+
+    def _show_beside(self) -> None:
+        if self._side is not None and self.picture is not None:
+            self._side.show_picture(self.picture)
 
     def _show_on_page(self) -> None:
         """Bring the page that is looked at up to date; the others follow when gone to."""
@@ -632,10 +645,8 @@ class Window(DocumentWindow):
 
     def _menu(self, selected: str, where: QPoint) -> None:
         shown = self.menu_for(selected)
-        if shown.isEmpty():
-            return
-        shown.popup(where)
-        shown.setActiveAction(shown.actions()[0])
+        if not shown.isEmpty():
+            shown.popup(where)
 
     def menu_for(self, selected: str) -> QMenu:
         """The menu of a place on the map."""
@@ -694,8 +705,10 @@ class Window(DocumentWindow):
     # Help
 
     def show_keys(self) -> None:
-        """Which keys do what on the map."""
-        dialogs().keys(self)
+        """Which keys do what."""
+        from jaunty_copper.desktop import keys
+
+        self._keys = keys.open_for(self.menuBar().actions(), self)
 
     def show_cautions(self) -> None:
         """What may hurt."""

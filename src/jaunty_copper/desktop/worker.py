@@ -6,6 +6,8 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QObject, Signal
 
+from jaunty_copper.desktop.trouble import write_down
+
 
 class Task:
     """One request, as the work sees it."""
@@ -77,6 +79,8 @@ class Worker(QObject):
             try:
                 work(Task(self))
             except Exception:
-                self.failed.emit(traceback.format_exc())
+                trace = traceback.format_exc()
+                write_down(trace)
+                self.failed.emit(trace)
             if not self.waiting:
                 self.busy.emit(False)
