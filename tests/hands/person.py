@@ -1,0 +1,403 @@
+"""A person at the program: looks for things by their names, and moves the mouse and the keys."""
+
+import json
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+from jaunty_copper.plan.examples import example
+from jaunty_copper.plan.files import dumps
+
+HERE = Path(__file__).parent
+PATIENCE_S = 120.0
+"""How long something may take that a person would wait for: only a program that hangs takes as long."""
+LEAST_PX = 8
+"""Of something that a person would try to hit."""
+
+
+class NotSeen(AssertionError):
+    """What was looked for did not come into sight."""
+
+
+class Program:
+    """The program in a process of its own, and a line to ask what is in sight."""
+
+    def __init__(self, screen, folder, *arguments):
+        self.folder = folder
+        self.log = folder / f"stderr-{time.monotonic_ns()}"
+        where = f"/tmp/hands-{os.getpid()}-{time.monotonic_ns()}"
+        env = {
+            **screen.env, "HOME": str(folder), "XDG_STATE_HOME": str(folder / "state"), "XDG_CONFIG_HOME": str(folder / "config"),
+            "PYTHONFAULTHANDLER": "1",
+        }  # fmt: skip
+        with open(self.log, "wb") as log:
+            self.process = subprocess.Popen(
+                [sys.executable, HERE / "watched.py", where, *map(str, arguments)], env=env, cwd=folder,
+                stdout=subprocess.DEVNULL, stderr=log,
+            )  # fmt: skip
+        self._line = socket.socket(socket.AF_UNIX)
+        end = time.monotonic() + PATIENCE_S
+        while True:
+            try:
+                self._line.connect(where)
+                break
+            except OSError:
+                if self.process.poll() is not None or time.monotonic() > end:
+                    raise NotSeen(f"the program did not start: {self.trouble()}") from None
+                time.sleep(0.02)
+        os.unlink(where)
+        self._file = self._line.makefile("rwb")
+
+    def ask(self, about, **more):
+        """One question to the window."""
+        self._file.write(json.dumps({"about": about, **more}).encode() + b"\n")
+        self._file.flush()
+        line = self._file.readline()
+        if not line:
+            self.process.wait(30)
+            raise NotSeen(f"the program ended with {self.process.returncode}: {self.trouble()}")
+        found = json.loads(line)
+        if isinstance(found, dict) and "error" in found:
+            raise AssertionError(found["error"])
+        return found
+
+    @property
+    def runs(self):
+        """Whether the program still runs."""
+        return self.process.poll() is None
+
+    def trouble(self):
+        """What it wrote where only a programmer looks: tracebacks, Qt's warnings."""
+        return self.log.read_text(errors="replace").strip()
+
+    def kill(self):
+        """End it as a power cut does."""
+        self.process.kill()
+        self.process.wait()
+        self._hang_up()
+
+    def close(self):
+        """End it without questions, at the end of a test."""
+        if self.runs:
+            self.process.send_signal(signal.SIGKILL)
+            self.process.wait()
+        self._hang_up()
+
+    def _hang_up(self):
+        self._file.close()
+        self._line.close()
+
+
+class Person:
+    """Looks and acts; each gesture is written down for the table of what is covered."""
+
+    def __init__(self, screen, folder, record):
+        self.screen, self.folder, self.record = screen, folder, record
+        self.program = None
+        self.file = None
+
+    # Starting and ending
+
+    def start(self, *arguments):
+        """Start the program, and wait until it shows figures."""
+        self.program = Program(self.screen, self.folder, *arguments)
+        self.screen.move(2, 2)
+        self.calm()
+
+    def open_copy(self, name="orchard_station", change=None):
+        """Start the program on a copy of an example."""
+        self.file = self.folder / f"{name}.copper.json"
+        plan = example(name)
+        self.file.write_bytes(dumps(plan if change is None else change(plan)))
+        self.start("open", self.file)
+        return plan
+
+    # Looking
+
+    def ask(self, about, **more):
+        """Ask the window what is in sight."""
+        return self.program.ask(about, **more)
+
+    def until(self, seen, what="it"):
+        """Wait for something to come true; what it returned."""
+        end = time.monotonic() + PATIENCE_S
+        while True:
+            found = seen()
+            if found:
+                return found
+            if time.monotonic() > end:
+                raise NotSeen(f"{what} did not come into sight. In sight: {self.words()[:4000]}")
+            time.sleep(0.03)
+
+    def windows(self):
+        """All windows with what is in them."""
+        return self.ask("tree")
+
+    def nodes(self, windows=None):
+        """Everything in sight."""
+        return [n for w in (windows or self.windows()) for n in w["nodes"]]
+
+    def words(self):
+        """All words in sight, one a line."""
+        return "\n".join(dict.fromkeys(t for n in self.nodes() for t in (n["name"], n["value"]) if t))
+
+    def sees(self, *words):
+        """Wait until some words are in sight."""
+        self.until(lambda: all(w in text for text in [self.words()] for w in words), " and ".join(map(repr, words)))
+
+    def sees_no(self, words):
+        """Wait until some words are no longer in sight."""
+        self.until(lambda: words not in self.words(), f"a screen without {words!r}")
+
+    def calm(self):
+        """Wait until nothing is being computed for the map."""
+
+        def still():
+            nodes = self.nodes()
+            return any(n["role"] == "BarEntry" for n in nodes) and not any(n["name"] == "computing…" for n in nodes) and self.settled()
+
+        self.until(still, "a window at rest")
+
+    def settled(self):
+        """Whether the map's figures have come: the panel beside it is filled."""
+        return any(n["name"] == "Findings" and n["role"] == "StaticText" for n in self.nodes())
+
+    def all(self, name=None, role=None, **more):
+        """What is in sight by that name and role."""
+
+        def fits(n):
+            if name is not None and n["name"] != name and not (name.endswith("*") and n["name"].startswith(name[:-1])):
+                return False
+            return (role is None or n["role"] == role) and all(n.get(k) == v for k, v in more.items())
+
+        return [n for n in self.nodes() if fits(n)]
+
+    def find(self, name=None, role=None, **more):
+        """The one thing in sight by that name and role, once it stands still."""
+
+        def still():
+            first = self.all(name, role, **more)
+            if not first or min(first[0]["rect"][2:]) < LEAST_PX:
+                return None
+            second = self.all(name, role, **more)
+            return first[0] if second and first[0]["rect"] == second[0]["rect"] else None
+
+        return self.until(still, f"{role or 'something'} called {name!r} {more or ''}")
+
+    def value(self, name, role=None):
+        """What a field shows."""
+        return self.find(name, role)["value"]
+
+    def focused(self):
+        """What has the keyboard."""
+        return next((n for n in self.nodes() if n.get("focused")), None)
+
+    def places(self, of="map"):
+        """Where painted things are."""
+        return self.ask("places", of=of)
+
+    def place(self, id_, of="map"):
+        """Where a painted thing is, once it stands still."""
+
+        def still():
+            first = self.places(of).get(id_)
+            return first if first is not None and first == self.places(of).get(id_) else None
+
+        return self.until(still, f"{id_} on the {of}")
+
+    def picture(self):
+        """What the screen shows."""
+        return self.screen.picture()
+
+    # Acting
+
+    def click(self, name=None, role=None, button=1, times=1, **more):
+        """Click on something in sight."""
+        x, y, w, h = self.find(name, role, enabled=True, **more)["rect"]
+        self.screen.click(x + w / 2, y + h / 2, button, times)
+
+    def click_at(self, id_, of="map", button=1, times=1):
+        """Click on something painted."""
+        self.calm()
+        self.screen.click(*self.place(id_, of), button, times)
+
+    def select(self, id_):
+        """Select something on the map by a click."""
+        self.click_at(id_)
+        self.until(lambda: self.ask("selected") == id_, f"{id_} selected")
+        self.calm()
+
+    def key(self, *chords):
+        """Press keys, one after the other."""
+        for chord in chords:
+            self.screen.key(chord)
+
+    def type(self, text):
+        """Type text where the keyboard is."""
+        self.screen.type(text)
+
+    def reach(self, name, role):
+        """Turn the wheel over the panel until a field of it is in sight."""
+        self.calm()
+
+        def there():
+            return any(min(n["rect"][2:]) >= 18 for n in self.all(name, role))
+
+        if there():
+            return
+        x, y, _, h = self.panel()
+        for clicks in (30, *(-2,) * 30):
+            self.screen.wheel(x + 12, y + h / 2, clicks)
+            if there():
+                return
+        raise NotSeen(f"the field {name!r} in the panel. In sight: {self.words()[:3000]}")
+
+    def panel(self):
+        """Where the fields of what is selected are."""
+        return self.find("What is selected")["rect"]
+
+    def fill(self, name, text, end="return"):
+        """Type into a field in place of what it holds."""
+        self.reach(name, "EditableText")
+        self.click(name, "EditableText")
+        self.until(lambda: (self.focused() or {}).get("name") == name, f"the keyboard in {name}")
+        self.key("ctrl+a")
+        if text:
+            self.type(text)
+        else:
+            self.key("delete")
+        if end:
+            self.key(end)
+
+    def choose(self, name, text, by="mouse"):
+        """Choose from a list that drops down."""
+        self.reach(name, "ComboBox")
+        self.click(name, "ComboBox")
+        if by == "mouse":
+            x, y, w, h = self.find(text, "Cell")["rect"]
+            self.screen.click(x + w / 2, y + h / 2)
+        else:
+            self.until(lambda: any(n["role"] == "Cell" and n["name"] == text for n in self.nodes()) or self.key("down"), text)
+            self._walk_list(text)
+            self.key("return")
+
+    def _walk_list(self, text):
+        for _ in range(200):
+            cells = self.all(role="Cell", current=True)
+            if any(c["name"] == text for c in cells):
+                return
+            self.key("down")
+        raise NotSeen(f"{text} in the list")
+
+    # Menus
+
+    def menus(self):
+        """Entries of each open menu, the innermost last."""
+        found = [[n for n in w["nodes"] if n["role"] == "Entry"] for w in self.windows() if w["kind"] == "menu"]
+        return [m for m in found if m]
+
+    def entry(self, text):
+        """An entry of an open menu."""
+
+        def seen():
+            return [n for m in self.menus() for n in m if matches(n["name"], text)]
+
+        self.until(seen, f"the entry {text!r}")
+        first = seen()
+        again = seen()
+        return first[-1] if first and again and first[-1]["rect"] == again[-1]["rect"] else self.entry(text)
+
+    def follow(self, path, by):
+        """Choose an entry of the open menu by the entries that lead to it."""
+        for depth, text in enumerate(path):
+            last = depth == len(path) - 1
+            before = len(self.menus())
+            if by == "mouse":
+                x, y, w, h = self.entry(text)["rect"]
+                self.screen.click(x + min(w / 2, 60), y + h / 2)
+            else:
+                self._walk(text)
+                self.key("return" if last else "right")
+            if not last:
+                self.until(lambda n=before: len(self.menus()) > n, f"the menu behind {text!r}")
+        self.until(lambda: not self.program.runs or not self.menus(), "a screen without menus")
+
+    def _walk(self, text):
+        """Go down the open menu until an entry is highlighted."""
+        self.entry(text)
+        for _ in range(60):
+            lit = [n for m in self.menus() for n in m if n["active"] and matches(n["name"], text)]
+            if lit:
+                return
+            self.key("down")
+        raise NotSeen(f"{text!r} cannot be reached by the keyboard")
+
+    def menu(self, *path, by="mouse"):
+        """Choose from the menu bar."""
+        self.calm()
+        top = self.find(path[0], "BarEntry")
+        if by == "mouse":
+            x, y, w, h = top["rect"]
+            self.screen.click(x + w / 2, y + h / 2)
+        else:
+            self.key(f"alt+{top['key']}")
+        self.until(self.menus, f"the menu {path[0]}")
+        self.follow(path[1:], by)
+        self.record("menu bar", " › ".join(path), by)
+
+    def context(self, id_, *path, by="mouse", of="map", kind=""):
+        """Choose from the menu of something painted."""
+        if by == "mouse":
+            self.click_at(id_, of, button=3)
+        else:
+            if of == "map" and self.ask("selected") != id_:
+                self.select(id_)
+            elif of == "bank":
+                self.click_at(id_, of)
+            self.key("menu" if of == "map" else "return")
+        self.until(self.menus, f"the menu of {id_}")
+        self.follow(path, by)
+        self.record(f"{of}: {kind}", " › ".join(path), by)
+
+    # The plan, read back from the file
+
+    def saved(self):
+        """Save by the keyboard, and read the file back."""
+        self.key("ctrl+s")
+
+        def written():
+            text = self.file.read_text()
+            held = self.ask("plan")
+            return text if not held["unsaved"] and held["text"] == text else None
+
+        return json.loads(self.until(written, "the saved file"))
+
+    def edited(self, act):
+        """Do something that changes the plan; the file before and after."""
+        before = self.saved()
+        act()
+        self.until(lambda: self.ask("plan")["unsaved"], "a plan that differs from its file")
+        self.calm()
+        return before, self.saved()
+
+    def undo(self):
+        """Take the last edit back, from the map."""
+        self.key("f6", "ctrl+z")
+
+
+def matches(name, wanted):
+    """Whether an entry is the wanted one; a star stands for the rest of its text."""
+    return name == wanted or (wanted.endswith("*") and name.startswith(wanted[:-1]))
+
+
+def of(plan, id_):
+    """A thing of a plan as its file has it."""
+    for kind in ("items", "equipment", "runs", "zones", "scenarios", "boards", "routes", "log"):
+        for thing in plan.get(kind, []):
+            if thing["id"] == id_:
+                return thing
+    return None

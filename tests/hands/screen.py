@@ -1,0 +1,147 @@
+"""A screen without a monitor, and the mouse and keyboard that belong to it.
+
+Everything goes through the X server: the program under test sees what it would see of a person.
+"""
+
+import contextlib
+import os
+import subprocess
+import time
+from pathlib import Path
+
+from PIL import Image
+from Xlib import XK, X
+from Xlib.display import Display
+from Xlib.ext import xtest
+
+WIDE, HIGH = 1440, 900
+WINDOW_MANAGER = Path(__file__).with_name("openbox.xml")
+KEYS = {
+    "ctrl": "Control_L", "shift": "Shift_L", "alt": "Alt_L", "return": "Return", "escape": "Escape", "tab": "Tab",
+    "space": "space", "delete": "Delete", "backspace": "BackSpace", "insert": "Insert", "up": "Up", "down": "Down",
+    "left": "Left", "right": "Right", "home": "Home", "end": "End", "menu": "Menu", "pageup": "Prior", "pagedown": "Next",
+    "plus": "plus", "minus": "minus",
+}  # fmt: skip
+"""Keys by the names that tests use for them; others are single characters or F1 to F12."""
+STEP_S = 0.004
+"""Between two events of one gesture: a hand is not infinitely fast, and a drag has places between its ends."""
+
+
+class Screen:
+    """Xvfb with a small window manager, and one pair of hands."""
+
+    def __init__(self, folder: Path) -> None:
+        read, write = os.pipe()
+        self._server = subprocess.Popen(
+            ["Xvfb", "-displayfd", str(write), "-screen", "0", f"{WIDE}x{HIGH}x24", "-nolisten", "tcp", "-noreset"],
+            pass_fds=(write,), stderr=subprocess.DEVNULL,
+        )  # fmt: skip
+        os.close(write)
+        with os.fdopen(read) as pipe:
+            self.name = f":{pipe.readline().strip()}"
+        self.env = {**os.environ, "DISPLAY": self.name, "QT_QPA_PLATFORM": "xcb", "XDG_CURRENT_DESKTOP": "", "LC_ALL": "C.UTF-8"}
+        home = folder / "openbox"
+        home.mkdir()
+        self._manager = subprocess.Popen(
+            ["openbox", "--sm-disable", "--config-file", str(WINDOW_MANAGER)],
+            env={**self.env, "HOME": str(home), "XDG_CACHE_HOME": str(home), "XDG_CONFIG_HOME": str(home), "XDG_DATA_HOME": str(home)},
+            stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+        )  # fmt: skip
+        self._x = Display(self.name)
+        self._root = self._x.screen().root
+        managed = self._x.intern_atom("_NET_SUPPORTING_WM_CHECK")
+        while self._root.get_full_property(managed, X.AnyPropertyType) is None:
+            assert self._manager.poll() is None, "the window manager ended"
+            time.sleep(0.02)
+
+    def close(self) -> None:
+        """Take the screen down."""
+        with contextlib.suppress(Exception):
+            self._x.close()
+        for process in (self._manager, self._server):
+            process.terminate()
+            process.wait()
+
+    # What a hand does
+
+    def _fake(self, kind: int, detail: int = 0, x: int = 0, y: int = 0) -> None:
+        xtest.fake_input(self._x, kind, detail, x=x, y=y)
+        self._x.sync()
+        time.sleep(STEP_S)
+
+    def move(self, x: float, y: float) -> None:
+        """Put the pointer somewhere."""
+        self._fake(X.MotionNotify, x=round(x), y=round(y))
+
+    def hold(self, button: int = 1) -> None:
+        """Press a button of the mouse."""
+        self._fake(X.ButtonPress, button)
+
+    def let_go(self, button: int = 1) -> None:
+        """Release a button of the mouse."""
+        self._fake(X.ButtonRelease, button)
+
+    def click(self, x: float, y: float, button: int = 1, times: int = 1) -> None:
+        """Click somewhere."""
+        # Two motions: what opened under a resting pointer learns of it only by the second.
+        self.move(x - 1, y)
+        self.move(x, y)
+        for _ in range(times):
+            self.hold(button)
+            self.let_go(button)
+
+    def drag(self, start: tuple[float, float], end: tuple[float, float], button: int = 1, steps: int = 12) -> None:
+        """Take hold of something, move it, let it go."""
+        (x0, y0), (x1, y1) = start, end
+        self.move(x0 - 1, y0)
+        self.move(x0, y0)
+        self.hold(button)
+        for k in range(1, steps + 1):
+            self.move(x0 + (x1 - x0) * k / steps, y0 + (y1 - y0) * k / steps)
+        self.move(x1, y1)
+        self.let_go(button)
+
+    def wheel(self, x: float, y: float, clicks: int, *with_keys: str) -> None:
+        """Turn the wheel, towards the person where negative."""
+        self.move(x, y)
+        codes = [self._code(k)[0] for k in with_keys]
+        for code in codes:
+            self._fake(X.KeyPress, code)
+        for _ in range(abs(clicks)):
+            self.hold(4 if clicks > 0 else 5)
+            self.let_go(4 if clicks > 0 else 5)
+        for code in codes:
+            self._fake(X.KeyRelease, code)
+
+    def _code(self, key: str) -> tuple[int, bool]:
+        """Key code, and whether Shift belongs to it."""
+        name = KEYS.get(key.lower(), key)
+        sym = XK.string_to_keysym(name) if len(name) > 1 else ord(name)
+        found = [c for c in self._x.keysym_to_keycodes(sym) if c[1] in (0, 1)]
+        assert found, f"no key on this keyboard gives {key!r}"
+        code, level = min(found, key=lambda c: c[1])
+        return code, level == 1
+
+    def key(self, chord: str) -> None:
+        """Press a key, such as ``a``, ``F8`` or ``ctrl+shift+s``."""
+        parts = chord.split("+") if len(chord) > 1 else [chord]
+        codes = []
+        for part in parts:
+            code, shifted = self._code(part)
+            codes += [self._code("shift")[0], code] if shifted else [code]
+        for code in codes:
+            self._fake(X.KeyPress, code)
+        for code in reversed(codes):
+            self._fake(X.KeyRelease, code)
+
+    def type(self, text: str) -> None:
+        """Type some text."""
+        for ch in text:
+            self.key({" ": "space", "\t": "tab", "\n": "return"}.get(ch, ch))
+
+    # What there is to see
+
+    def picture(self) -> Image.Image:
+        """The whole screen as it is now."""
+        raw = self._root.get_image(0, 0, WIDE, HIGH, X.ZPixmap, 0xFFFFFFFF)
+        return Image.frombytes("RGB", (WIDE, HIGH), raw.data, "raw", "BGRX")

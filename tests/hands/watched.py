@@ -1,0 +1,314 @@
+"""Starts the program as a person would, and answers what a person could see: names, texts, places.
+
+Run as a program of its own: ``python watched.py SOCKET ARGUMENTS...``. It reads and never acts: no
+method that changes anything is called here, no action triggered, no text set.
+"""
+
+import json
+import socket
+import sys
+import threading
+import time
+
+from PySide6.QtCore import QModelIndex, QObject, QPoint, QPointF, QRect, Qt, QTimer, Signal
+from PySide6.QtGui import QAccessible
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QApplication,
+    QComboBox,
+    QLineEdit,
+    QMainWindow,
+    QMenu,
+    QMenuBar,
+    QPlainTextEdit,
+    QTableView,
+    QToolTip,
+    QWidget,
+)
+
+from jaunty_copper.cli.main import main
+from jaunty_copper.desktop.app import application
+from jaunty_copper.plan.files import dumps, parse
+
+BEAT_MS = 50
+MOST_CELLS = 600
+
+
+def main_window():
+    """The program's window."""
+    return next((w for w in QApplication.topLevelWidgets() if isinstance(w, QMainWindow) and w.isVisible()), None)
+
+
+def plain(text):
+    """A label without the mark of its access key."""
+    return text.replace("&&", "\0").replace("&", "").replace("\0", "&")
+
+
+def on_screen(widget, rect):
+    """A rectangle of a widget on the screen, as far as it shows."""
+    shown = rect.intersected(widget.visibleRegion().boundingRect())
+    corner = widget.mapToGlobal(shown.topLeft())
+    return [corner.x(), corner.y(), shown.width(), shown.height()]
+
+
+def node(role, name, rect, value="", **states):
+    return {"role": role, "name": name, "rect": rect, "value": value, **states}
+
+
+def of_menu(menu):
+    """Entries of a menu or a menu bar."""
+    active = menu.activeAction()
+    for action in menu.actions():
+        if action.isVisible() and not action.isSeparator():
+            box = menu.actionGeometry(action)
+            at = menu.mapToGlobal(box.topLeft())
+            yield node(
+                "BarEntry" if isinstance(menu, QMenuBar) else "Entry", plain(action.text()), [at.x(), at.y(), box.width(), box.height()],
+                enabled=action.isEnabled(), checked=action.isChecked(), active=action is active, opens=action.menu() is not None,
+                key=action.text()[action.text().find("&") + 1 : action.text().find("&") + 2].lower() if "&" in action.text() else "",
+            )  # fmt: skip
+
+
+def of_view(view):
+    """Cells of a list or table that are in sight."""
+    model, port = view.model(), view.viewport()
+    if model is None:
+        return
+    count, area, current = 0, port.rect(), view.currentIndex()
+    columns = range(model.columnCount(QModelIndex()) if isinstance(view, QTableView) else 1)
+    for row in range(model.rowCount(QModelIndex())):
+        for column in columns:
+            index = model.index(row, column, QModelIndex())
+            box = view.visualRect(index)
+            if not box.intersects(area):
+                continue
+            text = index.data(Qt.ItemDataRole.AccessibleTextRole) or index.data(Qt.ItemDataRole.DisplayRole)
+            yield node(
+                "Cell", "" if text is None else str(text), on_screen(port, box), within=view.accessibleName(), row=row, column=column,
+                current=index == current, editable=bool(model.flags(index) & Qt.ItemFlag.ItemIsEditable),
+            )  # fmt: skip
+            count += 1
+            if count > MOST_CELLS:
+                return
+
+
+def of_widget(widget):
+    """One widget as accessibility tells it."""
+    interface = QAccessible.queryAccessibleInterface(widget)
+    if interface is None:
+        return
+    state = interface.state()
+    value = interface.text(QAccessible.Text.Value)
+    if isinstance(widget, QLineEdit):
+        value = widget.text()
+    elif isinstance(widget, QComboBox):
+        value = widget.currentText()
+    elif isinstance(widget, QPlainTextEdit):
+        value = widget.toPlainText()
+    name = interface.text(QAccessible.Text.Name)
+    yield node(
+        interface.role().name, plain(name), on_screen(widget, widget.rect()), value, enabled=widget.isEnabled(),
+        focused=widget.hasFocus(), checked=bool(state.checked), tip=interface.text(QAccessible.Text.Description),
+    )  # fmt: skip
+
+
+def tree():
+    """Everything in sight, window by window; what lies under a modal dialog or a menu too."""
+    found = []
+    for top in QApplication.topLevelWidgets():
+        if not top.isVisible() or top.isMinimized():
+            continue
+        nodes = []
+        for widget in (top, *top.findChildren(QWidget)):
+            if not widget.isVisible() or (widget is not top and widget.visibleRegion().isEmpty()):
+                continue
+            if isinstance(widget, QMenu | QMenuBar):
+                nodes += of_menu(widget)
+                continue
+            nodes += of_widget(widget)
+            if isinstance(widget, QAbstractItemView):
+                nodes += of_view(widget)
+        kind = "menu" if isinstance(top, QMenu) else "dialog" if top.isModal() else "window"
+        popup = top.windowType() in (Qt.WindowType.Popup, Qt.WindowType.ToolTip)
+        box = [top.x(), top.y(), top.width(), top.height()]
+        found.append({"title": top.windowTitle(), "kind": kind, "popup": popup, "rect": box, "active": top.isActiveWindow(), "nodes": nodes})  # fmt: skip
+    return found
+
+
+# Places of what is painted
+
+
+def grid_of(box, n=7):
+    """Points of a rectangle, from its middle outwards."""
+    points = [(box.x() + box.width() * (i + 0.5) / n, box.y() + box.height() * (j + 0.5) / n) for i in range(n) for j in range(n)]
+    middle = box.center()
+    return sorted(points, key=lambda p: abs(p[0] - middle.x()) + abs(p[1] - middle.y()))
+
+
+def first_hit(widget, port, id_, points, hit):
+    """The first of some points at which a click would meet a thing, on the screen."""
+    area = port.rect().adjusted(3, 3, -3, -3)
+    for x, y in points:
+        at = QPointF(x, y)
+        if area.contains(at.toPoint()) and hit(at) == id_:
+            there = port.mapToGlobal(at.toPoint())
+            return [there.x(), there.y()]
+    return None
+
+
+def on_map(window):
+    """Things on the map that a click would meet."""
+    view = window.map
+    if view.picture is None or not view.isVisible():
+        return {}
+    found, chart = {}, view.picture.chart
+
+    def put(id_, points):
+        if id_ not in found:
+            at = first_hit(view, view.viewport(), id_, points, view.hit)
+            if at is not None:
+                found[id_] = at
+
+    for stud in chart.studs:
+        p = view.to_view(stud.x, stud.y)
+        put(stud.ref, [(p.x(), p.y())])
+    for shape in (*chart.shapes, *chart.loose):
+        corner, end = view.to_view(shape.box.x, shape.box.y), view.to_view(shape.box.x + shape.box.w, shape.box.y + shape.box.h)
+        put(shape.id, grid_of(QRect(corner.toPoint(), end.toPoint())))
+    for ribbon in chart.ribbons:
+        points = (view.to_view(*ribbon.point(t / 20)) for t in (10, 8, 12, 6, 14, 4, 16, 2, 18, 9, 11, 1, 19))
+        put(ribbon.run, [(p.x(), p.y()) for p in points])
+    return found
+
+
+def on_bank(window):
+    """Units, links and devices on the Bank page."""
+    page = window.pages.get("bank")
+    if page is None or not page.view.isVisible() or page.view.bank is None:
+        return {}
+    view, found = page.view, {}
+    for unit in view.bank.units:
+        found[unit.id] = first_hit(view, view, unit.id, grid_of(view.case(unit).toRect()), view.hit)
+    for id_ in view.bank.inside:
+        path = view.strap(view.plan.run_by_id[id_])
+        if path is not None:
+            points = [path.pointAtPercent(t / 30) for t in (15, 12, 18, 9, 21, 6, 24, 3, 27)]
+            found[id_] = first_hit(view, view, id_, [(p.x(), p.y()) for p in points], view.hit)
+    return {k: v for k, v in found.items() if v is not None}
+
+
+def on_board(window):
+    """Parts on the board of the Build page."""
+    page = window.pages.get("build")
+    view = page and next((v for v in page.findChildren(QWidget) if v.accessibleName() == "Board" and v.isVisible()), None)
+    if view is None or view.board is None:
+        return {}
+    found, s = {}, view._scale
+    for t in view.things():
+        at = view.mapToGlobal(QPoint(round(14 + (t.x + t.w / 2) * s), round(14 + (t.y + t.h / 2) * s)))
+        found[t.thing.id] = [at.x(), at.y()]
+    return found
+
+
+PLACES = {"map": on_map, "bank": on_bank, "board": on_board}
+
+
+# What the program offers, to hold the tests against
+
+
+def leaves(actions, path=()):
+    """Entries that do something, by the menus that lead to them."""
+    for action in actions:
+        if action.isSeparator():
+            continue
+        here = (*path, plain(action.text()))
+        if action.menu() is not None:
+            yield from leaves(action.menu().actions(), here)
+        else:
+            yield {"path": here, "keys": [k.toString() for k in action.shortcuts()]}
+
+
+def inventory(window, ids):
+    """Every entry of the menu bar, and of the context menus of some things on the map and the bank."""
+    bar = list(leaves(window.menuBar().actions()))
+    on_map_ = {id_: [e["path"] for e in leaves(window.menu_for(id_).actions())] for id_ in ids.get("map", [])}
+    page = window.pages.get("bank")
+    on_bank_ = {id_: [e["path"] for e in leaves(page.menu_for(id_).actions())] for id_ in ids.get("bank", [])} if page else {}
+    return {"bar": bar, "map": on_map_, "bank": on_bank_}
+
+
+class Eyes(QObject):
+    """Answers questions from another process, one a line, on the window's thread between two of its events."""
+
+    asked = Signal(object)
+
+    def __init__(self, path):
+        super().__init__()
+        self.held_s = 0.0
+        self.last = (time.monotonic(), time.process_time())
+        self.asked.connect(self._asked, Qt.ConnectionType.QueuedConnection)
+        self.heart = QTimer(self, interval=BEAT_MS, timerType=Qt.TimerType.PreciseTimer)
+        self.heart.timeout.connect(self._beat)
+        self.heart.start()
+        self.server = socket.socket(socket.AF_UNIX)
+        self.server.bind(path)
+        self.server.listen(1)
+        threading.Thread(target=self._serve, daemon=True).start()
+
+    def _beat(self):
+        """Notice for how long the window did not answer; time that others had the processor does not count."""
+        now = (time.monotonic(), time.process_time())
+        held = min(now[0] - self.last[0] - BEAT_MS / 1000, now[1] - self.last[1])
+        self.held_s, self.last = max(self.held_s, held), now
+
+    def _serve(self):
+        stream, _ = self.server.accept()
+        with stream, stream.makefile("rwb") as file:
+            for line in file:
+                answered = threading.Event()
+                question = {"ask": json.loads(line), "answered": answered}
+                self.asked.emit(question)
+                answered.wait()
+                file.write(json.dumps(question["answer"]).encode() + b"\n")
+                file.flush()
+
+    def _asked(self, question):
+        def answer():
+            try:
+                question["answer"] = self.answer(question["ask"])
+            except Exception as error:
+                question["answer"] = {"error": f"{type(error).__name__}: {error}"}
+            question["answered"].set()
+
+        # What the X server sent before the question was asked is in the queue by then.
+        QTimer.singleShot(question["ask"].get("after_ms", 15), answer)
+
+    def answer(self, ask):
+        window = main_window()
+        match ask["about"]:
+            case "tree":
+                return tree()
+            case "places":
+                return PLACES[ask["of"]](window) if window else {}
+            case "selected":
+                return window.map.selected
+            case "inventory":
+                return inventory(window, ask["ids"])
+            case "tip":
+                return QToolTip.text() if QToolTip.isVisible() else ""
+            case "plan":
+                data = dumps(window.document.plan)
+                if parse(data, "here") != window.document.plan:
+                    return {"error": "the plan reads back as another"}
+                return {"text": data.decode(), "unsaved": window.document.unsaved, "undo": window.document.undo_label}
+            case "held":
+                held, self.held_s = self.held_s, 0.0
+                return held
+        raise ValueError(ask["about"])
+
+
+if __name__ == "__main__":
+    path, *arguments = sys.argv[1:]
+    app = application()
+    eyes = Eyes(path)
+    sys.exit(main(arguments))
