@@ -1,11 +1,16 @@
 """Every test has folders of its own, and Qt draws off screen."""
 
 import os
+import shutil
+import tempfile
+from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import pytest
 from hypothesis import settings
+
+from tests.hands import gestures
 
 settings.register_profile("here", deadline=None, derandomize=True, print_blob=True)
 settings.load_profile("here")
@@ -15,3 +20,31 @@ settings.load_profile("here")
 def _own_folders(tmp_path, monkeypatch):
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
     monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
+
+
+# What hands did: one folder for all processes of a run, summed up at the end by the first of them.
+
+
+def pytest_configure(config):
+    if not hasattr(config, "workerinput"):
+        os.environ[gestures.FOLDER] = tempfile.mkdtemp(prefix="hands-")
+
+
+@pytest.hookimpl(trylast=True)
+def pytest_sessionfinish(session, exitstatus):
+    if hasattr(session.config, "workerinput"):
+        return
+    folder = os.environ.pop(gestures.FOLDER)
+    if exitstatus == 0 and _all_hands(session.config):
+        wrong = gestures.close(folder)
+        if wrong:
+            print("\n" + "\n".join(wrong))
+            session.exitstatus = 1
+    shutil.rmtree(folder, ignore_errors=True)
+
+
+def _all_hands(config):
+    """Whether all tests of hands were run."""
+    here = Path(__file__).parent / "hands"
+    whole = [Path(arg).resolve() for arg in config.args if "::" not in arg]
+    return not config.option.keyword and not config.option.markexpr and any(here.is_relative_to(w) for w in whole)

@@ -1,14 +1,17 @@
 """Real hands: the window on a real X server, moved by its mouse and keyboard only."""
 
 import shutil
+from functools import partial
 from pathlib import Path
 
 import pytest
 
+from . import gestures
 from .person import Person
 from .screen import Screen
 
-SHOTS = Path(__file__).parents[2] / "build" / "hands"
+HERE = Path(__file__).parent
+SHOTS = HERE.parents[1] / "build" / "hands"
 """Where a failing test leaves what the screen showed."""
 
 
@@ -24,7 +27,8 @@ def screen(tmp_path_factory):
 @pytest.fixture
 def person(screen, tmp_path, request):
     """A person at a screen of their own; the program is started by the test."""
-    made = Person(screen, tmp_path, lambda *gesture: None)
+    test = request.node.name.partition("[")[0]
+    made = Person(screen, tmp_path, partial(gestures.write, "done", test=test))
     yield made
     report = getattr(request.node, "report_call", None)
     if report is not None and report.failed and made.program is not None:
@@ -32,9 +36,9 @@ def person(screen, tmp_path, request):
         name = request.node.name.replace("/", "-")
         made.picture().save(SHOTS / f"{name}.png")
         (SHOTS / f"{name}.log").write_text(made.program.trouble())
-    if made.program is not None:
-        trouble = made.program.trouble()
-        made.program.close()
+    for program in made.programs:
+        trouble = program.trouble()
+        program.close()
         assert not trouble, f"the program wrote where only a programmer looks:\n{trouble}"
 
 

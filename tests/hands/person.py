@@ -1,5 +1,6 @@
 """A person at the program: looks for things by their names, and moves the mouse and the keys."""
 
+import contextlib
 import json
 import os
 import signal
@@ -13,7 +14,7 @@ from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import dumps
 
 HERE = Path(__file__).parent
-PATIENCE_S = 120.0
+PATIENCE_S = float(os.environ.get("HANDS_PATIENCE_S", 120.0))
 """How long something may take that a person would wait for: only a program that hangs takes as long."""
 LEAST_PX = 8
 """Of something that a person would try to hit."""
@@ -21,6 +22,10 @@ LEAST_PX = 8
 
 class NotSeen(AssertionError):
     """What was looked for did not come into sight."""
+
+
+class Ended(NotSeen):
+    """The program is gone."""
 
 
 class Program:
@@ -59,7 +64,7 @@ class Program:
         line = self._file.readline()
         if not line:
             self.process.wait(30)
-            raise NotSeen(f"the program ended with {self.process.returncode}: {self.trouble()}")
+            raise Ended(f"the program ended with {self.process.returncode}: {self.trouble()}")
         found = json.loads(line)
         if isinstance(found, dict) and "error" in found:
             raise AssertionError(found["error"])
@@ -98,13 +103,17 @@ class Person:
     def __init__(self, screen, folder, record):
         self.screen, self.folder, self.record = screen, folder, record
         self.program = None
+        self.programs = []
         self.file = None
 
     # Starting and ending
 
     def start(self, *arguments):
         """Start the program, and wait until it shows figures."""
+        if self.program is not None:
+            self.program.close()
         self.program = Program(self.screen, self.folder, *arguments)
+        self.programs.append(self.program)
         self.screen.move(2, 2)
         self.calm()
 
@@ -130,7 +139,7 @@ class Person:
             if found:
                 return found
             if time.monotonic() > end:
-                raise NotSeen(f"{what} did not come into sight. In sight: {self.words()[:4000]}")
+                raise NotSeen(f"{what} did not come into sight. In sight:\n{self.words()[:4000]}")
             time.sleep(0.03)
 
     def windows(self):
@@ -158,7 +167,11 @@ class Person:
 
         def still():
             nodes = self.nodes()
-            return any(n["role"] == "BarEntry" for n in nodes) and not any(n["name"] == "computing…" for n in nodes) and self.settled()
+            return (
+                any(n["role"] == "BarEntry" for n in nodes)
+                and not any(n["name"] == "computing…" for n in nodes)
+                and self.settled()
+            )
 
         self.until(still, "a window at rest")
 
@@ -281,7 +294,9 @@ class Person:
             x, y, w, h = self.find(text, "Cell")["rect"]
             self.screen.click(x + w / 2, y + h / 2)
         else:
-            self.until(lambda: any(n["role"] == "Cell" and n["name"] == text for n in self.nodes()) or self.key("down"), text)
+            self.until(
+                lambda: any(n["role"] == "Cell" and n["name"] == text for n in self.nodes()) or self.key("down"), text
+            )
             self._walk_list(text)
             self.key("return")
 
@@ -311,7 +326,7 @@ class Person:
         again = seen()
         return first[-1] if first and again and first[-1]["rect"] == again[-1]["rect"] else self.entry(text)
 
-    def follow(self, path, by):
+    def follow(self, path, by, leaves_menu=False):
         """Choose an entry of the open menu by the entries that lead to it."""
         for depth, text in enumerate(path):
             last = depth == len(path) - 1
@@ -324,7 +339,8 @@ class Person:
                 self.key("return" if last else "right")
             if not last:
                 self.until(lambda n=before: len(self.menus()) > n, f"the menu behind {text!r}")
-        self.until(lambda: not self.program.runs or not self.menus(), "a screen without menus")
+        with contextlib.suppress(Ended):
+            self.until(lambda: leaves_menu or not self.menus(), "a screen without menus")
 
     def _walk(self, text):
         """Go down the open menu until an entry is highlighted."""
@@ -336,8 +352,8 @@ class Person:
             self.key("down")
         raise NotSeen(f"{text!r} cannot be reached by the keyboard")
 
-    def menu(self, *path, by="mouse"):
-        """Choose from the menu bar."""
+    def menu(self, *path, by="mouse", then=()):
+        """Choose from the menu bar; and from the menu that this opens."""
         self.calm()
         top = self.find(path[0], "BarEntry")
         if by == "mouse":
@@ -346,22 +362,32 @@ class Person:
         else:
             self.key(f"alt+{top['key']}")
         self.until(self.menus, f"the menu {path[0]}")
-        self.follow(path[1:], by)
-        self.record("menu bar", " › ".join(path), by)
+        self.follow(path[1:], by, leaves_menu=bool(then))
+        if then:
+            self.until(
+                lambda: self.menus() and all(n["name"] != path[-1] for m in self.menus() for n in m), "another menu"
+            )
+            self.follow(then, by)
+        self.record(area="menu bar", gesture=" › ".join(path), by=by)
 
     def context(self, id_, *path, by="mouse", of="map", kind=""):
         """Choose from the menu of something painted."""
-        if by == "mouse":
+        self.calm()
+        if by == "mouse" and not id_:
+            self.screen.click(*self.ask("empty"), button=3)
+        elif by == "mouse":
             self.click_at(id_, of, button=3)
         else:
-            if of == "map" and self.ask("selected") != id_:
+            if of == "map" and not id_:
+                self.key("f6", "escape")
+            elif of == "map" and self.ask("selected") != id_:
                 self.select(id_)
             elif of == "bank":
                 self.click_at(id_, of)
             self.key("menu" if of == "map" else "return")
         self.until(self.menus, f"the menu of {id_}")
         self.follow(path, by)
-        self.record(f"{of}: {kind}", " › ".join(path), by)
+        self.record(area=f"{of}: {kind}", gesture=general(" › ".join(path), self.ask("names")), by=by)
 
     # The plan, read back from the file
 
@@ -401,3 +427,10 @@ def of(plan, id_):
             if thing["id"] == id_:
                 return thing
     return None
+
+
+def general(text, names):
+    """The words of an entry without the names of the things it is about."""
+    for name in names:
+        text = text.replace(name, "…")
+    return text

@@ -5,6 +5,7 @@ Everything goes through the X server: the program under test sees what it would 
 
 import contextlib
 import os
+import re
 import subprocess
 import time
 from pathlib import Path
@@ -39,7 +40,13 @@ class Screen:
         os.close(write)
         with os.fdopen(read) as pipe:
             self.name = f":{pipe.readline().strip()}"
-        self.env = {**os.environ, "DISPLAY": self.name, "QT_QPA_PLATFORM": "xcb", "XDG_CURRENT_DESKTOP": "", "LC_ALL": "C.UTF-8"}
+        self.env = {
+            **os.environ,
+            "DISPLAY": self.name,
+            "QT_QPA_PLATFORM": "xcb",
+            "XDG_CURRENT_DESKTOP": "",
+            "LC_ALL": "C.UTF-8",
+        }
         home = folder / "openbox"
         home.mkdir()
         self._manager = subprocess.Popen(
@@ -115,7 +122,7 @@ class Screen:
 
     def _code(self, key: str) -> tuple[int, bool]:
         """Key code, and whether Shift belongs to it."""
-        name = KEYS.get(key.lower(), key)
+        name = KEYS.get(key.lower(), key.upper() if re.fullmatch(r"f\d+", key) else key)
         sym = XK.string_to_keysym(name) if len(name) > 1 else ord(name)
         found = [c for c in self._x.keysym_to_keycodes(sym) if c[1] in (0, 1)]
         assert found, f"no key on this keyboard gives {key!r}"

@@ -44,9 +44,19 @@ def plain(text):
     return text.replace("&&", "\0").replace("&", "").replace("\0", "&")
 
 
+def in_sight(widget):
+    """The part of a widget that no frame around it cuts off."""
+    shown, offset, at = widget.rect(), QPoint(0, 0), widget
+    while not at.isWindow():
+        offset += at.pos()
+        at = at.parentWidget()
+        shown = shown.translated(offset).intersected(at.rect()).translated(-offset)
+    return shown
+
+
 def on_screen(widget, rect):
     """A rectangle of a widget on the screen, as far as it shows."""
-    shown = rect.intersected(widget.visibleRegion().boundingRect())
+    shown = rect.intersected(in_sight(widget))
     corner = widget.mapToGlobal(shown.topLeft())
     return [corner.x(), corner.y(), shown.width(), shown.height()]
 
@@ -105,7 +115,8 @@ def of_widget(widget):
         value = widget.currentText()
     elif isinstance(widget, QPlainTextEdit):
         value = widget.toPlainText()
-    name = interface.text(QAccessible.Text.Name)
+    # On Linux Qt gives a list's chosen text for its name, and its name by a relation.
+    name = widget.accessibleName() or interface.text(QAccessible.Text.Name)
     yield node(
         interface.role().name, plain(name), on_screen(widget, widget.rect()), value, enabled=widget.isEnabled(),
         focused=widget.hasFocus(), checked=bool(state.checked), tip=interface.text(QAccessible.Text.Description),
@@ -120,7 +131,7 @@ def tree():
             continue
         nodes = []
         for widget in (top, *top.findChildren(QWidget)):
-            if not widget.isVisible() or (widget is not top and widget.visibleRegion().isEmpty()):
+            if not widget.isVisible() or in_sight(widget).isEmpty():
                 continue
             if isinstance(widget, QMenu | QMenuBar):
                 nodes += of_menu(widget)
@@ -140,7 +151,11 @@ def tree():
 
 def grid_of(box, n=7):
     """Points of a rectangle, from its middle outwards."""
-    points = [(box.x() + box.width() * (i + 0.5) / n, box.y() + box.height() * (j + 0.5) / n) for i in range(n) for j in range(n)]
+    points = [
+        (box.x() + box.width() * (i + 0.5) / n, box.y() + box.height() * (j + 0.5) / n)
+        for i in range(n)
+        for j in range(n)
+    ]
     middle = box.center()
     return sorted(points, key=lambda p: abs(p[0] - middle.x()) + abs(p[1] - middle.y()))
 
@@ -173,12 +188,27 @@ def on_map(window):
         p = view.to_view(stud.x, stud.y)
         put(stud.ref, [(p.x(), p.y())])
     for shape in (*chart.shapes, *chart.loose):
-        corner, end = view.to_view(shape.box.x, shape.box.y), view.to_view(shape.box.x + shape.box.w, shape.box.y + shape.box.h)
+        corner, end = (
+            view.to_view(shape.box.x, shape.box.y),
+            view.to_view(shape.box.x + shape.box.w, shape.box.y + shape.box.h),
+        )
         put(shape.id, grid_of(QRect(corner.toPoint(), end.toPoint())))
     for ribbon in chart.ribbons:
         points = (view.to_view(*ribbon.point(t / 20)) for t in (10, 8, 12, 6, 14, 4, 16, 2, 18, 9, 11, 1, 19))
         put(ribbon.run, [(p.x(), p.y()) for p in points])
     return found
+
+
+def an_empty_place(window):
+    """A point of the map at which nothing lies."""
+    view = window.map
+    area = view.viewport().rect().adjusted(8, 8, -8, -8)
+    for x in range(area.left(), area.right(), 13):
+        for y in range(area.bottom(), area.top(), -13):
+            if all(view.hit(QPointF(x + i, y + j)) is None for i in (-6, 0, 6) for j in (-6, 0, 6)):
+                there = view.viewport().mapToGlobal(QPoint(x, y))
+                return [there.x(), there.y()]
+    return None
 
 
 def on_bank(window):
@@ -200,7 +230,9 @@ def on_bank(window):
 def on_board(window):
     """Parts on the board of the Build page."""
     page = window.pages.get("build")
-    view = page and next((v for v in page.findChildren(QWidget) if v.accessibleName() == "Board" and v.isVisible()), None)
+    view = page and next(
+        (v for v in page.findChildren(QWidget) if v.accessibleName() == "Board" and v.isVisible()), None
+    )
     if view is None or view.board is None:
         return {}
     found, s = {}, view._scale
@@ -233,7 +265,9 @@ def inventory(window, ids):
     bar = list(leaves(window.menuBar().actions()))
     on_map_ = {id_: [e["path"] for e in leaves(window.menu_for(id_).actions())] for id_ in ids.get("map", [])}
     page = window.pages.get("bank")
-    on_bank_ = {id_: [e["path"] for e in leaves(page.menu_for(id_).actions())] for id_ in ids.get("bank", [])} if page else {}
+    on_bank_ = (
+        {id_: [e["path"] for e in leaves(page.menu_for(id_).actions())] for id_ in ids.get("bank", [])} if page else {}
+    )
     return {"bar": bar, "map": on_map_, "bank": on_bank_}
 
 
@@ -294,6 +328,11 @@ class Eyes(QObject):
                 return window.map.selected
             case "inventory":
                 return inventory(window, ask["ids"])
+            case "names":
+                plan = window.document.plan
+                return sorted({*plan.by_id, *plan.run_by_id, *(x.title for x in plan.placed)}, key=len, reverse=True)
+            case "empty":
+                return an_empty_place(window)
             case "tip":
                 return QToolTip.text() if QToolTip.isVisible() else ""
             case "plan":

@@ -44,13 +44,14 @@ class Entry:
     field: Kind = "text"
     choices: tuple[tuple[Any, str], ...] = ()
     factor: float = 1.0
+    unit: str = ""
     edit: Callable[[Any], Edit] | None = None
 
     @property
     def form(self) -> tuple[object, ...]:
         """All but the value: entries of one form can share a widget."""
         label = self.label if self.kind in ("fact", "field") else ""
-        return (self.kind, label, self.id, self.name, self.field, self.choices, self.factor)
+        return (self.kind, label, self.id, self.name, self.field, self.choices, self.factor, self.unit)
 
 
 def describe(picture: Picture, plan: Plan, selected: str | None, scenario: str | None, units: Units) -> Iterator[Entry]:
@@ -124,7 +125,7 @@ def _fields(plan: Plan, case: Case, thing: Named | Run | Zone | Scenario, units:
 
         yield Entry(
             "field", f"{field.label}, {unit}" if unit else field.label, getattr(thing, field.name), thing.id, field.name,
-            field.kind, tuple(field.choices(plan, case, units)) if field.choices else (), FEET if feet else 1.0, edit,
+            field.kind, tuple(field.choices(plan, case, units)) if field.choices else (), FEET if feet else 1.0, unit, edit,
         )  # fmt: skip
 
 

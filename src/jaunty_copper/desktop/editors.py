@@ -4,21 +4,44 @@ from collections.abc import Sequence
 from typing import Any
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QWheelEvent
+from PySide6.QtGui import QKeyEvent, QWheelEvent
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit
 
 from jaunty_copper.desktop.fields import Kind
+from jaunty_copper.desktop.quantity import NotUnderstood, read
 
 
-class TextEditor(QLineEdit):
-    """A line of text."""
+class LineEditor(QLineEdit):
+    """A line that shows what is in force until something else is taken over; Escape goes back to it."""
 
     committed = Signal(object)
+    refused = Signal(str)
+    """Why what was typed cannot be taken over."""
 
     def __init__(self) -> None:
         super().__init__()
         self._shown = ""
         self.editingFinished.connect(self._done)
+
+    def _done(self) -> None:
+        raise NotImplementedError
+
+    def reject(self, _: object) -> None:
+        """Show the value that is in force again: the plan refused the new one."""
+        self.setText(self._shown)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Escape takes back what was typed and not yet taken over."""
+        if event.key() == Qt.Key.Key_Escape and self.text() != self._shown:
+            self.setText(self._shown)
+            self.setModified(False)
+            self.selectAll()
+            return
+        super().keyPressEvent(event)
+
+
+class TextEditor(LineEditor):
+    """A line of text."""
 
     def show_value(self, value: object) -> None:
         """Show a value; one that somebody is in the middle of typing over stays."""
@@ -29,27 +52,20 @@ class TextEditor(QLineEdit):
                 self.setCursorPosition(0)
             self._shown = new
 
-    def reject(self, _: object) -> None:
-        """Show the value that is in force again: the plan refused the new one."""
-        self.setText(self._shown)
-
     def _done(self) -> None:
         self.setModified(False)
         if self.text() != self._shown:
             self.committed.emit(self.text())
 
 
-class NumberEditor(QLineEdit):
+class NumberEditor(LineEditor):
     """A number, shown in its own unit or another; blank where it may be left out."""
 
-    committed = Signal(object)
-
-    def __init__(self, kind: Kind, factor: float) -> None:
+    def __init__(self, kind: Kind, factor: float, unit: str = "") -> None:
         super().__init__()
-        self._kind, self._factor, self._shown = kind, factor, ""
+        self._kind, self._factor, self._unit = kind, factor, unit
         if kind == "blank":
             self.setPlaceholderText("not given")
-        self.editingFinished.connect(self._done)
 
     def show_value(self, value: object) -> None:
         """Show a value; one that somebody is in the middle of typing over stays."""
@@ -61,20 +77,21 @@ class NumberEditor(QLineEdit):
 
     def _done(self) -> None:
         self.setModified(False)
-        text = self.text().strip().replace(",", ".")
+        text = self.text().strip()
         if text == self._shown:
             return
         if not text and self._kind == "blank":
             self.committed.emit(None)
             return
         try:
-            self.committed.emit(int(text) if self._kind == "count" else float(text) / self._factor)
-        except ValueError:
+            value = read(text, self._unit)
+            if self._kind == "count" and value != int(value):
+                raise NotUnderstood(f"{text} is no whole number")
+        except NotUnderstood as error:
             self.setText(self._shown)
-
-    def reject(self, _: object) -> None:
-        """Show the value that is in force again: the plan refused the new one."""
-        self.setText(self._shown)
+            self.refused.emit(f"{self.accessibleName()}: {error}. It is {self._shown or 'not given'} as before.")
+            return
+        self.committed.emit(int(value) if self._kind == "count" else value / self._factor)
 
 
 class ChoiceEditor(QComboBox):
@@ -145,7 +162,7 @@ class FlagEditor(QCheckBox):
 Editor = TextEditor | NumberEditor | ChoiceEditor | FlagEditor
 
 
-def editor_for(kind: Kind, choices: Sequence[tuple[Any, str]], factor: float) -> Editor:
+def editor_for(kind: Kind, choices: Sequence[tuple[Any, str]], factor: float, unit: str = "") -> Editor:
     """The widget for a kind of field."""
     match kind:
         case "text":
@@ -155,4 +172,4 @@ def editor_for(kind: Kind, choices: Sequence[tuple[Any, str]], factor: float) ->
         case "flag":
             return FlagEditor()
         case _:
-            return NumberEditor(kind, factor)
+            return NumberEditor(kind, factor, unit)

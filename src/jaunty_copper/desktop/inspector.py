@@ -25,6 +25,8 @@ class Inspector(QScrollArea):
 
     wanted = Signal(object)
     """An `Edit` to apply."""
+    told = Signal(str)
+    """Why what was typed was not taken over."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -139,12 +141,14 @@ class Inspector(QScrollArea):
             fact.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
             grid.addWidget(fact, row, 1)
             return fact
-        from jaunty_copper.desktop.editors import editor_for
+        from jaunty_copper.desktop.editors import LineEditor, editor_for
 
-        editor = editor_for(entry.field, entry.choices, entry.factor)
+        editor = editor_for(entry.field, entry.choices, entry.factor, entry.unit)
         editor.setMinimumWidth(60)
         editor.setAccessibleName(entry.label)
         editor.committed.connect(partial(self._committed, row))
+        if isinstance(editor, LineEditor):
+            editor.refused.connect(self.told)
         label.setBuddy(editor)
         grid.addWidget(editor, row, 1)
         return editor

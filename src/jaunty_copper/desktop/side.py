@@ -3,6 +3,7 @@
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QSplitter
 
+from jaunty_copper.desktop.dividers import name_divider
 from jaunty_copper.desktop.findings import Findings
 from jaunty_copper.desktop.inspector import Inspector
 from jaunty_copper.desktop.picture import Picture
@@ -19,7 +20,7 @@ class Side(QSplitter):
         self.addWidget(self.inspector)
         self.addWidget(self.findings)
         self.setSizes([320, 400])
-        self.setHandleWidth(1)
+        name_divider(self, "Divider above the findings")
 
     def show_picture(self, picture: Picture) -> None:
         """List what a study found."""

@@ -75,4 +75,4 @@ def each(*steps: Callable[[], object]) -> None:
         try:
             step()
         except Exception:
-            sys.excepthook(*sys.exc_info())  # type: ignore[arg-type]
+            sys.excepthook(*sys.exc_info())

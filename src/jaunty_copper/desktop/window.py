@@ -8,7 +8,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPoint, QSize, Qt
+from PySide6.QtCore import QPoint, QSize, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
@@ -25,6 +25,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from jaunty_copper.desktop.dividers import name_divider
 from jaunty_copper.desktop.document import Document
 from jaunty_copper.desktop.document_window import DocumentWindow, dialogs
 from jaunty_copper.desktop.map import menu
@@ -115,7 +116,7 @@ class Window(DocumentWindow):
         middle.addWidget(self.strip)
         middle.setStretchFactor(0, 1)
         middle.setSizes([574, 144])
-        middle.setHandleWidth(1)
+        name_divider(middle, "Divider between map and strip")
         middle.setCollapsible(0, False)
         self.stack = QStackedWidget()
         self.stack.addWidget(middle)
@@ -128,7 +129,7 @@ class Window(DocumentWindow):
         self._across.addWidget(side_to_be)
         self._across.setStretchFactor(0, 1)
         self._across.setSizes([882, 338])
-        self._across.setHandleWidth(1)
+        name_divider(self._across, "Divider beside the panel")
         self._across.setCollapsible(0, False)
         self.notice = self._notice_bar()
         page = QWidget()
@@ -169,6 +170,7 @@ class Window(DocumentWindow):
         blank_side.deleteLater()
         self._across.setSizes(sizes)
         self.inspector.wanted.connect(self.do)
+        self.inspector.told.connect(self.show_notice)
         self.findings.chosen.connect(self._jump)
         self.findings.mend_wanted.connect(self.do)
         self.findings.set_palette(self.palette_)
@@ -375,7 +377,8 @@ class Window(DocumentWindow):
         self, into: QMenu, text: str, slot: Callable[[], object], *keys: QKeySequence | QKeySequence.StandardKey | str
     ) -> QAction:
         action = QAction(text, self)
-        action.setShortcuts([QKeySequence(k) for k in keys])
+        # The desktop's own key for it may be the one that is given too: twice the same is none.
+        action.setShortcuts(list(dict.fromkeys(QKeySequence(k) for k in keys)))
         action.triggered.connect(lambda: slot())
         into.addAction(action)
         return action
@@ -646,7 +649,8 @@ class Window(DocumentWindow):
     def _menu(self, selected: str, where: QPoint) -> None:
         shown = self.menu_for(selected)
         if not shown.isEmpty():
-            shown.popup(where)
+            # Asked for by an entry of the menu bar: that menu must be gone first, else this one hangs on it.
+            QTimer.singleShot(0, shown, partial(shown.popup, where))
 
     def menu_for(self, selected: str) -> QMenu:
         """The menu of a place on the map."""
@@ -659,7 +663,8 @@ class Window(DocumentWindow):
                     groups[choice.group] = made.addMenu(choice.group)
                 into = groups[choice.group]
             into.addAction(choice.text).triggered.connect(partial(self._choose, choice))
-        if selected in self.document.plan.by_id or selected in self.document.plan.run_by_id:
+        id_ = selected.partition(".")[0]
+        if id_ in self.document.plan.by_id or id_ in self.document.plan.run_by_id:
             made.addSeparator()
             made.addAction("Short circuit here").triggered.connect(partial(self.short_here, selected))
         made.aboutToHide.connect(made.deleteLater)

@@ -27,6 +27,10 @@ NOTHING_A = 1e-3
 """A current that no longer matters."""
 
 
+class Overtaken(Exception):
+    """Whoever asked for a course asked for something else since."""
+
+
 class Unsolved(RuntimeError):
     """The equations could not be solved to the accuracy asked for."""
 
@@ -166,10 +170,12 @@ def course(
     end_s : float
         Longest time to follow, s.
     overtaken : callable
-        Asked between the steps whether to stop.
+        Asked at every step whether to stop.
 
     Raises
     ------
+    Overtaken
+        It was to stop.
     Unsolved
         Never a course that only looks whole.
 
@@ -185,7 +191,7 @@ def course(
     now = _before(network, devices, alive)
     times, currents, temperatures, melts = [0.0], [now.current_a], [now.conductor_c], [now.melted]
     events: list[Event] = []
-    while now.time_s < end_s and not overtaken():
+    while now.time_s < end_s:
         part = _Part(network, devices, now, alive)
         if not part.loops:
             break
@@ -351,7 +357,12 @@ class _Part:
 
         def fault_over(_: float, y: Floats) -> float:
             # Where the fault carries nothing any more there is nothing to follow.
-            return -1.0 if overtaken() else float(abs(self.matrix[:, -1] @ y[:j]) - NOTHING_A)
+            return float(abs(self.matrix[:, -1] @ y[:j]) - NOTHING_A)
+
+        def slope(t: float, y: Floats) -> Floats:
+            if overtaken():
+                raise Overtaken
+            return self.slope(t, y)
 
         def burns(_: float, y: Floats) -> float:
             return float(y[v:c].max(initial=0.0)) - HOTTEST_C
@@ -368,7 +379,7 @@ class _Part:
         if self.dead() and not arcing:
             return _Found([], [], [], [], [], now)
         solved = solve_ivp(
-            self.slope, span, begin, method="Radau", jac=self.jacobian, events=[*checks, _stop(fault_over, -1.0), _stop(burns, 1.0)],
+            slope, span, begin, method="Radau", jac=self.jacobian, events=[*checks, _stop(fault_over, -1.0), _stop(burns, 1.0)],
             rtol=RTOL, atol=atol, first_step=1e-9 if now.time_s == 0.0 else None,
         )  # fmt: skip
         if solved.status < 0:

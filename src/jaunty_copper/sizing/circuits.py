@@ -112,7 +112,8 @@ def add_circuit(plan: Plan, hub_id: str, equipment: AnyEquipment, terminal: str 
     device = Fuse(id=edits.fresh_id(plan, "F"), family="blade-fuse", rating_a=10.0, follows_load=True)
     added = edits.add_circuit(
         plan, ends["plus"], ends["minus"], equipment, device, device_at=supply.device_at, follows_load=True,
-        **{f"{supply.side}_terminal": terminal},
+        plus_terminal=terminal if supply.side == "plus" else None,
+        minus_terminal=terminal if supply.side == "minus" else None,
     )  # fmt: skip
     if isinstance(equipment, Converter):
         added = _with_output_bars(added, equipment)
@@ -153,6 +154,11 @@ def change(plan: Plan, id_: str, **fields: Any) -> Plan:
             if any(run.id in (r.id for r in chain(changed, ref)) for ref in e.port):
                 return sized(changed, e.id)
     return changed
+
+
+def change_field(plan: Plan, id_: str, field: str, value: Any) -> Plan:
+    """Change one field by its name, as `change`."""
+    return change(plan, id_, **{field: value})
 
 
 def _any_follows(plan: Plan) -> bool:

@@ -13,6 +13,7 @@ from jaunty_copper.desktop.bank.cards import Cards
 from jaunty_copper.desktop.bank.course import CourseView
 from jaunty_copper.desktop.bank.facts import Asked, BankFacts, facts_of
 from jaunty_copper.desktop.bank.view import BankView, Moment
+from jaunty_copper.desktop.dividers import name_divider
 from jaunty_copper.desktop.picture import Picture
 from jaunty_copper.desktop.theme import Palette
 from jaunty_copper.desktop.words import Units
@@ -71,7 +72,7 @@ class BankPage(QWidget):
         split.addWidget(self.course)
         split.setSizes([470, 220])
         split.setStretchFactor(0, 1)
-        split.setHandleWidth(1)
+        name_divider(split, "Divider above the hours")
         split.setCollapsible(0, False)
         page = QVBoxLayout(self)
         page.setContentsMargins(0, 0, 0, 0)

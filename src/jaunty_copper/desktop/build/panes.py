@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushBu
 from jaunty_copper.assembly.board import Trouble, arranged, outline, troubles
 from jaunty_copper.assembly.terminals import Stack
 from jaunty_copper.desktop.build.board import BoardView
+from jaunty_copper.desktop.dividers import name_divider
 from jaunty_copper.desktop.table import Column, Rows, table_view
 from jaunty_copper.export.dossier import Dossier
 from jaunty_copper.plan import edits
@@ -202,7 +203,7 @@ class BoardPane(QWidget):
         split.addWidget(self.list)
         split.setSizes([430, 120])
         split.setStretchFactor(0, 1)
-        split.setHandleWidth(1)
+        name_divider(split, "Divider under the board")
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 0, 12, 8)
         column.addLayout(row)

@@ -1,9 +1,11 @@
 """What the Curves page asks to be computed off the interface's thread."""
 
+from contextlib import suppress
 from functools import partial
 from typing import Literal, NamedTuple
 
 from jaunty_copper.desktop.worker import Task, Work
+from jaunty_copper.physics.transient import Overtaken
 from jaunty_copper.plan.model import Plan
 from jaunty_copper.practice.case import Case
 from jaunty_copper.sizing.choose import Choice, Window, choices, window
@@ -51,10 +53,16 @@ def replay_of(case: Case, asked: Asked) -> Work:
     """Follow a fault in time; reports `Followed`."""
 
     def work(task: Task) -> None:
-        found = replay(
-            case.study, asked.at, run=asked.run, case=asked.case, certainly=asked.late, overtaken=lambda: task.overtaken
-        )
-        task.report(Followed(asked, found))
+        with suppress(Overtaken):
+            found = replay(
+                case.study,
+                asked.at,
+                run=asked.run,
+                case=asked.case,
+                certainly=asked.late,
+                overtaken=lambda: task.overtaken,
+            )
+            task.report(Followed(asked, found))
 
     return work
 

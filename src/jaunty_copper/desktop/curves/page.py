@@ -9,6 +9,7 @@ from jaunty_copper.desktop.curves.chart import Chart
 from jaunty_copper.desktop.curves.facts import Asked, Fits, Followed, fits_of, replay_of
 from jaunty_copper.desktop.curves.path import Path, equipment_of, path_to
 from jaunty_copper.desktop.curves.replay import ReplayView
+from jaunty_copper.desktop.dividers import name_divider
 from jaunty_copper.desktop.picture import Picture
 from jaunty_copper.desktop.theme import Palette
 from jaunty_copper.desktop.words import Units
@@ -69,7 +70,7 @@ class CurvesPage(QWidget):
         split.addWidget(self.replay)
         split.setSizes([460, 230])
         split.setStretchFactor(0, 1)
-        split.setHandleWidth(1)
+        name_divider(split, "Divider above the replay")
         split.setCollapsible(0, False)
         page = QVBoxLayout(self)
         page.setContentsMargins(0, 0, 0, 0)
@@ -141,7 +142,9 @@ class CurvesPage(QWidget):
         refs = [e.port[0]]
         for device in reversed(self.path.devices if self.path else ()):
             refs += [r for r in (device.item.ref("b"), device.item.ref("a")) if r in f.at]
-        hubs = [ref for ref in f.at if split_ref(ref)[0] in {b.id for b in plan.items if b.kind in ("bar", "battery")}]
+        kinds = ("bar", "battery", "post", "chassis")
+        own = {x.id for x in plan.items if x.kind in kinds}
+        hubs = [ref for ref in f.at if split_ref(ref)[0] in own]
         refs += [h for h in hubs if h not in refs]
         found: list[tuple[str, object]] = [(self._place_words(case, ref), ref) for ref in refs if ref in f.at]
         runs = [r for r in case.chain(e, "plus" if "plus" in e.terminal_names else "in_plus") if r.length_m > 0.0]
@@ -223,15 +226,18 @@ class CurvesPage(QWidget):
         """Put a short circuit where something is: at its terminal, or halfway along a conductor."""
         if self.picture is None:
             return
-        thing = self.picture.plan.run_by_id.get(id_) or self.picture.plan.by_id.get(id_)
-        if isinstance(thing, Run):
+        item, terminal = split_ref(id_)
+        thing = self.picture.plan.run_by_id.get(item) or self.picture.plan.by_id.get(item)
+        if terminal:
+            self._fault = id_
+        elif isinstance(thing, Run):
             self._fault = (thing.id, 0.5)
         elif isinstance(thing, Equipment):
             self._fault = thing.port[0]
         elif thing is not None:
             terminals = thing.terminal_names
             self._fault = thing.ref("b" if "b" in terminals else terminals[0])
-        self.select(id_)
+        self.select(item)
 
     def set_palette(self, palette: Palette) -> None:
         """Change colours."""

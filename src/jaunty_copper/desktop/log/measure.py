@@ -29,6 +29,7 @@ from jaunty_copper.commission.model import (
 )
 from jaunty_copper.commission.readings_file import ReadingsError, read_readings, write_readings
 from jaunty_copper.commission.trends import scenarios_read
+from jaunty_copper.desktop.dividers import name_divider
 from jaunty_copper.desktop.log.measured import Measured, Readings, measuring, same_copper
 from jaunty_copper.desktop.log.pane import PARTS, Pane, line, replace_body
 from jaunty_copper.desktop.log.said import Row, chance, estimated, expect, hours, number, off_by, ohms, to, told
@@ -157,7 +158,7 @@ class MeasurePane(Pane):
         split.addWidget(self.says)
         split.setSizes([360, 230])
         split.setStretchFactor(0, 1)
-        split.setHandleWidth(1)
+        name_divider(split, "Divider under the readings")
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 0, 12, 0)
         column.setSpacing(5)

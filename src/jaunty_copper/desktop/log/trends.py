@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QScrollArea, QSpli
 
 from jaunty_copper.commission.diagnose import Diagnosis
 from jaunty_copper.commission.trends import TrendPoint, capacities, compare, days_of, recovered, trend
+from jaunty_copper.desktop.dividers import name_divider
 from jaunty_copper.desktop.log.pane import Pane, line, replace_body
 from jaunty_copper.desktop.plots import colour, still_plot
 from jaunty_copper.desktop.theme import LIGHT, Palette
@@ -51,7 +52,7 @@ class TrendsPane(Pane):
         split.addWidget(self.plot)
         split.addWidget(self.says)
         split.setSizes([300, 240])
-        split.setHandleWidth(1)
+        name_divider(split, "Divider under the trend")
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 0, 12, 8)
         column.setSpacing(5)

@@ -21,6 +21,8 @@ from jaunty_copper.plan.model import (
     Run,
 )
 
+HUB_NAMES: dict[type, str] = {Bar: "busbar", Post: "stud", Chassis: "chassis"}
+
 
 class Choice(NamedTuple):
     """One line of a menu.
@@ -175,7 +177,7 @@ def _at_hub(plan: Plan, hub: Bar | Chassis | Post, terminal: str | None) -> Iter
             )
             yield Choice("Add circuit", word, edit, equipment.id)
     if not isinstance(hub, Bar):
-        yield Choice("", f"Remove {hub.title}", Edit(f"Remove {hub.title}", _remover(hub.id)))
+        yield Choice("", f"Remove this {HUB_NAMES[type(hub)]}", Edit(f"Remove {hub.title}", _remover(hub.id)))
         return
     names = hub.terminal_names
     at = names.index(terminal) if terminal in names else len(names) - 1
@@ -203,7 +205,7 @@ def _at_hub(plan: Plan, hub: Bar | Chassis | Post, terminal: str | None) -> Iter
                 "Remove this stud",
                 Edit(f"Remove stud {terminal}", partial(edits.remove_stud, bar_id=hub.id, stud_id=terminal)),
             )
-    yield Choice("", f"Remove {hub.title}", Edit(f"Remove {hub.title}", _remover(hub.id)))
+    yield Choice("", f"Remove this {HUB_NAMES[type(hub)]}", Edit(f"Remove {hub.title}", _remover(hub.id)))
 
 
 def _add_stud(plan: Plan, bar_id: str, at: int) -> Plan:

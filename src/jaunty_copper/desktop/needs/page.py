@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from jaunty_copper.desktop.dividers import name_divider
 from jaunty_copper.desktop.editors import NumberEditor
 from jaunty_copper.desktop.map import menu
 from jaunty_copper.desktop.needs.bars import Bars
@@ -118,12 +119,12 @@ class NeedsPage(QWidget):
         below.addWidget(self.bars)
         below.addWidget(scroll)
         below.setSizes([480, 400])
-        below.setHandleWidth(1)
+        name_divider(below, "Divider beside the bars")
         split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(upper)
         split.addWidget(below)
         split.setSizes([370, 310])
-        split.setHandleWidth(1)
+        name_divider(split, "Divider under the equipment")
         page = QVBoxLayout(self)
         page.setContentsMargins(0, 0, 0, 0)
         page.addWidget(split)

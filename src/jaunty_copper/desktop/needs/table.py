@@ -9,6 +9,7 @@ from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelInd
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Converter, CurrentLoad, Equipment, Inverter, Load, Plan, Source
+from jaunty_copper.sizing import circuits
 
 AnyIndex = QModelIndex | QPersistentModelIndex
 
@@ -170,7 +171,7 @@ class Table(QAbstractTableModel):
         if number is None and not (column.may_be_empty and not text):
             return None
         value = None if number is None else number / column.factor
-        return Edit(f"{column.title} of {e.title}", partial(edits.change_field, id_=e.id, field=field, value=value))
+        return Edit(f"{column.title} of {e.title}", partial(circuits.change_field, id_=e.id, field=field, value=value))
 
     def _state_edit(self, id_: str, k: int, text: str) -> Edit | None:
         scenario = self.plan.scenarios[k]

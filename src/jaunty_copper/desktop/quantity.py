@@ -1,0 +1,78 @@
+"""Quantities as people type them: a number alone, or with a unit; "1,5 kW", "12 ft 6 in", "104 F"."""
+
+import re
+from collections.abc import Mapping
+
+UNITS: Mapping[str, Mapping[str, float]] = {
+    "m": {"m": 1.0, "cm": 0.01, "mm": 0.001, "ft": 0.3048, "'": 0.3048, "in": 0.0254, '"': 0.0254},
+    "ft": {"ft": 1.0, "'": 1.0, "in": 1 / 12, '"': 1 / 12, "m": 1 / 0.3048, "cm": 0.01 / 0.3048, "mm": 0.001 / 0.3048},
+    "mm": {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, '"': 25.4},
+    "A": {"a": 1.0, "ma": 0.001, "ka": 1000.0},
+    "V": {"v": 1.0, "mv": 0.001, "kv": 1000.0},
+    "mV": {"mv": 1.0, "v": 1000.0},
+    "W": {"w": 1.0, "kw": 1000.0, "mw": 0.001},
+    "Ah": {"ah": 1.0, "mah": 0.001},
+    "Ω": {"ω": 1.0, "ohm": 1.0, "mω": 0.001, "mohm": 0.001, "µω": 1e-6, "μω": 1e-6, "uohm": 1e-6},
+    "µF": {"µf": 1.0, "μf": 1.0, "uf": 1.0, "mf": 1000.0, "f": 1e6},
+    "s": {"s": 1.0, "ms": 0.001, "min": 60.0, "h": 3600.0},
+    "%": {"%": 1.0},
+    "of 1": {"%": 0.01},
+    "°C": {"°c": 1.0, "c": 1.0},
+}
+"""By the unit of a field, what else may be typed there, in small letters, and what it is in the field's unit."""
+PART = re.compile(r"([-+−]?\d+(?:[.,]\d+)?(?:e[-+]?\d+)?)\s*([^\d\s.,+−-]*)\s*", re.IGNORECASE)
+FAHRENHEIT = ("f", "°f")
+
+
+class NotUnderstood(ValueError):
+    """What was typed is no such quantity; the text says why."""
+
+
+def read(text: str, unit: str = "") -> float:
+    """A number in the unit of a field.
+
+    Parameters
+    ----------
+    text : str
+        As typed: decimal point or comma, perhaps with units; several parts add up.
+    unit : str
+        The field's own, meant where none is typed.
+
+    Raises
+    ------
+    NotUnderstood
+        It is no number, has a unit of something else, or could be read in two ways.
+
+    Examples
+    --------
+    >>> read("12 ft 6 in", "m"), read("1,5 kW", "W")
+    (3.81, 1500.0)
+    """
+    text = text.strip().replace("−", "-")
+    if re.fullmatch(r"-?\d{1,3}(,\d{3})+", text):
+        raise NotUnderstood(
+            f"{text} can be read in two ways; write {text.replace(',', '')} or {text.replace(',', '.')}"
+        )
+    total, at, parts = 0.0, 0, 0
+    while at < len(text):
+        found = PART.match(text, at)
+        if found is None:
+            raise NotUnderstood(f"“{text}” is no number")
+        total += _in_unit(float(found[1].replace(",", ".")), found[2].lower(), unit)
+        at, parts = found.end(), parts + 1
+        if parts > 1 and not found[2]:
+            raise NotUnderstood(f"“{text}” is no number")
+    if not parts:
+        raise NotUnderstood("a number is needed here")
+    return round(total, 9)
+
+
+def _in_unit(value: float, typed: str, unit: str) -> float:
+    if not typed or typed == unit.lower():
+        return value
+    if unit == "°C" and typed in FAHRENHEIT:
+        return (value - 32.0) / 1.8
+    factor = UNITS.get(unit, {}).get(typed)
+    if factor is None:
+        raise NotUnderstood(f"{typed} is not a unit of what is asked here{f', in {unit}' if unit else ''}")
+    return value * factor

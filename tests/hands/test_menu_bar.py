@@ -1,0 +1,301 @@
+"""Every entry of the menu bar, by mouse and by keyboard."""
+
+import json
+
+import pytest
+
+from . import gestures
+from .gestures import BOTH
+from .person import of
+
+by_both = pytest.mark.parametrize("by", BOTH)
+
+
+def test_what_the_menu_bar_offers_is_known(person):
+    person.open_copy()
+    for entry in person.ask("inventory", ids={})["bar"]:
+        path = [part.partition(":")[0] for part in entry["path"]]
+        if path[:2] != ["File", "Open recent"]:
+            gestures.write("offered", area="menu bar", gesture=" › ".join(path), by=BOTH)
+        for key in entry["keys"]:
+            gestures.write("offered", area="keys of the menus", gesture=f"{key}: {path[-1]}", by=["keyboard"])
+
+
+@by_both
+def test_file_new_and_examples(person, by):
+    person.start("new")
+    for title, words in (
+        ("Orchard station", "Quince Hollow orchard station"),
+        ("Relay mast", "Bracken Top relay"),
+        ("Seed shed", "shed"),
+    ):
+        person.menu("File", "Open example", title, by=by)
+        person.calm()
+        person.sees(words)
+    person.menu("File", "New", by=by)
+    person.sees("New plan — not saved yet")
+    person.calm()
+    assert not person.all("*", "Cell", within="Findings")
+
+
+@by_both
+def test_file_open_save_and_recent(person, by):
+    person.open_copy()
+    person.select("PUMP")
+    person.fill("Power, W", "500")
+    person.calm()
+    person.menu("File", "Save", by=by)
+    person.sees("Saved orchard_station.copper.json")
+    assert of(json.loads(person.file.read_text()), "PUMP")["power_w"] == 500
+    second = person.folder / "second.copper.json"
+    person.menu("File", "Save as…", by=by)
+    person.sees("File name:")
+    person.key("ctrl+a")
+    person.type(f"{second}\n")
+    person.until(second.exists, "the second file")
+    person.sees("second.copper.json")
+    person.menu("File", "Open…", by=by)
+    person.sees("File name:")
+    person.type(f"{person.file}\n")
+    person.sees("orchard_station.copper.json — Jaunty Copper")
+    person.menu("File", "Open recent", str(second), by=by)
+    person.sees("second.copper.json — Jaunty Copper")
+    person.record(area="files", gesture="open a recent file", by=by)
+
+
+@by_both
+def test_file_export(person, by):
+    person.open_copy()
+    for entry, name, begin in (
+        ("Report as PDF…", "report.pdf", b"%PDF"), ("All tables as a spreadsheet…", "tables.xlsx", b"PK"),
+        ("Labels as PDF…", "labels.pdf", b"%PDF"), ("Map as SVG…", "map.svg", b"<svg"),
+    ):  # fmt: skip
+        file = person.folder / name
+        person.menu("File", "Export", entry, by=by)
+        person.sees("File name:")
+        person.key("ctrl+a")
+        person.type(f"{file}\n")
+        person.sees("Written to", name)
+        assert file.read_bytes().lstrip().startswith(begin) or begin in file.read_bytes()[:200]
+        person.click("Close", "Button")
+
+
+@by_both
+def test_file_quit(person, by):
+    person.open_copy()
+    person.menu("File", "Quit", by=by)
+    person.until(lambda: not person.program.runs, "the end")
+    assert person.program.process.returncode == 0
+
+
+@by_both
+def test_edit(person, by):
+    plan = person.open_copy()
+    first = person.saved()
+    person.select("PUMP")
+    person.fill("Power, W", "500")
+    person.menu("Edit", "Undo*", by=by)
+    assert person.saved() == first
+    person.menu("Edit", "Redo*", by=by)
+    assert of(person.saved(), "PUMP")["power_w"] == 500
+    person.select("W21")
+
+    def insert():
+        person.menu("Edit", "Insert, add or replace here…", by=by, then=("Insert", "Shunt"))
+
+    _, after = person.edited(insert)
+    assert sum(x["kind"] == "shunt" for x in after["items"]) == sum(x.kind == "shunt" for x in plan.items) + 1
+    person.key("f8")
+    person.calm()
+    person.until(lambda: person.all(role="Cell", within="Findings", current=True), "a finding")
+    person.edited(lambda: person.menu("Edit", "Mend what the finding says", by=by))
+
+
+@by_both
+def test_plan_menu(person, by):
+    plan = person.open_copy()
+
+    def current():
+        return [c["name"] for c in person.all(role="Cell", within="Findings", current=True)]
+
+    person.menu("Plan", "Next finding", by=by)
+    first = person.until(current, "a finding")
+    person.calm()
+    person.menu("Plan", "Next finding", by=by)
+    person.until(lambda: current() and current() != first, "the next finding")
+    person.menu("Plan", "Previous finding", by=by)
+    person.until(lambda: current() == first, "the first finding")
+    person.menu("Plan", "Protect the whole plan…", by=by)
+    person.sees("Make these changes")
+    person.until(lambda: person.all("Make these changes", enabled=True), "a proposal")
+    person.key("escape")
+    person.sees_no("Make these changes")
+    person.key("alt+3")
+    person.select("F2")
+    person.menu("Plan", "Short circuit here", by=by)
+    person.sees("at most")
+    person.key("alt+3")
+    person.menu("Plan", "A device of your own…", by=by)
+    person.sees("Add to this plan")
+    person.key("escape")
+    person.sees_no("Add to this plan")
+    scenario = person.value("Scenario", "ComboBox")
+    person.menu("Plan", "Next scenario", by=by)
+    person.until(lambda: person.value("Scenario", "ComboBox") != scenario, "another scenario")
+    person.menu("Plan", "Previous scenario", by=by)
+    person.until(lambda: person.value("Scenario", "ComboBox") == scenario, scenario)
+    _, after = person.edited(lambda: person.menu("Plan", "New scenario like this one", by=by))
+    assert len(after["scenarios"]) == len(plan.scenarios) + 1
+    assert person.value("Scenario", "ComboBox") == after["scenarios"][-1]["name"]
+    _, after = person.edited(lambda: person.menu("Plan", "Delete this scenario", by=by))
+    assert [s["id"] for s in after["scenarios"]] == [s.id for s in plan.scenarios]
+    _, after = person.edited(lambda: person.menu("Plan", "New zone", by=by))
+    assert len(after["zones"]) == len(plan.zones) + 1
+
+
+PAGES = {
+    "needs": "Add equipment", "bank": "out of the bank in", "map": "Along the chosen row", "curves": "Path to", "build": "Cuts",
+    "log": "Measure",
+}  # fmt: skip
+"""Pages, with words that stand on each of them only."""
+LENSES = ("Flow", "Drop", "Short", "Guard", "Read")
+
+
+@by_both
+def test_view_menu(person, by):
+    person.open_copy()
+    for page, words in PAGES.items():
+        person.menu("View", f"Go to {page}", by=by)
+        person.sees(words)
+        assert person.find(page.capitalize(), checked=True)
+    person.menu("View", "Go to map", by=by)
+    person.select("INV")
+    for lens in reversed(LENSES):
+        before = person.picture()
+        person.menu("View", lens, by=by)
+        person.find(lens, checked=True)
+        person.until(lambda b=before: person.picture() != b, f"another picture by the lens {lens}")
+    at = person.place("INV")
+    person.menu("View", "Larger", by=by)
+    person.until(lambda: person.places().get("INV") != at, "a larger map")
+    person.menu("View", "Fit the width", by=by)
+    person.until(lambda: person.places().get("INV") == at, "the map as it was")
+    person.menu("View", "Smaller", by=by)
+    person.until(lambda: person.places().get("INV") not in (at, None), "a smaller map")
+    small = person.place("INV")
+    person.menu("View", "Fit all", by=by)
+    person.until(lambda: person.places().get("INV") not in (small, None), "the whole map")
+    person.menu("View", "Metric or AWG", by=by)
+    person.find("AWG", "Button")
+    person.menu("View", "Metric or AWG", by=by)
+    person.find("mm²", "Button")
+    light = person.picture().getpixel((700, 600))
+    person.menu("View", "Light or dark", by=by)
+    person.until(lambda: sum(person.picture().getpixel((700, 600))) < sum(light) - 300, "a dark window")
+    person.menu("View", "Keyboard to the findings", by=by)
+    person.until(lambda: (person.focused() or {}).get("name") == "Findings", "the keyboard in the findings")
+    person.menu("View", "Keyboard to the map", by=by)
+    person.until(lambda: (person.focused() or {}).get("name") == "Map from plus to minus", "the keyboard on the map")
+
+
+@by_both
+def test_help_menu(person, by):
+    person.open_copy()
+    person.menu("Help", "Keys", by=by)
+    person.sees("Search the keys", "Move the selected stud")
+    person.type("scenario")
+    person.sees_no("Move the selected stud")
+    person.sees("Previous scenario")
+    person.key("escape")
+    person.sees_no("Previous scenario")
+    for entry, words in (("Cautions", "insulated tools"), ("About", "MIT licence")):
+        person.menu("Help", entry, by=by)
+        person.sees(words)
+        person.key("return")
+        person.sees_no(words)
+
+
+def test_keys_of_the_menus(person):
+    """Each shortcut does what its entry does: seen on the screen, not asked of the program."""
+    person.open_copy()
+    first = person.saved()
+    keys = {}
+    for entry in person.ask("inventory", ids={})["bar"]:
+        for key in entry["keys"]:
+            keys[key] = entry["path"][-1].partition(":")[0]
+
+    def press(key, seen, what):
+        person.calm()
+        person.key(key.lower().replace("ins", "insert").replace("ctrl++", "ctrl+plus").replace("ctrl+-", "ctrl+minus"))
+        person.until(seen, what)
+        person.record(area="keys of the menus", gesture=f"{key}: {keys.pop(key)}", by="keyboard")
+
+    def shows(words):
+        return lambda: words in person.words()
+
+    def hides(words):
+        return lambda: words not in person.words()
+
+    def unsaved():
+        return person.ask("plan")["unsaved"]
+
+    for k, (page, words) in enumerate(PAGES.items()):
+        press(f"Alt+{k + 1}", shows(words), page)
+    person.key("alt+3")
+    for k, lens in reversed(list(enumerate(LENSES))):
+        press(str(k + 1), lambda lens=lens: person.all(lens, checked=True), lens)
+    at = person.place("INV")
+    press("Ctrl+=", lambda: person.places().get("INV") != at, "a larger map")
+    press("Ctrl+0", lambda: person.places().get("INV") == at, "the map as it was")
+    press("Ctrl++", lambda: person.places().get("INV") != at, "a larger map")
+    large = person.places()
+    press("Ctrl+-", lambda: person.places() != large, "a smaller map")
+    small = person.places()
+    press("Ctrl+9", lambda: person.places() != small, "the whole map")
+    person.key("ctrl+0")
+    press("Ctrl+U", lambda: person.all("AWG", "Button"), "AWG")
+    person.key("ctrl+u")
+    press("Ctrl+D", lambda: person.all("Light", "Button"), "dark")
+    person.key("ctrl+d")
+    press("F7", lambda: (person.focused() or {}).get("name") == "Findings", "the keyboard in the findings")
+    press("F6", lambda: (person.focused() or {}).get("name") == "Map from plus to minus", "the keyboard on the map")
+    scenario = person.value("Scenario", "ComboBox")
+    for onward, back in (("]", "["), ("Ctrl+Tab", "Ctrl+Shift+Tab")):
+        press(onward, lambda: person.value("Scenario", "ComboBox") != scenario, "another scenario")
+        press(back, lambda: person.value("Scenario", "ComboBox") == scenario, scenario)
+    person.select("F2")
+    press("Ins", person.menus, "the menu of F2")
+    person.key("escape")
+    person.until(lambda: not person.menus(), "no menu")
+    press("Ctrl+K", shows("kA at most"), "a fault in time")
+    person.key("alt+3")
+
+    def current():
+        return [c["name"] for c in person.all(role="Cell", within="Findings", current=True)]
+
+    press("F8", current, "a finding")
+    one = current()
+    press("Shift+F8", lambda: current() != one, "another finding")
+    person.key("f8")
+    person.until(lambda: current() == one, "the first finding")
+    person.calm()
+    press("Ctrl+M", unsaved, "what the finding says")
+    press("Ctrl+Z", lambda: not unsaved(), "the plan as it was")
+    press("Ctrl+Shift+Z", unsaved, "the edit again")
+    person.key("ctrl+z")
+    person.until(lambda: not unsaved(), "the plan as it was")
+    press("Ctrl+Y", unsaved, "the edit again")
+    press("Ctrl+S", lambda: not unsaved(), "saved")
+    assert json.loads(person.file.read_text()) != first
+    for key, words in (
+        ("F1", "Search the keys"), ("Ctrl+Shift+P", "Make these changes"), ("Ctrl+P", "File name:"), ("Ctrl+O", "File name:"),
+        ("Ctrl+Shift+S", "File name:"),
+    ):  # fmt: skip
+        press(key, shows(words), words)
+        person.key("escape")
+        person.until(hides(words), f"no {words}")
+    press("Ctrl+N", shows("New plan — not saved yet"), "a new plan")
+    press("Ctrl+Q", lambda: not person.program.runs, "the end")
+    person.start("open", person.file)
+    press("Ctrl+W", lambda: not person.program.runs, "the end")
+    assert not keys, "keys that nobody pressed"
