@@ -8,6 +8,7 @@ import socket
 import subprocess
 import sys
 import time
+from fnmatch import fnmatchcase
 from pathlib import Path
 
 from jaunty_copper.plan.examples import example
@@ -139,7 +140,7 @@ class Person:
             if found:
                 return found
             if time.monotonic() > end:
-                raise NotSeen(f"{what} did not come into sight. In sight:\n{self.words()[:4000]}")
+                raise NotSeen(f"{what} did not come into sight. In sight:\n{self.words()[:2500]}")
             time.sleep(0.03)
 
     def windows(self):
@@ -183,7 +184,7 @@ class Person:
         """What is in sight by that name and role."""
 
         def fits(n):
-            if name is not None and n["name"] != name and not (name.endswith("*") and n["name"].startswith(name[:-1])):
+            if name is not None and not fnmatchcase(n["name"], name):
                 return False
             return (role is None or n["role"] == role) and all(n.get(k) == v for k, v in more.items())
 
@@ -230,8 +231,10 @@ class Person:
 
     def click(self, name=None, role=None, button=1, times=1, **more):
         """Click on something in sight."""
-        x, y, w, h = self.find(name, role, enabled=True, **more)["rect"]
-        self.screen.click(x + w / 2, y + h / 2, button, times)
+        found = self.find(name, role, enabled=True, **more)
+        x, y, w, h = found["rect"]
+        # A box to tick answers at the box and its word, at its left.
+        self.screen.click(x + (10 if found["role"] == "CheckBox" else w / 2), y + h / 2, button, times)
 
     def click_at(self, id_, of="map", button=1, times=1):
         """Click on something painted."""
@@ -258,7 +261,7 @@ class Person:
         self.calm()
 
         def there():
-            return any(min(n["rect"][2:]) >= 18 for n in self.all(name, role))
+            return any(min(n["rect"][2:]) >= 12 for n in self.all(name, role))
 
         if there():
             return
@@ -294,9 +297,8 @@ class Person:
             x, y, w, h = self.find(text, "Cell")["rect"]
             self.screen.click(x + w / 2, y + h / 2)
         else:
-            self.until(
-                lambda: any(n["role"] == "Cell" and n["name"] == text for n in self.nodes()) or self.key("down"), text
-            )
+            self.until(lambda: self.all(role="Cell", current=True), f"the list of {name}")
+            self.key("home")
             self._walk_list(text)
             self.key("return")
 
@@ -327,12 +329,15 @@ class Person:
         return first[-1] if first and again and first[-1]["rect"] == again[-1]["rect"] else self.entry(text)
 
     def follow(self, path, by, leaves_menu=False):
-        """Choose an entry of the open menu by the entries that lead to it."""
+        """Choose an entry of the open menu by the entries that lead to it; their texts in full."""
+        texts = []
         for depth, text in enumerate(path):
             last = depth == len(path) - 1
             before = len(self.menus())
+            found = self.entry(text)
+            texts.append(found["name"])
             if by == "mouse":
-                x, y, w, h = self.entry(text)["rect"]
+                x, y, w, h = found["rect"]
                 self.screen.click(x + min(w / 2, 60), y + h / 2)
             else:
                 self._walk(text)
@@ -341,6 +346,7 @@ class Person:
                 self.until(lambda n=before: len(self.menus()) > n, f"the menu behind {text!r}")
         with contextlib.suppress(Ended):
             self.until(lambda: leaves_menu or not self.menus(), "a screen without menus")
+        return texts
 
     def _walk(self, text):
         """Go down the open menu until an entry is highlighted."""
@@ -352,7 +358,7 @@ class Person:
             self.key("down")
         raise NotSeen(f"{text!r} cannot be reached by the keyboard")
 
-    def menu(self, *path, by="mouse", then=()):
+    def menu(self, *path, by="mouse", then=(), record=True):
         """Choose from the menu bar; and from the menu that this opens."""
         self.calm()
         top = self.find(path[0], "BarEntry")
@@ -362,13 +368,14 @@ class Person:
         else:
             self.key(f"alt+{top['key']}")
         self.until(self.menus, f"the menu {path[0]}")
-        self.follow(path[1:], by, leaves_menu=bool(then))
+        texts = self.follow(path[1:], by, leaves_menu=bool(then))
         if then:
             self.until(
                 lambda: self.menus() and all(n["name"] != path[-1] for m in self.menus() for n in m), "another menu"
             )
             self.follow(then, by)
-        self.record(area="menu bar", gesture=" › ".join(path), by=by)
+        if record:
+            self.record(area="menu bar", gesture=" › ".join(t.partition(":")[0] for t in (path[0], *texts)), by=by)
 
     def context(self, id_, *path, by="mouse", of="map", kind=""):
         """Choose from the menu of something painted."""
@@ -386,8 +393,9 @@ class Person:
                 self.click_at(id_, of)
             self.key("menu" if of == "map" else "return")
         self.until(self.menus, f"the menu of {id_}")
-        self.follow(path, by)
-        self.record(area=f"{of}: {kind}", gesture=general(" › ".join(path), self.ask("names")), by=by)
+        names = self.ask("names")
+        texts = self.follow(path, by)
+        self.record(area=f"{of}: {kind}", gesture=general(" › ".join(texts), names), by=by)
 
     # The plan, read back from the file
 
@@ -416,8 +424,8 @@ class Person:
 
 
 def matches(name, wanted):
-    """Whether an entry is the wanted one; a star stands for the rest of its text."""
-    return name == wanted or (wanted.endswith("*") and name.startswith(wanted[:-1]))
+    """Whether an entry is the wanted one; a star stands for any text."""
+    return fnmatchcase(name, wanted)
 
 
 def of(plan, id_):

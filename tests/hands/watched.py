@@ -95,7 +95,7 @@ def of_view(view):
             text = index.data(Qt.ItemDataRole.AccessibleTextRole) or index.data(Qt.ItemDataRole.DisplayRole)
             yield node(
                 "Cell", "" if text is None else str(text), on_screen(port, box), within=view.accessibleName(), row=row, column=column,
-                current=index == current, editable=bool(model.flags(index) & Qt.ItemFlag.ItemIsEditable),
+                current=index == current, enabled=True, editable=bool(model.flags(index) & Qt.ItemFlag.ItemIsEditable),
             )  # fmt: skip
             count += 1
             if count > MOST_CELLS:
@@ -140,9 +140,10 @@ def tree():
             if isinstance(widget, QAbstractItemView):
                 nodes += of_view(widget)
         kind = "menu" if isinstance(top, QMenu) else "dialog" if top.isModal() else "window"
-        popup = top.windowType() in (Qt.WindowType.Popup, Qt.WindowType.ToolTip)
+        list_ = top.windowType() == Qt.WindowType.Popup and not isinstance(top, QMenu)
+        kind = "list" if list_ else kind
         box = [top.x(), top.y(), top.width(), top.height()]
-        found.append({"title": top.windowTitle(), "kind": kind, "popup": popup, "rect": box, "active": top.isActiveWindow(), "nodes": nodes})  # fmt: skip
+        found.append({"title": top.windowTitle(), "kind": kind, "rect": box, "nodes": nodes})
     return found
 
 
@@ -231,7 +232,7 @@ def on_board(window):
     """Parts on the board of the Build page."""
     page = window.pages.get("build")
     view = page and next(
-        (v for v in page.findChildren(QWidget) if v.accessibleName() == "Board" and v.isVisible()), None
+        (v for v in page.findChildren(QWidget) if type(v).__name__ == "BoardView" and v.isVisible()), None
     )
     if view is None or view.board is None:
         return {}
@@ -278,8 +279,8 @@ class Eyes(QObject):
 
     def __init__(self, path):
         super().__init__()
-        self.held_s = 0.0
-        self.last = (time.monotonic(), time.process_time())
+        self.held_s = self.own_s = 0.0
+        self.last = (time.monotonic(), time.thread_time())
         self.asked.connect(self._asked, Qt.ConnectionType.QueuedConnection)
         self.heart = QTimer(self, interval=BEAT_MS, timerType=Qt.TimerType.PreciseTimer)
         self.heart.timeout.connect(self._beat)
@@ -290,10 +291,10 @@ class Eyes(QObject):
         threading.Thread(target=self._serve, daemon=True).start()
 
     def _beat(self):
-        """Notice for how long the window did not answer; time that others had the processor does not count."""
-        now = (time.monotonic(), time.process_time())
-        held = min(now[0] - self.last[0] - BEAT_MS / 1000, now[1] - self.last[1])
-        self.held_s, self.last = max(self.held_s, held), now
+        """Notice for how long the window did not answer: only what its own thread computed counts, not a busy machine."""
+        now = (time.monotonic(), time.thread_time())
+        held = min(now[0] - self.last[0], now[1] - self.last[1]) - self.own_s
+        self.held_s, self.last, self.own_s = max(self.held_s, held), now, 0.0
 
     def _serve(self):
         stream, _ = self.server.accept()
@@ -308,10 +309,12 @@ class Eyes(QObject):
 
     def _asked(self, question):
         def answer():
+            begin = time.thread_time()
             try:
                 question["answer"] = self.answer(question["ask"])
             except Exception as error:
                 question["answer"] = {"error": f"{type(error).__name__}: {error}"}
+            self.own_s += time.thread_time() - begin
             question["answered"].set()
 
         # What the X server sent before the question was asked is in the queue by then.

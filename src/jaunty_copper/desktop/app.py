@@ -9,7 +9,7 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
 from jaunty_copper.desktop.document import Document
-from jaunty_copper.desktop.theme import load_fonts
+from jaunty_copper.desktop.theme import BODY_PX, font, load_fonts
 from jaunty_copper.desktop.trouble import Trouble
 from jaunty_copper.desktop.window import Window, demo_document
 from jaunty_copper.plan.blank import blank
@@ -26,6 +26,7 @@ def application() -> QApplication:
         app.setApplicationName("Jaunty Copper")
         app.setDesktopFileName("jaunty-copper")
         load_fonts()
+        app.setFont(font(BODY_PX))
     return app
 
 

@@ -202,7 +202,7 @@ class DocumentWindow(QMainWindow):
 
         self.show_notice(
             f"Unsaved work on {name} of {when} was left by a window that did not close properly.{more}",
-            ("Recover it", recover), ("Throw it away", newest.discard),
+            ("Recover it", recover), ("Discard it", newest.discard),
         )  # fmt: skip
 
     # Notices

@@ -3,8 +3,8 @@
 from collections.abc import Sequence
 from typing import Any
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeyEvent, QWheelEvent
+from PySide6.QtCore import QEvent, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QKeySequence, QWheelEvent
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit
 
 from jaunty_copper.desktop.fields import Kind
@@ -29,6 +29,15 @@ class LineEditor(QLineEdit):
     def reject(self, _: object) -> None:
         """Show the value that is in force again: the plan refused the new one."""
         self.setText(self._shown)
+
+    def event(self, event: QEvent) -> bool:
+        """Leave undo and redo to the plan while nothing was typed here."""
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and self.text() == self._shown:
+            keys = QKeySequence.StandardKey
+            if event.matches(keys.Undo) or event.matches(keys.Redo):
+                event.ignore()
+                return False
+        return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Escape takes back what was typed and not yet taken over."""

@@ -217,4 +217,7 @@ class Findings(QWidget):
 
     def _mend(self) -> None:
         if self.current is not None and self.current.mend is not None:
+            # The button goes with its finding: the keyboard stays here and does not land in some field.
+            if self.mend.hasFocus():
+                self.list.setFocus()
             self.mend_wanted.emit(self.current.mend)

@@ -251,7 +251,7 @@ class Influence:
 
 
 def influences(plan: Plan, unit: str, scenario: Scenario) -> Iterator[Influence]:
-    """The spread with one fault at a time: a bad joint, a link half as long again, a weak unit.
+    """The spread with one fault at a time: a bad joint, a link 50 % longer, a weak unit.
 
     Raises
     ------
@@ -265,7 +265,7 @@ def influences(plan: Plan, unit: str, scenario: Scenario) -> Iterator[Influence]
         yield _influence(plan, unit, scenario, id_, "with a joint of 1 mΩ", partial(bad_joint, run=id_))
         if run.length_m and run.measured_ohm is None:
             longer = partial(edits.change, id_=id_, length_m=1.5 * run.length_m)
-            yield _influence(plan, unit, scenario, id_, "half as long again", longer)
+            yield _influence(plan, unit, scenario, id_, "50 % longer", longer)
     for u in bank.units:
         weak = partial(edits.change, id_=u.id, capacity_share=0.8 * u.capacity_share)
         yield _influence(plan, unit, scenario, u.id, "with 80 % of its capacity", weak)

@@ -271,7 +271,7 @@ class BankPage(QWidget):
                 )
             found.append(
                 Edit(
-                    f"Make {id_} half as long again",
+                    f"Make {id_} 50 % longer",
                     partial(edits.change, id_=id_, length_m=round(1.5 * run.length_m, 3)),
                 )
             )

@@ -1,0 +1,255 @@
+"""Every dialog opened, accepted and cancelled; tables and forms of the pages typed into."""
+
+import csv
+
+import pytest
+
+from .person import of
+
+
+def done(person, gesture, by="mouse", area="dialogs"):
+    person.record(area=area, gesture=gesture, by=by)
+
+
+def cell(person, row_text, column, within):
+    """Where the cell of a table is that stands in the row that begins with some text."""
+    row = person.until(lambda: person.all(row_text, "Cell", within=within), row_text)[0]["row"]
+    return person.find(None, "Cell", within=within, row=row, column=column)
+
+
+def type_into(person, found, text, end="return"):
+    x, y, w, h = found["rect"]
+    person.screen.click(x + w / 2, y + h / 2, times=2)
+    person.until(lambda: (person.focused() or {}).get("role") == "EditableText", "an editor")
+    person.key("ctrl+a")
+    person.type(text)
+    person.key(end)
+
+
+def save_to(person, path):
+    person.sees("File name:")
+    person.key("ctrl+a")
+    person.type(f"{path}\n")
+    person.sees_no("File name:")
+
+
+def test_file_dialogs_can_be_left(person):
+    person.open_copy()
+    before = person.saved()
+    for key, title in (("ctrl+o", "open"), ("ctrl+shift+s", "save as"), ("ctrl+p", "report")):
+        person.key(key)
+        person.sees("File name:")
+        person.key("escape")
+        person.sees_no("File name:")
+        done(person, f"{title}: cancelled", "keyboard")
+        person.key(key)
+        person.sees("File name:")
+        person.click("Cancel", "Button")
+        person.sees_no("File name:")
+        done(person, f"{title}: cancelled")
+    assert person.saved() == before
+
+
+def test_protecting_the_plan(person):
+    person.open_copy()
+    person.key("ctrl+shift+p")
+    person.until(lambda: person.all("Make these changes", enabled=True), "a proposal")
+    person.click("Cancel", "Button")
+    person.sees_no("Make these changes")
+    done(person, "protect the plan: cancelled")
+    stops = len([f for f in person.all(role="Cell", within="Findings") if f["name"].startswith("stop")])
+
+    def accept():
+        person.key("ctrl+shift+p")
+        person.until(lambda: person.all("Make these changes", enabled=True), "a proposal")
+        boxes = person.all(role="CheckBox")
+        x, y, _, h = next(b for b in boxes if "→" in b["name"] and b["rect"][3] > 8)["rect"]
+        person.screen.click(x + 8, y + h / 2)
+        person.until(
+            lambda: any("→" in b["name"] and not b["checked"] for b in person.all(role="CheckBox")), "one unticked"
+        )
+        person.click("Make these changes", "Button")
+
+    person.edited(accept)
+    assert len([f for f in person.all(role="Cell", within="Findings") if f["name"].startswith("stop")]) < stops
+    done(person, "protect the plan: accepted, one change unticked")
+
+
+def test_a_device_of_ones_own(person):
+    person.open_copy()
+    person.menu("Plan", "A device of your own…")
+    person.click("Add to this plan", "Button")
+    person.sees("Source:")
+    done(person, "own device: refused without a source")
+    person.click(role="EditableText", value="own-blade-fuse")
+    person.key("ctrl+a")
+    person.type("shop-fuse")
+    for _ in range(6):
+        person.key("tab")
+    person.type("data sheet 12")
+    _, after = person.edited(lambda: person.click("Add to this plan", "Button"))
+    assert after["parts"]["device_families"][0]["id"] == "shop-fuse"
+    done(person, "own device: accepted")
+
+
+def test_overwriting_what_another_program_wrote(person):
+    person.open_copy()
+    person.select("PUMP")
+    person.fill("Power, W", "500")
+    person.calm()
+    person.file.write_text(person.file.read_text() + " ")
+    person.key("ctrl+s")
+    person.sees("Overwrite it with the plan in this window?")
+    person.key("escape")
+    person.sees_no("Overwrite it")
+    assert person.file.read_text().endswith(" ")
+    done(person, "overwrite a file that changed: cancelled", "keyboard")
+    assert person.ask("plan")["unsaved"]
+
+
+def test_the_table_of_needs(person):
+    plan = person.open_copy()
+    person.key("alt+1")
+    _, after = person.edited(lambda: type_into(person, cell(person, "Well pump", 5, "Equipment by scenarios"), "2.5"))
+    assert of(after, "PUMP")["hours_per_day"] == 2.5
+    first = 7
+    _, after = person.edited(
+        lambda: type_into(person, cell(person, "Drying fan", first, "Equipment by scenarios"), "on", "tab")
+    )
+    assert after["scenarios"][0]["states"].get("FAN") != "off"
+    done(person, "type into a figure, into a scenario", "keyboard", "needs")
+
+    def add():
+        person.click("Add equipment")
+        person.follow(("Inverter",), "mouse")
+
+    _, after = person.edited(add)
+    assert len(after["equipment"]) == len(plan.equipment) + 1
+    _, after = person.edited(lambda: person.click("Add scenario", "Button"))
+    assert len(after["scenarios"]) == len(plan.scenarios) + 1
+    x, y, w, h = cell(person, "Drying fan", 0, "Equipment by scenarios")["rect"]
+    person.screen.click(x + w / 2, y + h / 2)
+    _, after = person.edited(lambda: person.click("Remove", "Button"))
+    assert of(after, "FAN") is None
+    _, after = person.edited(lambda: person.fill("Days wanted", "3"))
+    assert after["autonomy_days"] == 3
+    for gesture in ("add equipment", "add a scenario", "remove equipment", "days of autonomy"):
+        done(person, gesture, area="needs")
+
+
+def test_the_parts_of_the_build_page(person):
+    person.open_copy()
+    person.key("alt+5")
+    person.until(lambda: person.all("W21*", "Cell"), "cuts")
+    for part in ("Reels", "Materials", "Studs", "Conduits", "Order", "Cuts"):
+        before = person.picture().crop((60, 120, 900, 780))
+        person.click(part)
+        person.until(lambda b=before: person.picture().crop((60, 120, 900, 780)) != b, part)
+        done(person, f"part {part}", area="build")
+    person.click("Save…", "Button")
+    save_to(person, person.folder / "cuts.csv")
+    person.sees("Saved to")
+    assert len(list(csv.reader((person.folder / "cuts.csv").read_text().splitlines()))) > 20
+    done(person, "save a table", area="build")
+    person.click("Materials")
+    row = person.until(lambda: person.all(role="Cell", editable=True), "prices")[0]
+    _, after = person.edited(lambda: type_into(person, row, "12.5"))
+    assert 12.5 in after["prices"].values()
+    done(person, "type a price", "keyboard", "build")
+    person.click("Order")
+    step = person.until(
+        lambda: [n for n in person.all(role="CheckBox") if len(n["name"]) > 25 and not n["checked"]], "steps"
+    )[0]
+    _, after = person.edited(lambda: person.click(step["name"], "CheckBox"))
+    assert len(after["done"]) == 1
+    done(person, "tick a step", area="build")
+
+
+def test_readings_and_the_journal(person):
+    person.open_copy()
+    person.key("alt+6")
+    row = person.until(lambda: person.all("drop over W21", "Cell", within="Readings"), "W21")[0]["row"]
+    _, after = person.edited(
+        lambda: type_into(person, person.find(None, "Cell", within="Readings", row=row, column=4), "95 mV")
+    )
+    assert [r["value"] for r in after["readings"]] == [0.095]
+    done(person, "type a reading", "keyboard", "log")
+    person.until(lambda: "1 of" in person.words(), "one reading weighed")
+    person.click("To CSV…", "Button")
+    save_to(person, person.folder / "readings.csv")
+    person.sees("fill in its last column")
+    _, after = person.edited(lambda: person.click("Into the log", "Button"))
+    assert after["log"][0]["kind"] == "measured"
+    _, after = person.edited(lambda: person.click("Clear", "Button"))
+    assert not after.get("readings")
+
+    def load():
+        person.click("From CSV…", "Button")
+        save_to(person, person.folder / "readings.csv")
+
+    _, after = person.edited(load)
+    assert [r["value"] for r in after["readings"]] == [0.095]
+    for gesture in ("save points to fill in", "readings into the log", "clear the readings", "readings from a file"):
+        done(person, gesture, area="log")
+    person.click("Journal")
+    person.fill("Day", "2026-02-30", end=None)
+    person.click("What happened", "EditableText")
+    person.type("Torque gone over.")
+    person.click("Add to the log", "Button")
+    person.sees("the calendar has no day 2026-02-30")
+    person.fill("Day", "2026-02-27", end=None)
+    _, after = person.edited(lambda: person.click("Add to the log", "Button"))
+    assert [e["on"] for e in after["log"]][-1] == "2026-02-27"
+    done(person, "write into the journal, a day that is none", "keyboard", "log")
+    x, y, w, h = person.find("2026-02-27", "Cell", within="Journal")["rect"]
+    person.screen.click(x + w / 2, y + h / 2)
+    _, after = person.edited(lambda: person.click("Take out", "Button"))
+    assert all(e["on"] != "2026-02-27" for e in after["log"])
+    done(person, "take an entry out", area="log")
+    person.click("Trends")
+    person.sees("1 days of readings") if "1 days" in person.words() else person.sees("of readings")
+    person.click("Trips")
+    person.click("Why did it open?", "Button")
+    person.sees("Cure:")
+    done(person, "ask why a device opened", area="log")
+
+
+def test_practising(person):
+    person.open_copy()
+    person.key("alt+6")
+    person.until(lambda: person.all(role="Cell", within="Readings"), "points")
+    person.click("Practise…", "Button")
+    person.sees("Practice bench")
+    person.click("Read all shown", "Button")
+    person.until(
+        lambda: person.all("Read all shown") and "Something is not as planned" in person.words(), "an explanation"
+    )
+    person.click("Show what was hidden", "Button")
+    person.sees("Hidden was:")
+    person.click("End practice", "Button")
+    person.sees("Practise…")
+    done(person, "practise: read all, show what was hidden, end", area="log")
+
+
+@pytest.mark.parametrize("by", ["mouse", "keyboard"])
+def test_the_curves_page(person, by):
+    person.open_copy()
+    person.key("alt+4")
+    person.sees("at most")
+    person.choose("Path to", "Well pump", by=by)
+    person.sees("Well pump")
+    done(person, "choose a path", by, "curves")
+    if by == "mouse":
+        person.until(lambda: person.all("Use*"), "what fits")
+        person.edited(lambda: person.click(person.all("Use*")[0]["name"]))
+        done(person, "use a family that fits", area="curves")
+        x, y, *_ = person.find("Rating of*")["rect"]
+        end = person.until(
+            lambda: person.screen.wheel(x, y - 20, -5) or person.all("Protect the whole plan…"), "the end of the cards"
+        )
+        person.until(
+            lambda: person.screen.wheel(x, y - 20, -5) or person.all("Protect the whole plan…")[0]["rect"][3] > 20, end
+        )
+        person.click("Protect the whole plan…")
+        person.until(lambda: person.all("Make these changes", enabled=True), "a proposal")
+        person.key("escape")

@@ -1,0 +1,105 @@
+"""Files by hand: what is asked, what is kept, what comes back after a kill."""
+
+import json
+
+from .person import of
+
+
+def done(person, gesture, by="mouse", area="files"):
+    person.record(area=area, gesture=gesture, by=by)
+
+
+def changed(person):
+    person.open_copy()
+    before = person.file.read_text()
+    person.select("PUMP")
+    person.fill("Power, W", "500")
+    person.until(lambda: person.ask("plan")["unsaved"], "an unsaved plan")
+    person.key("f6")
+    return before
+
+
+def test_leaving_asks_once_and_does_what_is_answered(person):
+    before = changed(person)
+    person.key("ctrl+n")
+    person.sees("Save the changes to")
+    person.click("Cancel", "Button")
+    person.sees("orchard_station.copper.json")
+    person.key("ctrl+n")
+    person.sees("Save the changes to")
+    person.key("escape")
+    person.sees_no("Save the changes to")
+    assert person.ask("plan")["unsaved"]
+    person.key("ctrl+n")
+    person.sees("Save the changes to")
+    person.click("Discard", "Button")
+    person.sees("New plan — not saved yet")
+    assert person.file.read_text() == before
+    changed(person)
+    person.key("ctrl+q")
+    person.sees("Save the changes to")
+    person.key("return")
+    person.until(lambda: not person.program.runs, "the end")
+    assert of(json.loads(person.file.read_text()), "PUMP")["power_w"] == 500
+    for answer in ("cancelled", "discarded", "saved"):
+        done(person, f"unsaved changes: {answer}", area="dialogs")
+
+
+def test_a_file_that_changed_on_disk(person):
+    changed(person)
+    text = person.file.read_text().replace('"power_w": 420', '"power_w": 421')
+    person.file.write_text(text)
+    person.sees("was changed by another program")
+    person.click("Load it", "Button")
+    person.sees("Save the changes to")
+    person.click("Discard", "Button")
+    person.until(
+        lambda: not person.ask("plan")["unsaved"] and '"power_w": 421' in person.ask("plan")["text"], "the file's plan"
+    )
+    done(person, "load what another program wrote")
+
+
+def test_a_broken_file_is_said_and_leaves_the_plan_alone(person):
+    person.open_copy()
+    broken = person.folder / "broken.copper.json"
+    values = json.loads(person.file.read_text())
+    broken.write_text(json.dumps({**values, "practice": "moon", "log": [{"id": "x", "on": "2026-02-30"}]}))
+    person.key("ctrl+o")
+    person.sees("File name:")
+    person.type(f"{broken}\n")
+    person.sees("was not opened", "practice", "the calendar has no day 2026-02-30")
+    person.key("return")
+    person.sees_no("was not opened")
+    assert not person.ask("plan")["unsaved"]
+    done(person, "a broken file", area="dialogs")
+
+
+def test_recovery_after_a_kill(person):
+    changed(person)
+    folder = person.folder / "state" / "jaunty-copper"
+    person.until(
+        lambda: any(b'"power_w": 500' in f.read_bytes() for f in folder.glob("unsaved-*.json")), "the autosave"
+    )
+    person.program.kill()
+    person.start("open", person.file)
+    person.sees("was left by a window that did not close properly")
+    person.click("Recover it", "Button")
+    person.until(lambda: '"power_w": 500' in person.ask("plan")["text"], "the recovered plan")
+    assert person.ask("plan")["unsaved"]
+    assert of(person.saved(), "PUMP")["power_w"] == 500
+    done(person, "recover after a kill")
+
+
+def test_recovered_work_can_be_discarded(person):
+    changed(person)
+    folder = person.folder / "state" / "jaunty-copper"
+    person.until(
+        lambda: any(b'"power_w": 500' in f.read_bytes() for f in folder.glob("unsaved-*.json")), "the autosave"
+    )
+    person.program.kill()
+    person.start("open", person.file)
+    person.sees("was left by a window that did not close properly")
+    person.click("Discard it", "Button")
+    person.until(lambda: not list(folder.glob("unsaved-*.json")), "a folder without it")
+    assert '"power_w": 420' in person.ask("plan")["text"]
+    done(person, "discard what a kill left")
