@@ -157,6 +157,7 @@ def choices(
     id_: str,
     others: Mapping[str, Device] | None = None,
     high_a: float | None = None,
+    low_a: float = 0.0,
 ) -> tuple[Choice, ...]:
     """Every family at a device's place: those that fit first, the best of them foremost.
 
@@ -170,6 +171,8 @@ def choices(
         The other devices, where they are to be other than the plan's.
     high_a : float, optional
         Upper end of the window, where it is to be another: what else must then be made stronger.
+    low_a : float
+        Lower end of the window, where more is to be carried than any scenario asks for, A.
 
     Raises
     ------
@@ -179,6 +182,8 @@ def choices(
     here = _place(case, case.study.devices[id_])
     if high_a is not None:
         here = here._replace(window=Window(here.window.low, Bound(high_a, "made stronger")))
+    if low_a > here.window.low.amps:
+        here = here._replace(window=Window(Bound(low_a, "carries the equipment's rated current"), here.window.high))
     others = others or case.study.devices
     found = [_choice(case, here, family, others) for family in case.parts.device_families.values()]
     return tuple(sorted(found, key=lambda c: _rank(here, c)))

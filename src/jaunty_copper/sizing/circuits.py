@@ -50,6 +50,8 @@ OUTPUT_M = 0.3
 """Length of the leads from a new converter to its bars."""
 CANDIDATES = 3
 """How many devices are tried at one place, the cheapest first."""
+PROVISIONAL = "class-t-fuse"
+"""Family that stands in until the place is studied: it comes in every rating up to 600 A."""
 TRIES = 5
 """How many thicker sizes are tried without fewer findings."""
 HELPED_BY_COPPER = frozenset({
@@ -177,12 +179,14 @@ def sized(plan: Plan, equipment_id: str) -> Plan:
     devices = [x.id for x in _devices(plan, e) if x.follows_load]
     if not runs and not devices:
         return plan
-    plan = _first_sizes(Case(study(plan)), plan, e, runs)
+    case = Case(study(plan))
+    needs = rated_current(e) * max(case.book.limit("continuous_share"), 1.0)
+    plan = _first_sizes(case, plan, e, runs, devices, needs)
     own = {e.id, *runs, *devices}
     tried: list[tuple[int, Plan]] = []
     while True:
-        case, plan = _with_devices(Case(study(plan)), plan, devices)
-        wrong = sum(f.place in own and f.rule in HELPED_BY_COPPER for f in judge_case(case))
+        case, plan, unfit = _with_devices(Case(study(plan)), plan, devices, needs)
+        wrong = unfit + sum(f.place in own and f.rule in HELPED_BY_COPPER for f in judge_case(case))
         tried.append((wrong, plan))
         best = min(range(len(tried)), key=lambda k: tried[k][0])
         give_up = tried[best][0] == 0 or len(tried) - best > TRIES
@@ -212,11 +216,13 @@ def rated_current(e: Equipment) -> float:
     return float(getattr(e, "power_w", 0.0)) / low
 
 
-def _first_sizes(case: Case, plan: Plan, e: Equipment, ids: list[str]) -> Plan:
+def _first_sizes(case: Case, plan: Plan, e: Equipment, ids: list[str], devices: list[str], needs: float) -> Plan:
+    """Sizes by a closed form, and devices that carry the load: a smaller one's resistance would hide what flows."""
     amps = rated_current(e)
-    needs = amps * max(case.book.limit("continuous_share"), 1.0)
     # A device stands between: the conductor must bear the next rating that carries the load.
     needs = next((r for r in case.parts.device_ratings_a if r >= needs), needs)
+    for id_ in devices:
+        plan = edits.change(put_device(plan, id_, "fuse", PROVISIONAL, needs), id_, follows_load=True)
     both = sum(r.length_m for ref in e.port for r in chain(plan, ref))
     may_lose = OF_DROP * case.drop_limit(e)[0] / 100.0 * e.nominal_v
     area = WARM_OHM_MM2_M * both * amps / max(may_lose, 1e-6)
@@ -239,12 +245,19 @@ def _thicker(case: Case, plan: Plan, ids: list[str]) -> Plan | None:
     return plan
 
 
-def _with_devices(case: Case, plan: Plan, ids: list[str]) -> tuple[Case, Plan]:
-    """The cheapest device that fits each place, held against the study with it in place; else what stands there."""
+def _with_devices(case: Case, plan: Plan, ids: list[str], needs: float) -> tuple[Case, Plan, int]:
+    """The cheapest device that fits each place, held against the study with it in place.
+
+    Returns
+    -------
+    Case, Plan, int
+        The study with them, and at how many places none fits: what stands there stays.
+    """
+    unfit = 0
     for id_ in ids:
-        for c in sorted((c for c in choices(case, id_) if c.fits and c.rating_a is not None), key=_cheapest)[
-            :CANDIDATES
-        ]:
+        fit = [c for c in choices(case, id_, low_a=needs) if c.fits and c.rating_a is not None]
+        unfit += not fit
+        for c in sorted(fit, key=_cheapest)[:CANDIDATES]:
             assert c.rating_a is not None
             fitted = put_device(plan, id_, c.family.kind, c.family.id, c.rating_a)
             fitted = edits.change(fitted, id_, follows_load=True)
@@ -256,7 +269,7 @@ def _with_devices(case: Case, plan: Plan, ids: list[str]) -> tuple[Case, Plan]:
             if able is None or able >= then.study.faults.greatest_through(id_)[0]:
                 case, plan = then, fitted
                 break
-    return case, plan
+    return case, plan, unfit
 
 
 def _cheapest(c: Choice) -> tuple[int, float]:

@@ -80,7 +80,7 @@ class Table(QAbstractTableModel):
         self.plan = plan
         if not same:
             self.endResetModel()
-        else:
+        elif plan.equipment:
             self.dataChanged.emit(self.index(0, 0), self.index(self.rowCount() - 1, self.columnCount() - 1))
 
     @staticmethod

@@ -1,0 +1,36 @@
+import pytest
+
+from jaunty_copper.desktop.quantity import UNITS, NotUnderstood, read
+
+
+@pytest.mark.parametrize(
+    ("text", "unit", "value"),
+    [
+        ("12", "A", 12.0), ("1,5", "m", 1.5), ("-3.5e2", "V", -350.0), ("−3", "V", -3.0), ("2 kW", "W", 2000.0), ("250mA", "A", 0.25),
+        ("12 ft 6 in", "m", 3.81), ("12'6\"", "ft", 12.5), ("1 m", "ft", 3.280839895), ("104 F", "°C", 40.0), ("40 °C", "°C", 40.0),
+        ("5 mΩ", "Ω", 0.005), ("300 µohm", "Ω", None), ("300 uohm", "Ω", 0.0003), ("80 %", "of 1", 0.8), ("2 min", "s", 120.0), ("3", "", 3.0),
+    ],
+)  # fmt: skip
+def test_quantities_as_people_type_them(text, unit, value):
+    if value is None:
+        with pytest.raises(NotUnderstood):
+            read(text, unit)
+    else:
+        assert read(text, unit) == pytest.approx(value, rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("text", "unit", "why"),
+    [("much", "A", "no number"), ("", "A", "number is needed"), ("12 V", "A", "not a unit"), ("1,000", "W", "two ways"), ("1 2", "A", "no number"),
+     ("3 ft 2", "m", "no number"), ("3 m", "", "not a unit"), ("1.2.3", "A", "no number")],
+)  # fmt: skip
+def test_what_is_not_understood_says_why(text, unit, why):
+    with pytest.raises(NotUnderstood, match=why):
+        read(text, unit)
+
+
+def test_every_unit_means_itself():
+    for unit, others in UNITS.items():
+        if unit != "of 1":
+            assert others[unit.lower()] == 1.0
+            assert read(f"7 {unit}", unit) == 7.0
