@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
+from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -98,6 +100,7 @@ class Window(DocumentWindow):
         self.studying.busy.connect(self._busy)
         self._select_next: str | None = None
         self._weighed: Measured | None = None
+        self._loading = threading.Thread(target=_load_pages, name="pages", daemon=True)
         self._side: Side | None = None
         self._exporter: Exporter | None = None
         self.resize(1280, 800)
@@ -494,6 +497,8 @@ class Window(DocumentWindow):
         if picture.plan is not self.document.plan:
             return
         self.picture = self._with_readings(picture)
+        if self._loading.ident is None:
+            self._loading.start()
         each(
             partial(self.map.set_picture, self.picture), self._select_or_refresh, self._show_beside, self.strip.update,
             self._show_on_page, self._weigh_readings,
@@ -743,27 +748,24 @@ class Window(DocumentWindow):
         return QSize(1280, 800)
 
 
+CLASS_OF_PAGE = {
+    "needs": "needs.page.NeedsPage", "bank": "bank.page.BankPage", "curves": "curves.page.CurvesPage",
+    "build": "build.page.BuildPage", "log": "log.page.LogPage",
+}  # fmt: skip
+
+
 def _make_page(name: str) -> BankPage | NeedsPage | CurvesPage | BuildPage | LogPage:
-    """A page, loaded when it is first gone to."""
-    if name == "bank":
-        from jaunty_copper.desktop.bank.page import BankPage
+    """A page, loaded when it is first gone to, if it was not before."""
+    module, _, class_ = CLASS_OF_PAGE[name].rpartition(".")
+    made: BankPage | NeedsPage | CurvesPage | BuildPage | LogPage
+    made = getattr(import_module(f"jaunty_copper.desktop.{module}"), class_)()
+    return made
 
-        return BankPage()
-    if name == "log":
-        from jaunty_copper.desktop.log.page import LogPage
 
-        return LogPage()
-    if name == "build":
-        from jaunty_copper.desktop.build.page import BuildPage
-
-        return BuildPage()
-    if name == "curves":
-        from jaunty_copper.desktop.curves.page import CurvesPage
-
-        return CurvesPage()
-    from jaunty_copper.desktop.needs.page import NeedsPage
-
-    return NeedsPage()
+def _load_pages() -> None:
+    """Load what pages need, so that the first visit to one does not hold the window for a second."""
+    for name in CLASS_OF_PAGE.values():
+        import_module(f"jaunty_copper.desktop.{name.rpartition('.')[0]}")
 
 
 def _add(plan: Plan, thing: Scenario | Zone) -> Plan:
