@@ -3,6 +3,7 @@
 import contextlib
 import json
 import os
+import re
 import signal
 import socket
 import subprocess
@@ -141,7 +142,7 @@ class Person:
                 return found
             if time.monotonic() > end:
                 raise NotSeen(f"{what} did not come into sight. In sight:\n{self.words()[:2500]}")
-            time.sleep(0.03)
+            time.sleep(0.015)
 
     def windows(self):
         """All windows with what is in them."""
@@ -438,7 +439,7 @@ def of(plan, id_):
 
 
 def general(text, names):
-    """The words of an entry without the names of the things it is about."""
+    """The words of an entry without the names of the things it is about, and without figures."""
     for name in names:
         text = text.replace(name, "…")
-    return text
+    return re.sub(r"\d+ %", "… %", text)

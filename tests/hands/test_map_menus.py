@@ -183,6 +183,7 @@ def test_what_the_menus_offer_is_known(person):
 
 def test_what_a_small_plan_offers_is_known(person):
     person.open_copy("seed_shed")
+    names = person.ask("names")
     for id_, kind in (("", "empty place"), ("B1", "unit")):
         for path in person.ask("inventory", ids={"map": [id_]})["map"][id_]:
-            gestures.write("offered", area=f"map: {kind}", gesture=" › ".join(path), by=BOTH)
+            gestures.write("offered", area=f"map: {kind}", gesture=general(" › ".join(path), names), by=BOTH)

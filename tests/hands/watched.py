@@ -32,6 +32,7 @@ from jaunty_copper.plan.files import dumps, parse
 
 BEAT_MS = 50
 MOST_CELLS = 600
+SETTLE_MS = 8
 
 
 def main_window():
@@ -318,7 +319,7 @@ class Eyes(QObject):
             question["answered"].set()
 
         # What the X server sent before the question was asked is in the queue by then.
-        QTimer.singleShot(question["ask"].get("after_ms", 15), answer)
+        QTimer.singleShot(question["ask"].get("after_ms", SETTLE_MS), answer)
 
     def answer(self, ask):
         window = main_window()

@@ -100,7 +100,8 @@ class Window(DocumentWindow):
         self.studying.busy.connect(self._busy)
         self._select_next: str | None = None
         self._weighed: Measured | None = None
-        self._loading = threading.Thread(target=_load_pages, name="pages", daemon=True)
+        self._leaving = threading.Event()
+        self._loading = threading.Thread(target=_load_pages, args=(self._leaving,), name="pages", daemon=True)
         self._side: Side | None = None
         self._exporter: Exporter | None = None
         self.resize(1280, 800)
@@ -740,6 +741,10 @@ class Window(DocumentWindow):
         if self._exporter is not None:
             self._exporter.worker.close()
         self.studying.close()
+        # The interpreter must not end in the middle of an import.
+        self._leaving.set()
+        if self._loading.ident is not None:
+            self._loading.join()
         self.close_document()
         event.accept()
 
@@ -762,9 +767,11 @@ def _make_page(name: str) -> BankPage | NeedsPage | CurvesPage | BuildPage | Log
     return made
 
 
-def _load_pages() -> None:
+def _load_pages(leaving: threading.Event) -> None:
     """Load what pages need, so that the first visit to one does not hold the window for a second."""
     for name in CLASS_OF_PAGE.values():
+        if leaving.is_set():
+            return
         import_module(f"jaunty_copper.desktop.{name.rpartition('.')[0]}")
 
 
