@@ -105,6 +105,12 @@ def test_overwriting_what_another_program_wrote(person):
     assert person.file.read_text().endswith(" ")
     done(person, "overwrite a file that changed: cancelled", "keyboard")
     assert person.ask("plan")["unsaved"]
+    person.key("ctrl+s")
+    person.sees("Overwrite it with the plan in this window?")
+    person.click("Save", "Button")
+    person.until(lambda: not person.ask("plan")["unsaved"], "a saved plan")
+    assert '"power_w": 500' in person.file.read_text()
+    done(person, "overwrite a file that changed: accepted")
 
 
 def test_the_table_of_needs(person):

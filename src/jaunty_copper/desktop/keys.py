@@ -25,7 +25,8 @@ OF_PAINTED = (
     Key("Map", "Delete", "Remove it"),
     Key("Map", "Alt+Up, Alt+Down", "Move the selected stud"),
     Key("Map", "Escape", "Select nothing: the panel then shows the plan"),
-    Key("Map", "Ctrl+wheel", "Larger, smaller; drag an empty place to move the map"),
+    Key("Map", "Ctrl+wheel", "Larger, smaller"),
+    Key("Map", "Drag an empty place", "Move the map"),
     Key("Bank", "Tab, Space, Shift+Tab", "Next and previous unit, link or fuse"),
     Key("Bank", "Arrow keys", "Move the selected unit"),
     Key("Bank", "Enter, Insert, Menu", "What can be done to it"),
@@ -85,7 +86,7 @@ class Keys(QDialog):
 
 def open_for(actions: Iterable[QAction], parent: QWidget) -> Keys:
     """Show the table; it stays until closed."""
-    made = Keys((*OF_PAINTED[:7], *of_menus(actions), *OF_PAINTED[7:]), parent)
+    made = Keys((*OF_PAINTED[:8], *of_menus(actions), *OF_PAINTED[8:]), parent)
     made.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     made.open()
     return made

@@ -382,7 +382,8 @@ class Window(DocumentWindow):
     ) -> QAction:
         action = QAction(text, self)
         # The desktop's own key for it may be the one that is given too: twice the same is none.
-        action.setShortcuts(list(dict.fromkeys(QKeySequence(k) for k in keys)))
+        wanted = dict.fromkeys(QKeySequence(k) for k in keys)
+        action.setShortcuts([k for k in wanted if not k.isEmpty()])
         action.triggered.connect(lambda: slot())
         into.addAction(action)
         return action
