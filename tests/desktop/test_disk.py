@@ -22,7 +22,7 @@ def test_work_is_done_in_order_and_a_failure_does_not_end_it(qtbot):
 def test_a_slow_disk_does_not_hold_the_window(window, qtbot, monkeypatch):
     kept, free = [], threading.Event()
 
-    def slow(plan, path):
+    def slow(plan, path, stamp):
         free.wait()
         kept.append(plan)
 
@@ -35,7 +35,7 @@ def test_a_slow_disk_does_not_hold_the_window(window, qtbot, monkeypatch):
 
 
 def test_a_disk_that_refuses_the_journal_is_told(window, qtbot, monkeypatch):
-    def refuse(plan, path):
+    def refuse(plan, path, stamp):
         raise OSError(28, "No space left on device")
 
     monkeypatch.setattr(window.journal, "keep", refuse)

@@ -475,7 +475,7 @@ def test_a_change_on_disk_is_told_and_can_be_loaded(window, qtbot, tmp_path, mon
     assert load(path) == fused()
     path.write_text("{")
     window.look_at_disk()
-    qtbot.waitUntil(lambda: "no plan any more" in window._notice_text.text())
+    qtbot.waitUntil(lambda: "no longer a valid plan" in window._notice_text.text())
     path.unlink()
     save(fused(), path)
     window.save_as(path)

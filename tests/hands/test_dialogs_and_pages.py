@@ -98,6 +98,8 @@ def test_overwriting_what_another_program_wrote(person):
     person.fill("Power, W", "500")
     person.calm()
     person.file.write_text(person.file.read_text() + " ")
+    # That it was noticed and said does not make it what was read: saving asks all the same.
+    person.sees("was changed by another program")
     person.key("ctrl+s")
     person.sees("Overwrite it with the plan in this window?")
     person.key("escape")

@@ -103,3 +103,37 @@ def test_recovered_work_can_be_discarded(person):
     person.until(lambda: not list(folder.glob("unsaved-*.json")), "a folder without it")
     assert '"power_w": 420' in person.ask("plan")["text"]
     done(person, "discard what a kill left")
+
+
+def test_recovered_work_does_not_overwrite_a_newer_file(person):
+    changed(person)
+    folder = person.folder / "state" / "jaunty-copper"
+    person.until(
+        lambda: any(b'"power_w": 500' in f.read_bytes() for f in folder.glob("unsaved-*.json")), "the autosave"
+    )
+    person.program.kill()
+    newer = person.file.read_text().replace('"power_w": 420', '"power_w": 421')
+    person.file.write_text(newer)
+    person.start("open", person.file)
+    person.sees("was left by a window that did not close properly")
+    person.click("Recover it", "Button")
+    person.until(lambda: '"power_w": 500' in person.ask("plan")["text"], "the recovered plan")
+    person.calm()
+    person.key("ctrl+s")
+    person.sees("Overwrite it with the plan in this window?")
+    person.key("escape")
+    person.sees_no("Overwrite it")
+    assert person.file.read_text() == newer
+    done(person, "recovered work asks before it overwrites a newer file")
+
+
+def test_a_file_seen_half_written_is_said_and_said_again_when_whole(person):
+    person.open_copy()
+    text = person.file.read_text()
+    person.file.write_text(text[: len(text) // 2])
+    person.sees("is no longer a valid plan")
+    person.file.write_text(text.replace('"power_w": 420', '"power_w": 421'))
+    person.sees("was changed by another program. ", "Load it")
+    person.click("Load it", "Button")
+    person.until(lambda: '"power_w": 421' in person.ask("plan")["text"], "the file's plan")
+    done(person, "a file seen half-written, then whole")

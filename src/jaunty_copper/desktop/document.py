@@ -36,6 +36,7 @@ class Document(QObject):
         self._saved: Plan | None = plan
         self.path = path
         self.stamp = stamp
+        self.seen = stamp
         self.claim: OpenFile | None = OpenFile(path) if path else None
 
     @classmethod
@@ -111,7 +112,7 @@ class Document(QObject):
         """
         target = path or self.path
         assert target is not None
-        self.stamp = save(self.plan, target)
+        self.stamp = self.seen = save(self.plan, target)
         if target != self.path:
             self.close()
             self.path, self.claim = target, OpenFile(target)
@@ -123,14 +124,16 @@ class Document(QObject):
         self._saved = None
         self.history.emit()
 
-    def accept_disk(self, stamp: Stamp) -> None:
-        """Take the file as it is now for known, so that it is not told twice."""
-        self.stamp = stamp
+    def noticed(self, stamp: Stamp) -> None:
+        """Remember what was noticed on disk, so that it is not reported twice; it is not what was read."""
+        self.seen = stamp
 
     @property
     def changed_outside(self) -> bool:
-        """Whether the file on disk is another than was read or written."""
-        return self.path is not None and self.stamp is not None and changed_on_disk(self.path, self.stamp)
+        """Whether saving would overwrite something else than was read or written here."""
+        if self.path is None or not self.path.exists():
+            return False
+        return self.stamp is None or changed_on_disk(self.path, self.stamp)
 
     @property
     def open_elsewhere(self) -> bool:

@@ -62,7 +62,7 @@ class DocumentWindow(QMainWindow):
             self.disk.ask(self.journal.clear)
             return
         path = str(self.document.path) if self.document.path else None
-        self.disk.ask(partial(_kept, self.journal, self.document.plan, path), self._journal_kept)
+        self.disk.ask(partial(_kept, self.journal, self.document.plan, path, self.document.stamp), self._journal_kept)
 
     def own_error(self, sentence: str) -> None:
         """Keep the work at once, then say what went wrong."""
@@ -153,21 +153,23 @@ class DocumentWindow(QMainWindow):
     def look_at_disk(self) -> None:
         """Notice that another program changed the file."""
         d = self.document
-        if d.path is not None and d.stamp is not None:
-            self.disk.ask(partial(look_again, d.path, d.stamp), partial(self._seen_on_disk, d, d.stamp))
+        if d.path is not None and d.seen is not None:
+            self.disk.ask(partial(look_again, d.path, d.seen), partial(self._seen_on_disk, d, d.seen))
 
-    def _seen_on_disk(self, d: Document, known: Stamp, found: Stamp | PlanError | None) -> None:
-        if found is None or d is not self.document or d.stamp is not known or d.path is None:
+    def _seen_on_disk(self, d: Document, known: Stamp, found: tuple[Stamp, PlanError | None] | None) -> None:
+        if found is None or d is not self.document or d.seen is not known or d.path is None:
             return
-        if isinstance(found, PlanError):
-            d.stamp = None
+        now, error = found
+        d.noticed(now)
+        if now == d.stamp:
+            return
+        if error is not None:
             self.show_notice(
-                f"{d.path.name} was changed by another program and is no plan any more: {found.details[0]}"
-                if not found.missing
+                f"{d.path.name} was changed by another program and is no longer a valid plan: {error.details[0]}"
+                if not error.missing
                 else f"{d.path.name} is no longer on disk. Save to write it again."
             )
             return
-        d.accept_disk(found)
         words = "Your changes here are not saved." if d.unsaved else ""
         self.show_notice(
             f"{d.path.name} was changed by another program. {words}", ("Load it", partial(self._reload, d.path))
@@ -194,7 +196,7 @@ class DocumentWindow(QMainWindow):
         def recover() -> None:
             if not self.may_leave():
                 return
-            document = Document(newest.plan, Path(newest.path) if newest.path else None)
+            document = Document(newest.plan, Path(newest.path) if newest.path else None, newest.stamp)
             self.replace_document(document)
             document.never_saved()
             self._keep_journal()
@@ -263,10 +265,10 @@ def dialogs() -> ModuleType:
     return dialogs
 
 
-def _kept(journal: Journal, plan: Plan, path: str | None) -> OSError | None:
+def _kept(journal: Journal, plan: Plan, path: str | None, stamp: Stamp | None) -> OSError | None:
     """Write unsaved work down; the error where the disk refuses."""
     try:
-        journal.keep(plan, path)
+        journal.keep(plan, path, stamp)
     except OSError as error:
         return error
     return None

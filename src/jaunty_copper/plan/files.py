@@ -142,15 +142,30 @@ def stamp_of(data: bytes) -> Stamp:
     return Stamp(hashlib.sha256(data).hexdigest())
 
 
-def look_again(path: str | os.PathLike[str], stamp: Stamp) -> "Stamp | PlanError | None":
-    """What a file holds by now: None for the same, a stamp for another plan, or why it is none."""
-    if not changed_on_disk(path, stamp):
+GONE = Stamp("")
+"""Of a file that is not there."""
+
+
+def look_again(path: str | os.PathLike[str], known: Stamp) -> tuple[Stamp, PlanError | None] | None:
+    """What a file holds by now; None where that is known.
+
+    Returns
+    -------
+    Stamp, PlanError or None
+        The stamp of what is there, and why that is no plan, where it is none.
+    """
+    try:
+        now = stamp_of(Path(path).read_bytes())
+    except OSError:
+        now = GONE
+    if now == known:
         return None
     try:
-        return load_with_stamp(path)[1]
+        load_with_stamp(path)
     except PlanError as error:
-        error.missing = not Path(path).exists()
-        return error
+        error.missing = now == GONE
+        return now, error
+    return now, None
 
 
 def changed_on_disk(path: str | os.PathLike[str], stamp: Stamp) -> bool:

@@ -16,7 +16,7 @@ from typing import IO, NamedTuple
 
 import platformdirs
 
-from jaunty_copper.plan.files import PlanError, dumps, parse, write_atomically
+from jaunty_copper.plan.files import PlanError, Stamp, dumps, parse, write_atomically
 from jaunty_copper.plan.model import Plan
 
 
@@ -49,15 +49,18 @@ class Recovered(NamedTuple):
         File it belongs to.
     when : float
         Seconds since the epoch.
+    stamp : Stamp or None
+        What that file held when it was last read or written; None where that is not known.
     """
 
     plan: Plan
     path: str | None
     when: float
     journal: Path
+    stamp: Stamp | None = None
 
     def discard(self) -> None:
-        """Throw it away."""
+        """Discard it."""
         for path in (self.journal, self.journal.with_suffix(".lock")):
             path.unlink(missing_ok=True)
 
@@ -70,7 +73,7 @@ class Journal:
         self.file = folder / f"unsaved-{os.getpid()}-{time.time_ns()}.json"
         self._lock = _lock(self.file.with_suffix(".lock"))
 
-    def keep(self, plan: Plan, path: str | None) -> None:
+    def keep(self, plan: Plan, path: str | None, stamp: Stamp | None = None) -> None:
         """Write down unsaved work.
 
         Raises
@@ -78,7 +81,8 @@ class Journal:
         OSError
             The disk refuses.
         """
-        head = json.dumps({"path": path, "when": time.time()}).encode("utf-8")
+        held = stamp.digest if stamp is not None else None
+        head = json.dumps({"path": path, "when": time.time(), "held": held}).encode("utf-8")
         write_atomically(self.file, head + b"\n" + dumps(plan))
 
     def clear(self) -> None:
@@ -109,7 +113,9 @@ def left_behind(folder: Path | None = None) -> list[Recovered]:
         with contextlib.suppress(OSError, ValueError, KeyError, PlanError):
             head, _, body = file.read_bytes().partition(b"\n")
             values = json.loads(head)
-            found.append(Recovered(parse(body, str(file)), values["path"], float(values["when"]), file))
+            held = values.get("held")
+            stamp = Stamp(held) if isinstance(held, str) else None
+            found.append(Recovered(parse(body, str(file)), values["path"], float(values["when"]), file, stamp))
     return sorted(found, key=lambda r: -r.when)
 
 
