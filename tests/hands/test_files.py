@@ -74,13 +74,19 @@ def test_a_broken_file_is_said_and_leaves_the_plan_alone(person):
     done(person, "a broken file", area="dialogs")
 
 
-def test_recovery_after_a_kill(person):
+def killed_with_work(person):
+    """Change a plan, wait for the autosave, end the program as a power cut does; where autosaves are."""
     changed(person)
     folder = person.folder / "state" / "jaunty-copper"
     person.until(
         lambda: any(b'"power_w": 500' in f.read_bytes() for f in folder.glob("unsaved-*.json")), "the autosave"
     )
     person.program.kill()
+    return folder
+
+
+def test_recovery_after_a_kill(person):
+    killed_with_work(person)
     person.start("open", person.file)
     person.sees("was left by a window that did not close properly")
     person.click("Recover it", "Button")
@@ -91,12 +97,7 @@ def test_recovery_after_a_kill(person):
 
 
 def test_recovered_work_can_be_discarded(person):
-    changed(person)
-    folder = person.folder / "state" / "jaunty-copper"
-    person.until(
-        lambda: any(b'"power_w": 500' in f.read_bytes() for f in folder.glob("unsaved-*.json")), "the autosave"
-    )
-    person.program.kill()
+    folder = killed_with_work(person)
     person.start("open", person.file)
     person.sees("was left by a window that did not close properly")
     person.click("Discard it", "Button")
@@ -106,12 +107,7 @@ def test_recovered_work_can_be_discarded(person):
 
 
 def test_recovered_work_does_not_overwrite_a_newer_file(person):
-    changed(person)
-    folder = person.folder / "state" / "jaunty-copper"
-    person.until(
-        lambda: any(b'"power_w": 500' in f.read_bytes() for f in folder.glob("unsaved-*.json")), "the autosave"
-    )
-    person.program.kill()
+    killed_with_work(person)
     newer = person.file.read_text().replace('"power_w": 420', '"power_w": 421')
     person.file.write_text(newer)
     person.start("open", person.file)
