@@ -17,7 +17,6 @@ from jaunty_copper.study.study import study
 
 PLANS = {"blank": blank(), **{name: example(name) for name in names()}}
 BARS = [(name, x.id) for name, plan in PLANS.items() for x in plan.items if isinstance(x, Bar)]
-BY_COPPER = "may open|opens"
 
 
 @pytest.mark.parametrize("practice", practices())
@@ -99,6 +98,19 @@ def test_sizes_follow_the_load_until_they_are_chosen():
     longer = circuits.change(plan, "W7", length_m=25.0)
     assert Case(study(longer)).parts.conductors[longer.run_by_id["W7"].conductor].area_mm2 > areas[0]
     assert not [f for f in judge(study(longer)) if f.rule == "voltage_drop"]
+
+
+def test_a_converters_own_leads_follow_what_it_gives():
+    demo = PLANS["orchard_station"]
+    converter = next(e for _, e in circuits.that_fit(demo, demo.by_id["P24"]) if isinstance(e, Converter))
+    added = circuits.add_circuit(demo, "P24", converter)
+    bars = [x for x in added.items if isinstance(x, Bar) and x.id not in demo.by_id]
+    assert [b.name for b in bars] == ["12 V plus bar", "12 V minus bar"]
+    strong = circuits.change(added, converter.id, current_a=60.0)
+    case = Case(study(strong))
+    for terminal in ("out_plus", "out_minus"):
+        (run,) = chain(strong, converter.ref(terminal))
+        assert case.ampacities[run.id].amps >= 60.0 > Case(study(added)).ampacities[run.id].amps
 
 
 def test_a_plan_in_which_nothing_follows_is_left_alone():

@@ -177,9 +177,12 @@ def sized(plan: Plan, equipment_id: str) -> Plan:
     assert isinstance(e, Equipment)
     runs = [r.id for ref in e.port for r in chain(plan, ref) if r.follows_load]
     devices = [x.id for x in _devices(plan, e) if x.follows_load]
-    if not runs and not devices:
+    out = [r.id for ref in _outlets(e) for r in chain(plan, ref) if r.follows_load]
+    if not runs and not devices and not out:
         return plan
     case = Case(study(plan))
+    if isinstance(e, Converter):
+        plan = _bearing(case, plan, out, e.current_a * max(case.book.limit("continuous_share"), 1.0), SMALLEST_MM2)
     needs = rated_current(e) * max(case.book.limit("continuous_share"), 1.0)
     plan = _first_sizes(case, plan, e, runs, devices, needs)
     own = {e.id, *runs, *devices}
@@ -194,6 +197,11 @@ def sized(plan: Plan, equipment_id: str) -> Plan:
         if thicker is None:
             return tried[best][1]
         plan = thicker
+
+
+def _outlets(e: Equipment) -> tuple[str, ...]:
+    """Terminals at which a converter gives."""
+    return (e.ref("out_plus"), e.ref("out_minus")) if isinstance(e, Converter) else ()
 
 
 def _devices(plan: Plan, e: Equipment) -> Iterator[Fuse | Breaker]:
@@ -226,11 +234,14 @@ def _first_sizes(case: Case, plan: Plan, e: Equipment, ids: list[str], devices: 
     both = sum(r.length_m for ref in e.port for r in chain(plan, ref))
     may_lose = OF_DROP * case.drop_limit(e)[0] / 100.0 * e.nominal_v
     area = WARM_OHM_MM2_M * both * amps / max(may_lose, 1e-6)
+    return _bearing(case, plan, ids, needs, max(area, SMALLEST_MM2))
+
+
+def _bearing(case: Case, plan: Plan, ids: list[str], needs: float, area_mm2: float) -> Plan:
+    """The thinnest size for each of some runs that may carry a current and has some section."""
     for id_ in ids:
         sizes = case.sizes_of(plan.run_by_id[id_])
-        fits = next(
-            (s.id for s, able in sizes if able >= needs and s.area_mm2 >= max(area, SMALLEST_MM2)), sizes[-1][0].id
-        )
+        fits = next((s.id for s, able in sizes if able >= needs and s.area_mm2 >= area_mm2), sizes[-1][0].id)
         plan = edits.change(plan, id_, conductor=fits, follows_load=True)
     return plan
 
