@@ -768,12 +768,19 @@ def _make_page(name: str) -> BankPage | NeedsPage | CurvesPage | BuildPage | Log
     return made
 
 
+BEHIND_PAGES = (
+    "study.replay", "sizing.protect", "assembly.board", "assembly.materials", "assembly.order", "commission.diagnose",
+    "commission.charging", "commission.trends", "commission.trips", "commission.meter", "stand_ins.practice", "export.tables",
+)  # fmt: skip
+"""What pages compute with. Nothing of Qt: its binding ends the process where a second thread makes its types."""
+
+
 def _load_pages(leaving: threading.Event) -> None:
-    """Load what pages need, so that the first visit to one does not hold the window for a second."""
-    for name in CLASS_OF_PAGE.values():
+    """Load what pages compute with, so that the first visit to one does not hold the window for a second."""
+    for name in BEHIND_PAGES:
         if leaving.is_set():
             return
-        import_module(f"jaunty_copper.desktop.{name.rpartition('.')[0]}")
+        import_module(f"jaunty_copper.{name}")
 
 
 def _add(plan: Plan, thing: Scenario | Zone) -> Plan:
