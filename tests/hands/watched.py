@@ -303,7 +303,10 @@ class Eyes(QObject):
             for line in file:
                 answered = threading.Event()
                 question = {"ask": json.loads(line), "answered": answered}
-                self.asked.emit(question)
+                try:
+                    self.asked.emit(question)
+                except RuntimeError:  # The window is closed, and Qt has taken its objects down.
+                    return
                 answered.wait()
                 file.write(json.dumps(question["answer"]).encode() + b"\n")
                 file.flush()

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import threading
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
@@ -27,6 +26,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from jaunty_copper.desktop.ahead import Ahead
 from jaunty_copper.desktop.dividers import name_divider
 from jaunty_copper.desktop.document import Document
 from jaunty_copper.desktop.document_window import DocumentWindow, dialogs
@@ -100,8 +100,7 @@ class Window(DocumentWindow):
         self.studying.busy.connect(self._busy)
         self._select_next: str | None = None
         self._weighed: Measured | None = None
-        self._leaving = threading.Event()
-        self._loading = threading.Thread(target=_load_pages, args=(self._leaving,), name="pages", daemon=True)
+        self._ahead = Ahead(self)
         self._side: Side | None = None
         self._exporter: Exporter | None = None
         self.resize(1280, 800)
@@ -499,8 +498,7 @@ class Window(DocumentWindow):
         if picture.plan is not self.document.plan:
             return
         self.picture = self._with_readings(picture)
-        if self._loading.ident is None:
-            self._loading.start()
+        self._ahead.start()
         each(
             partial(self.map.set_picture, self.picture), self._select_or_refresh, self._show_beside, self.strip.update,
             self._show_on_page, self._weigh_readings,
@@ -742,10 +740,7 @@ class Window(DocumentWindow):
         if self._exporter is not None:
             self._exporter.worker.close()
         self.studying.close()
-        # The interpreter must not end in the middle of an import.
-        self._leaving.set()
-        if self._loading.ident is not None:
-            self._loading.join()
+        self._ahead.close()
         self.close_document()
         event.accept()
 
@@ -766,21 +761,6 @@ def _make_page(name: str) -> BankPage | NeedsPage | CurvesPage | BuildPage | Log
     made: BankPage | NeedsPage | CurvesPage | BuildPage | LogPage
     made = getattr(import_module(f"jaunty_copper.desktop.{module}"), class_)()
     return made
-
-
-BEHIND_PAGES = (
-    "study.replay", "sizing.protect", "assembly.board", "assembly.materials", "assembly.order", "commission.diagnose",
-    "commission.charging", "commission.trends", "commission.trips", "commission.meter", "stand_ins.practice", "export.tables",
-)  # fmt: skip
-"""What pages compute with. Nothing of Qt: its binding ends the process where a second thread makes its types."""
-
-
-def _load_pages(leaving: threading.Event) -> None:
-    """Load what pages compute with, so that the first visit to one does not hold the window for a second."""
-    for name in BEHIND_PAGES:
-        if leaving.is_set():
-            return
-        import_module(f"jaunty_copper.{name}")
 
 
 def _add(plan: Plan, thing: Scenario | Zone) -> Plan:
