@@ -14,7 +14,7 @@ from jaunty_copper.commission.meter import take
 from jaunty_copper.commission.model import Expected, Place, Point, bench, everything_on
 from jaunty_copper.desktop.log import measure
 from jaunty_copper.desktop.log.journal import today
-from jaunty_copper.desktop.log.said import Row, estimated, expect, number, off_by, ohms
+from jaunty_copper.desktop.log.said import Row, estimated, expect, off_by, ohms
 from jaunty_copper.desktop.map.strip import readings_words
 from jaunty_copper.plan.edits import Edit, change, change_plan, log_entry, take_reading
 from jaunty_copper.plan.model import Plan
@@ -238,14 +238,6 @@ def test_more_points_at_a_place_and_the_next_reading_are_a_click_away(open_windo
     qtbot.waitUntil(lambda: "W21" in window.picture.read)
     assert window.picture.read["W21"].times > 5.0
     assert not window.map.grab().isNull()
-
-
-@pytest.mark.parametrize(
-    ("typed", "value"),
-    [("25 mV", 0.025), ("0,5", 0.5), ("−3 mV", -0.003), ("71 °C", 71.0), ("12.5 A", 12.5), ("x", None), ("inf", None)],
-)
-def test_what_is_typed_may_carry_its_unit(typed, value):
-    assert number(typed) == (pytest.approx(value) if value is not None else None)
 
 
 def test_a_practice_bench_ends_when_the_copper_changes_and_not_before(open_window, qtbot):

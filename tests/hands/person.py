@@ -135,14 +135,16 @@ class Person:
 
     def until(self, seen, what="it"):
         """Wait for something to come true; what it returned."""
-        end = time.monotonic() + PATIENCE_S
+        end, pause = time.monotonic() + PATIENCE_S, 0.01
         while True:
             found = seen()
             if found:
                 return found
             if time.monotonic() > end:
                 raise NotSeen(f"{what} did not come into sight. In sight:\n{self.words()[:2500]}")
-            time.sleep(0.015)
+            # Looking costs the program time too: the longer something takes, the less often.
+            time.sleep(pause)
+            pause = min(1.5 * pause, 0.1)
 
     def windows(self):
         """All windows with what is in them."""

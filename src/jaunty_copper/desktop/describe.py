@@ -26,8 +26,8 @@ class Entry:
     ----------
     kind : str
         A head, a caption, a gap, a computed fact, a note, or a field.
-    id, name : str
-        Thing and field that a field edits.
+    id, name, scenario : str
+        Thing and field that a field edits, and in which scenario where it is about one.
     value : object
         What to show.
     field, choices, factor
@@ -41,6 +41,7 @@ class Entry:
     value: Any = ""
     id: str = ""
     name: str = ""
+    scenario: str = ""
     field: Kind = "text"
     choices: tuple[tuple[Any, str], ...] = ()
     factor: float = 1.0
@@ -51,7 +52,7 @@ class Entry:
     def form(self) -> tuple[object, ...]:
         """All but the value: entries of one form can share a widget."""
         label = self.label if self.kind in ("fact", "field") else ""
-        return (self.kind, label, self.id, self.name, self.field, self.choices, self.factor, self.unit)
+        return (self.kind, label, self.id, self.name, self.scenario, self.field, self.choices, self.factor, self.unit)
 
 
 def describe(picture: Picture, plan: Plan, selected: str | None, scenario: str | None, units: Units) -> Iterator[Entry]:
@@ -94,12 +95,12 @@ def _the_plan(plan: Plan, case: Case, scenario_id: str | None, units: Units) -> 
         edit=lambda v: Edit("Rename the plan", partial(edits.change_plan, name=v)),
     )  # fmt: skip
     yield Entry(
-        "field", "Practice", plan.practice, "plan", "practice", "choice", tuple((n, book(n).name) for n in names()),
+        "field", "Practice", plan.practice, "plan", "practice", "", "choice", tuple((n, book(n).name) for n in names()),
         edit=lambda v: Edit(f"Judge by {book(v).name}", partial(edits.change_plan, practice=v)),
     )  # fmt: skip
     yield Entry("note", value=case.book.summary)
     yield Entry(
-        "field", "Devices by", plan.devices_by, "plan", "devices_by", "choice",
+        "field", "Devices by", plan.devices_by, "plan", "devices_by", "", "choice",
         (("conductor", "largest that protects the conductor"), ("load", "smallest that carries the load")),
         edit=lambda v: Edit(f"Choose devices by the {v}", partial(edits.change_plan, devices_by=v)),
     )  # fmt: skip
@@ -125,7 +126,7 @@ def _fields(plan: Plan, case: Case, thing: Named | Run | Zone | Scenario, units:
 
         yield Entry(
             "field", f"{field.label}, {unit}" if unit else field.label, getattr(thing, field.name), thing.id, field.name,
-            field.kind, tuple(field.choices(plan, case, units)) if field.choices else (), FEET if feet else 1.0, unit, edit,
+            "", field.kind, tuple(field.choices(plan, case, units)) if field.choices else (), FEET if feet else 1.0, unit, edit,
         )  # fmt: skip
 
 
@@ -147,7 +148,7 @@ def _state(plan: Plan, thing: Named | Run, scenario_id: str | None) -> Iterator[
     id_ = scenario.id
     yield Entry("gap")
     yield Entry(
-        "field", f"In “{scenario.title}”", value, thing.id, "state", "choice", tuple(choices),
+        "field", f"In “{scenario.title}”", value, thing.id, "state", id_, "choice", tuple(choices),
         edit=lambda v: Edit(
             f"{thing.id} in {scenario.title}", partial(edits.set_state, scenario_id=id_, id_=thing.id, state=v)
         ),

@@ -5,8 +5,8 @@ from typing import NamedTuple
 
 from PySide6.QtCore import QObject, Signal
 
-from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.files import Stamp, changed_on_disk, load_with_stamp, save
+from jaunty_copper.plan.edits import Edit, EditError
+from jaunty_copper.plan.files import Stamp, changed_on_disk, load_with_stamp, refused, save
 from jaunty_copper.plan.journal import OpenFile
 from jaunty_copper.plan.model import Plan
 
@@ -82,6 +82,9 @@ class Document(QObject):
         plan = edit.apply(self.plan)
         if plan == self.plan:
             return
+        why = refused(plan, self.plan)
+        if why is not None:
+            raise EditError(why)
         self._steps[self._at + 1 :] = [Step(edit.label, plan)]
         self._at += 1
         self._moved()

@@ -30,11 +30,20 @@ class LineEditor(QLineEdit):
         """Show the value that is in force again: the plan refused the new one."""
         self.setText(self._shown)
 
+    def go_on(self, old: QLineEdit) -> None:
+        """Take over what is half typed into a field that this one replaces."""
+        self.setText(old.text())
+        self.setCursorPosition(old.cursorPosition())
+        self.setModified(True)
+
     def event(self, event: QEvent) -> bool:
-        """Leave undo and redo to the plan while nothing was typed here."""
-        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and self.text() == self._shown:
+        """Leave the window its keys: undo and redo while nothing was typed here, and those that elsewhere delete a line."""
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
             keys = QKeySequence.StandardKey
-            if event.matches(keys.Undo) or event.matches(keys.Redo):
+            windows = [keys.DeleteCompleteLine, keys.DeleteEndOfLine]
+            if self.text() == self._shown:
+                windows += [keys.Undo, keys.Redo]
+            if any(event.matches(key) for key in windows):
                 event.ignore()
                 return False
         return super().event(event)

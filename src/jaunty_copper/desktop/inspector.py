@@ -25,7 +25,7 @@ class Inspector(QScrollArea):
 
     wanted = Signal(object)
     """An `Edit` to apply."""
-    told = Signal(str)
+    refused = Signal(str)
     """Why what was typed was not taken over."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
@@ -38,6 +38,11 @@ class Inspector(QScrollArea):
         self._entries: list[Entry] = []
         self._shown: list[QLabel | Editor | None] = []
         self._selected: str | None = None
+        self._bound: tuple[object, ...] = ()
+
+    def shows_other_than(self, selected: str | None) -> bool:
+        """Whether a selection, or the scenario or units in force, is not what the fields are bound to."""
+        return self._bound != (selected, self.scenario, self.units)
 
     def show_selection(self, plan: Plan, picture: Picture | None, selected: str | None) -> None:
         """Show a selection of a plan, with figures of the newest study."""
@@ -49,7 +54,7 @@ class Inspector(QScrollArea):
             entries = list(describe(picture, plan, selected, self.scenario, self.units))
         if [e.form for e in entries] != [e.form for e in self._entries]:
             self._build(entries, keep_place=selected == self._selected)
-        self._entries, self._selected = entries, selected
+        self._entries, self._selected, self._bound = entries, selected, (selected, self.scenario, self.units)
         for entry, widget in zip(entries, self._shown, strict=True):
             if isinstance(widget, QLabel):
                 widget.setText(str(entry.value))
@@ -78,7 +83,7 @@ class Inspector(QScrollArea):
                     widget.selectAll()
                 return
 
-    def refused(self) -> None:
+    def show_again(self) -> None:
         """Show what is in force again, after the plan refused an edit."""
         for entry, widget in zip(self._entries, self._shown, strict=True):
             if widget is not None and not isinstance(widget, QLabel):
@@ -90,12 +95,13 @@ class Inspector(QScrollArea):
         place = self.verticalScrollBar().value() if keep_place else 0
         had = next(
             (
-                (e.id, e.name)
+                (e, w)
                 for e, w in zip(self._entries, self._shown, strict=True)
                 if w is not None and not isinstance(w, QLabel) and w.hasFocus()
             ),
             None,
         )
+        old_fields = [w for w in self._shown if w is not None and not isinstance(w, QLabel)]
         body = QWidget()
         grid = QGridLayout(body)
         grid.setContentsMargins(16, 12, 8, 12)
@@ -106,6 +112,9 @@ class Inspector(QScrollArea):
         self._shown = [self._widget(grid, row, k) for row, k in enumerate(entries)]
         self._entries = entries
         grid.setRowStretch(len(entries), 1)
+        # What was typed is settled by now; taking the old fields away must not make another edit of it.
+        for field in old_fields:
+            field.blockSignals(True)
         # The field that asked for this may still be in the middle of its signal.
         old = self.takeWidget()
         if old is not None:
@@ -113,9 +122,17 @@ class Inspector(QScrollArea):
             old.deleteLater()
         self.setWidget(body)
         self.verticalScrollBar().setValue(place)
-        for entry, widget in zip(entries, self._shown, strict=True):
-            if had == (entry.id, entry.name) and widget is not None:
-                widget.setFocus()
+        if had is not None:
+            self._go_on_typing(*had)
+
+    def _go_on_typing(self, was: Entry, old: Editor) -> None:
+        """Put the keyboard, and what is half typed, into the new widget of a field."""
+        for entry, widget in zip(self._entries, self._shown, strict=True):
+            if (was.id, was.name, was.scenario, was.unit) == (entry.id, entry.name, entry.scenario, entry.unit):
+                if isinstance(widget, QLineEdit) and isinstance(old, QLineEdit) and old.isModified():
+                    widget.go_on(old)
+                if widget is not None:
+                    widget.setFocus()
 
     def _widget(self, grid: QGridLayout, row: int, entry: Entry) -> QLabel | Editor | None:
         """Put one entry into the grid; what shows its value."""
@@ -148,7 +165,7 @@ class Inspector(QScrollArea):
         editor.setAccessibleName(entry.label)
         editor.committed.connect(partial(self._committed, row))
         if isinstance(editor, LineEditor):
-            editor.refused.connect(self.told)
+            editor.refused.connect(self.refused)
         label.setBuddy(editor)
         grid.addWidget(editor, row, 1)
         return editor

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from jaunty_copper.desktop.quantity import positive
 from jaunty_copper.parts.catalogue import Catalogue
 from jaunty_copper.parts.curve_file import CurveError, read_curve
 from jaunty_copper.parts.models import DeviceFamily, Gate
@@ -101,9 +102,7 @@ class OwnDevice(QDialog):
                 return
             path = Path(name)
         try:
-            self.gates = read_curve(
-                path.read_text("utf-8"), float(self.rating.text().replace(",", ".") or "nan"), path.name
-            )
+            self.gates = read_curve(path.read_text("utf-8"), positive(self.rating.text(), "A"), path.name)
         except (CurveError, OSError, UnicodeDecodeError, ValueError) as error:
             self.told.setText(f"Not read: {error}")
             return

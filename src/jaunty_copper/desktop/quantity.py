@@ -8,13 +8,14 @@ UNITS: Mapping[str, Mapping[str, float]] = {
     "ft": {"ft": 1.0, "'": 1.0, "in": 1 / 12, '"': 1 / 12, "m": 1 / 0.3048, "cm": 0.01 / 0.3048, "mm": 0.001 / 0.3048},
     "mm": {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, '"': 25.4},
     "A": {"a": 1.0, "ma": 0.001, "ka": 1000.0},
-    "V": {"v": 1.0, "mv": 0.001, "kv": 1000.0},
+    "V": {"v": 1.0, "mv": 0.001, "m": 0.001, "kv": 1000.0},
     "mV": {"mv": 1.0, "v": 1000.0},
     "W": {"w": 1.0, "kw": 1000.0, "mw": 0.001},
     "Ah": {"ah": 1.0, "mah": 0.001},
     "Ω": {"ω": 1.0, "ohm": 1.0, "mω": 0.001, "mohm": 0.001, "µω": 1e-6, "μω": 1e-6, "uohm": 1e-6},
     "µF": {"µf": 1.0, "μf": 1.0, "uf": 1.0, "mf": 1000.0, "f": 1e6},
     "s": {"s": 1.0, "ms": 0.001, "min": 60.0, "h": 3600.0},
+    "h": {"h": 1.0, "min": 1 / 60, "d": 24.0},
     "%": {"%": 1.0},
     "of 1": {"%": 0.01},
     "°C": {"°c": 1.0, "c": 1.0},
@@ -65,6 +66,20 @@ def read(text: str, unit: str = "") -> float:
     if not parts:
         raise NotUnderstood("a number is needed here")
     return round(total, 9)
+
+
+def positive(text: str, unit: str = "") -> float:
+    """A number above 0, as `read` takes it.
+
+    Raises
+    ------
+    NotUnderstood
+        As `read`; or it is 0 or less.
+    """
+    value = read(text, unit)
+    if value <= 0.0:
+        raise NotUnderstood(f"“{text}” is not above 0")
+    return value
 
 
 def _in_unit(value: float, typed: str, unit: str) -> float:

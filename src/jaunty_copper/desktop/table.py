@@ -6,7 +6,10 @@ from typing import Any, NamedTuple
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, Signal
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
+from jaunty_copper.desktop.pending import guard_cells
+
 Index = QModelIndex | QPersistentModelIndex
+NAMING_COLUMNS = 3
 
 
 class Column(NamedTuple):
@@ -43,10 +46,19 @@ class Rows(QAbstractTableModel):
         self.rows: Sequence[Any] = ()
 
     def show_rows(self, rows: Sequence[Any]) -> None:
-        """Show other rows."""
+        """Show other rows; a cell that is being edited stays open where its row is still there."""
+        if self.editable is not None and rows and self._names(rows) == self._names(self.rows):
+            self.rows = rows
+            self.dataChanged.emit(self.index(0, 0), self.index(len(rows) - 1, len(self.columns) - 1))
+            return
         self.beginResetModel()
         self.rows = rows
         self.endResetModel()
+
+    def _names(self, rows: Sequence[Any]) -> list[tuple[str, ...]]:
+        """What tells rows apart: what stands before the cell that can be edited."""
+        before = self.columns[: min(self.editable or 0, NAMING_COLUMNS)]
+        return [tuple(c.text(row) for c in before) for row in rows]
 
     def rowCount(self, parent: Index | None = None) -> int:
         """Number of rows."""
@@ -89,6 +101,7 @@ def table_view(model: Rows, name: str) -> QTableView:
     """A view of rows: whole rows chosen, columns as wide as they say, one that takes what is left."""
     view = QTableView()
     view.setModel(model)
+    guard_cells(view)
     view.setAccessibleName(name)
     view.verticalHeader().hide()
     view.verticalHeader().setDefaultSectionSize(25)

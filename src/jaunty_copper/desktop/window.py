@@ -34,6 +34,7 @@ from jaunty_copper.desktop.map import menu
 from jaunty_copper.desktop.map.lens import LENSES
 from jaunty_copper.desktop.map.strip import Strip
 from jaunty_copper.desktop.map.view import MapView
+from jaunty_copper.desktop.pending import settle
 from jaunty_copper.desktop.picture import WORST, Picture
 from jaunty_copper.desktop.settings import Settings
 from jaunty_copper.desktop.studying import sketch_of, study_of
@@ -173,7 +174,7 @@ class Window(DocumentWindow):
         blank_side.deleteLater()
         self._across.setSizes(sizes)
         self.inspector.wanted.connect(self.do)
-        self.inspector.told.connect(self.show_notice)
+        self.inspector.refused.connect(self.show_notice)
         self.findings.chosen.connect(self._jump)
         self.findings.mend_wanted.connect(self.do)
         self.findings.set_palette(self.palette_)
@@ -222,6 +223,7 @@ class Window(DocumentWindow):
 
     def show_page(self, name: str) -> None:
         """Go to a page; it is made when first gone to."""
+        settle()
         self.rail_buttons[name].setChecked(True)
         for k, action in enumerate(self.lens_actions):
             self.lens_buttons.button(k).setVisible(name == "map")
@@ -244,6 +246,7 @@ class Window(DocumentWindow):
             made = _make_page(name)
             made.wanted.connect(self.do)
             made.picked.connect(self._picked_on_page)
+            made.refused.connect(self.show_notice)
             if name == "needs":
                 made.scenario_wanted.connect(self.new_scenario)  # type: ignore[union-attr]
             if name == "curves":
@@ -383,6 +386,7 @@ class Window(DocumentWindow):
         # The desktop's own key for it may be the one that is given too: twice the same is none.
         wanted = dict.fromkeys(QKeySequence(k) for k in keys)
         action.setShortcuts([k for k in wanted if not k.isEmpty()])
+        action.triggered.connect(settle)
         action.triggered.connect(lambda: slot())
         into.addAction(action)
         return action
@@ -479,7 +483,7 @@ class Window(DocumentWindow):
             self.document.do(edit)
         except EditError as error:
             self.show_notice(f"{edit.label}: not done. {error}")
-            self.inspector.refused()
+            self.inspector.show_again()
             self._show_on_page()
             return False
         return True
@@ -625,6 +629,8 @@ class Window(DocumentWindow):
     def _show_inspector(self) -> None:
         if self._side is not None:
             self.inspector.units, self.inspector.scenario = self.units, self._scenario
+            if self.inspector.shows_other_than(self.map.selected):
+                settle()
             self.inspector.show_selection(self.document.plan, self.picture, self.map.selected)
 
     def _jump(self, finding: Finding) -> None:
@@ -732,6 +738,7 @@ class Window(DocumentWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Leave nothing unsaved by accident."""
+        settle()
         if not self.may_leave():
             event.ignore()
             return

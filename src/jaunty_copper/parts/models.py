@@ -6,11 +6,28 @@ The same models read the library's data files and the parts that a plan carries 
 from itertools import pairwise
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, field_validator
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, field_validator
 
 PartId = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9._/-]*$", max_length=60)]
-Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
-NotNegative = Annotated[float, Field(ge=0, allow_inf_nan=False)]
+LEAST, MOST = 1e-9, 1e9
+"""Between which every positive quantity of a plan lies, in its own unit: beyond, arithmetic with it says nothing."""
+
+
+def no_dust(value: float) -> float:
+    """Refuse what is neither 0 nor large enough to be computed with.
+
+    Raises
+    ------
+    ValueError
+        It lies between 0 and `LEAST`.
+    """
+    if 0.0 < value < LEAST:
+        raise ValueError(f"between 0 and {LEAST:g} there is nothing that can be told from 0")
+    return value
+
+
+Positive = Annotated[float, Field(gt=0, le=MOST, allow_inf_nan=False), AfterValidator(no_dust)]
+NotNegative = Annotated[float, Field(ge=0, le=MOST, allow_inf_nan=False), AfterValidator(no_dust)]
 Thread = Literal["M5", "M6", "M8", "M10", "M12"]
 
 

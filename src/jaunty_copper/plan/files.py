@@ -4,6 +4,8 @@ import contextlib
 import hashlib
 import json
 import os
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any, NamedTuple, NoReturn
 
@@ -82,14 +84,47 @@ def parse(data: bytes, file: str = "plan") -> Plan:
         document = migrate(document)
     except UnknownVersion as error:
         raise PlanError(file, str(error)) from None
-    try:
-        plan = Plan.model_validate_json(json.dumps(document), strict=True)
-    except ValidationError as error:
-        raise PlanError(file, *(_place(document, dict(e)) for e in error.errors(include_url=False))) from None
+    plan = _validated(document, file)
     wrong = problems(plan)
     if wrong:
         raise PlanError(file, *map(str, wrong))
     return plan
+
+
+def _validated(document: dict[str, Any], file: str) -> Plan:
+    try:
+        return Plan.model_validate_json(json.dumps(document), strict=True)
+    except ValidationError as error:
+        raise PlanError(file, *(_place(document, dict(e)) for e in error.errors(include_url=False))) from None
+
+
+def refused(plan: Plan, before: Plan) -> str | None:
+    """Why a reader would refuse what was made of a plan; None where it reads back as it is.
+
+    Parameters
+    ----------
+    plan, before : Plan
+        What was made, and of what: only what differs is read back, so that this costs little at every edit.
+    """
+    changed = {}
+    for name in Plan.model_fields:
+        new, old = getattr(plan, name), getattr(before, name)
+        if isinstance(new, tuple) and new is not old:
+            known = {id(x) for x in old}
+            changed[name] = tuple(x for x in new if id(x) not in known)
+        elif new is not old:
+            changed[name] = new
+    differs = Plan().model_copy(update=changed)
+    try:
+        read = _validated(json.loads(dumps(differs)), "plan")
+    except PlanError as error:
+        return error.details[0]
+    except ValueError as error:
+        return str(error)
+    if read != differs:
+        return "it would not be read back as it is written"
+    wrong = problems(plan)
+    return str(wrong[0]) if wrong else None
 
 
 def _place(document: dict[str, Any], error: dict[str, Any]) -> str:
@@ -229,14 +264,34 @@ def save(plan: Plan, path: str | os.PathLike[str]) -> Stamp:
     ------
     OSError
         The disk or the folder refuses; the old file is untouched.
+    PlanError
+        No reader would take what was written; the old file is untouched.
     """
     data = dumps(plan)
-    write_atomically(Path(path), data)
+    write_atomically(Path(path), data, partial(read_back, plan))
     return stamp_of(data)
 
 
-def write_atomically(path: Path, data: bytes) -> None:
-    """Put bytes in a file in one step, through links, keeping its permissions."""
+def read_back(plan: Plan, data: bytes) -> None:
+    """Make sure that bytes hold a plan.
+
+    Raises
+    ------
+    PlanError
+        They hold another, or none.
+    """
+    if parse(data, "what would be written") != plan:
+        raise PlanError("what would be written", "it would not be read back as it is")
+
+
+def write_atomically(path: Path, data: bytes, verify: Callable[[bytes], None] | None = None) -> None:
+    """Put bytes in a file in one step, through links, keeping its permissions.
+
+    Parameters
+    ----------
+    verify : callable or None
+        Is given what was written, read again, before it takes the old file's place; raises where that must not be.
+    """
     # Loaded with the first save: the window need not wait for it.
     import tempfile
 
@@ -247,6 +302,8 @@ def write_atomically(path: Path, data: bytes) -> None:
             stream.write(data)
             stream.flush()
             os.fsync(stream.fileno())
+        if verify is not None:
+            verify(Path(temporary).read_bytes())
         os.chmod(temporary, _mode(target))
         os.replace(temporary, target)
     except BaseException:

@@ -16,7 +16,7 @@ from typing import IO, NamedTuple
 
 import platformdirs
 
-from jaunty_copper.plan.files import PlanError, Stamp, dumps, parse, write_atomically
+from jaunty_copper.plan.files import PlanError, Stamp, dumps, parse, read_back, write_atomically
 from jaunty_copper.plan.model import Plan
 
 
@@ -83,7 +83,7 @@ class Journal:
         """
         held = stamp.digest if stamp is not None else None
         head = json.dumps({"path": path, "when": time.time(), "held": held}).encode("utf-8")
-        write_atomically(self.file, head + b"\n" + dumps(plan))
+        write_atomically(self.file, head + b"\n" + dumps(plan), lambda data: read_back(plan, data.partition(b"\n")[2]))
 
     def clear(self) -> None:
         """Forget it: everything is saved."""

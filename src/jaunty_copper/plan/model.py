@@ -11,7 +11,7 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
-from jaunty_copper.parts.models import NotNegative, OwnParts, PartId, Positive, Thread
+from jaunty_copper.parts.models import NotNegative, OwnParts, PartId, Positive, Thread, no_dust
 
 VERSION: Literal[1] = 1
 """Of the file format. A change that an older program would misread raises it by one."""
@@ -19,13 +19,13 @@ VERSION: Literal[1] = 1
 Id = Annotated[str, Field(pattern=r"^[A-Za-z][A-Za-z0-9_-]*$", max_length=40)]
 TerminalRef = Annotated[str, Field(pattern=r"^[A-Za-z][A-Za-z0-9_-]*\.[A-Za-z0-9_-]+$", max_length=81)]
 Text = Annotated[str, Field(max_length=200)]
-Share = Annotated[float, Field(gt=0, le=1)]
+Share = Annotated[float, Field(ge=1e-4, le=1)]
 Percent = Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)]
 Millimetres = Annotated[float, Field(ge=-1e5, le=1e5, allow_inf_nan=False)]
 Hours = Annotated[float, Field(ge=0, le=24, allow_inf_nan=False)]
 Celsius = Annotated[float, Field(ge=-50, le=150, allow_inf_nan=False)]
-Volts = Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False)]
-Ohm = Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)]
+Volts = Annotated[float, Field(ge=0.01, le=1000, allow_inf_nan=False)]
+Ohm = Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False), AfterValidator(no_dust)]
 
 
 def _on_the_calendar(day: str) -> str:
@@ -38,6 +38,7 @@ def _on_the_calendar(day: str) -> str:
 
 Day = Annotated[str, Field(pattern=r"^\d{4}-(0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01])$"), AfterValidator(_on_the_calendar)]
 Angle = Literal[0, 45, 90]
+Measured = Annotated[float, Field(ge=-1e7, le=1e7, allow_inf_nan=False)]
 
 
 def _relative(path: str) -> str:
@@ -383,7 +384,7 @@ class Run(Model):
     id: Id
     a: TerminalRef
     b: TerminalRef
-    length_m: Annotated[float, Field(ge=0, le=1000, allow_inf_nan=False)] = Field(
+    length_m: Annotated[float, Field(ge=0, le=1000, allow_inf_nan=False), AfterValidator(no_dust)] = Field(
         description="One way; 0 where the one is bolted straight to the other"
     )
     conductor: PartId = "mm2-10"
@@ -454,7 +455,7 @@ class Reading(Model):
     )
     a: Annotated[str, Field(max_length=81)] = Field(description="Terminal; else a conductor, device or unit")
     b: Annotated[str, Field(max_length=81)] = ""
-    value: Annotated[float, Field(allow_inf_nan=False)]
+    value: Measured
 
 
 LONGEST_ENTRY = 4000
@@ -470,10 +471,10 @@ class Entry(Model):
     kind: EntryKind = "note"
     about: Annotated[str, Field(max_length=81)] = Field("", description="Id of a thing, or a terminal")
     text: Annotated[str, Field(max_length=LONGEST_ENTRY)] = ""
-    value: Annotated[float, Field(allow_inf_nan=False)] | None = Field(
+    value: Measured | None = Field(
         None, description="N m of a torque, A of a trip, °C of a hot spot, Ah of a capacity or of a charge"
     )
-    hours: Annotated[float, Field(gt=0, le=1000)] | None = Field(None, description="How long a charge took")
+    hours: Annotated[float, Field(ge=1e-3, le=1000)] | None = Field(None, description="How long a charge took")
     picture: Annotated[str, Field(max_length=300), AfterValidator(_relative)] = Field(
         "", description="Path from this file's own folder"
     )
@@ -540,7 +541,7 @@ class Plan(Model):
     equipment: tuple[AnyEquipment, ...] = ()
     runs: tuple[Run, ...] = ()
     scenarios: tuple[Scenario, ...] = ()
-    autonomy_days: Annotated[float, Field(gt=0, le=60)] = Field(
+    autonomy_days: Annotated[float, Field(ge=1e-3, le=60)] = Field(
         1.0, description="How long the bank shall last by itself"
     )
     devices_by: Literal["conductor", "load"] = Field(

@@ -1,9 +1,10 @@
 """Patterns side by side: a small picture of each with its spread; one click applies it."""
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
+from jaunty_copper.desktop.painting import Painted
 from jaunty_copper.desktop.theme import LIGHT, Palette, font
 from jaunty_copper.plan.patterns import Joining
 from jaunty_copper.study.bank import Option
@@ -12,7 +13,7 @@ MOST_DRAWN = 6
 """More strings than this are drawn as this many."""
 
 
-class Card(QWidget):
+class Card(Painted):
     """One pattern."""
 
     chosen = Signal()
@@ -67,11 +68,9 @@ class Card(QWidget):
         self.update()
         super().focusOutEvent(event)
 
-    def paintEvent(self, _: QPaintEvent) -> None:
+    def draw(self, p: QPainter) -> None:
         """Paint name, spread, picture and copper."""
         c = self.palette_
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
         box = QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5)
         p.setPen(QPen(QColor(c.accent if self.hasFocus() else c.line), 2 if self.hasFocus() else 1))
         p.setBrush(QColor(c.sheet if self.option.pattern else c.raised))

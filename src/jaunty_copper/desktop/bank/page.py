@@ -4,7 +4,7 @@ from functools import partial
 from math import isfinite
 
 import numpy as np
-from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QSplitter, QVBoxLayout, QWidget
 
@@ -14,6 +14,7 @@ from jaunty_copper.desktop.bank.course import CourseView
 from jaunty_copper.desktop.bank.facts import Asked, BankFacts, facts_of
 from jaunty_copper.desktop.bank.view import BankView, Moment
 from jaunty_copper.desktop.dividers import name_divider
+from jaunty_copper.desktop.part import Part
 from jaunty_copper.desktop.picture import Picture
 from jaunty_copper.desktop.theme import Palette
 from jaunty_copper.desktop.words import Units
@@ -27,12 +28,8 @@ from jaunty_copper.study.bank import BAD_JOINT_OHM, Overload, bad_joint
 from jaunty_copper.study.study import State
 
 
-class BankPage(QWidget):
+class BankPage(Part):
     """Units where they stand, patterns side by side, hours ahead."""
-
-    wanted = Signal(object)
-    """An `Edit` to apply."""
-    picked = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()

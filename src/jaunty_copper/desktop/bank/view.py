@@ -14,13 +14,13 @@ from PySide6.QtGui import (
     QPainter,
     QPainterPath,
     QPainterPathStroker,
-    QPaintEvent,
     QPen,
 )
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from jaunty_copper.desktop import words
 from jaunty_copper.desktop.map.paint import ribbon_width
+from jaunty_copper.desktop.painting import Painted
 from jaunty_copper.desktop.theme import LIGHT, Palette, font
 from jaunty_copper.desktop.words import Units
 from jaunty_copper.plan.banks import Bank, places, post_at
@@ -52,7 +52,7 @@ class _Placed(NamedTuple):
     scale: float
 
 
-class BankView(QWidget):
+class BankView(Painted):
     """A bank from above: plus links and minus links as copper straps, a gauge on every case."""
 
     picked = Signal(str)
@@ -229,11 +229,9 @@ class BankView(QWidget):
 
     # Painting
 
-    def paintEvent(self, _: QPaintEvent) -> None:
+    def draw(self, p: QPainter) -> None:
         """Paint cases, straps, take-offs and gauges."""
         c = self.palette_
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.fillRect(self.rect(), QColor(c.paper))
         if self.bank is None or self.plan is None:
             p.setPen(QColor(c.soft))

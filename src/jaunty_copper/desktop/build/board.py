@@ -1,10 +1,10 @@
 """A component board: parts to scale, moved with the mouse or the arrow keys, and what does not fit."""
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen
 
 from jaunty_copper.assembly.board import Placed, Trouble, placed, terminal_at
+from jaunty_copper.desktop.painting import Painted
 from jaunty_copper.desktop.theme import LIGHT, Palette, font
 from jaunty_copper.parts.catalogue import Catalogue
 from jaunty_copper.plan.model import Bar, Board, Named, Plan, split_ref
@@ -17,7 +17,7 @@ ARROWS = {
 }  # fmt: skip
 
 
-class BoardView(QWidget):
+class BoardView(Painted):
     """One board."""
 
     moved = Signal(str, float, float, bool)
@@ -80,11 +80,9 @@ class BoardView(QWidget):
         by = (self._dragged - self._held[1]) / self._scale
         return round(by.x() / STEP_MM) * STEP_MM, round(by.y() / STEP_MM) * STEP_MM
 
-    def paintEvent(self, _: QPaintEvent) -> None:
+    def draw(self, p: QPainter) -> None:
         """Draw the board, its parts, and the cables between them."""
         c = self.palette_
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.fillRect(self.rect(), QColor(c.sheet))
         if self.board is None or self.plan is None or self.parts is None:
             p.setPen(QColor(c.soft))

@@ -1,12 +1,12 @@
 """One cable to scale, with its ends; and lengths with what is cut from them."""
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen
 
 from jaunty_copper.assembly.cuts import Cut, End
 from jaunty_copper.assembly.materials import SLEEVE_M, Kind, Workshop
 from jaunty_copper.assembly.packing import Packing
+from jaunty_copper.desktop.painting import Painted
 from jaunty_copper.desktop.theme import LIGHT, Palette, font
 from jaunty_copper.desktop.words import Units
 from jaunty_copper.export.drawings import SKIN
@@ -15,7 +15,7 @@ LUG_M = 0.03
 BAR_H, GAP = 26.0, 16.0
 
 
-class CableView(QWidget):
+class CableView(Painted):
     """The chosen cable as it lies on the bench."""
 
     def __init__(self) -> None:
@@ -36,11 +36,9 @@ class CableView(QWidget):
         """Room for a cable and its dimensions."""
         return QSize(600, 140)
 
-    def paintEvent(self, _: QPaintEvent) -> None:
+    def draw(self, p: QPainter) -> None:
         """Draw the cable: length to scale, thickness to scale among cables."""
         c = self.palette_
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.fillRect(self.rect(), QColor(c.sheet))
         if self.cut is None or self.shop is None:
             p.setPen(QColor(c.soft))
@@ -104,7 +102,7 @@ class CableView(QWidget):
             p.drawRoundedRect(QRectF(min(begin, begin + sign * sleeve), y - thick * 0.58, sleeve, thick * 1.16), 3, 3)
 
 
-class Reels(QWidget):
+class Reels(Painted):
     """Every length to buy or to take, with what is cut from it."""
 
     picked = Signal(str)
@@ -124,11 +122,9 @@ class Reels(QWidget):
         self.setMinimumHeight(round(12 + rows * (BAR_H + GAP)))
         self.update()
 
-    def paintEvent(self, _: QPaintEvent) -> None:
+    def draw(self, p: QPainter) -> None:
         """Draw each length as a bar, to one scale."""
         c = self.palette_
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.fillRect(self.rect(), QColor(c.sheet))
         self._boxes = []
         if self.shop is None:

@@ -3,7 +3,7 @@
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QModelIndex, Signal
+from PySide6.QtCore import QModelIndex
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
     QCheckBox,
@@ -24,7 +24,9 @@ from jaunty_copper.assembly.order import Step
 from jaunty_copper.desktop.build.cable import CableView, Reels
 from jaunty_copper.desktop.build.panes import BoardPane, RoutesPane, StudsPane
 from jaunty_copper.desktop.log.journal import today
+from jaunty_copper.desktop.part import Part
 from jaunty_copper.desktop.picture import Picture
+from jaunty_copper.desktop.quantity import NotUnderstood, read
 from jaunty_copper.desktop.sections import Sections
 from jaunty_copper.desktop.table import Column, Rows, table_view
 from jaunty_copper.desktop.theme import Palette
@@ -53,12 +55,8 @@ SECTIONS = {
 """Parts of the page, by the name that their table has in a file."""
 
 
-class BuildPage(QWidget):
+class BuildPage(Part):
     """Cut list, reels, materials, connection order."""
-
-    wanted = Signal(object)
-    """An `Edit` to apply."""
-    picked = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -99,6 +97,7 @@ class BuildPage(QWidget):
         for pane in (self.studs, self.routes, self.boards):
             pane.wanted.connect(self.wanted)
             pane.picked.connect(self.picked)
+            pane.refused.connect(self.refused)
         for part in (
             self._cuts(),
             self._reels(),
@@ -345,12 +344,16 @@ class BuildPage(QWidget):
 
     def _lengths(self) -> None:
         assert self.shop is not None
+        as_before = " ".join(f"{m:g}" for m in self.shop.plan.reels_m)
         try:
-            lengths = tuple(sorted({float(x.replace(",", ".")) for x in self.lengths.text().replace(";", " ").split()}))
-        except ValueError:
-            lengths = ()
-        if not lengths or not all(0.0 < x < 1e4 for x in lengths):
-            self.lengths.setText(" ".join(f"{m:g}" for m in self.shop.plan.reels_m))
+            lengths = tuple(
+                sorted({read(x, "m") for x in self.lengths.text().replace(", ", " ").replace(";", " ").split()})
+            )
+            if not lengths or not all(0.0 < x < 1e4 for x in lengths):
+                raise NotUnderstood("lengths between 0 and 10,000 m are needed here")
+        except NotUnderstood as error:
+            self.lengths.setText(as_before)
+            self.refused.emit(f"Lengths that can be bought: {error}. They are {as_before} as before.")
             return
         if lengths != self.shop.plan.reels_m:
             self.wanted.emit(Edit("Lengths that can be bought", partial(edits.change_plan, reels_m=lengths)))
@@ -364,11 +367,12 @@ class BuildPage(QWidget):
 
     def _priced(self, line: Line, text: str) -> None:
         assert self.shop is not None
-        cell = text.replace("*", "").strip().replace(",", ".")
+        cell = text.replace("*", "").strip()
         kept = {k: v for k, v in self.shop.plan.prices.items() if k != line.key}
         try:
-            prices = {**kept, line.key: float(cell)} if cell else kept
-        except ValueError:
+            prices = {**kept, line.key: read(cell)} if cell else kept
+        except NotUnderstood as error:
+            self.refused.emit(f"Price of {line.what}: {error}. It is as before.")
             return
         if prices != self.shop.plan.prices:
             self.wanted.emit(Edit(f"Price of {line.what}", partial(edits.change_plan, prices=prices)))

@@ -2,13 +2,15 @@
 
 from functools import partial
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QSplitter, QVBoxLayout
 
 from jaunty_copper.assembly.board import Trouble, arranged, outline, troubles
 from jaunty_copper.assembly.terminals import Stack
 from jaunty_copper.desktop.build.board import BoardView
 from jaunty_copper.desktop.dividers import name_divider
+from jaunty_copper.desktop.part import Part
+from jaunty_copper.desktop.quantity import NotUnderstood, positive
 from jaunty_copper.desktop.table import Column, Rows, table_view
 from jaunty_copper.export.dossier import Dossier
 from jaunty_copper.plan import edits
@@ -17,11 +19,8 @@ from jaunty_copper.plan.model import Board, Plan, Route
 from jaunty_copper.study.routes import Fill
 
 
-class StudsPane(QWidget):
+class StudsPane(Part):
     """Every stud with its lugs and torque."""
-
-    wanted = Signal(object)
-    picked = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -69,20 +68,18 @@ class StudsPane(QWidget):
         assert self.plan is not None
         key = f"{stack.thread}:{stack.material}"
         kept = {k: v for k, v in self.plan.torques.items() if k != key}
-        cell = text.replace("*", "").replace("N m", "").strip().replace(",", ".")
+        cell = text.replace("*", "").replace("N m", "").strip()
         try:
-            torques = {**kept, key: float(cell)} if cell else kept
-        except ValueError:
+            torques = {**kept, key: positive(cell)} if cell else kept
+        except NotUnderstood as error:
+            self.refused.emit(f"Torque of {stack.thread}: {error}. It is as before.")
             return
-        if torques != self.plan.torques and all(v > 0.0 for v in torques.values()):
+        if torques != self.plan.torques:
             self.wanted.emit(Edit(f"Torque of {stack.thread}", partial(edits.change_plan, torques=torques)))
 
 
-class RoutesPane(QWidget):
+class RoutesPane(Part):
     """Conduits and other ways, and how full they are."""
-
-    wanted = Signal(object)
-    picked = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -151,21 +148,19 @@ class RoutesPane(QWidget):
         self.wanted.emit(Edit(words, partial(edits.change, id_=self.run, route=now)))
 
     def _inner(self, fill: Fill, text: str) -> None:
-        cell = text.replace("mm", "").strip().replace(",", ".")
+        cell = text.strip()
         try:
-            inner = float(cell) if cell and cell != "open" else None
-        except ValueError:
+            inner = positive(cell, "mm") if cell and cell != "open" else None
+        except NotUnderstood as error:
+            self.refused.emit(f"Inner diameter of {fill.route.title}: {error}. It is as before.")
             return
-        if inner != fill.route.inner_mm and (inner is None or inner > 0.0):
+        if inner != fill.route.inner_mm:
             change = partial(edits.change, id_=fill.route.id, inner_mm=inner)
             self.wanted.emit(Edit(f"Inner diameter of {fill.route.title}", change))
 
 
-class BoardPane(QWidget):
+class BoardPane(Part):
     """A board, and what does not fit on it."""
-
-    wanted = Signal(object)
-    picked = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -279,12 +274,12 @@ class BoardPane(QWidget):
         if b is None:
             return
         try:
-            size = float(self.width_field.text().replace(",", ".")), float(self.height_field.text().replace(",", "."))
-        except ValueError:
-            size = 0.0, 0.0
-        if not all(0.0 < v < 1e4 for v in size):
+            size = positive(self.width_field.text(), "mm"), positive(self.height_field.text(), "mm")
+        except NotUnderstood as error:
             self._show()
-        elif size != (b.width_mm, b.height_mm):
+            self.refused.emit(f"Size of {b.title}: {error}. It is as before.")
+            return
+        if size != (b.width_mm, b.height_mm):
             change = partial(edits.change, id_=b.id, width_mm=size[0], height_mm=size[1])
             self.wanted.emit(Edit(f"Size of {b.title}", change))
 

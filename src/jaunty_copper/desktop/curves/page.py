@@ -10,6 +10,7 @@ from jaunty_copper.desktop.curves.facts import Asked, Fits, Followed, fits_of, r
 from jaunty_copper.desktop.curves.path import Path, equipment_of, path_to
 from jaunty_copper.desktop.curves.replay import ReplayView
 from jaunty_copper.desktop.dividers import name_divider
+from jaunty_copper.desktop.part import Part
 from jaunty_copper.desktop.picture import Picture
 from jaunty_copper.desktop.theme import Palette
 from jaunty_copper.desktop.words import Units
@@ -18,12 +19,9 @@ from jaunty_copper.plan.model import Equipment, Run, split_ref
 from jaunty_copper.practice.case import Case
 
 
-class CurvesPage(QWidget):
+class CurvesPage(Part):
     """Devices in series before one place, and a fault there."""
 
-    wanted = Signal(object)
-    """An `Edit` to apply."""
-    picked = Signal(str)
     protect_wanted = Signal()
 
     def __init__(self) -> None:

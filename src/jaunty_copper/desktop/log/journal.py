@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from jaunty_copper.desktop.log.pane import Pane
+from jaunty_copper.desktop.quantity import NotUnderstood, read
 from jaunty_copper.desktop.table import Column, Rows, table_view
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit, EditError
@@ -152,11 +153,11 @@ class JournalPane(Pane):
             "picture": self.picture_path.text().strip(),
         }
         try:
-            for name, field in (("value", self.value), ("hours", self.hours)):
+            for name, field, unit in (("value", self.value, ""), ("hours", self.hours, "h")):
                 if field.isEnabled() and field.isVisibleTo(self) and field.text().strip():
-                    fields[name] = float(field.text().replace(",", "."))
-        except ValueError:
-            self.note.setText(f"{name} is no number: {field.text()}")
+                    fields[name] = read(field.text(), unit)
+        except NotUnderstood as error:
+            self.note.setText(f"{field.accessibleName()}: {error}")
             return
         if not fields["text"] and "value" not in fields:
             self.note.setText("Write what was done or seen, or give its value.")

@@ -23,6 +23,7 @@ from jaunty_copper.commission.charging import FULL_PERCENT, Charging, Slower
 from jaunty_copper.commission.diagnose import Diagnosis, Suspect
 from jaunty_copper.commission.meter import MeterError, take
 from jaunty_copper.commission.model import (
+    UNIT,
     Point,
     joints_of,
     to_measure_in,
@@ -32,8 +33,9 @@ from jaunty_copper.commission.trends import scenarios_read
 from jaunty_copper.desktop.dividers import name_divider
 from jaunty_copper.desktop.log.measured import Measured, Readings, measuring, same_copper
 from jaunty_copper.desktop.log.pane import PARTS, Pane, line, replace_body
-from jaunty_copper.desktop.log.said import Row, chance, estimated, expect, hours, number, off_by, ohms, to, told
+from jaunty_copper.desktop.log.said import Row, chance, estimated, expect, hours, off_by, ohms, to, told
 from jaunty_copper.desktop.picture import Picture
+from jaunty_copper.desktop.quantity import NotUnderstood, read
 from jaunty_copper.desktop.table import Column, Rows, table_view
 from jaunty_copper.desktop.worker import Task, Work, Worker
 from jaunty_copper.plan import edits
@@ -432,9 +434,11 @@ class MeasurePane(Pane):
         self.wanted.emit(Edit(f"Reading at {self._place(point)}", change))
 
     def _typed(self, row: Row, text: str) -> None:
-        value = number(text)
-        if value is not None or not text.strip():
-            self.put(row.expected.point, value)
+        point = row.expected.point
+        try:
+            self.put(point, read(text, UNIT[point.quantity]) if text.strip() else None)
+        except NotUnderstood as error:
+            self.refused.emit(f"Reading at {self._place(point)}: {error}. It is as before.")
 
     def measure_at(self, point: Point) -> None:
         """Add a point to the table, and go to it."""

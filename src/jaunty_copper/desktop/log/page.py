@@ -2,12 +2,13 @@
 
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QStackedWidget, QVBoxLayout
 
 from jaunty_copper.desktop.log.journal import JournalPane
 from jaunty_copper.desktop.log.measure import MeasurePane
 from jaunty_copper.desktop.log.trends import TrendsPane
 from jaunty_copper.desktop.log.trips import TripsPane
+from jaunty_copper.desktop.part import Part
 from jaunty_copper.desktop.picture import Picture
 from jaunty_copper.desktop.sections import Sections
 from jaunty_copper.desktop.theme import Palette
@@ -22,12 +23,9 @@ SECTIONS = {
 """Parts of the page, with what each is for."""
 
 
-class LogPage(QWidget):
+class LogPage(Part):
     """Four panes, one shown."""
 
-    wanted = Signal(object)
-    """An `Edit` to apply."""
-    picked = Signal(str)
     measured = Signal(object)
     """What readings say: a `Measured`."""
 
@@ -53,6 +51,7 @@ class LogPage(QWidget):
             self.stack.addWidget(pane)
             pane.wanted.connect(self.wanted)
             pane.picked.connect(self.picked)
+            pane.refused.connect(self.refused)
             pane.told.connect(self._told)
         self.measure.measured.connect(self.measured)
 

@@ -3,14 +3,13 @@
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
 
+from jaunty_copper.desktop.part import Part
 from jaunty_copper.desktop.picture import Picture
 
 
-class Pane(QWidget):
+class Pane(Part):
     """One part of the page; computes when it is looked at."""
 
-    wanted = Signal(object)
-    picked = Signal(str)
     told = Signal(str)
     """Its headline changed."""
 

@@ -17,20 +17,6 @@ class Row(NamedTuple):
     estimate: tuple[float, float] | None
 
 
-def number(text: str) -> float | None:
-    """What was typed, in volts, amperes or degrees: 25 mV, 0.025, 71 °C; None where it is no number."""
-    cell, factor = text.strip().replace(",", ".").replace("−", "-"), 1.0
-    for unit in ("V", "A", "°C", "C"):
-        cell = cell.removesuffix(unit).strip()
-    if cell.endswith("m"):
-        cell, factor = cell[:-1].strip(), 1e-3
-    try:
-        value = float(cell) * factor
-    except ValueError:
-        return None
-    return value if isfinite(value) else None
-
-
 def told(p: Point, value: float) -> str:
     """A value in the unit of its point."""
     if p.quantity == "celsius":

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushBu
 from jaunty_copper.commission.trips import Explanation, explain_trip
 from jaunty_copper.desktop.log.journal import today
 from jaunty_copper.desktop.log.pane import Pane, line, replace_body
+from jaunty_copper.desktop.quantity import NotUnderstood, read
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.practice.rules.words import duration
@@ -99,11 +100,15 @@ class TripsPane(Pane):
         if self.picture is None or self.picture.study is None or self.device.currentData() is None:
             return
         seen: dict[str, float | None] = {}
-        for name, field in (("ambient_c", self.air), ("current_a", self.amps), ("after_s", self.after)):
+        for name, field, unit in (
+            ("ambient_c", self.air, "°C"),
+            ("current_a", self.amps, "A"),
+            ("after_s", self.after, "s"),
+        ):
             try:
-                seen[name] = float(field.text().replace(",", ".")) if field.text().strip() else None
-            except ValueError:
-                self.note.setText(f"{field.accessibleName()} is no number: {field.text()}")
+                seen[name] = read(field.text(), unit) if field.text().strip() else None
+            except NotUnderstood as error:
+                self.note.setText(f"{field.accessibleName()}: {error}")
                 return
         self.found = explain_trip(self.picture.study, self.device.currentData(), self.what.currentData(), **seen)
         self.note.setText(

@@ -3,11 +3,12 @@
 from math import isfinite
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QPainter, QPen
 from PySide6.QtWidgets import QWidget
 
 from jaunty_copper.desktop import words
 from jaunty_copper.desktop.map.view import MapView
+from jaunty_copper.desktop.painting import Painted
 from jaunty_copper.desktop.picture import Picture
 from jaunty_copper.desktop.theme import font
 from jaunty_copper.plan.model import Equipment
@@ -20,7 +21,7 @@ WHAT = {
 }
 
 
-class Strip(QWidget):
+class Strip(Painted):
     """How the voltage is lost along one row, from source plus to source minus; or what a fault does there."""
 
     def __init__(self, view: MapView, parent: QWidget | None = None) -> None:
@@ -62,12 +63,10 @@ class Strip(QWidget):
         found += [(x, ref, lost_plus + floor - state.volts(ref)) for x, ref in row.path[cut + 1 :]]
         return [step for step in found if isfinite(step[2])]
 
-    def paintEvent(self, _: QPaintEvent) -> None:
+    def draw(self, p: QPainter) -> None:
         """Paint the staircase."""
         view = self.view
         picture, look, c = view.picture, view.look, view.look.palette
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.fillRect(self.rect(), QColor(c.sheet))
         p.setPen(QPen(QColor(c.line), 1))
         p.drawLine(0, 0, self.width(), 0)

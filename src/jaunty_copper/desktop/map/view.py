@@ -21,6 +21,7 @@ from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QToolTip, QWidget
 from jaunty_copper.desktop import words
 from jaunty_copper.desktop.map.lens import LENSES
 from jaunty_copper.desktop.map.paint import Look, MapPainter, ribbon_width
+from jaunty_copper.desktop.painting import paint
 from jaunty_copper.desktop.picture import Picture
 from jaunty_copper.desktop.theme import LIGHT, Palette
 from jaunty_copper.desktop.words import Units
@@ -297,26 +298,27 @@ class MapView(QAbstractScrollArea):
 
     def paintEvent(self, _: QPaintEvent) -> None:
         """Paint the visible part."""
-        painter = QPainter(self.viewport())
+        paint(self.viewport(), self._draw)
+        if self.picture is not None:
+            self.painted += 1
+            if self.painted == 1:
+                QTimer.singleShot(0, self.stands.emit)
+
+    def _draw(self, painter: QPainter) -> None:
         painter.fillRect(self.viewport().rect(), QColor(self.look.palette.paper))
         if self.picture is None:
             return
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.translate(self.origin)
         painter.scale(self.look.scale, self.look.scale)
         x0, y0 = self.to_map(QPointF(0, 0))
         x1, y1 = self.to_map(QPointF(self.viewport().width(), self.viewport().height()))
         MapPainter(painter, self.picture, self.look, QRectF(x0, y0, x1 - x0, y1 - y0)).paint()
-        self.painted += 1
-        if self.painted == 1:
-            QTimer.singleShot(0, self.stands.emit)
         if self._drag is not None:
             ref, y = self._drag
             stud = next((s for s in self.picture.chart.studs if s.ref == ref), None)
             if stud is not None:
                 painter.setPen(QPen(QColor(self.look.palette.accent), 2.5))
                 painter.drawLine(QPointF(stud.x - 60, y), QPointF(stud.x + 60, y))
-        painter.end()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Keep the fit."""

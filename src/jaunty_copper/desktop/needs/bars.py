@@ -1,17 +1,18 @@
 """Stacked bars: what runs together in each scenario, at nominal and at the lowest voltage."""
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QHelpEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QToolTip, QWidget
+from PySide6.QtGui import QColor, QHelpEvent, QPainter, QPen
+from PySide6.QtWidgets import QToolTip
 
 from jaunty_copper.desktop import words
+from jaunty_copper.desktop.painting import Painted
 from jaunty_copper.desktop.theme import LIGHT, Palette, font
 from jaunty_copper.study.needs import Needs, Together
 
 LEFT, TOP, RIGHT = 150, 40, 74
 
 
-class Bars(QWidget):
+class Bars(Painted):
     """Two bars a scenario, one block for each piece of equipment."""
 
     def __init__(self) -> None:
@@ -33,11 +34,9 @@ class Bars(QWidget):
         self.needs = needs
         self.update()
 
-    def paintEvent(self, _: QPaintEvent) -> None:
+    def draw(self, p: QPainter) -> None:
         """Paint the bars."""
         c, n = self.palette_, self.needs
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.fillRect(self.rect(), QColor(c.sheet))
         self._blocks = []
         if n is None or not n.states:

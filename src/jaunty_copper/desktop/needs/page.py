@@ -24,6 +24,8 @@ from jaunty_copper.desktop.editors import NumberEditor
 from jaunty_copper.desktop.map import menu
 from jaunty_copper.desktop.needs.bars import Bars
 from jaunty_copper.desktop.needs.table import Table
+from jaunty_copper.desktop.part import Part
+from jaunty_copper.desktop.pending import guard_cells
 from jaunty_copper.desktop.picture import Picture
 from jaunty_copper.desktop.theme import Palette
 from jaunty_copper.desktop.words import Units
@@ -33,12 +35,9 @@ from jaunty_copper.plan.model import AnyEquipment, Plan
 from jaunty_copper.study.needs import Needs, needs
 
 
-class NeedsPage(QWidget):
+class NeedsPage(Part):
     """What must run, when, and what that asks."""
 
-    wanted = Signal(object)
-    """An `Edit` to apply."""
-    picked = Signal(str)
     scenario_wanted = Signal()
 
     def __init__(self) -> None:
@@ -46,8 +45,10 @@ class NeedsPage(QWidget):
         self.needs: Needs | None = None
         self.table = Table()
         self.table.wanted.connect(self.wanted)
+        self.table.refused.connect(self.refused)
         self.view = QTableView()
         self.view.setModel(self.table)
+        guard_cells(self.view)
         self.view.setAccessibleName("Equipment by scenarios")
         self.view.verticalHeader().hide()
         self.view.verticalHeader().setDefaultSectionSize(27)
@@ -100,6 +101,7 @@ class NeedsPage(QWidget):
         self.days.setFixedWidth(64)
         self.days.setAccessibleName("Days wanted")
         self.days.committed.connect(self._days)
+        self.days.refused.connect(self.refused)
         row = QHBoxLayout()
         row.setContentsMargins(14, 8, 14, 0)
         label = QLabel("The bank shall last by itself, days")

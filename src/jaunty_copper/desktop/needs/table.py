@@ -6,6 +6,7 @@ from typing import Any, NamedTuple
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, Signal
 
+from jaunty_copper.desktop.quantity import NotUnderstood, read
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Converter, CurrentLoad, Equipment, Inverter, Load, Plan, Source
@@ -60,6 +61,10 @@ COLUMNS = (
     Column("h a day", "How long it is on; of a source, hours at its most", lambda e: "hours_per_day" if isinstance(e, Load | Source) else None),
     Column("Duty %", "How much of that time it draws its power", partial(_of_load, "duty"), 100.0),
 )  # fmt: skip
+UNIT_OF = {
+    "current_a": "A", "power_w": "W", "surge_a": "A", "surge_w": "W", "surge_s": "s", "cut_out_v": "V", "min_v": "V", "hours_per_day": "h",
+    "duty": "%",
+}  # fmt: skip
 STATES = {"": None, "on": "on", "off": "off", "surge": "surge"}
 
 
@@ -67,6 +72,8 @@ class Table(QAbstractTableModel):
     """The matrix; every change is one edit."""
 
     wanted = Signal(object)
+    refused = Signal(str)
+    """Why what was typed was not taken over."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -149,14 +156,23 @@ class Table(QAbstractTableModel):
         return base | Qt.ItemFlag.ItemIsEditable if k >= 0 or self._field(index)[1] else base
 
     def setData(self, index: AnyIndex, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
-        """Ask for the edit; what cannot be read is left as it was."""
+        """Ask for the edit; what cannot be read is told, and left as it was."""
         if role != Qt.ItemDataRole.EditRole:
             return False
-        edit = self._edit(index, str(value).strip())
+        try:
+            edit = self._edit(index, str(value).strip())
+        except NotUnderstood as error:
+            self.refused.emit(f"{self._field_title(index)}: {error}. It is as before.")
+            return False
         if edit is None:
             return False
         self.wanted.emit(edit)
         return True
+
+    def _field_title(self, index: AnyIndex) -> str:
+        return (
+            f"{self.headerData(index.column(), Qt.Orientation.Horizontal)} of {self.plan.equipment[index.row()].title}"
+        )
 
     def _edit(self, index: AnyIndex, text: str) -> Edit | None:
         k = index.column() - 1 - len(COLUMNS)
@@ -167,30 +183,17 @@ class Table(QAbstractTableModel):
             return None
         if column is None:
             return Edit(f"Name {e.id}", partial(edits.change, id_=e.id, name=text))
-        number = _number(text)
-        if number is None and not (column.may_be_empty and not text):
-            return None
-        value = None if number is None else number / column.factor
+        value = None if column.may_be_empty and not text else read(text, UNIT_OF[field]) / column.factor
         return Edit(f"{column.title} of {e.title}", partial(circuits.change_field, id_=e.id, field=field, value=value))
 
     def _state_edit(self, id_: str, k: int, text: str) -> Edit | None:
         scenario = self.plan.scenarios[k]
         word = text.lower()
-        number = _number(word.rstrip("% "))
-        if word not in STATES and number is None:
-            return None
-        state: Any = STATES[word] if word in STATES else max(0.0, min((number or 0.0) / 100.0, 1.0))
+        state: Any = STATES[word] if word in STATES else max(0.0, min(read(word, "%") / 100.0, 1.0))
         title = self.plan.by_id[id_].title
         return Edit(
             f"{title} in {scenario.title}", partial(edits.set_state, scenario_id=scenario.id, id_=id_, state=state)
         )
-
-
-def _number(text: str) -> float | None:
-    try:
-        return float(text.replace(",", ".").rstrip(" WAVhs%"))
-    except ValueError:
-        return None
 
 
 def _state_words(_: Plan, state: object) -> str:
