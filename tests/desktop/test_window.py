@@ -433,7 +433,7 @@ def test_new_open_recent_and_leaving_unsaved_work(window, qtbot, tmp_path, monke
     answers = iter(
         (QMessageBox.StandardButton.Cancel, QMessageBox.StandardButton.Save, QMessageBox.StandardButton.Discard)
     )
-    monkeypatch.setattr(QMessageBox, "question", lambda *a: next(answers))
+    monkeypatch.setattr(QMessageBox, "exec", lambda *a: next(answers))
     window.new()
     assert window.document.path == path
     window.new()
@@ -470,7 +470,7 @@ def test_a_change_on_disk_is_told_and_can_be_loaded(window, qtbot, tmp_path, mon
     assert window.document.plan == other
     save(fused(), path)
     window.do(Edit("x", lambda p: edits.change(p, "F1", rating_a=200.0)))
-    monkeypatch.setattr(QMessageBox, "question", lambda *a: QMessageBox.StandardButton.Cancel)
+    monkeypatch.setattr(QMessageBox, "exec", lambda *a: QMessageBox.StandardButton.Cancel)
     assert not window.save()
     assert load(path) == fused()
     path.write_text("{")
@@ -533,7 +533,7 @@ os._exit(9)
 
 def test_closing_asks_only_when_something_would_be_lost(open_window, qtbot, monkeypatch):
     asked = []
-    monkeypatch.setattr(QMessageBox, "question", lambda *a: asked.append(a) or QMessageBox.StandardButton.Cancel)
+    monkeypatch.setattr(QMessageBox, "exec", lambda *a: asked.append(a) or QMessageBox.StandardButton.Cancel)
     calm = open_window(fused())
     assert calm.close()
     assert asked == []

@@ -349,7 +349,7 @@ def _needs_values(n: Needs) -> dict[str, Any]:
 
 def _needs_lines(n: Needs) -> Iterator[str]:
     title = {e.id: e.title for e in n.plan.placed}
-    yield f"{n.plan.name}: {n.nominal_v:g} V, lowest {n.lowest_v:g} V ({n.lowest_why})"
+    yield f"{n.plan.title}: {n.nominal_v:g} V, lowest {n.lowest_v:g} V ({n.lowest_why})"
     yield f"  lasting {n.continuous_a:.1f} A, peak {n.peak_a:.1f} A at the lowest voltage"
     for s in n.states:
         yield f"\n{s.scenario.title}: {s.nominal_a:.1f} A nominal, {s.lowest_a:.1f} A lowest, {s.given_a:.1f} A given"

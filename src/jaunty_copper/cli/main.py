@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from importlib import import_module
 
 from jaunty_copper import __version__
+from jaunty_copper.cli.terminal import plain_output
 
 TABLES = (
     "equipment", "scenarios", "bank", "checks", "findings", "rules", "faults", "coordination", "cuts", "reels", "materials",
@@ -212,8 +213,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
     options = parser().parse_args(arguments)
     module = import_module(f"jaunty_copper.cli.{options.module}")
     try:
-        status: int = getattr(module, options.function)(options)
-        sys.stdout.flush()
+        with plain_output():
+            status: int = getattr(module, options.function)(options)
+            sys.stdout.flush()
         return status
     except BrokenPipeError:
         # The reader (head, less) has seen enough.

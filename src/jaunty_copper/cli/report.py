@@ -39,7 +39,7 @@ def check(options: argparse.Namespace) -> int:
             )
         )
     else:
-        print(f"{plan.name or options.plan}, by {case.book.name}")
+        print(f"{plan.title or options.plan}, by {case.book.name}")
         for f in findings:
             print(f"\n{f.severity.word:4}  {f.headline}")
             print(f"      {f.why}")

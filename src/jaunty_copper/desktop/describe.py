@@ -88,7 +88,7 @@ def describe(picture: Picture, plan: Plan, selected: str | None, scenario: str |
 
 
 def _the_plan(plan: Plan, case: Case, scenario_id: str | None, units: Units) -> Iterator[Entry]:
-    yield Entry("head", value=plan.name or "Plan without a name")
+    yield Entry("head", value=plan.title or "Plan without a name")
     yield Entry("caption", value="the plan")
     yield Entry(
         "field", "Name", plan.name, "plan", "name",

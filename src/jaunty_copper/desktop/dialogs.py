@@ -6,6 +6,7 @@ Loaded when the first of them is needed: their Qt classes alone take a twentieth
 from pathlib import Path
 from typing import Literal
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from jaunty_copper import __version__
@@ -35,7 +36,7 @@ def file_to_save(parent: QWidget, plan: Plan, path: Path | None) -> Path | None:
 def may_overwrite(parent: QWidget, path: Path) -> bool:
     """Ask whether to overwrite what another program wrote."""
     buttons = QMessageBox.StandardButton
-    answer = QMessageBox.question(
+    answer = _ask(
         parent, "The file changed",
         f"{path} was changed by another program since it was read.\n\nOverwrite it with the plan in this window?",
         buttons.Save | buttons.Cancel, buttons.Cancel,
@@ -46,16 +47,27 @@ def may_overwrite(parent: QWidget, path: Path) -> bool:
 def save_changes(parent: QWidget, plan: Plan) -> Literal["save", "discard", "cancel"]:
     """Ask what to do with unsaved changes."""
     buttons = QMessageBox.StandardButton
-    answer = QMessageBox.question(
-        parent, "Not saved", f"Save the changes to {plan.name or 'this plan'}?",
+    answer = _ask(
+        parent, "Not saved", f"Save the changes to {plan.title or 'this plan'}?",
         buttons.Save | buttons.Discard | buttons.Cancel, buttons.Save,
     )  # fmt: skip
     return "save" if answer == buttons.Save else "discard" if answer == buttons.Discard else "cancel"
 
 
+def _ask(
+    parent: QWidget, title: str, text: str, buttons: QMessageBox.StandardButton, default: QMessageBox.StandardButton
+) -> QMessageBox.StandardButton:
+    box = QMessageBox(QMessageBox.Icon.Question, title, "", buttons, parent)
+    box.setTextFormat(Qt.TextFormat.PlainText)
+    box.setText(text)
+    box.setDefaultButton(default)
+    return QMessageBox.StandardButton(box.exec())
+
+
 def broken_file(parent: QWidget, error: PlanError) -> QMessageBox:
     """Say what is wrong with a file, and where; the box stays until it is closed."""
     box = QMessageBox(parent)
+    box.setTextFormat(Qt.TextFormat.PlainText)
     box.setIcon(QMessageBox.Icon.Warning)
     box.setWindowTitle("Not opened")
     box.setText(f"{error.file} was not opened. The plan in this window is untouched.")

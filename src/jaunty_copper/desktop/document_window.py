@@ -10,10 +10,11 @@ from pathlib import Path
 from types import ModuleType
 
 from PySide6.QtCore import QEvent, Qt, QTimer
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QMainWindow, QMenu, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QMenu, QPushButton, QWidget
 
 from jaunty_copper.desktop.disk import Disk
 from jaunty_copper.desktop.document import Document
+from jaunty_copper.desktop.label import Label
 from jaunty_copper.desktop.settings import Settings
 from jaunty_copper.desktop.trouble import each
 from jaunty_copper.plan.blank import blank
@@ -190,7 +191,7 @@ class DocumentWindow(QMainWindow):
             return
         newest = found[0]
         when = time.strftime("%d %B, %H:%M", time.localtime(newest.when))
-        name = newest.plan.name or "a plan without a name"
+        name = newest.plan.title or "a plan without a name"
         more = f" ({len(found) - 1} older ones wait too.)" if len(found) > 1 else ""
 
         def recover() -> None:
@@ -216,7 +217,7 @@ class DocumentWindow(QMainWindow):
         made.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._notice_row = QHBoxLayout(made)
         self._notice_row.setContentsMargins(10, 6, 10, 6)
-        self._notice_text = QLabel()
+        self._notice_text = Label()
         self._notice_text.setWordWrap(True)
         self._notice_row.addWidget(self._notice_text, 1)
         self._notice_buttons: list[QPushButton] = []

@@ -56,7 +56,7 @@ class Field:
 
 
 def _zones(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str]]:
-    return [(None, "open air"), *((z.id, z.name or z.id) for z in plan.zones)]
+    return [(None, "open air"), *((z.id, z.title) for z in plan.zones)]
 
 
 def _conductors(_: Plan, case: Case, units: Units) -> Sequence[tuple[Any, str]]:

@@ -6,7 +6,6 @@ from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelInde
 from PySide6.QtGui import QColor, QFontMetrics, QPainter
 from PySide6.QtWidgets import (
     QHBoxLayout,
-    QLabel,
     QListView,
     QPushButton,
     QStyledItemDelegate,
@@ -15,6 +14,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from jaunty_copper.desktop.label import Label
 from jaunty_copper.desktop.map.paint import badge
 from jaunty_copper.desktop.theme import LIGHT, Palette, font
 from jaunty_copper.practice.findings import Finding, Severity
@@ -118,7 +118,7 @@ class Findings(QWidget):
         layout.setSpacing(6)
         top = QHBoxLayout()
         top.setContentsMargins(16, 0, 12, 0)
-        head = QLabel("Findings")
+        head = Label("Findings")
         head.setObjectName("head")
         top.addWidget(head)
         top.addStretch(1)
@@ -145,7 +145,7 @@ class Findings(QWidget):
         self.list.selectionModel().currentChanged.connect(self._chosen)
         self.list.clicked.connect(self._chosen)
         layout.addWidget(self.list, 1)
-        self.nothing = QLabel()
+        self.nothing = Label()
         self.nothing.setObjectName("caption")
         self.nothing.setWordWrap(True)
         self.nothing.setContentsMargins(16, 4, 16, 14)
@@ -153,9 +153,9 @@ class Findings(QWidget):
         self.detail = QWidget()
         inner = QVBoxLayout(self.detail)
         inner.setContentsMargins(16, 6, 16, 12)
-        self.why = QLabel()
+        self.why = Label()
         self.why.setWordWrap(True)
-        self.source = QLabel()
+        self.source = Label()
         self.source.setWordWrap(True)
         self.source.setObjectName("caption")
         self.mend = QPushButton()

@@ -6,8 +6,9 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QGridLayout, QLabel, QLineEdit, QScrollArea, QWidget
+from PySide6.QtWidgets import QGridLayout, QLineEdit, QScrollArea, QWidget
 
+from jaunty_copper.desktop.label import Label
 from jaunty_copper.desktop.picture import Picture
 from jaunty_copper.desktop.words import Units
 from jaunty_copper.plan.model import Plan
@@ -36,7 +37,7 @@ class Inspector(QScrollArea):
         self.scenario: str | None = None
         self.units = Units()
         self._entries: list[Entry] = []
-        self._shown: list[QLabel | Editor | None] = []
+        self._shown: list[Label | Editor | None] = []
         self._selected: str | None = None
         self._bound: tuple[object, ...] = ()
 
@@ -56,7 +57,7 @@ class Inspector(QScrollArea):
             self._build(entries, keep_place=selected == self._selected)
         self._entries, self._selected, self._bound = entries, selected, (selected, self.scenario, self.units)
         for entry, widget in zip(entries, self._shown, strict=True):
-            if isinstance(widget, QLabel):
+            if isinstance(widget, Label):
                 widget.setText(str(entry.value))
             elif widget is not None:
                 widget.show_value(entry.value)
@@ -65,7 +66,7 @@ class Inspector(QScrollArea):
         """The widget that edits one field."""
         for entry, widget in zip(self._entries, self._shown, strict=True):
             if (entry.kind, entry.id, entry.name) == ("field", id_, name) and widget is not None:
-                assert not isinstance(widget, QLabel)
+                assert not isinstance(widget, Label)
                 return widget
         raise KeyError(f"{id_} {name}")
 
@@ -74,7 +75,7 @@ class Inspector(QScrollArea):
         editors = [
             (e.name, w)
             for e, w in zip(self._entries, self._shown, strict=True)
-            if w is not None and not isinstance(w, QLabel)
+            if w is not None and not isinstance(w, Label)
         ]
         for name, widget in editors:
             if name != "name":
@@ -86,7 +87,7 @@ class Inspector(QScrollArea):
     def show_again(self) -> None:
         """Show what is in force again, after the plan refused an edit."""
         for entry, widget in zip(self._entries, self._shown, strict=True):
-            if widget is not None and not isinstance(widget, QLabel):
+            if widget is not None and not isinstance(widget, Label):
                 widget.reject(entry.value)
 
     # Widgets
@@ -97,11 +98,11 @@ class Inspector(QScrollArea):
             (
                 (e, w)
                 for e, w in zip(self._entries, self._shown, strict=True)
-                if w is not None and not isinstance(w, QLabel) and w.hasFocus()
+                if w is not None and not isinstance(w, Label) and w.hasFocus()
             ),
             None,
         )
-        old_fields = [w for w in self._shown if w is not None and not isinstance(w, QLabel)]
+        old_fields = [w for w in self._shown if w is not None and not isinstance(w, Label)]
         body = QWidget()
         grid = QGridLayout(body)
         grid.setContentsMargins(16, 12, 8, 12)
@@ -134,25 +135,25 @@ class Inspector(QScrollArea):
                 if widget is not None:
                     widget.setFocus()
 
-    def _widget(self, grid: QGridLayout, row: int, entry: Entry) -> QLabel | Editor | None:
+    def _widget(self, grid: QGridLayout, row: int, entry: Entry) -> Label | Editor | None:
         """Put one entry into the grid; what shows its value."""
         if entry.kind == "gap":
             grid.setRowMinimumHeight(row, 6)
             return None
         if entry.kind in ("head", "caption", "note"):
-            text = QLabel()
+            text = Label()
             text.setObjectName("head" if entry.kind == "head" else "caption")
             text.setWordWrap(entry.kind != "caption")
             grid.addWidget(text, row, 0, 1, 2)
             return text
-        label = QLabel(entry.label)
+        label = Label(entry.label)
         label.setObjectName("field")
         label.setWordWrap(True)
         label.setFixedWidth(LABELS_PX)
         grid.addWidget(label, row, 0)
         if entry.kind == "fact":
             label.setAlignment(Qt.AlignmentFlag.AlignTop)
-            fact = QLabel()
+            fact = Label()
             fact.setObjectName("fact")
             fact.setWordWrap(True)
             fact.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)

@@ -12,13 +12,13 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QFormLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
+from jaunty_copper.desktop.label import Label
 from jaunty_copper.desktop.quantity import positive
 from jaunty_copper.parts.catalogue import Catalogue
 from jaunty_copper.parts.curve_file import CurveError, read_curve
@@ -66,7 +66,7 @@ class OwnDevice(QDialog):
         row.addWidget(self.rating, 1)
         row.addWidget(self.curve)
         form.addRow("Curve", row)
-        self.told = QLabel("Without a file it opens like the family above.")
+        self.told = Label("Without a file it opens like the family above.")
         self.told.setWordWrap(True)
         self.told.setObjectName("caption")
         self.buttons = QDialogButtonBox()

@@ -1,5 +1,6 @@
 """What all plots share: smooth lines, axes of decades in words, still pictures that the mouse reads."""
 
+from html import escape
 from math import log10
 
 import numpy as np
@@ -58,7 +59,7 @@ def colour(plot: pg.PlotWidget, palette: Palette, title: str = "") -> None:
     """Give a plot the colours of a look."""
     plot.setBackground(palette.sheet)
     if title:
-        plot.getPlotItem().setTitle(title, color=palette.ink, size="9pt")
+        plot.getPlotItem().setTitle(escape(title), color=palette.ink, size="9pt")
     for name in ("left", "bottom"):
         axis = plot.getAxis(name)
         axis.setPen(palette.line)

@@ -7,7 +7,6 @@ from PySide6.QtWidgets import (
     QCheckBox,
     QDialog,
     QDialogButtonBox,
-    QLabel,
     QProgressBar,
     QScrollArea,
     QVBoxLayout,
@@ -15,6 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from jaunty_copper.desktop.curves.facts import protection_of
+from jaunty_copper.desktop.label import Label
 from jaunty_copper.desktop.worker import Worker
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Plan
@@ -33,13 +33,13 @@ class Protecting(QDialog):
         self.resize(760, 560)
         self.found: Protected | None = None
         self.boxes: list[QCheckBox] = []
-        self.head = QLabel("Looking for devices that are able, selective, and small enough for what they guard…")
+        self.head = Label("Looking for devices that are able, selective, and small enough for what they guard…")
         self.head.setWordWrap(True)
         self.progress = QProgressBar()
         self.progress.setRange(0, 0)
         self.list = QScrollArea()
         self.list.setWidgetResizable(True)
-        self.left = QLabel()
+        self.left = Label()
         self.left.setWordWrap(True)
         self.left.setObjectName("caption")
         self.buttons = QDialogButtonBox()
@@ -75,7 +75,7 @@ class Protecting(QDialog):
             self.boxes.append(box)
             column.addWidget(box)
             for text in filter(None, (change.finding, change.why)):
-                why = QLabel(text)
+                why = Label(text)
                 why.setObjectName("caption")
                 why.setWordWrap(True)
                 why.setContentsMargins(24, 0, 0, 2)

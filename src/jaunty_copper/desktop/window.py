@@ -16,7 +16,6 @@ from PySide6.QtWidgets import (
     QButtonGroup,
     QComboBox,
     QHBoxLayout,
-    QLabel,
     QMenu,
     QPushButton,
     QSplitter,
@@ -30,6 +29,7 @@ from jaunty_copper.desktop.ahead import Ahead
 from jaunty_copper.desktop.dividers import name_divider
 from jaunty_copper.desktop.document import Document
 from jaunty_copper.desktop.document_window import DocumentWindow, dialogs
+from jaunty_copper.desktop.label import Label, plain_tip
 from jaunty_copper.desktop.map import menu
 from jaunty_copper.desktop.map.lens import LENSES
 from jaunty_copper.desktop.map.strip import Strip
@@ -150,9 +150,9 @@ class Window(DocumentWindow):
         row.addWidget(self._rail())
         row.addWidget(page, 1)
         self.setCentralWidget(body)
-        self._working = QLabel("")
+        self._working = Label("")
         self.statusBar().addPermanentWidget(self._working)
-        caution = QLabel(CAUTION)
+        caution = Label(CAUTION)
         self.statusBar().addWidget(caution, 1)
         self.statusBar().setSizeGripEnabled(False)
 
@@ -344,7 +344,7 @@ class Window(DocumentWindow):
         row = QHBoxLayout(bar)
         row.setContentsMargins(16, 6, 14, 8)
         row.setSpacing(10)
-        self.title = QLabel()
+        self.title = Label()
         self.title.setObjectName("title")
         self.title.setMinimumWidth(80)
         row.addWidget(self.title, 1)
@@ -537,10 +537,10 @@ class Window(DocumentWindow):
     def _history(self) -> None:
         d = self.document
         name = d.path.name if d.path else "not saved yet"
-        self.setWindowTitle(f"{d.plan.name or 'Plan'} — {name}[*] — Jaunty Copper")
+        self.setWindowTitle(f"{d.plan.title or 'Plan'} — {name}[*] — Jaunty Copper")
         self.setWindowModified(d.unsaved)
-        self.title.setText(f"{d.plan.name or 'Plan without a name'}{' •' if d.unsaved else ''}")
-        self.title.setToolTip(str(d.path or "not saved yet"))
+        self.title.setText(f"{d.plan.title or 'Plan without a name'}{' •' if d.unsaved else ''}")
+        self.title.setToolTip(plain_tip(str(d.path or "not saved yet")))
         self.undo_action.setEnabled(d.undo_label is not None)
         self.undo_action.setText(f"&Undo: {d.undo_label}" if d.undo_label else "&Undo")
         self.redo_action.setEnabled(d.redo_label is not None)

@@ -35,7 +35,8 @@ def netlist(state: State) -> str:
     duty = duty_of(w, state.scenario)
     node = [str(k + 1) for k in range(c.nodes)]
     lines = [
-        f"* {w.plan.name or 'plan'}, scenario {state.scenario.title}",
+        # One line, whatever stands in a name: a solver would take the next one for an order.
+        f"* {w.plan.title or 'plan'}, scenario {state.scenario.title}",
         f"* Jaunty Copper {__version__}; volts, amperes, ohms; resistances at their solved temperature",
         *(f"* node {node[k]} = {ref}" for k, ref in enumerate(w.refs)),
     ]

@@ -5,6 +5,8 @@ from dataclasses import dataclass, field
 from typing import Any, Literal, NamedTuple
 from xml.sax.saxutils import escape, quoteattr
 
+from jaunty_copper.plan.text import one_line
+
 INK, COPPER, STEEL, PAPER, SOFT, STOP = "#16191d", "#a8511b", "#3b444d", "#ffffff", "#6b737b", "#b3261e"
 FONTS = "Inter, Helvetica, Arial, sans-serif"
 Anchor = Literal["start", "middle", "end"]
@@ -90,12 +92,17 @@ def line(points: Sequence[tuple[float, float]], **look: Any) -> Path:
     return Path(tuple(("M" if k == 0 else "L", p) for k, p in enumerate(points)), **look)
 
 
+def spoken(text: str) -> str:
+    """Words as they stand in XML, without what no XML may hold."""
+    return escape(one_line(text))
+
+
 def as_svg(d: Drawing) -> str:
     """A drawing as an SVG document in UTF-8."""
     out = [
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{d.x:g} {d.y:g} {d.width:g} {d.height:g}" '
         f'width="{d.width:g}" height="{d.height:g}" font-family="{FONTS}" font-size="12">',
-        f"<title>{escape(d.title)}</title>",
+        f"<title>{spoken(d.title)}</title>",
         f'<rect x="{d.x:g}" y="{d.y:g}" width="{d.width:g}" height="{d.height:g}" fill="{PAPER}"/>',
         *(_svg(m) for m in d.marks),
     ]
@@ -105,7 +112,7 @@ def as_svg(d: Drawing) -> str:
 def _svg(m: Mark) -> str:
     match m:
         case Rect():
-            inner = f"<title>{escape(m.title)}</title>" if m.title else ""
+            inner = f"<title>{spoken(m.title)}</title>" if m.title else ""
             return (
                 f'<rect x="{m.x:g}" y="{m.y:g}" width="{m.w:g}" height="{m.h:g}" rx="{m.round:g}" fill="{m.fill}" '
                 f'stroke="{m.stroke}" stroke-width="{m.width:g}">{inner}</rect>'
@@ -114,7 +121,7 @@ def _svg(m: Mark) -> str:
             steps = "".join(f"{letter}{' '.join(f'{v:.6g}' for v in values)}" for letter, values in m.steps)
             dash = f' stroke-dasharray="{" ".join(f"{v:g}" for v in m.dash)}"' if m.dash else ""
             run = f" data-run={quoteattr(m.run)}" if m.run else ""
-            inner = f"<title>{escape(m.title)}</title>" if m.title else ""
+            inner = f"<title>{spoken(m.title)}</title>" if m.title else ""
             return f'<path d="{steps}" fill="{m.fill}" stroke="{m.stroke}" stroke-width="{m.width:.2f}"{dash}{run}>{inner}</path>'
         case Circle():
             return f'<circle cx="{m.x:g}" cy="{m.y:g}" r="{m.r:g}" fill="{m.fill}" stroke="{m.stroke}" stroke-width="{m.width:g}"/>'
@@ -122,5 +129,5 @@ def _svg(m: Mark) -> str:
     turn = f' transform="rotate(-90 {m.x:g} {m.y:g})"' if m.turned else ""
     return (
         f'<text x="{m.x:g}" y="{m.y:g}" text-anchor="{m.anchor}" font-size="{m.size:g}"{weight} fill="{m.color}"{turn}>'
-        f"{escape(m.text)}</text>"
+        f"{spoken(m.text)}</text>"
     )

@@ -21,7 +21,7 @@ def map_drawing(state: State) -> Drawing:
     plan = state.wiring.plan
     chart = lay_out(state.wiring)
     width, height = chart.width + 2 * MARGIN, chart.height + 2 * MARGIN + 22.0
-    title = f"{plan.name or 'Plan'} · {state.scenario.title}"
+    title = f"{plan.title or 'Plan'} · {state.scenario.title}"
     d = Drawing(title, -MARGIN, -MARGIN - 22.0, width, height)
     d.add(Text(0.0, -16.0, title, "start", 14, True))
     d.add(*(_ribbon(state, r) for r in chart.ribbons))

@@ -11,6 +11,7 @@ from jaunty_copper.assembly.cuts import Cut
 from jaunty_copper.commission.model import UNIT, Point
 from jaunty_copper.export.dossier import Dossier
 from jaunty_copper.plan.model import Equipment
+from jaunty_copper.plan.text import lines
 from jaunty_copper.practice.rules import RULES
 
 FORMULA = ("=", "+", "-", "@", "\t", "\r")
@@ -51,14 +52,14 @@ def _cell(value: Cell) -> str | float | int:
     if value is None or (isinstance(value, float) and not isfinite(value)):
         return ""
     if isinstance(value, str):
-        return f"'{value}" if value.startswith(FORMULA) else value
+        clean = lines(value)
+        return f"'{clean}" if clean.startswith(FORMULA) else clean
     return round(value, 6) if isinstance(value, float) else value
 
 
 def as_xlsx(tables: Sequence[Table]) -> bytes:
     """Tables as one spreadsheet, a sheet each: figures are numbers, words are words and never formulas."""
     from openpyxl import Workbook
-    from openpyxl.cell.cell import ILLEGAL_CHARACTERS_RE
     from openpyxl.styles import Font
     from openpyxl.utils import get_column_letter
 
@@ -71,7 +72,7 @@ def as_xlsx(tables: Sequence[Table]) -> bytes:
                 if value is None or (isinstance(value, float) and not isfinite(value)):
                     continue
                 if isinstance(value, str):
-                    sheet.cell(r, c, ILLEGAL_CHARACTERS_RE.sub("", value)).data_type = "s"
+                    sheet.cell(r, c, lines(value)).data_type = "s"
                 else:
                     sheet.cell(r, c, round(value, 6) if isinstance(value, float) else value)
         for c in range(1, len(table.head) + 1):

@@ -2,6 +2,8 @@
 
 from collections.abc import Callable, Mapping
 
+from pydantic import ValidationError
+
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan.edits import EditError, add, fresh_id
 from jaunty_copper.plan.model import (
@@ -101,7 +103,20 @@ def _at_least(amps: float) -> float:
 
 
 def new_equipment(plan: Plan, kind: str, volts: float) -> AnyEquipment:
-    """Equipment of a modest size for a system of some nominal voltage."""
+    """Equipment of a modest size for a system of some nominal voltage.
+
+    Raises
+    ------
+    EditError
+        There is none of that kind, or none for that voltage.
+    """
+    try:
+        return _new_equipment(plan, kind, volts)
+    except ValidationError:
+        raise EditError(f"there is no {EQUIPMENT_WORDS[kind].lower()} for {volts:g} V") from None
+
+
+def _new_equipment(plan: Plan, kind: str, volts: float) -> AnyEquipment:
     id_, name = fresh_id(plan, "E"), f"New {EQUIPMENT_WORDS.get(kind, kind).lower()}"
     full = round(volts * 1.18, 1)
     match kind:

@@ -12,6 +12,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from jaunty_copper.parts.models import NotNegative, OwnParts, PartId, Positive, Thread, no_dust
+from jaunty_copper.plan.text import one_line
 
 VERSION: Literal[1] = 1
 """Of the file format. A change that an older program would misread raises it by one."""
@@ -67,6 +68,11 @@ class Zone(Model):
         False, description="Fuel vapour or hydrogen can gather here: only ignition-protected things may stand in it"
     )
 
+    @property
+    def title(self) -> str:
+        """Its name, or its id where it has none."""
+        return one_line(self.name) or self.id
+
 
 class Named(Model):
     """Something with terminals that stands on the map."""
@@ -85,7 +91,7 @@ class Named(Model):
     @property
     def title(self) -> str:
         """Its name, or its id where it has none."""
-        return self.name or self.id
+        return one_line(self.name) or self.id
 
     def ref(self, terminal: str) -> str:
         """How a run names one of its terminals."""
@@ -427,7 +433,7 @@ class Scenario(Model):
     @property
     def title(self) -> str:
         """Its name, or its id where it has none."""
-        return self.name or self.id
+        return one_line(self.name) or self.id
 
 
 class Override(Model):
@@ -491,7 +497,7 @@ class Route(Model):
     @property
     def title(self) -> str:
         """Its name, or its id where it has none."""
-        return self.name or self.id
+        return one_line(self.name) or self.id
 
 
 class Spot(Model):
@@ -514,7 +520,7 @@ class Board(Model):
     @property
     def title(self) -> str:
         """Its name, or its id where it has none."""
-        return self.name or self.id
+        return one_line(self.name) or self.id
 
 
 class StockPiece(Model):
@@ -565,6 +571,11 @@ class Plan(Model):
     boards: tuple[Board, ...] = ()
     done: tuple[Annotated[str, Field(max_length=120)], ...] = Field((), description="Steps of the work that are ticked")
     done_on: dict[str, Day] = Field(default_factory=dict, description="The day on which each of them was")
+
+    @property
+    def title(self) -> str:
+        """Its name on one line; empty where it has none."""
+        return one_line(self.name)
 
     def __copy__(self) -> "Plan":
         """Copy the fields only: what is cached belongs to the plan it was made from."""

@@ -58,6 +58,8 @@ HELPED_BY_COPPER = frozenset({
     "ampacity", "voltage_drop", "lowest_voltage", "device_too_large", "device_too_small", "fault_withstand", "slow_opening",
     "conventional_current", "surge_opens",
 })  # fmt: skip
+LEAST_W, LEAST_A = 1.0, 0.1
+"""What a supply must still give for anything to be offered there."""
 
 
 def that_fit(plan: Plan, hub: Hub) -> Iterator[tuple[str, AnyEquipment]]:
@@ -69,9 +71,14 @@ def that_fit(plan: Plan, hub: Hub) -> Iterator[tuple[str, AnyEquipment]]:
     if supply.back is None:
         return
     for kind, word in EQUIPMENT_WORDS.items():
-        e = new_equipment(plan, kind, supply.volts)
+        try:
+            e = new_equipment(plan, kind, supply.volts)
+        except edits.EditError:
+            continue
+        if supply.most_w < LEAST_W:
+            continue
         if isinstance(e, Source):
-            if supply.charge_a <= 0.0:
+            if supply.charge_a < LEAST_A:
                 continue
             e = e.model_copy(update={"current_a": _round_down(min(e.current_a, supply.charge_a))})
         elif isinstance(e, Inverter | PowerLoad | ResistiveLoad) and isfinite(supply.most_w):

@@ -3,9 +3,10 @@
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QSlider, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QSlider, QVBoxLayout, QWidget
 
 from jaunty_copper.desktop.editors import NumberEditor
+from jaunty_copper.desktop.label import Label
 from jaunty_copper.desktop.plots import colour, still_plot
 from jaunty_copper.desktop.theme import LIGHT, Palette
 from jaunty_copper.study.bank import Hours
@@ -31,10 +32,10 @@ class CourseView(QWidget):
         column.setSpacing(4)
         top = QHBoxLayout()
         top.setSpacing(8)
-        self.words = QLabel("Following the bank…")
+        self.words = Label("Following the bank…")
         self.words.setObjectName("caption")
         top.addWidget(self.words, 1)
-        label = QLabel("Follow for")
+        label = Label("Follow for")
         top.addWidget(label)
         self.span = NumberEditor("number", 1.0)
         self.span.setFixedWidth(64)
@@ -43,7 +44,7 @@ class CourseView(QWidget):
         self.span.committed.connect(self._span)
         label.setBuddy(self.span)
         top.addWidget(self.span)
-        top.addWidget(QLabel("hours"))
+        top.addWidget(Label("hours"))
         self.wanted_h = 12.0
         self.span.show_value(self.wanted_h)
         column.addLayout(top)

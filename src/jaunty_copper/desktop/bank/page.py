@@ -6,7 +6,7 @@ from math import isfinite
 import numpy as np
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QSplitter, QVBoxLayout, QWidget
 
 from jaunty_copper.desktop import words
 from jaunty_copper.desktop.bank.cards import Cards
@@ -14,6 +14,7 @@ from jaunty_copper.desktop.bank.course import CourseView
 from jaunty_copper.desktop.bank.facts import Asked, BankFacts, facts_of
 from jaunty_copper.desktop.bank.view import BankView, Moment
 from jaunty_copper.desktop.dividers import name_divider
+from jaunty_copper.desktop.label import Label
 from jaunty_copper.desktop.part import Part
 from jaunty_copper.desktop.picture import Picture
 from jaunty_copper.desktop.theme import Palette
@@ -42,7 +43,7 @@ class BankPage(Part):
         self.worker.done.connect(self._found)
         self.worker.failed.connect(self._failed)
         self.view, self.cards, self.course = BankView(), Cards(), CourseView()
-        self.head = QLabel()
+        self.head = Label()
         self.head.setObjectName("head")
         self.head.setWordWrap(True)
         self.which = QComboBox()
@@ -52,7 +53,7 @@ class BankPage(Part):
         top.setContentsMargins(16, 6, 12, 0)
         top.addWidget(self.head, 1)
         top.addWidget(self.which)
-        self.below = QLabel()
+        self.below = Label()
         self.below.setObjectName("caption")
         self.below.setWordWrap(True)
         self.below.setContentsMargins(16, 2, 12, 2)

@@ -19,6 +19,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from jaunty_copper.desktop import words
+from jaunty_copper.desktop.label import plain_tip
 from jaunty_copper.desktop.map.paint import ribbon_width
 from jaunty_copper.desktop.painting import Painted
 from jaunty_copper.desktop.theme import LIGHT, Palette, font
@@ -565,7 +566,7 @@ class BankView(Painted):
         """Tell what is under the mouse."""
         if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
             text = self.tip(self.hit(QPointF(event.pos())))
-            QToolTip.showText(event.globalPos(), text, self)
+            QToolTip.showText(event.globalPos(), plain_tip(text), self)
             return True
         return super().event(event)
 

@@ -9,7 +9,6 @@ from PySide6.QtWidgets import (
     QCheckBox,
     QFileDialog,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QScrollArea,
@@ -23,6 +22,7 @@ from jaunty_copper.assembly.materials import Line, Workshop
 from jaunty_copper.assembly.order import Step
 from jaunty_copper.desktop.build.cable import CableView, Reels
 from jaunty_copper.desktop.build.panes import BoardPane, RoutesPane, StudsPane
+from jaunty_copper.desktop.label import Label
 from jaunty_copper.desktop.log.journal import today
 from jaunty_copper.desktop.part import Part
 from jaunty_copper.desktop.picture import Picture
@@ -67,7 +67,7 @@ class BuildPage(Part):
         self.worker = Worker("build")
         self.worker.done.connect(self._found)
         self.worker.failed.connect(self._failed)
-        self.head = QLabel()
+        self.head = Label()
         self.head.setObjectName("head")
         self.sections = Sections(SECTIONS)
         self.sections.chosen.connect(self.show_section)
@@ -83,7 +83,7 @@ class BuildPage(Part):
         top.addWidget(self.sections)
         top.addSpacing(8)
         top.addWidget(save)
-        self.note = QLabel()
+        self.note = Label()
         self.note.setObjectName("caption")
         self.note.setWordWrap(True)
         self.note.setContentsMargins(16, 0, 12, 0)
@@ -148,7 +148,7 @@ class BuildPage(Part):
         self.keep.setToolTip("In place of the stock there was; another plan can begin with it")
         self.keep.clicked.connect(self._keep)
         row = QHBoxLayout()
-        row.addWidget(QLabel("Lengths that can be bought, m"))
+        row.addWidget(Label("Lengths that can be bought, m"))
         row.addWidget(self.lengths, 1)
         row.addWidget(self.keep)
         page = QWidget()
@@ -176,7 +176,7 @@ class BuildPage(Part):
         prices.setToolTip("Columns key and price, as this table is saved")
         prices.clicked.connect(lambda: self.read_prices())
         row = QHBoxLayout()
-        caption = QLabel("* representative; type a price to replace it")
+        caption = Label("* representative; type a price to replace it")
         caption.setObjectName("caption")
         row.addWidget(caption, 1)
         row.addWidget(prices)
@@ -256,7 +256,7 @@ class BuildPage(Part):
         column.setContentsMargins(16, 6, 16, 12)
         column.setSpacing(4)
         done, part = set(plan.done), ""
-        count = QLabel(
+        count = Label(
             f"{sum(s.id in done for s in steps)} of {len(steps)} steps done. Local codes and licensed practice decide; so does what you find on the spot."
         )
         count.setObjectName("caption")
@@ -266,7 +266,7 @@ class BuildPage(Part):
         for step in steps:
             if step.part != part:
                 part = step.part
-                title = QLabel(PARTS[part])
+                title = Label(PARTS[part])
                 title.setObjectName("head")
                 column.addSpacing(8)
                 column.addWidget(title)
@@ -277,7 +277,7 @@ class BuildPage(Part):
             self.boxes[step.id] = box
             column.addWidget(box)
             if step.caution:
-                caution = QLabel(f"⚠ {step.caution}")
+                caution = Label(f"⚠ {step.caution}")
                 caution.setObjectName("bad")
                 caution.setContentsMargins(24, 0, 0, 2)
                 column.addWidget(caution)

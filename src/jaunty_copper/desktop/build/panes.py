@@ -3,12 +3,13 @@
 from functools import partial
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QSplitter, QVBoxLayout
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QSplitter, QVBoxLayout
 
 from jaunty_copper.assembly.board import Trouble, arranged, outline, troubles
 from jaunty_copper.assembly.terminals import Stack
 from jaunty_copper.desktop.build.board import BoardView
 from jaunty_copper.desktop.dividers import name_divider
+from jaunty_copper.desktop.label import Label
 from jaunty_copper.desktop.part import Part
 from jaunty_copper.desktop.quantity import NotUnderstood, positive
 from jaunty_copper.desktop.table import Column, Rows, table_view
@@ -43,9 +44,9 @@ class StudsPane(Part):
         self.table.edited.connect(self._torque)
         self.view = table_view(self.table, "Studs and lugs")
         row = QHBoxLayout()
-        row.addWidget(QLabel("Studs and bolts of"))
+        row.addWidget(Label("Studs and bolts of"))
         row.addWidget(self.material)
-        caption = QLabel("* representative, clean and dry; type a torque to replace it for that thread")
+        caption = Label("* representative, clean and dry; type a torque to replace it for that thread")
         caption.setObjectName("caption")
         row.addWidget(caption, 1)
         column = QVBoxLayout(self)
@@ -107,7 +108,7 @@ class RoutesPane(Part):
         )
         lay.clicked.connect(self._lay)
         row = QHBoxLayout()
-        self.caption = QLabel()
+        self.caption = Label()
         self.caption.setObjectName("caption")
         row.addWidget(self.caption, 1)
         row.addWidget(lay)
@@ -181,7 +182,7 @@ class BoardPane(Part):
         again.setToolTip("Bars with what they feed below them, the rest above, air kept around everything")
         again.clicked.connect(self._arrange)
         row = QHBoxLayout()
-        for widget in (self.which, self.width_field, QLabel("×"), self.height_field, QLabel("mm"), new, again):
+        for widget in (self.which, self.width_field, Label("×"), self.height_field, Label("mm"), new, again):
             row.addWidget(widget)
         row.addStretch(1)
         row.addWidget(self.off)

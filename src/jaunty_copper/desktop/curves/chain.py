@@ -5,12 +5,13 @@ from math import isfinite
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QMouseEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from jaunty_copper.desktop import words
 from jaunty_copper.desktop.curves.facts import Fits
 from jaunty_copper.desktop.curves.path import Path, currents_of
 from jaunty_copper.desktop.editors import ChoiceEditor
+from jaunty_copper.desktop.label import Label, plain_tip
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.practice.case import Case
@@ -35,7 +36,7 @@ class Card(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(10, 7, 10, 8)
         column.setSpacing(4)
-        title = QLabel(f"{item.title}  <span style='font-weight:400'>{item.id}</span>")
+        title = Label(f"{item.title}  <span style='font-weight:400'>{item.id}</span>")
         title.setObjectName("fact")
         column.addWidget(title)
         row = QHBoxLayout()
@@ -58,7 +59,7 @@ class Card(QFrame):
         if isfinite(through):
             enough = able is not None and able >= through
             told = f"interrupts {words.kiloamps(able)}" if able is not None else "not made for this voltage"
-            text = QLabel(f"{'✓' if enough else '✕'} {told}, {words.kiloamps(through)} may flow")
+            text = Label(f"{'✓' if enough else '✕'} {told}, {words.kiloamps(through)} may flow")
             text.setObjectName("caption" if enough else "bad")
             column.addWidget(text)
         self._case = case
@@ -98,7 +99,7 @@ class Chain(QScrollArea):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFixedWidth(WIDTH)
         self.cards: list[Card] = []
-        self.verdicts: list[QLabel] = []
+        self.verdicts: list[Label] = []
         self.uses: list[tuple[Choice, QPushButton]] = []
 
     def show_path(self, case: Case | None, path: Path | None, selected: str | None, fits: Fits | None) -> None:
@@ -134,7 +135,7 @@ class Chain(QScrollArea):
         self.verticalScrollBar().setValue(place)
 
     def _verdict(self, column: QVBoxLayout, pair: Pair | None) -> None:
-        text = QLabel(verdict_words(pair))
+        text = Label(verdict_words(pair))
         text.setWordWrap(True)
         text.setObjectName("bad" if pair is not None and not pair.same and pair.verdict == "none" else "caption")
         text.setContentsMargins(12, 0, 0, 0)
@@ -147,7 +148,7 @@ class Chain(QScrollArea):
             column.addWidget(_caption("Trying every family…"))
             return
         item = case.study.devices[fits.device].item
-        head = QLabel(f"What fits as {item.title}")
+        head = Label(f"What fits as {item.title}")
         head.setObjectName("fact")
         column.addWidget(head)
         column.addWidget(_caption(window_words(fits)))
@@ -166,8 +167,8 @@ class Chain(QScrollArea):
     def _row(self, column: QVBoxLayout, case: Case, id_: str, choice: Choice) -> None:
         row = QHBoxLayout()
         row.setSpacing(6)
-        text = QLabel(f"✓ {choice.family.label} {choice.rating_a:g} A\n   selectivity {choice.selective}")
-        text.setToolTip(choice.with_whom)
+        text = Label(f"✓ {choice.family.label} {choice.rating_a:g} A\n   selectivity {choice.selective}")
+        text.setToolTip(plain_tip(choice.with_whom))
         row.addWidget(text, 1)
         now = case.study.devices[id_]
         if (now.family.id, now.item.rating_a) == (choice.family.id, choice.rating_a):
@@ -204,8 +205,8 @@ def window_words(fits: Fits) -> str:
     return f"At least {low.amps:.3g} A: {low.why}\n{most[0].upper()}{most[1:]}"
 
 
-def _caption(text: str) -> QLabel:
-    made = QLabel(text)
+def _caption(text: str) -> Label:
+    made = Label(text)
     made.setObjectName("caption")
     made.setWordWrap(True)
     return made

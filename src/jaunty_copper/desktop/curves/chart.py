@@ -6,7 +6,7 @@ import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPolygonF
-from PySide6.QtWidgets import QGraphicsPolygonItem, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGraphicsPolygonItem, QVBoxLayout, QWidget
 
 from jaunty_copper.desktop import words
 from jaunty_copper.desktop.curves.path import (
@@ -19,6 +19,7 @@ from jaunty_copper.desktop.curves.path import (
     guarded_run,
     marks_of,
 )
+from jaunty_copper.desktop.label import Label
 from jaunty_copper.desktop.plots import AMPS, TIMES, LogAxis, colour, label, still_plot
 from jaunty_copper.desktop.theme import LIGHT, Palette
 from jaunty_copper.practice.case import Case
@@ -41,7 +42,7 @@ class Chart(QWidget):
         self.plot = still_plot(52, left=LogAxis("left", TIMES), bottom=LogAxis("bottom", AMPS))
         self.plot.scene().sigMouseMoved.connect(self._hover)
         self.cross = [pg.InfiniteLine(angle=90), pg.InfiniteLine(angle=0)]
-        self.reading = QLabel()
+        self.reading = Label()
         self.reading.setObjectName("caption")
         self.reading.setContentsMargins(16, 0, 8, 2)
         self.reading.setMinimumHeight(20)

@@ -2,7 +2,7 @@
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from jaunty_copper.desktop.curves.chain import Chain
 from jaunty_copper.desktop.curves.chart import Chart
@@ -10,6 +10,7 @@ from jaunty_copper.desktop.curves.facts import Asked, Fits, Followed, fits_of, r
 from jaunty_copper.desktop.curves.path import Path, equipment_of, path_to
 from jaunty_copper.desktop.curves.replay import ReplayView
 from jaunty_copper.desktop.dividers import name_divider
+from jaunty_copper.desktop.label import Label
 from jaunty_copper.desktop.part import Part
 from jaunty_copper.desktop.picture import Picture
 from jaunty_copper.desktop.theme import Palette
@@ -41,7 +42,7 @@ class CurvesPage(Part):
         self.following.done.connect(self._found_replay)
         self.following.failed.connect(self._following_failed)
         self.chart, self.chain, self.replay = Chart(), Chain(), ReplayView()
-        self.head = QLabel()
+        self.head = Label()
         self.head.setObjectName("head")
         self.which = QComboBox()
         self.which.setAccessibleName("Path to")
@@ -50,7 +51,7 @@ class CurvesPage(Part):
         top = QHBoxLayout()
         top.setContentsMargins(16, 6, 12, 0)
         top.addWidget(self.head, 1)
-        top.addWidget(QLabel("Path to"))
+        top.addWidget(Label("Path to"))
         top.addWidget(self.which)
         across = QHBoxLayout()
         across.setContentsMargins(8, 0, 0, 0)

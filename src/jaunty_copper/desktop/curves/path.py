@@ -118,11 +118,11 @@ def damage(case: Case, run: Run, seconds: Floats) -> Floats:
 
 
 def marks_of(case: Case, device: Device) -> tuple[Mark, ...]:
-    """Starts and filling capacitors that a device must let pass."""
+    """Starts and filling capacitors that a device must let pass; not what draws nothing, for it is not fed."""
     found = [Mark(s.current_a, s.lasts_s, s.state.scenario.title) for s in starts_of(case.study, device.item.id)]
     for e in case.study.faults.hangs_on(device.item.id):
         filled = filling(case, e)
         if filled is not None:
             # A current that dies away with tau heats like its first value for half as long.
             found.append(Mark(filled[0], max(filled[1] / 2.0, 2.0 * SHORTEST_S), f"{e.title} fills"))
-    return tuple(found)
+    return tuple(m for m in found if m.current_a > 0.0 and m.seconds > 0.0)

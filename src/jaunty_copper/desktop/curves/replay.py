@@ -6,9 +6,10 @@ import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from jaunty_copper.desktop import words
+from jaunty_copper.desktop.label import Label
 from jaunty_copper.desktop.plots import TIMES, LogAxis, colour, label, still_plot
 from jaunty_copper.desktop.theme import LIGHT, Palette
 from jaunty_copper.physics.copper import Floats
@@ -36,7 +37,7 @@ class ReplayView(QWidget):
         column.setSpacing(4)
         row = QHBoxLayout()
         row.setSpacing(6)
-        row.addWidget(QLabel("Short circuit at"))
+        row.addWidget(Label("Short circuit at"))
         self.place = _box("Place of the fault")
         self.case = _box("State of the bank")
         self.edge = _box("How the devices open")
@@ -50,7 +51,7 @@ class ReplayView(QWidget):
             row.addWidget(box)
         row.addStretch(1)
         column.addLayout(row)
-        self.words = QLabel()
+        self.words = Label()
         self.words.setWordWrap(True)
         self.words.setObjectName("caption")
         column.addWidget(self.words)

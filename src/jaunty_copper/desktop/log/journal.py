@@ -13,13 +13,13 @@ from PySide6.QtWidgets import (
     QComboBox,
     QFileDialog,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPlainTextEdit,
     QPushButton,
     QVBoxLayout,
 )
 
+from jaunty_copper.desktop.label import Label
 from jaunty_copper.desktop.log.pane import Pane
 from jaunty_copper.desktop.quantity import NotUnderstood, read
 from jaunty_copper.desktop.table import Column, Rows, table_view
@@ -105,10 +105,10 @@ class JournalPane(Pane):
         )
         self.view = table_view(self.table, "Journal")
         self.view.selectionModel().currentChanged.connect(self._chosen)
-        self.note = QLabel()
+        self.note = Label()
         self.note.setObjectName("caption")
         self.note.setWordWrap(True)
-        self.photo = QLabel()
+        self.photo = Label()
         self.photo.setAlignment(Qt.AlignmentFlag.AlignLeft)
         self.photo.hide()
         column = QVBoxLayout(self)

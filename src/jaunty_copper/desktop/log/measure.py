@@ -10,7 +10,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QFileDialog,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QScrollArea,
@@ -31,6 +30,7 @@ from jaunty_copper.commission.model import (
 from jaunty_copper.commission.readings_file import ReadingsError, read_readings, write_readings
 from jaunty_copper.commission.trends import scenarios_read
 from jaunty_copper.desktop.dividers import name_divider
+from jaunty_copper.desktop.label import Label
 from jaunty_copper.desktop.log.measured import Measured, Readings, measuring, same_copper
 from jaunty_copper.desktop.log.pane import PARTS, Pane, line, replace_body
 from jaunty_copper.desktop.log.said import Row, chance, estimated, expect, hours, off_by, ohms, to, told
@@ -128,13 +128,13 @@ class MeasurePane(Pane):
         self.log_button.setToolTip("Keep these readings in the journal under today's date")
         self.log_button.clicked.connect(self._log)
         second = QHBoxLayout()
-        second.addWidget(QLabel("Meter"))
+        second.addWidget(Label("Meter"))
         second.addWidget(self.meter, 1)
-        second.addWidget(QLabel("Clamp"))
+        second.addWidget(Label("Clamp"))
         second.addWidget(self.clamp, 1)
         for widget in (self.take_button, self.all_button, self.log_button, self.reveal_button, self.practice_button):
             second.addWidget(widget)
-        self.note = QLabel(CAUTION)
+        self.note = Label(CAUTION)
         self.note.setObjectName("caption")
         self.note.setWordWrap(True)
         self.table = Rows(

@@ -2,8 +2,9 @@
 
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QStackedWidget, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout
 
+from jaunty_copper.desktop.label import Label
 from jaunty_copper.desktop.log.journal import JournalPane
 from jaunty_copper.desktop.log.measure import MeasurePane
 from jaunty_copper.desktop.log.trends import TrendsPane
@@ -31,7 +32,7 @@ class LogPage(Part):
 
     def __init__(self) -> None:
         super().__init__()
-        self.head = QLabel()
+        self.head = Label()
         self.head.setObjectName("head")
         self.measure, self.journal, self.trends, self.trips = MeasurePane(), JournalPane(), TrendsPane(), TripsPane()
         self.panes = (self.measure, self.journal, self.trends, self.trips)

@@ -1,8 +1,9 @@
 """What all parts of the Log page share."""
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
+from jaunty_copper.desktop.label import Label
 from jaunty_copper.desktop.part import Part
 from jaunty_copper.desktop.picture import Picture
 
@@ -64,9 +65,9 @@ def replace_body(area: QScrollArea, body: QWidget) -> None:
     area.setWidget(body)
 
 
-def line(column: QVBoxLayout, text: str, name: str) -> QLabel:
+def line(column: QVBoxLayout, text: str, name: str) -> Label:
     """A line of words that wraps."""
-    label = QLabel(text)
+    label = Label(text)
     label.setObjectName(name)
     label.setWordWrap(True)
     column.addWidget(label)

@@ -7,11 +7,12 @@ import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QScrollArea, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from jaunty_copper.commission.diagnose import Diagnosis
 from jaunty_copper.commission.trends import TrendPoint, capacities, compare, days_of, recovered, trend
 from jaunty_copper.desktop.dividers import name_divider
+from jaunty_copper.desktop.label import Label
 from jaunty_copper.desktop.log.pane import Pane, line, replace_body
 from jaunty_copper.desktop.plots import colour, still_plot
 from jaunty_copper.desktop.theme import LIGHT, Palette
@@ -38,12 +39,12 @@ class TrendsPane(Pane):
             ("Resistance of", self.place, "Conductor, device or unit"), ("Compare", self.before, "Earlier day"),
             ("with", self.after, "Later day"),
         ):  # fmt: skip
-            row.addWidget(QLabel(label))
+            row.addWidget(Label(label))
             box.setAccessibleName(name)
             box.activated.connect(self._picked_here)
             row.addWidget(box, 1 if box is self.place else 0)
         self.plot = still_plot(56)
-        self.note = QLabel()
+        self.note = Label()
         self.note.setObjectName("caption")
         self.note.setWordWrap(True)
         self.says = QScrollArea()

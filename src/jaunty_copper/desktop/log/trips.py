@@ -3,9 +3,10 @@
 from functools import partial
 from math import isfinite, isinf
 
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from jaunty_copper.commission.trips import Explanation, explain_trip
+from jaunty_copper.desktop.label import Label
 from jaunty_copper.desktop.log.journal import today
 from jaunty_copper.desktop.log.pane import Pane, line, replace_body
 from jaunty_copper.desktop.quantity import NotUnderstood, read
@@ -36,7 +37,7 @@ class TripsPane(Pane):
             ("while", self.what, "What ran; where it is not known, the scenario in which it carries most is taken"),
             ("on", self.day, "The day"),
         ):
-            row.addWidget(QLabel(label))
+            row.addWidget(Label(label))
             field.setToolTip(hint)
             row.addWidget(field, 0 if field is self.day else 1)
         self.day.setFixedWidth(96)
@@ -46,7 +47,7 @@ class TripsPane(Pane):
             ("Current seen, A", self.amps, "From a meter or monitor; else computed"),
             ("After, s", self.after, "How long after something was switched; empty where it is not known"),
         ):
-            second.addWidget(QLabel(label))
+            second.addWidget(Label(label))
             seen.setToolTip(hint)
             seen.setAccessibleName(label)
             seen.setFixedWidth(80)
@@ -58,7 +59,7 @@ class TripsPane(Pane):
         second.addStretch(1)
         second.addWidget(self.ask_button)
         second.addWidget(self.keep)
-        self.note = QLabel("A fuse that blew tells something: find out what before another one goes in.")
+        self.note = Label("A fuse that blew tells something: find out what before another one goes in.")
         self.note.setObjectName("caption")
         self.answer = QScrollArea()
         self.answer.setWidgetResizable(True)

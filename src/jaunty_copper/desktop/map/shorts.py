@@ -72,23 +72,11 @@ def paint_faults(p: QPainter, picture: Picture, e: Equipment, row: Row, c: Palet
     p.setPen(QColor(c.ink))
     at, most, _ = max(found, key=lambda row_: row_[1])
     _say(p, area, at + 6.0, y(most) - 17.0, words.kiloamps(most))
-    port = e.port[0]
-    if port in f.at:
-        column = next(x(column) for column, ref in row.path if ref == port)
-        _say(
-            p,
-            area,
-            column - 64.0,
-            y(abs(float(f.peak.current_a[f.at[port]]))) - 17.0,
-            words.kiloamps(abs(float(f.peak.current_a[f.at[port]]))),
-        )
-        _say(
-            p,
-            area,
-            column - 64.0,
-            y(abs(float(f.least.current_a[f.at[port]]))) + 2.0,
-            words.kiloamps(abs(float(f.least.current_a[f.at[port]]))),
-        )
+    at_port = [x(column) for column, ref in row.path if ref == e.port[0] and ref in f.at]
+    for column in at_port[:1]:
+        k = f.at[e.port[0]]
+        for amps, beside in ((f.peak.current_a[k], -17.0), (f.least.current_a[k], 2.0)):
+            _say(p, area, column - 64.0, y(abs(float(amps))) + beside, words.kiloamps(abs(float(amps))))
     for id_, at in devices:
         through = f.greatest_through(id_)[0]
         enough = able[id_] >= through

@@ -19,6 +19,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QToolTip, QWidget
 
 from jaunty_copper.desktop import words
+from jaunty_copper.desktop.label import plain_tip
 from jaunty_copper.desktop.map.lens import LENSES
 from jaunty_copper.desktop.map.paint import Look, MapPainter, ribbon_width
 from jaunty_copper.desktop.painting import paint
@@ -289,7 +290,7 @@ class MapView(QAbstractScrollArea):
         """Show what is under the pointer."""
         if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
             hit = self.hit(QPointF(event.pos()))
-            QToolTip.showText(event.globalPos(), self.describe(hit) if hit else "", self)
+            QToolTip.showText(event.globalPos(), plain_tip(self.describe(hit)) if hit else "", self)
             return True
         if event.type() == QEvent.Type.Leave and self.look.hovered is not None:
             self.look.hovered = None

@@ -5,6 +5,7 @@ from PySide6.QtGui import QColor, QHelpEvent, QPainter, QPen
 from PySide6.QtWidgets import QToolTip
 
 from jaunty_copper.desktop import words
+from jaunty_copper.desktop.label import plain_tip
 from jaunty_copper.desktop.painting import Painted
 from jaunty_copper.desktop.theme import LIGHT, Palette, font
 from jaunty_copper.study.needs import Needs, Together
@@ -92,7 +93,7 @@ class Bars(Painted):
         if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
             at = QPointF(event.pos())
             QToolTip.showText(
-                event.globalPos(), next((text for box, text in self._blocks if box.contains(at)), ""), self
+                event.globalPos(), plain_tip(next((text for box, text in self._blocks if box.contains(at)), "")), self
             )
             return True
         return super().event(event)

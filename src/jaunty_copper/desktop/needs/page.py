@@ -1,6 +1,7 @@
 """The Needs page."""
 
 from functools import partial
+from html import escape
 from math import isfinite
 
 from PySide6.QtCore import QModelIndex, Qt, Signal
@@ -9,7 +10,6 @@ from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QMenu,
     QPushButton,
     QScrollArea,
@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 
 from jaunty_copper.desktop.dividers import name_divider
 from jaunty_copper.desktop.editors import NumberEditor
+from jaunty_copper.desktop.label import Label
 from jaunty_copper.desktop.map import menu
 from jaunty_copper.desktop.needs.bars import Bars
 from jaunty_copper.desktop.needs.table import Table
@@ -81,7 +82,7 @@ class NeedsPage(Part):
         buttons.setSpacing(8)
         for button in (add, self.removing, scenario):
             buttons.addWidget(button)
-        hint = QLabel("Type over any figure. A scenario's cell takes on, off, surge or per cent.")
+        hint = Label("Type over any figure. A scenario's cell takes on, off, surge or per cent.")
         hint.setObjectName("caption")
         buttons.addWidget(hint, 1)
         upper = QWidget()
@@ -91,7 +92,7 @@ class NeedsPage(Part):
         above.addWidget(self.view, 1)
         above.addLayout(buttons)
         self.bars = Bars()
-        self.told = QLabel()
+        self.told = Label()
         self.told.setWordWrap(True)
         self.told.setTextFormat(Qt.TextFormat.RichText)
         self.told.setAlignment(Qt.AlignmentFlag.AlignTop)
@@ -104,7 +105,7 @@ class NeedsPage(Part):
         self.days.refused.connect(self.refused)
         row = QHBoxLayout()
         row.setContentsMargins(14, 8, 14, 0)
-        label = QLabel("The bank shall last by itself, days")
+        label = Label("The bank shall last by itself, days")
         label.setBuddy(self.days)
         row.addWidget(label, 1)
         row.addWidget(self.days)
@@ -200,7 +201,7 @@ def _added(plan: Plan, new: AnyEquipment) -> Plan:
 def told(n: Needs) -> str:
     """The account of a day, and voltages side by side, as rich text."""
     rows = "".join(
-        f"<tr><td>{_safe(d.what)}</td><td align=right>{'+' if d.wh < 0 else ''}{abs(d.wh):,.0f} Wh</td></tr>"
+        f"<tr><td>{escape(d.what)}</td><td align=right>{'+' if d.wh < 0 else ''}{abs(d.wh):,.0f} Wh</td></tr>"
         for d in n.daily
         if round(d.wh)
     )
@@ -210,7 +211,7 @@ def told(n: Needs) -> str:
         f"<td align=right>{p.copper_mm2:,.1f} mm²</td><td align=right>{p.copper_kg:,.2f} kg</td></tr>"
         for p in n.proposals
     )
-    reasons = "".join(f"<li>{_safe(r)}</li>" for r in n.reasons)
+    reasons = "".join(f"<li>{escape(r)}</li>" for r in n.reasons)
     return (
         f"<p><span style='font-size:17px; font-weight:600'>{n.used_ah:,.0f} Ah a day</span> at {n.nominal_v:g} V · {n.continuous_a:,.0f} A lasting, "
         f"{n.peak_a:,.0f} A peak at {n.lowest_v:g}&nbsp;V</p>"
@@ -221,7 +222,3 @@ def told(n: Needs) -> str:
         f"<table cellspacing=0 cellpadding=2 width='100%'><tr><td></td><td align=right>lasting</td><td align=right>peak</td>"
         f"<td align=right>widest</td><td align=right>copper</td></tr>{volts}</table><ul style='margin-left:-22px'>{reasons}</ul>"
     )
-
-
-def _safe(text: str) -> str:
-    return text.replace("&", "&amp;").replace("<", "&lt;")

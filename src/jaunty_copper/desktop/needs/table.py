@@ -6,6 +6,7 @@ from typing import Any, NamedTuple
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, Signal
 
+from jaunty_copper.desktop.label import plain_tip
 from jaunty_copper.desktop.quantity import NotUnderstood, read
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
@@ -116,7 +117,7 @@ class Table(QAbstractTableModel):
                 return "Its name"
             if k < len(COLUMNS):
                 return COLUMNS[k].hint
-            return f"{self.plan.scenarios[k - len(COLUMNS)].title}: on, off, surge, or per cent of its power"
+            return plain_tip(f"{self.plan.scenarios[k - len(COLUMNS)].title}: on, off, surge, or per cent of its power")
         return None
 
     def _field(self, index: AnyIndex) -> tuple[Equipment, str | None, Column | None]:

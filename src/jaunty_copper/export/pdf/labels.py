@@ -20,7 +20,7 @@ def labels_pdf(d: Dossier) -> bytes:
     load_fonts()
     out = BytesIO()
     canvas = Canvas(out, pagesize=A4, invariant=1)
-    canvas.setTitle(f"Labels, {d.plan.name or 'plan'}")
+    canvas.setTitle(f"Labels, {d.plan.title or 'plan'}")
     cells = [(c, end, far) for c in d.shop.cuts for end, far in ((c.a, c.b), (c.b, c.a))]
     for k, (cut, end, far) in enumerate(cells):
         n = k % (ACROSS * DOWN)

@@ -74,7 +74,7 @@ def report_pdf(d: Dossier, today: date | None = None) -> bytes:
     load_fonts()
     out = BytesIO()
     day = (today or date.today()).isoformat()
-    name = d.plan.name or "Plan"
+    name = d.plan.title or "Plan"
     document = _Document(out, f"{name} · {day}")
     document.multiBuild(list(_story(d, day)), canvasmaker=_Numbered)
     return out.getvalue()
@@ -173,7 +173,7 @@ def _story(d: Dossier, day: str) -> Iterator[Flowable]:
 def _front(d: Dossier, day: str) -> Iterator[Flowable]:
     plan, book = d.plan, d.case.book
     yield Spacer(1, 24)
-    yield words(plan.name or "Plan", TITLE)
+    yield words(plan.title or "Plan", TITLE)
     yield words(f"Low-voltage DC distribution: plan and checks. {day}.", BODY)
     if plan.note:
         yield words(plan.note.strip(), BODY)
@@ -228,7 +228,7 @@ def _system(d: Dossier) -> Iterator[Flowable]:
             ("zone", "air, °C", "engine space", "ventilated", "ignition hazard"),
             tuple(
                 (
-                    z.name or z.id,
+                    z.title,
                     z.ambient_c,
                     *("yes" if x else "no" for x in (z.engine_space, z.ventilated, z.ignition_hazard)),
                 )

@@ -17,6 +17,7 @@ from reportlab.platypus import CondPageBreak, Flowable, KeepTogether, Paragraph,
 
 import jaunty_copper
 from jaunty_copper.export.drawing import Circle, Drawing, Mark, Path, Rect, Text
+from jaunty_copper.plan.text import lines, one_line
 
 PLAIN, STRONG = "Inter", "Inter-SemiBold"
 MARGIN = 17.0 * mm
@@ -51,7 +52,7 @@ CAUTION = _style("caution", 9, borderWidth=1.2, borderColor=colors.black, border
 
 def words(text: str, style: ParagraphStyle = BODY) -> Paragraph:
     """A paragraph of plain words."""
-    return Paragraph(escape(text), style)
+    return Paragraph(escape(lines(text)), style)
 
 
 def spell(value: object) -> str:
@@ -61,7 +62,7 @@ def spell(value: object) -> str:
     if isinstance(value, float):
         value = 0.0 if abs(value) < 1e-9 else value
         return f"{value:.0f}" if abs(value) >= 1000.0 else f"{value:.4g}"
-    return str(value)
+    return lines(str(value))
 
 
 def grid(head: Sequence[str], rows: Sequence[Sequence[object]], shares: Sequence[float]) -> Table:
@@ -134,7 +135,9 @@ def _mark(c: Any, m: Mark) -> None:
             c.rotate(90)
         c.setFillColor(colors.HexColor(m.color))
         c.setFont(STRONG if m.strong else PLAIN, m.size)
-        {"start": c.drawString, "middle": c.drawCentredString, "end": c.drawRightString}[m.anchor](0.0, 0.0, m.text)
+        {"start": c.drawString, "middle": c.drawCentredString, "end": c.drawRightString}[m.anchor](
+            0.0, 0.0, one_line(m.text)
+        )
         c.restoreState()
         return
     fill, stroke = m.fill != "none", m.width > 0.0 and m.stroke != "none"

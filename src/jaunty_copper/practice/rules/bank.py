@@ -258,9 +258,9 @@ def hydrogen(case: Case, rule: Rule) -> Iterator[Finding]:
         place = case.plan.zone_of(zone.zone)
         if not place.ventilated:
             yield case.finding(
-                rule, Severity.STOP, zone.id, f"{place.name or place.id} holds vented units and is not ventilated to the outside",
+                rule, Severity.STOP, zone.id, f"{place.title} holds vented units and is not ventilated to the outside",
                 source="Small-craft practice: hydrogen is led outside",
-                mend=Edit(f"Ventilate {place.name or place.id}", partial(edits.change, id_=place.id, ventilated=True)),
+                mend=Edit(f"Ventilate {place.title}", partial(edits.change, id_=place.id, ventilated=True)),
             )  # fmt: skip
         for x in case.plan.placed:
             if x.zone == zone.zone and may_spark(case, x):

@@ -32,10 +32,10 @@ def ignition(case: Case, rule: Rule) -> Iterator[Finding]:
         some = isinstance(x, Fuse | Breaker) and case.parts.device_families[x.family].ignition_protected == "some"
         yield case.finding(
             rule, Severity.MEND if some else Severity.STOP, x.id,
-            f"{x.title} stands in {zone.name or zone.id}, where vapour may gather, and "
+            f"{x.title} stands in {zone.title}, where vapour may gather, and "
             + ("only some of its family are ignition protected" if some else "is not ignition protected"),
             source="Small-craft practice: no ignition source where fuel vapour or hydrogen may gather",
-            mend=Edit(f"Move {x.title} out of {zone.name or zone.id}", partial(edits.change, id_=x.id, zone=None)),
+            mend=Edit(f"Move {x.title} out of {zone.title}", partial(edits.change, id_=x.id, zone=None)),
         )  # fmt: skip
 
 

@@ -1,0 +1,39 @@
+"""Whatever a plan is, the window's own widgets draw it."""
+
+import random
+
+from jaunty_copper.desktop.document import Document
+from jaunty_copper.desktop.map.lens import LENSES
+from jaunty_copper.desktop.window import PAGES
+
+
+def draw(window, picture, seed=0, things=3):
+    """Show a picture of a plan on every page, through every lens, with some things selected.
+
+    Parameters
+    ----------
+    window : Window
+        On any platform.
+    picture : Picture
+        Studied.
+    things : int
+        How many to select; all where 0.
+    """
+    plan = picture.plan
+    window.replace_document(Document(plan))
+    window._show(picture)
+    places = [*plan.by_id, *plan.run_by_id, *(s.ref for s in picture.chart.studs)]
+    chosen = random.Random(seed).sample(places, min(things, len(places))) if things else places
+    window.show_page("map")
+    for lens in LENSES:
+        window.set_lens(lens.id)
+        for place in [None, *chosen]:
+            window.map.select(place)
+            window.grab()
+    for scenario in (None, *(s.id for s in plan.scenarios[:2])):
+        window.set_scenario(scenario)
+        window.grab()
+    for page in PAGES:
+        window.show_page(page)
+        window.pages[page].select(chosen[0] if chosen else None) if page in window.pages else None
+        window.grab()
