@@ -39,7 +39,7 @@ def test_a_curve_is_read_as_multiples_of_its_rating():
         ("10,1,2\n20,-1,1\n", "line 2: shortest_s must be above 0"),
         ("10,1,2\n,1,1\n", "line 2: current_a is missing"),
         ("10,1,2\n", "at least two lines"),
-        ("10,1,inf\n20,1,2\n", "longest_s must be above 0 and finite"),
+        ("10,1,inf\n20,1,2\n", "longest_s is no number"),
     ],
 )
 def test_a_bad_curve_is_told_with_file_line_and_reason(text, told):

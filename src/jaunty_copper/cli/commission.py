@@ -3,7 +3,6 @@
 import argparse
 import json
 from math import isfinite
-from pathlib import Path
 from typing import Any
 
 from jaunty_copper.cli.inputs import complain, plan_or_complaint
@@ -12,6 +11,7 @@ from jaunty_copper.commission.diagnose import diagnose as weighed
 from jaunty_copper.commission.model import Bench, NoOperatingPoint, bench, everything_on, to_measure_in
 from jaunty_copper.commission.readings_file import ReadingsError, read_readings, write_readings
 from jaunty_copper.commission.trips import explain_trip
+from jaunty_copper.plan.storage import MOST_TEXT, read_text
 from jaunty_copper.study.study import study
 
 
@@ -71,7 +71,7 @@ def diagnose(options: argparse.Namespace) -> int:
     if isinstance(b, int):
         return b
     try:
-        found = weighed(b, read_readings(Path(options.readings).read_text("utf-8"), b, options.readings))
+        found = weighed(b, read_readings(read_text(options.readings, MOST_TEXT), b, options.readings))
     except (ReadingsError, OSError, UnicodeDecodeError) as error:
         return complain(str(error))
     if options.json:

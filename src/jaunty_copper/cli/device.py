@@ -10,7 +10,8 @@ from jaunty_copper.parts.catalogue import library
 from jaunty_copper.parts.curve_file import CurveError, read_curve
 from jaunty_copper.parts.models import DeviceFamily
 from jaunty_copper.plan.edits import EditError, put_family
-from jaunty_copper.plan.files import save
+from jaunty_copper.plan.files import PlanError, save
+from jaunty_copper.plan.storage import MOST_TEXT, read_text
 
 
 def device(options: argparse.Namespace) -> int:
@@ -31,11 +32,11 @@ def device(options: argparse.Namespace) -> int:
             values[name] = getattr(options, name)
     try:
         if options.curve is not None:
-            text = Path(options.curve).read_text("utf-8")
+            text = read_text(options.curve, MOST_TEXT)
             values["gates"] = read_curve(text, options.rating or 0.0, options.curve)
         plan = put_family(plan, DeviceFamily.model_validate(values))
         save(plan, Path(options.output or options.plan))
-    except CurveError as error:
+    except (CurveError, PlanError) as error:
         return complain(str(error))
     except ValidationError as error:
         first = error.errors()[0]

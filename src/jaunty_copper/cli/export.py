@@ -12,8 +12,8 @@ from jaunty_copper.export.map_svg import map_svg
 from jaunty_copper.export.tables import MAKERS, all_tables, as_csv, as_xlsx, table
 from jaunty_copper.parts.price_file import PriceError, read_prices
 from jaunty_copper.plan.edits import change_plan
-from jaunty_copper.plan.files import write_atomically
 from jaunty_copper.plan.model import Plan
+from jaunty_copper.plan.storage import MOST_TEXT, read_text, write_atomically
 
 
 def export(options: argparse.Namespace) -> int:
@@ -23,7 +23,7 @@ def export(options: argparse.Namespace) -> int:
         return plan
     if options.prices is not None:
         try:
-            own = read_prices(Path(options.prices).read_text("utf-8"), options.prices)
+            own = read_prices(read_text(options.prices, MOST_TEXT), options.prices)
         except (PriceError, OSError, UnicodeDecodeError) as error:
             return complain(str(error))
         plan = change_plan(plan, prices={**plan.prices, **own})

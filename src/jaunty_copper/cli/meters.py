@@ -1,19 +1,25 @@
 """Meters on the command line: simulated ones, readings taken with any, and what became of a place."""
 
 import argparse
+import contextlib
+import errno
 import json
+import os
+import signal
 import sys
 import time
+from collections.abc import Iterator, Mapping
+from math import isfinite
 from pathlib import Path
 
 from jaunty_copper.cli.commission import bench_or_complaint
 from jaunty_copper.cli.inputs import complain, plan_or_complaint
 from jaunty_copper.commission.diagnose import fewest
 from jaunty_copper.commission.meter import MeterError, take
-from jaunty_copper.commission.model import Point
-from jaunty_copper.commission.readings_file import write_readings
+from jaunty_copper.commission.model import Bench, Point
+from jaunty_copper.commission.readings_file import ReadingsError, read_readings, write_readings
 from jaunty_copper.commission.trends import trend as followed
-from jaunty_copper.plan.files import write_atomically
+from jaunty_copper.plan.storage import MOST_TEXT, read_text, write_atomically
 from jaunty_copper.stand_ins.practice import NothingToHide, PracticeBench, hide
 
 
@@ -43,44 +49,102 @@ def stand_ins(options: argparse.Namespace) -> int:
     return 0
 
 
+class Stopped(Exception):
+    """The terminal was closed, or somebody asked this process to end."""
+
+
+@contextlib.contextmanager
+def _told_to_end() -> Iterator[None]:
+    """Let a request to end be heard like Ctrl+C, so that what was read is kept."""
+
+    def stop(*_: object) -> None:
+        raise Stopped
+
+    before = {number: signal.signal(number, stop) for number in (signal.SIGTERM, signal.SIGHUP)}
+    try:
+        yield
+    finally:
+        for number, handler in before.items():
+            signal.signal(number, handler)
+
+
 def measure(options: argparse.Namespace) -> int:
-    """Read meters point by point into a table of readings. What was read is kept, whatever happens after."""
+    """Read meters point by point into a table of readings.
+
+    Each reading is on disk before the next is asked for. A table that is there already is gone on with: what was
+    read before stays until the same point is read again.
+    """
     b = bench_or_complaint(options)
     if isinstance(b, int):
         return b
     rows = tuple(fewest(b)[0]) if options.fewest else tuple(range(len(b.points)))
-    taken: dict[Point, float] = {}
+    file = Path(options.output) if options.output is not None else None
+    try:
+        before = _read_before(file, b)
+        if file is not None and not before:
+            # A folder that is missing or closed is told before anybody sets a probe.
+            sound = file if file.exists() else file.parent
+            if not os.access(sound, os.W_OK):
+                number = errno.EACCES if sound.exists() else errno.ENOENT
+                raise OSError(number, os.strerror(number))
+    except (OSError, UnicodeDecodeError, ReadingsError) as error:
+        told = (error.strerror or "").lower() if isinstance(error, OSError) else str(error)
+        return complain(f"{options.output}: {told or 'cannot be read'}; nothing was measured, and it is as it was")
+    taken = dict(before)
     status = 0
-    for k in rows:
-        point = b.points[k]
-        address = options.clamp if point.quantity == "amps" else options.meter
-        if address is None:
-            continue
+    with _told_to_end():
         try:
-            if not options.unattended:
-                where = f"{point.a} and {point.b}" if point.b else f"around {point.a}"
-                # Not on standard output: that is the table's.
-                print(f"Probes at {where}, then Enter (s skips, q ends): ", end="", file=sys.stderr, flush=True)
-                said = input().strip().lower()
-                if said == "q":
-                    break
-                if said == "s":
-                    continue
-            taken[point] = take(address, point, b.scenario.id, options.timeout).value
-        except (EOFError, KeyboardInterrupt):
-            break
+            for k in rows:
+                value = _at(b, b.points[k], options)
+                if value is not None:
+                    taken[b.points[k]] = value
+                    if file is not None:
+                        write_atomically(file, _table(b, rows, taken).encode("utf-8"))
+        except (EOFError, KeyboardInterrupt, Stopped, Enough):
+            pass
         except MeterError as error:
             status = complain(f"{error}; {len(taken)} readings were taken and are kept")
-            break
-    text = write_readings(b, rows, taken)
-    if options.output is None:
-        sys.stdout.write(text)
-        return status
-    try:
-        write_atomically(Path(options.output), text.encode("utf-8"))
-    except OSError as error:
-        return complain(f"{options.output}: {(error.strerror or 'cannot be written').lower()}")
+        except OSError as error:
+            return complain(f"{options.output}: {(error.strerror or 'cannot be written').lower()}")
+        finally:
+            if file is None:
+                sys.stdout.write(_table(b, rows, taken))
     return status
+
+
+class Enough(Exception):
+    """The person has read what was wanted."""
+
+
+def _at(b: Bench, point: Point, options: argparse.Namespace) -> float | None:
+    """One reading; None where it is skipped, or no meter is given for it."""
+    address = options.clamp if point.quantity == "amps" else options.meter
+    if address is None:
+        return None
+    if not options.unattended:
+        where = f"{point.a} and {point.b}" if point.b else f"around {point.a}"
+        # Not on standard output: that is the table's.
+        print(f"Probes at {where}, then Enter (s skips, q ends): ", end="", file=sys.stderr, flush=True)
+        said = input().strip().lower()
+        if said == "q":
+            raise Enough
+        if said == "s":
+            return None
+    return take(address, point, b.scenario.id, options.timeout).value
+
+
+def _read_before(file: Path | None, b: Bench) -> dict[Point, float]:
+    """What a table that is there already holds."""
+    if file is None or not file.exists():
+        return {}
+    values = read_readings(read_text(file, MOST_TEXT), b, file.name)
+    return {p: float(v) for p, v in zip(b.points, values, strict=True) if isfinite(v)}
+
+
+def _table(b: Bench, rows: tuple[int, ...], taken: Mapping[Point, float]) -> str:
+    """The points asked for, and those that were read before."""
+    more = tuple(k for k, p in enumerate(b.points) if p in taken and k not in rows)
+    return write_readings(b, (*rows, *more), taken)
 
 
 def trend(options: argparse.Namespace) -> int:

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from jaunty_copper.cli.inputs import complain, plan_or_complaint
-from jaunty_copper.plan.files import save
+from jaunty_copper.plan.files import PlanError, save
 from jaunty_copper.practice.book import UnknownPractice
 from jaunty_copper.practice.case import Case
 from jaunty_copper.practice.findings import Finding
@@ -37,8 +37,8 @@ def protect(options: argparse.Namespace) -> int:
     if target is not None:
         try:
             save(made.plan, Path(target))
-        except OSError as error:
-            return complain(f"not saved to {target}: {error.strerror}")
+        except (OSError, PlanError) as error:
+            return complain(f"not saved to {target}: {getattr(error, 'strerror', None) or error}")
         print(f"Saved to {target}.", file=sys.stderr)
     return 1 if made.left else 0
 

@@ -5,6 +5,7 @@ from math import isfinite
 from typing import Any, NamedTuple
 
 from jaunty_copper.commission.model import Point, Quantity
+from jaunty_copper.parts.figures import figure
 
 MAKER = "stand-in"
 """First field of a stand-in's identity: it is told where its probes are, a real meter is not."""
@@ -12,8 +13,11 @@ QUESTIONS: dict[Quantity, str] = {
     "volts": "MEAS:VOLT:DC?", "joint": "MEAS:VOLT:DC?", "amps": "MEAS:CURR:DC?", "celsius": "MEAS:TEMP?",
 }  # fmt: skip
 TIMEOUT_S = 3.0
+MOST_REPLY = 4096
+"""Bytes: a meter that sends more for one question does not stop."""
 NO_NUMBER = 9.91e37
 """SCPI's word for: there is no number."""
+NO_FIGURES = ("nan", "inf", "infinity")
 BEYOND = 9e36
 """From here on a number is SCPI's word for an exceeded range."""
 
@@ -86,7 +90,7 @@ def number(reply: str, address: str) -> float:
     """
     first = reply.split(",")[0].strip()
     try:
-        value = float(first)
+        value = float(first) if first.lower().lstrip("+-") in NO_FIGURES else figure(first)
     except ValueError:
         raise MeterError(
             f"{address}: replied {reply[:40]!r}, which is no number: is it a meter, and set to this kind of reading?"
@@ -131,7 +135,12 @@ class _Line:
     def ask(self, line: str) -> str:
         self.say(line)
         try:
-            return str(self._resource.read()).strip()
+            reply = self._resource.read_bytes(MOST_REPLY, break_on_termchar=True)
+            if len(reply) >= MOST_REPLY:
+                raise MeterError(f"{self.address}: talks without end: is it set to answer one question at a time?")
+            return str(reply.decode("ascii")).strip()
+        except MeterError:
+            raise
         except UnicodeDecodeError:
             raise MeterError(f"{self.address}: its reply is no text: check speed and kind of the line") from None
         except Exception as error:

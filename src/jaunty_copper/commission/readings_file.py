@@ -7,8 +7,11 @@ from io import StringIO
 import numpy as np
 
 from jaunty_copper.commission.model import Bench, Point
+from jaunty_copper.parts.figures import CsvError, figure, rows_of
 from jaunty_copper.physics.copper import Floats
 
+MOST = 1e7
+"""Volts, amperes or degrees: what is above this is a slip of the pen, or a meter's word for an exceeded range."""
 COLUMNS = ("quantity", "a", "b", "expected", "tolerance", "read")
 
 
@@ -49,23 +52,27 @@ def read_readings(text: str, bench: Bench, file: str = "readings") -> Floats:
     ReadingsError
         With file, line and reason.
     """
-    rows = csv.DictReader(StringIO(text.lstrip("\ufeff")))
-    if rows.fieldnames is None or not {"quantity", "a", "read"} <= set(rows.fieldnames):
-        raise ReadingsError(f"{file}: expected the columns {', '.join(COLUMNS)}")
     at = {tuple(p): k for k, p in enumerate(bench.points)}
     found = np.full(len(bench.points), np.nan)
-    for n, row in enumerate(rows, 2):
-        key = (row["quantity"] or "", row["a"] or "", row.get("b") or "")
-        if key not in at:
-            raise ReadingsError(f"{file}, line {n}: nothing is measured at {' '.join(key).strip() or 'an empty place'}")
-        cell = (row["read"] or "").strip()
-        if not cell:
-            continue
-        try:
-            value = float(cell)
-        except ValueError:
-            raise ReadingsError(f"{file}, line {n}: read is no number: {cell!r}") from None
-        if not np.isfinite(value):
-            raise ReadingsError(f"{file}, line {n}: read must be finite, not {cell}")
-        found[at[key]] = value
+    try:
+        for n, row in rows_of(text, needs=("quantity", "a", "read")):
+            key = (row["quantity"], row["a"], row.get("b", ""))
+            if key not in at:
+                where = " ".join(key).strip()[:80] or "an empty place"
+                raise ReadingsError(f"{file}, line {n}: nothing is measured at {where}")
+            cell = row["read"].strip()
+            if cell:
+                found[at[key]] = _reading(cell, file, n)
+    except CsvError as error:
+        raise ReadingsError(f"{file}: {error}") from None
     return found
+
+
+def _reading(cell: str, file: str, line: int) -> float:
+    try:
+        value = figure(cell)
+    except ValueError:
+        raise ReadingsError(f"{file}, line {line}: read is no number: {cell[:40]!r}") from None
+    if abs(value) > MOST:
+        raise ReadingsError(f"{file}, line {line}: read is beyond what any meter shows: {cell[:40]}")
+    return value

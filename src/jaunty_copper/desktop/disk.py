@@ -1,7 +1,7 @@
 """File work off the window's thread: a slow disk must not hold the window."""
 
-import contextlib
 import queue
+import sys
 import threading
 from collections.abc import Callable
 from functools import partial
@@ -41,9 +41,13 @@ class Disk(QObject):
 
     def _run(self) -> None:
         while (work := self._work.get()) is not None:
-            # What must be told returns its error; what may fail in silence must not end the rest.
-            with contextlib.suppress(OSError):
+            # What must be told returns its error; whatever fails must not end the rest.
+            try:
                 work()
+            except OSError:
+                continue
+            except Exception:
+                sys.excepthook(*sys.exc_info())
 
     def _deliver(self, call: Callable[[], None]) -> None:
         call()

@@ -25,6 +25,7 @@ from jaunty_copper.plan.model import Plan
 
 JOURNAL_AFTER_MS = 1500
 LOOK_AT_DISK_MS = 2000
+NOT_SAVED = "Not saved"
 
 
 class DocumentWindow(QMainWindow):
@@ -62,16 +63,25 @@ class DocumentWindow(QMainWindow):
         if not self.document.unsaved:
             self.disk.ask(self.journal.clear)
             return
+        self.disk.ask(self._keeping(), self._journal_kept)
+
+    def _keeping(self) -> Callable[[], str | None]:
+        """What writes the work down as it is now."""
         path = str(self.document.path) if self.document.path else None
-        self.disk.ask(partial(_kept, self.journal, self.document.plan, path, self.document.stamp), self._journal_kept)
+        return partial(_kept, self.journal, self.document.plan, path, self.document.stamp)
+
+    def keep_soon(self) -> None:
+        """Write unsaved work down in a moment: however fast edits come, the first of them waits no longer."""
+        if not self._journal_timer.isActive():
+            self._journal_timer.start()
 
     def own_error(self, sentence: str) -> None:
         """Keep the work at once, then say what went wrong."""
         each(self._keep_journal, partial(self.show_notice, sentence))
 
-    def _journal_kept(self, error: OSError | None) -> None:
-        if error is not None:
-            self.show_notice(f"Autosave does not work here: {error.strerror}. Save by hand.")
+    def _journal_kept(self, why_not: str | None) -> None:
+        if why_not is not None:
+            self.show_notice(f"Autosave does not work here: {why_not}. Save by hand.")
 
     # Files
 
@@ -126,9 +136,12 @@ class DocumentWindow(QMainWindow):
     def _save(self, path: Path) -> bool:
         try:
             self.document.save(path)
-        except OSError as error:
-            self.show_notice(f"Not saved to {path}: {error.strerror}. The file there is as it was.")
+        except (OSError, PlanError) as error:
+            why = error.details[0] if isinstance(error, PlanError) else error.strerror
+            self.show_notice(f"{NOT_SAVED} to {path}: {why}. The file there is as it was.")
             return False
+        if self._notice_text.text().startswith(NOT_SAVED):
+            self.hide_notice()
         self.settings.used(path)
         self.disk.ask(self.journal.clear)
         self._journal_timer.stop()
@@ -200,8 +213,16 @@ class DocumentWindow(QMainWindow):
             document = Document(newest.plan, Path(newest.path) if newest.path else None, newest.stamp)
             self.replace_document(document)
             document.never_saved()
-            self._keep_journal()
-            self.disk.ask(newest.discard)
+            keep = self._keeping()
+
+            def moved() -> str | None:
+                """Discard the old journal only where the new one is on disk."""
+                why_not = keep()
+                if why_not is None:
+                    newest.discard()
+                return why_not
+
+            self.disk.ask(moved, self._journal_kept)
 
         self.show_notice(
             f"Unsaved work on {name} of {when} was left by a window that did not close properly.{more}",
@@ -266,10 +287,12 @@ def dialogs() -> ModuleType:
     return dialogs
 
 
-def _kept(journal: Journal, plan: Plan, path: str | None, stamp: Stamp | None) -> OSError | None:
-    """Write unsaved work down; the error where the disk refuses."""
+def _kept(journal: Journal, plan: Plan, path: str | None, stamp: Stamp | None) -> str | None:
+    """Write unsaved work down; why not, where the disk refuses."""
     try:
         journal.keep(plan, path, stamp)
     except OSError as error:
-        return error
+        return error.strerror or str(error)
+    except PlanError as error:
+        return error.details[0]
     return None

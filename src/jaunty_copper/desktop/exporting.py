@@ -8,7 +8,7 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from jaunty_copper.desktop.worker import Task, Work, Worker
-from jaunty_copper.plan.files import write_atomically
+from jaunty_copper.plan.storage import write_atomically
 from jaunty_copper.study.study import Study
 
 

@@ -25,6 +25,7 @@ from jaunty_copper.parts.curve_file import CurveError, read_curve
 from jaunty_copper.parts.models import DeviceFamily, Gate
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.storage import MOST_TEXT, read_text
 
 WORDS = {
     "id": "Short name", "label": "Name", "min_a": "Ratings from, A", "max_a": "to, A", "max_v_dc": "Up to, V",
@@ -102,7 +103,7 @@ class OwnDevice(QDialog):
                 return
             path = Path(name)
         try:
-            self.gates = read_curve(path.read_text("utf-8"), positive(self.rating.text(), "A"), path.name)
+            self.gates = read_curve(read_text(path, MOST_TEXT), positive(self.rating.text(), "A"), path.name)
         except (CurveError, OSError, UnicodeDecodeError, ValueError) as error:
             self.told.setText(f"Not read: {error}")
             return

@@ -7,9 +7,10 @@ from typing import Any
 
 import platformdirs
 
-from jaunty_copper.plan.files import write_atomically
+from jaunty_copper.plan.storage import read_text, write_atomically
 
 MOST_RECENT = 10
+MOST_BYTES = 1_000_000
 
 
 class Settings:
@@ -18,8 +19,8 @@ class Settings:
     def __init__(self) -> None:
         self.path = Path(platformdirs.user_config_dir("jaunty-copper")) / "settings.json"
         self.values: dict[str, Any] = {}
-        with contextlib.suppress(OSError, ValueError):
-            read = json.loads(self.path.read_text("utf-8"))
+        with contextlib.suppress(OSError, ValueError, RecursionError):
+            read = json.loads(read_text(self.path, MOST_BYTES))
             if isinstance(read, dict):
                 self.values = read
 

@@ -495,7 +495,7 @@ class Window(DocumentWindow):
 
     def _plan_changed(self) -> None:
         # Autosave first: whatever fails in showing the plan, the work is kept.
-        each(self._journal_timer.start, self._study, self._fill_scenarios, self._show_inspector)
+        each(self.keep_soon, self._study, self._fill_scenarios, self._show_inspector)
 
     def _show(self, picture: Picture) -> None:
         """Show a study, unless the plan has moved on."""

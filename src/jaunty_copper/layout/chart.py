@@ -376,7 +376,9 @@ class _Placing:
                 ys = [self._end_y(c) for c in tree.down.get(Site("output", e.id), ())]
                 ys += [self._y(c.end, c.last) for c in tree.extra if c.first == ref]
                 ys += [self._y(c.start, c.first) for c in tree.extra if c.last == ref]
-                y = sum(ys) / len(ys) if ys else bands[e.id].top + UNIT_PITCH / 2
+                # One whose output leads only back to itself has no band of its own.
+                top = bands[e.id].top if e.id in bands else max((b.bottom for b in self.bands), default=EDGE)
+                y = sum(ys) / len(ys) if ys else top + UNIT_PITCH / 2
                 self.shapes.append(Shape("output", e.id, side, Box(x, y - UNIT[1] / 2, *UNIT)))
                 self.at[ref] = (self.left_edge if side == "plus" else self.right_edge, y)
 

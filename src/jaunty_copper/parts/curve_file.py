@@ -3,7 +3,8 @@
 import csv
 from io import StringIO
 
-from jaunty_copper.parts.models import Gate
+from jaunty_copper.parts.figures import figure
+from jaunty_copper.parts.models import LEAST, MOST, Gate
 
 COLUMNS = ("current_a", "shortest_s", "longest_s")
 
@@ -44,7 +45,10 @@ def read_curve(text: str, rating_a: float, file: str = "curve") -> tuple[Gate, .
     gates: list[Gate] = []
     for n, line in lines:
         mark = next((m for m in (";", "\t") if m in line), ",")
-        cells = [c.strip() for c in next(csv.reader(StringIO(line), delimiter=mark))]
+        try:
+            cells = [c.strip() for c in next(csv.reader(StringIO(line), delimiter=mark))]
+        except csv.Error as error:
+            raise CurveError(f"{file}, line {n}: {error}") from None
         if not gates and any(c.isalpha() for c in cells[0]):
             continue
         if len(cells) != len(COLUMNS):
@@ -66,9 +70,9 @@ def _number(cell: str, file: str, line: int, what: str) -> float | None:
     if not cell:
         return None
     try:
-        value = float(cell)
+        value = figure(cell)
     except ValueError:
-        raise CurveError(f"{file}, line {line}: {what} is no number: {cell!r}") from None
-    if not 0.0 < value < float("inf"):
-        raise CurveError(f"{file}, line {line}: {what} must be above 0 and finite, not {cell}")
+        raise CurveError(f"{file}, line {line}: {what} is no number: {cell[:40]!r}") from None
+    if not LEAST <= value <= MOST:
+        raise CurveError(f"{file}, line {line}: {what} must be above 0 and finite, not {cell[:40]}")
     return value

@@ -1,7 +1,7 @@
 """Own prices from a CSV file: key and price."""
 
-import csv
-from io import StringIO
+from jaunty_copper.parts.figures import CsvError, figure, rows_of
+from jaunty_copper.parts.models import LEAST, MOST
 
 
 class PriceError(ValueError):
@@ -25,19 +25,22 @@ def read_prices(text: str, file: str = "prices") -> dict[str, float]:
     """
     text = text.lstrip("\ufeff")
     mark = ";" if ";" in text.partition("\n")[0] else ","
-    rows = csv.DictReader(StringIO(text), delimiter=mark)
-    if rows.fieldnames is None or not {"key", "price"} <= set(rows.fieldnames):
-        raise PriceError(f"{file}: expected the columns key and price")
     found: dict[str, float] = {}
-    for n, row in enumerate(rows, 2):
-        cell = (row["price"] or "").strip()
-        if not cell or not (row["key"] or "").strip():
-            continue
-        try:
-            price = float(cell.replace(",", ".") if mark == ";" else cell)
-        except ValueError:
-            raise PriceError(f"{file}, line {n}: price is no number: {cell!r}") from None
-        if not 0.0 <= price < float("inf"):
-            raise PriceError(f"{file}, line {n}: price must be 0 or more, not {cell}")
-        found[row["key"].strip()] = price
+    try:
+        for n, row in rows_of(text, mark, needs=("key", "price")):
+            cell, key = row["price"].strip(), row["key"].strip()
+            if cell and key:
+                found[key] = _price(cell.replace(",", ".") if mark == ";" else cell, file, n)
+    except CsvError as error:
+        raise PriceError(f"{file}: {error}") from None
     return found
+
+
+def _price(cell: str, file: str, line: int) -> float:
+    try:
+        price = figure(cell)
+    except ValueError:
+        raise PriceError(f"{file}, line {line}: price is no number: {cell[:40]!r}") from None
+    if not (price == 0.0 or LEAST <= price <= MOST):
+        raise PriceError(f"{file}, line {line}: price must be 0 or more, and at most {MOST:g}, not {cell[:40]}")
+    return price

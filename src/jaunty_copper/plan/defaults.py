@@ -1,6 +1,7 @@
 """What a new item or piece of equipment begins as: a sensible guess that is edited afterwards."""
 
-from collections.abc import Callable, Mapping
+import contextlib
+from collections.abc import Callable, Iterator, Mapping
 
 from pydantic import ValidationError
 
@@ -114,6 +115,13 @@ def new_equipment(plan: Plan, kind: str, volts: float) -> AnyEquipment:
         return _new_equipment(plan, kind, volts)
     except ValidationError:
         raise EditError(f"there is no {EQUIPMENT_WORDS[kind].lower()} for {volts:g} V") from None
+
+
+def equipment_for(plan: Plan, volts: float) -> Iterator[tuple[str, str, AnyEquipment]]:
+    """Equipment of each kind that there is for a nominal voltage, with its kind and the word for that."""
+    for kind, word in EQUIPMENT_WORDS.items():
+        with contextlib.suppress(EditError):
+            yield kind, word, new_equipment(plan, kind, volts)
 
 
 def _new_equipment(plan: Plan, kind: str, volts: float) -> AnyEquipment:

@@ -1,10 +1,8 @@
 """Plans as files: one readable JSON document, read strictly, written atomically."""
 
-import contextlib
 import hashlib
 import json
 import os
-from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 from typing import Any, NamedTuple, NoReturn
@@ -14,10 +12,16 @@ from pydantic import BaseModel, ValidationError
 from jaunty_copper.plan.check import problems
 from jaunty_copper.plan.migrate import UnknownVersion, migrate
 from jaunty_copper.plan.model import Plan
+from jaunty_copper.plan.storage import read_bytes, write_atomically
 
 SUFFIX = ".copper.json"
-LARGEST_BYTES = 64 * 1024 * 1024
+LARGEST_BYTES = 16 * 1024 * 1024
 """A plan of 2,000 runs has half a megabyte; what is larger than this is no plan."""
+MOST_PARTS = 150_000
+"""Objects and lists in a document: a plan of 10,000 runs has a third of that."""
+MOST_COMPLAINTS = 50
+LONGEST_WORD, LONGEST_COMPLAINT = 60, 400
+"""Letters of what a file holds, where that is told."""
 
 
 class PlanError(ValueError):
@@ -46,7 +50,7 @@ def _no_duplicates(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
     seen: dict[str, Any] = {}
     for key, value in pairs:
         if key in seen:
-            raise ValueError(f"the name {key!r} stands twice in one object")
+            raise ValueError(f"the name {_short(key)!r} stands twice in one object")
         seen[key] = value
     return seen
 
@@ -66,6 +70,9 @@ def parse(data: bytes, file: str = "plan") -> Plan:
     """
     if len(data) > LARGEST_BYTES:
         raise PlanError(file, f"{len(data) / 1e6:.0f} MB is too large for a plan")
+    parts = data.count(b"{") + data.count(b"[")
+    if parts > MOST_PARTS:
+        raise PlanError(file, f"{parts} objects and lists are too many for a plan: at most {MOST_PARTS}")
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
@@ -77,7 +84,7 @@ def parse(data: bytes, file: str = "plan") -> Plan:
     except RecursionError:
         raise PlanError(file, "nested too deeply for a plan") from None
     except ValueError as error:
-        raise PlanError(file, str(error)) from None
+        raise PlanError(file, str(error)[:LONGEST_COMPLAINT]) from None
     if not isinstance(document, dict) or document.get("format") != "jaunty-copper-plan":
         raise PlanError(file, 'not a plan: it does not begin with "format": "jaunty-copper-plan"')
     try:
@@ -87,15 +94,25 @@ def parse(data: bytes, file: str = "plan") -> Plan:
     plan = _validated(document, file)
     wrong = problems(plan)
     if wrong:
-        raise PlanError(file, *map(str, wrong))
+        raise PlanError(file, *_first([str(p)[:LONGEST_COMPLAINT] for p in wrong]))
     return plan
+
+
+def _short(text: str) -> str:
+    return text if len(text) <= LONGEST_WORD else f"{text[:LONGEST_WORD]}…"
+
+
+def _first(complaints: list[str]) -> list[str]:
+    more = len(complaints) - MOST_COMPLAINTS
+    return complaints if more <= 0 else [*complaints[:MOST_COMPLAINTS], "and more"]
 
 
 def _validated(document: dict[str, Any], file: str) -> Plan:
     try:
         return Plan.model_validate_json(json.dumps(document), strict=True)
     except ValidationError as error:
-        raise PlanError(file, *(_place(document, dict(e)) for e in error.errors(include_url=False))) from None
+        errors = error.errors(include_url=False, include_context=False, include_input=False)
+        raise PlanError(file, *_first([_place(document, dict(e)) for e in errors[: MOST_COMPLAINTS + 1]])) from None
 
 
 def refused(plan: Plan, before: Plan) -> str | None:
@@ -135,13 +152,15 @@ def _place(document: dict[str, Any], error: dict[str, Any]) -> str:
         if isinstance(step, int):
             here = here[step] if isinstance(here, list) and step < len(here) else None
             name = here.get("id") or here.get("limit") if isinstance(here, dict) else None
-            words[-1:] = [f"{words[-1] if words else ''}[{step + 1}]" + (f" ({name})" if isinstance(name, str) else "")]
+            words[-1:] = [
+                f"{words[-1] if words else ''}[{step + 1}]" + (f" ({_short(name)})" if isinstance(name, str) else "")
+            ]
         elif isinstance(here, dict) and step in here:
             here = here[step]
-            words.append(step)
+            words.append(_short(step))
         elif not (isinstance(here, dict) and here.get("kind") == step):
-            words.append(step)
-    return f"{' › '.join(words) or 'document'}: {error['msg']}"
+            words.append(_short(str(step)))
+    return f"{' › '.join(words) or 'document'}: {error['msg']}"[:LONGEST_COMPLAINT]
 
 
 def load(path: str | os.PathLike[str]) -> Plan:
@@ -165,8 +184,7 @@ def load_with_stamp(path: str | os.PathLike[str]) -> tuple[Plan, Stamp]:
     """Read a plan and what its file held."""
     name = str(path)
     try:
-        with open(path, "rb") as stream:
-            data = stream.read(LARGEST_BYTES + 1)
+        data = read_bytes(path, LARGEST_BYTES)
     except OSError as error:
         raise PlanError(name, (error.strerror or "cannot be read").lower()) from None
     return parse(data, name), stamp_of(data)
@@ -190,7 +208,7 @@ def look_again(path: str | os.PathLike[str], known: Stamp) -> tuple[Stamp, PlanE
         The stamp of what is there, and why that is no plan, where it is none.
     """
     try:
-        now = stamp_of(Path(path).read_bytes())
+        now = stamp_of(read_bytes(path, LARGEST_BYTES))
     except OSError:
         now = GONE
     if now == known:
@@ -206,7 +224,7 @@ def look_again(path: str | os.PathLike[str], known: Stamp) -> tuple[Stamp, PlanE
 def changed_on_disk(path: str | os.PathLike[str], stamp: Stamp) -> bool:
     """Whether a file holds anything else than it did; a missing one counts as changed."""
     try:
-        return stamp_of(Path(path).read_bytes()) != stamp
+        return stamp_of(read_bytes(path, LARGEST_BYTES)) != stamp
     except OSError:
         return True
 
@@ -255,10 +273,7 @@ def _sorted(values: dict[str, Any]) -> dict[str, Any]:
 
 
 def save(plan: Plan, path: str | os.PathLike[str]) -> Stamp:
-    """Write a plan so that at any moment the file is the old one or the new one.
-
-    The bytes go to a new file in the same folder, are forced to disk, and take the old
-    file's name in one step.
+    """Write a plan so that at any moment the file is the old one or the new one, after reading it back.
 
     Raises
     ------
@@ -282,48 +297,6 @@ def read_back(plan: Plan, data: bytes) -> None:
     """
     if parse(data, "what would be written") != plan:
         raise PlanError("what would be written", "it would not be read back as it is")
-
-
-def write_atomically(path: Path, data: bytes, verify: Callable[[bytes], None] | None = None) -> None:
-    """Put bytes in a file in one step, through links, keeping its permissions.
-
-    Parameters
-    ----------
-    verify : callable or None
-        Is given what was written, read again, before it takes the old file's place; raises where that must not be.
-    """
-    # Loaded with the first save: the window need not wait for it.
-    import tempfile
-
-    target = path.resolve()
-    handle, temporary = tempfile.mkstemp(prefix=f".{target.name}.", suffix=".new", dir=target.parent)
-    try:
-        with os.fdopen(handle, "wb") as stream:
-            stream.write(data)
-            stream.flush()
-            os.fsync(stream.fileno())
-        if verify is not None:
-            verify(Path(temporary).read_bytes())
-        os.chmod(temporary, _mode(target))
-        os.replace(temporary, target)
-    except BaseException:
-        with contextlib.suppress(OSError):
-            os.unlink(temporary)
-        raise
-    folder = os.open(target.parent, os.O_RDONLY)
-    try:
-        os.fsync(folder)
-    finally:
-        os.close(folder)
-
-
-def _mode(target: Path) -> int:
-    try:
-        return target.stat().st_mode & 0o777
-    except OSError:
-        mask = os.umask(0)
-        os.umask(mask)
-        return 0o666 & ~mask
 
 
 def schema() -> dict[str, Any]:

@@ -6,7 +6,7 @@ from typing import Any
 
 from jaunty_copper.assembly.materials import device_price
 from jaunty_copper.plan import edits
-from jaunty_copper.plan.defaults import EQUIPMENT_WORDS, new_equipment
+from jaunty_copper.plan.defaults import equipment_for
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.model import (
     AnyEquipment,
@@ -70,13 +70,9 @@ def that_fit(plan: Plan, hub: Hub) -> Iterator[tuple[str, AnyEquipment]]:
     supply = supply_of(plan, hub)
     if supply.back is None:
         return
-    for kind, word in EQUIPMENT_WORDS.items():
-        try:
-            e = new_equipment(plan, kind, supply.volts)
-        except edits.EditError:
-            continue
-        if supply.most_w < LEAST_W:
-            continue
+    if supply.most_w < LEAST_W:
+        return
+    for _, word, e in equipment_for(plan, supply.volts):
         if isinstance(e, Source):
             if supply.charge_a < LEAST_A:
                 continue

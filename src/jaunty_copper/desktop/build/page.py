@@ -39,8 +39,8 @@ from jaunty_copper.export.tables import as_csv, as_xlsx, table
 from jaunty_copper.parts.price_file import PriceError, read_prices
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.files import write_atomically
 from jaunty_copper.plan.model import Plan
+from jaunty_copper.plan.storage import MOST_TEXT, read_text, write_atomically
 from jaunty_copper.study.study import Study
 
 SECTIONS = {
@@ -386,7 +386,7 @@ class BuildPage(Part):
             path = Path(name)
         assert self.shop is not None
         try:
-            own = read_prices(path.read_text("utf-8"), path.name)
+            own = read_prices(read_text(path, MOST_TEXT), path.name)
         except (PriceError, OSError, UnicodeDecodeError) as error:
             self.note.setText(f"Not read: {error}")
             return

@@ -40,8 +40,8 @@ from jaunty_copper.desktop.table import Column, Rows, table_view
 from jaunty_copper.desktop.worker import Task, Work, Worker
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.files import write_atomically
 from jaunty_copper.plan.model import Inline, Plan, Reading, Scenario, split_ref
+from jaunty_copper.plan.storage import MOST_TEXT, read_text, write_atomically
 from jaunty_copper.stand_ins.practice import NothingToHide, PracticeBench, hide
 
 CAUTION = "Measuring under load means live posts: insulated probes, one hand, nothing loose. Local codes and licensed practice decide."
@@ -649,7 +649,7 @@ class MeasurePane(Pane):
                 return
             path = Path(name)
         try:
-            values = read_readings(path.read_text("utf-8"), f.bench, path.name)
+            values = read_readings(read_text(path, MOST_TEXT), f.bench, path.name)
         except (ReadingsError, OSError, UnicodeDecodeError) as error:
             self.note.setText(f"Not read: {error}")
             return

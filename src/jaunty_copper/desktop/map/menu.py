@@ -214,12 +214,10 @@ def _add_stud(plan: Plan, bar_id: str, at: int) -> Plan:
 
 def _at_equipment(plan: Plan, e: Equipment) -> Iterator[Choice]:
     if not isinstance(e, Converter):
-        for kind, word in defaults.EQUIPMENT_WORDS.items():
+        for kind, word, fresh in defaults.equipment_for(plan, e.nominal_v):
             if kind in ("converter", getattr(e, "kind", "")):
                 continue
-            new = defaults.new_equipment(plan, kind, e.nominal_v).model_copy(
-                update={"id": e.id, "name": e.name, "zone": e.zone}
-            )
+            new = fresh.model_copy(update={"id": e.id, "name": e.name, "zone": e.zone})
             yield Choice(
                 "Replace by",
                 word,

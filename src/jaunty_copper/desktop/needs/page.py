@@ -31,7 +31,7 @@ from jaunty_copper.desktop.picture import Picture
 from jaunty_copper.desktop.theme import Palette
 from jaunty_copper.desktop.words import Units
 from jaunty_copper.plan import defaults, edits
-from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.model import AnyEquipment, Plan
 from jaunty_copper.study.needs import Needs, needs
 
@@ -173,7 +173,11 @@ class NeedsPage(Part):
 
     def _add(self, kind: str) -> None:
         volts = self.needs.nominal_v if self.needs else 12.0
-        new = defaults.new_equipment(self.table.plan, kind, volts)
+        try:
+            new = defaults.new_equipment(self.table.plan, kind, volts)
+        except EditError as error:
+            self.refused.emit(f"Not added: {error}.")
+            return
         self.wanted.emit(Edit(f"Add {new.title}", partial(_added, new=new)))
 
     def _remove(self) -> None:
