@@ -64,7 +64,7 @@ def test_the_guard_strip_numbers_the_devices_in_the_order_in_which_they_open(win
     row = {id_: window.picture.study.faults.row[id_] for id_ in d}
     peak = window.picture.study.faults.peak
     k = window.picture.study.faults.at["INV.plus"]
-    first = min(d, key=lambda id_: float(d[id_].shortest(abs(peak.branch_a[row[id_], k]))))
+    first = min(d, key=lambda id_: float(d[id_].shortest(abs(peak.branch_a.at(row[id_], k)))))
     assert both.index("1") < both.index(first)
 
 

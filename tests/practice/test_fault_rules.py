@@ -74,5 +74,5 @@ def test_a_fault_too_weak_to_open_its_device_is_told():
     assert f.place == "F1"
     made = study(plan).faults
     assert "not surely" in f.headline or f.figure > f.limit == 5.0
-    assert min(abs(made.least.branch_a[made.row["F1"], made.at["E.plus"]]), 1e9) < 200.0
+    assert min(abs(made.least.branch_a.at(made.row["F1"], made.at["E.plus"])), 1e9) < 200.0
     assert not found(fused(), "slow_opening")

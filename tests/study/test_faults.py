@@ -94,7 +94,7 @@ def test_every_terminal_of_every_example_agrees_with_a_direct_solve(name, case):
     for k in range(len(f.places.refs)):
         flow = direct(w, ohm, emf, f.places.first[k], f.places.second[k])
         assert got.current_a[k] == pytest.approx(flow[-1], rel=1e-9, abs=1e-5)
-        np.testing.assert_allclose(got.branch_a[:, k], flow[rows], rtol=1e-8, atol=1e-4)
+        np.testing.assert_allclose(got.branch_a.dense()[:, k], flow[rows], rtol=1e-8, atol=1e-4)
 
 
 def test_faults_to_the_chassis_are_looked_at_where_there_is_one():

@@ -158,7 +158,7 @@ def _faults(study: Study, d: Device) -> tuple[Explanation, ...]:
     behind = f.behind[row]
     if not behind.any():
         return ()
-    least = float(f.least.through_a[row][behind].min())
+    least = float(np.abs(f.least.branch_a.row(row))[behind].min())
     most = f.greatest_through(d.item.id)[0]
     fast, slow = float(d.shortest(np.array(most))), float(d.longest(np.array(least)))
     words = f"a short behind it drives {least:.0f} to {most:.0f} A"

@@ -19,7 +19,7 @@ from jaunty_copper.desktop.settings import Settings
 from jaunty_copper.desktop.trouble import each
 from jaunty_copper.plan.blank import blank
 from jaunty_copper.plan.examples import example
-from jaunty_copper.plan.files import PlanError, Stamp, look_again
+from jaunty_copper.plan.files import PlanError, Stamp, load_with_stamp, look_again
 from jaunty_copper.plan.journal import Journal, left_behind
 from jaunty_copper.plan.model import Plan
 
@@ -96,16 +96,25 @@ class DocumentWindow(QMainWindow):
             path = dialogs().file_to_open(self, self.document.path.parent if self.document.path else Path.home())
             if path is None:
                 return False
+        if not self._load(path):
+            return False
+        self.settings.used(path)
+        return True
+
+    def _load(self, path: Path) -> bool:
+        """Read a plan off the window's thread, and show it in place of the open one."""
+        from jaunty_copper.desktop.patience import Cancelled, waited
+
         try:
-            document = Document.open(path)
+            plan, stamp = waited(self, f"Reading {path.name}…", partial(load_with_stamp, path))
+        except Cancelled:
+            return False
         except PlanError as error:
             self.show_broken(error)
             return False
         if not self.may_leave():
-            document.close()
             return False
-        self.replace_document(document)
-        self.settings.used(path)
+        self.replace_document(Document(plan, path, stamp))
         return True
 
     def show_broken(self, error: PlanError) -> None:
@@ -190,12 +199,7 @@ class DocumentWindow(QMainWindow):
         )
 
     def _reload(self, path: Path) -> None:
-        if self.document.unsaved and not self.may_leave():
-            return
-        try:
-            self.replace_document(Document.open(path))
-        except PlanError as error:
-            self.show_broken(error)
+        self._load(path)
 
     def offer_recovery(self) -> None:
         """Offer what a crash left behind."""

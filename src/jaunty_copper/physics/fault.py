@@ -5,6 +5,7 @@ fault, and the whole fault current or nothing during it; only what is left, wher
 round, needs to be solved.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -15,6 +16,98 @@ from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.linear import factor
 from jaunty_copper.physics.operating_point import PIN_S
+
+BLOCK = 256
+"""Columns solved for at once: more take more memory and no less time."""
+
+
+@dataclass(frozen=True)
+class BranchCurrents:
+    """Current through some branches during each fault, from a to b, A.
+
+    A branch of a tree carries the current of the faults that hang on it and of no other: a table of all branches by
+    all faults would grow with the square of a plan and hold nothing but zeros.
+
+    Attributes
+    ----------
+    shape : (int, int)
+        Branches asked for, faults.
+    round_rows, round_a : ndarray, shapes (rounds,) and (rounds, faults)
+        Branches in which current can go round, and their currents.
+    tree_row, tree_fault, tree_a : ndarray, shape (entries,)
+        The others: branch, fault, current; ascending by branch.
+    """
+
+    shape: tuple[int, int]
+    round_rows: Ints
+    round_a: Floats
+    tree_row: Ints
+    tree_fault: Ints
+    tree_a: Floats
+
+    @cached_property
+    def _round_at(self) -> dict[int, int]:
+        return {row: k for k, row in enumerate(self.round_rows.tolist())}
+
+    @cached_property
+    def _begins(self) -> Ints:
+        return np.searchsorted(self.tree_row, np.arange(self.shape[0] + 1))
+
+    def row(self, branch: int) -> Floats:
+        """Through one branch in every fault, shape (faults,)."""
+        if branch in self._round_at:
+            return np.asarray(self.round_a[self._round_at[branch]])
+        found = np.zeros(self.shape[1])
+        own = slice(*self._begins[branch : branch + 2])
+        found[self.tree_fault[own]] = self.tree_a[own]
+        return found
+
+    def at(self, branch: int, fault: int) -> float:
+        """Through one branch in one fault, A."""
+        if branch in self._round_at:
+            return float(self.round_a[self._round_at[branch], fault])
+        own = slice(*self._begins[branch : branch + 2])
+        return float(self.tree_a[own][self.tree_fault[own] == fault].sum())
+
+    def greatest(self) -> tuple[Floats, Ints]:
+        """Most that each branch carries in any fault, whichever way, A, and in which; shapes (branches,)."""
+        amps, where = np.zeros(self.shape[0]), np.zeros(self.shape[0], dtype=np.int64)
+        if self.shape[1]:
+            if self.round_rows.size:
+                own = np.abs(self.round_a)
+                where[self.round_rows] = np.argmax(own, axis=1)
+                amps[self.round_rows] = own[np.arange(own.shape[0]), where[self.round_rows]]
+            order = np.lexsort((-self.tree_fault, np.abs(self.tree_a)))
+            # The last that is written stays: the greatest, of equals the first.
+            amps[self.tree_row[order]] = np.abs(self.tree_a[order])
+            where[self.tree_row[order]] = self.tree_fault[order]
+        return amps, where
+
+    def during(self, faults: Ints) -> tuple[Ints, Ints, Floats]:
+        """What flows in some faults.
+
+        Returns
+        -------
+        ndarray, shapes (entries,)
+            Branch, position among `faults`, and current; what carries nothing is left out.
+        """
+        order = np.argsort(self.tree_fault, kind="stable")
+        begins = np.searchsorted(self.tree_fault[order], np.arange(self.shape[1] + 1))
+        count = begins[faults + 1] - begins[faults]
+        position = np.repeat(np.arange(faults.size), count)
+        within = np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count)
+        entry = order[begins[faults][position] + within]
+        block = self.round_a[:, faults]
+        rows, columns = np.nonzero(block)
+        return (
+            np.concatenate([self.tree_row[entry], self.round_rows[rows]]),
+            np.concatenate([position, columns]),
+            np.concatenate([self.tree_a[entry], block[rows, columns]]),
+        )
+
+    def dense(self) -> Floats:
+        """The whole table, shape (branches, faults): for small ones."""
+        return np.array([self.row(k) for k in range(self.shape[0])]).reshape(self.shape)
 
 
 @dataclass(frozen=True)
@@ -27,26 +120,21 @@ class FaultCurrents:
         Through the fault, from the first to the second node of each pair.
     open_v, ohm : ndarray, shape (pairs,)
         Voltage there before it, and resistance that it sees; inf where nothing joins the two.
-    branch_a : ndarray, shape (branches asked, pairs)
-        Current through each branch asked for, during each fault, from a to b.
+    branch_a : BranchCurrents
+        Through each branch asked for, during each fault.
     henry : ndarray, shape (pairs,)
         Inductance that each fault sees: with `ohm` the time constant of its rise. 0 where the
         branches were given none.
-    span_ohm : ndarray, shape (branches,)
-        Resistance between the ends of each branch, all others in place.
+    span_ohm : callable
+        Resistance between the ends of a branch, the others in place, ohm, by its number.
     """
 
     current_a: Floats
     open_v: Floats
     ohm: Floats
-    branch_a: Floats
+    branch_a: BranchCurrents
     henry: Floats
-    span_ohm: Floats
-
-    @cached_property
-    def through_a(self) -> Floats:
-        """Current through each branch asked for, whichever way."""
-        return np.asarray(np.abs(self.branch_a))
+    span_ohm: Callable[[int], float]
 
 
 class FaultNetwork:
@@ -151,53 +239,66 @@ class FaultNetwork:
             v[node] = v[parent] + (emf_v[k] if self.b[k] == node else -emf_v[k])
 
         r0, r1 = where[self._roots[0]], where[self._roots[1]]
-        ends, column = np.unique(np.stack([r0, r1]), return_inverse=True)
-        column = column.reshape(2, -1)
-        push = np.zeros((n, ends.size))
-        push[ends, np.arange(ends.size)] = 1.0
-        z = solve(push)
-        ohm_core = z[r0, column[0]] + z[r1, column[1]] - z[r0, column[1]] - z[r1, column[0]]
+        (p0, p1), kind = np.unique(np.stack([r0, r1]), axis=1, return_inverse=True)
+        kind = kind.ravel()
+        wound = np.flatnonzero(henry[core] > 0.0) if henry is not None else np.zeros(0, dtype=np.int64)
+        inside = np.isin(self.asked, core)
+        rounds = self.asked[inside]
+        ka, kb = where[self.a[rounds]], where[self.b[rounds]]
+        ohm_kind, henry_kind, moved = np.zeros(p0.size), np.zeros(p0.size), np.zeros((rounds.size, p0.size))
+        for begin in range(0, p0.size, BLOCK):
+            own = np.arange(begin, min(begin + BLOCK, p0.size))
+            push = np.zeros((n, own.size))
+            np.add.at(push, (p0[own], np.arange(own.size)), 1.0)
+            np.add.at(push, (p1[own], np.arange(own.size)), -1.0)
+            z = solve(push)
+            ohm_kind[own] = z[p0[own], np.arange(own.size)] - z[p1[own], np.arange(own.size)]
+            moved[:, own] = z[ka] - z[kb]
+            if henry is not None and wound.size:
+                each = gc[wound, None] * (z[a[wound]] - z[b[wound]])
+                henry_kind[own] = henry[core[wound]] @ each**2
         pairs = self.first.size
-        seen = ohm_core + np.bincount(self._pair, ohm[self._branch], pairs)
+        seen = ohm_kind[kind] + np.bincount(self._pair, ohm[self._branch], pairs)
         joined = (label[r0] == label[r1]) & (self.first != self.second) & np.isfinite(seen)
         open_v = np.where(joined, v[self.first] - v[self.second], 0.0)
         current = np.where(joined, open_v / np.where(joined, np.maximum(seen, 1e-9) + fault_ohm, 1.0), 0.0)
-        span = ohm.copy()
-        span[core] = np.nan
-        both = np.isin(a, ends) & np.isin(b, ends)
-        p, q = a[both], b[both]
-        at_p, at_q = np.searchsorted(ends, np.stack([p, q]))
-        span[core[both]] = z[p, at_p] + z[q, at_q] - z[p, at_q] - z[q, at_p]
-        seen_henry = np.zeros(pairs)
+        seen_henry = henry_kind[kind]
         if henry is not None:
-            seen_henry += np.bincount(self._pair, henry[self._branch], pairs)
-            wound = np.flatnonzero(henry[core] > 0.0)
-            moved = z[a[wound]] - z[b[wound]]
-            each = gc[wound, None] * (moved[:, column[0]] - moved[:, column[1]])
-            seen_henry += henry[core[wound]] @ each**2
+            seen_henry = seen_henry + np.bincount(self._pair, henry[self._branch], pairs)
+
+        def span_ohm(branch: int) -> float:
+            p, q = where[self.a[branch]], where[self.b[branch]]
+            if branch not in inner:
+                return float(ohm[branch])
+            push = np.zeros(n)
+            push[p] += 1.0
+            push[q] -= 1.0
+            z = solve(push)
+            return float(z[p] - z[q])
+
+        inner = frozenset(core.tolist())
+        before = g[rounds] * (v[self.a[rounds]] - v[self.b[rounds]] + emf_v[rounds])
         return FaultCurrents(
             current,
             open_v,
             np.where(joined, seen, np.inf),
-            self._through(g, emf_v, v, z, column, current),
+            self._through(
+                np.flatnonzero(inside), before[:, None] - g[rounds, None] * moved[:, kind] * current, current
+            ),
             np.where(joined, seen_henry, 0.0),
-            span,
+            span_ohm,
         )
 
-    def _through(self, g: Floats, emf_v: Floats, v: Floats, z: Floats, column: Ints, current: Floats) -> Floats:
-        """Currents of the branches asked for."""
-        found = np.zeros((self.asked.size, current.size))
-        in_core = np.isin(self.asked, self._core)
-        k = self.asked[in_core]
-        a, b = self._where[self.a[k]], self._where[self.b[k]]
-        before = g[k] * (v[self.a[k]] - v[self.b[k]] + emf_v[k])
-        differs = z[a] - z[b]
-        found[in_core] = before[:, None] - g[k, None] * (differs[:, column[0]] - differs[:, column[1]]) * current
+    def _through(self, round_rows: Ints, round_a: Floats, current: Floats) -> BranchCurrents:
+        """Currents of the branches asked for: where they go round, as solved; in the trees, the fault's own."""
         row = np.full(self.a.size, -1, dtype=np.int64)
         row[self.asked] = np.arange(self.asked.size)
-        on = row[self._branch] >= 0
-        found[row[self._branch[on]], self._pair[on]] = self._sign[on] * current[self._pair[on]]
-        return found
+        on = np.flatnonzero(row[self._branch] >= 0)
+        on = on[np.argsort(row[self._branch[on]], kind="stable")]
+        return BranchCurrents(
+            (self.asked.size, current.size), round_rows, round_a, row[self._branch[on]], self._pair[on],
+            self._sign[on] * current[self._pair[on]],
+        )  # fmt: skip
 
 
 def along(shares: Floats, ohm: float, first: float, second: float, span: float) -> Floats:

@@ -98,32 +98,35 @@ def selective_up_to(
 
 def pairs_of(faults: Faults, devices: dict[str, Device]) -> tuple[Pair, ...]:
     """Every pair of fuses and breakers in series, with the verdict over all currents that can occur."""
-    peak, least = (f.through_a[: len(faults.devices)] for f in (faults.peak, faults.least))
-    if not peak.size:
+    count = len(faults.devices)
+    if not count or not faults.places.refs:
         return ()
-    where = np.argmax(peak, axis=1)
-    most = peak[np.arange(where.size), where]
+    most, where = faults.peak.branch_a.greatest()
+    most, where = most[:count], where[:count]
     behind = faults.behind
-    low = np.minimum(np.min(least, axis=1, initial=np.inf, where=behind), most)
+    low = most.copy()
+    for k in range(count):
+        low[k] = min(most[k], np.abs(faults.least.branch_a.row(k)).min(initial=np.inf, where=behind[k]))
     feeds = behind[:, faults.fed[1]]
-    share = np.divide(peak[:, where], most, out=np.zeros((where.size, where.size)), where=most > 0.0)
-    in_series = share.T >= SERIES_SHARE
-    np.fill_diagonal(in_series, val=False)
+    upper, lower, amps = faults.peak.branch_a.during(where)
+    share = np.divide(np.abs(amps), most[lower], out=np.zeros(amps.size), where=most[lower] > 0.0)
+    series = np.flatnonzero((share >= SERIES_SHARE) & (upper != lower) & (upper < count))
     all_ = [devices[d] for d in faults.devices]
-    alike: dict[tuple[int, int], list[tuple[int, int]]] = {}
-    for down, up in zip(*(k.tolist() for k in np.nonzero(in_series)), strict=True):
-        alike.setdefault((id(all_[up].band), id(all_[down].band)), []).append((down, up))
+    alike: dict[tuple[int, int], list[int]] = {}
+    for k in series[np.lexsort((upper[series], lower[series]))].tolist():
+        alike.setdefault((id(all_[upper[k]].band), id(all_[lower[k]].band)), []).append(k)
     found = []
     for group in alike.values():
-        d, u = np.array(group, dtype=np.int64).T
+        d, u, of_one = lower[group], upper[group], share[group]
         current = np.geomspace(low[d], most[d], STEPS, axis=-1)
         up_a, down_a = np.array([all_[k].fast_a for k in u]), np.array([all_[k].slow_a for k in d])
-        until = selective_up_to(all_[u[0]].band, up_a, all_[d[0]].band, down_a, current, share[u, d])
+        until = selective_up_to(all_[u[0]].band, up_a, all_[d[0]].band, down_a, current, of_one)
         same = (feeds[u] == feeds[d]).all(axis=1)
         found += [
             (down, up, Pair(faults.devices[up], faults.devices[down], *figures))
-            for (down, up), *figures in zip(
-                group, low[d].tolist(), most[d].tolist(), until.tolist(), share[u, d].tolist(), same.tolist(), strict=True
+            for down, up, *figures in zip(
+                d.tolist(), u.tolist(), low[d].tolist(), most[d].tolist(), until.tolist(), of_one.tolist(), same.tolist(),
+                strict=True,
             )
         ]  # fmt: skip
     return tuple(pair for _, _, pair in sorted(found, key=lambda f: f[:2]))

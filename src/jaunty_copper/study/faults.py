@@ -210,28 +210,28 @@ class Faults:
 
     def both_ways(self, device: str) -> tuple[float, float]:
         """Greatest fault current through a device or switch from its terminal a to b, and from b to a, A."""
-        amps = self.peak.branch_a[self.row[device]]
+        amps = self.peak.branch_a.row(self.row[device])
         return max(float(amps.max(initial=0.0)), 0.0), max(float(-amps.min(initial=0.0)), 0.0)
 
     def feeds_from_a(self, device: str) -> bool:
         """Whether the greatest fault current through a device enters at its terminal a."""
         k = self.row[device]
-        return not self.peak.branch_a.size or float(self.peak.branch_a[k, self._greatest[1][k]]) >= 0.0
+        return not self.places.refs or self.peak.branch_a.at(k, int(self._greatest[1][k])) >= 0.0
 
     @cached_property
     def _greatest(self) -> tuple[Floats, Ints]:
         """Greatest current through each device, and the place."""
-        amps = self.peak.through_a
-        if not amps.size:
-            return np.zeros(len(self.row)), np.zeros(len(self.row), dtype=np.int64)
-        where = np.argmax(amps, axis=1)
-        return amps[np.arange(where.size), where], where
+        return self.peak.branch_a.greatest()
 
     @cached_property
     def behind(self) -> np.ndarray[tuple[int, int], np.dtype[np.bool_]]:
         """For each device, shape (devices, places): faults whose whole current it carries."""
-        least = self.least.through_a[: len(self.devices)]
-        return (least >= 0.99 * np.abs(self.least.current_a)) & (least > 0.0)
+        whole, through = np.abs(self.least.current_a), self.least.branch_a
+        found = np.zeros((len(self.devices), whole.size), dtype=bool)
+        for k in range(len(self.devices)):
+            least = np.abs(through.row(k))
+            found[k] = (least >= 0.99 * whole) & (least > 0.0)
+        return found
 
     @cached_property
     def fed(self) -> tuple[tuple[Equipment, ...], Ints]:
@@ -254,7 +254,7 @@ class Faults:
         asked = np.array([*cells_, *range(w.circuit.a.size, first), *(n for n, _ in motors)], dtype=np.int64)
         one = _network(w, self.places.first[k : k + 1], self.places.second[k : k + 1], asked).solve(ohm, emf)
         names = [*(w.branches[b].owner for b in cells_), *(e.id for e in w.sources), *(owner for _, owner in motors)]
-        return dict(zip(names, one.branch_a[:, 0].tolist(), strict=True))
+        return dict(zip(names, one.branch_a.dense()[:, 0].tolist(), strict=True))
 
     def stored(self, ref: str) -> dict[str, Stored]:
         """What input capacitors add to the greatest fault at a terminal before anything else has risen, by id."""
@@ -267,7 +267,7 @@ class Faults:
         one = _network(w, self.places.first[k : k + 1], self.places.second[k : k + 1], asked).solve(ohm, emf)
         found = {}
         for n, s in enumerate(stores):
-            amps = float(one.branch_a[n, 0])
+            amps = one.branch_a.at(n, 0)
             if not s.motor and amps > 0.0:
                 found[s.owner] = Stored(amps, emf[first + n] / amps * s.farad)
         return found
@@ -292,7 +292,7 @@ class Faults:
         run = self.wiring.plan.run_by_id[run_id]
         a, b, k = self.at[run.a], self.at[run.b], self.wiring.branch[run_id]
         f: FaultCurrents = getattr(self, case)
-        own = span = float(f.span_ohm[k])
+        own = span = float(f.span_ohm(k))
         if self.places.refs[a][1] == self.places.refs[b][1]:
             own = float(branches_of(self.wiring, case).ohm[k])
         # Else it leads to equipment, whose return lies beside it: both lengths grow alike.

@@ -99,7 +99,7 @@ def currents_of(case: Case, device: Device) -> Currents:
     row = f.row[device.item.id]
     most = f.greatest_through(device.item.id)[0]
     behind = f.behind[row]
-    least = float(np.abs(f.least.branch_a[row])[behind].min(initial=np.inf))
+    least = float(np.abs(f.least.branch_a.row(row))[behind].min(initial=np.inf))
     normal = float(case.study.continuous_a[device.branch])
     return Currents(normal, least if isfinite(least) else nan, most if most > 0.0 else nan)
 

@@ -110,7 +110,7 @@ def paint_guard(p: QPainter, picture: Picture, e: Equipment, row: Row, c: Palett
     spans = []
     for id_ in series:
         d, n = study.devices[id_], f.row[id_]
-        most, few = abs(float(f.peak.branch_a[n, k])), abs(float(f.least.branch_a[n, k]))
+        most, few = abs(f.peak.branch_a.at(n, k)), abs(f.least.branch_a.at(n, k))
         spans.append((float(d.shortest(np.array(most))), float(d.longest(np.array(few))), id_))
     order = {id_: str(n + 1) for n, (fast, _, id_) in enumerate(sorted(spans)) if isfinite(fast)}
     middle = area.top() + TOP + 26.0

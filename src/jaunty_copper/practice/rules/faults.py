@@ -143,7 +143,7 @@ def guarded_runs(case: Case, device: str) -> tuple[GuardedRun, ...]:
     """
     f, guard, excused = case.study.faults, case.study.guard, case.book.limit("first_protection_m")
     row_of, row = case.study.endurance.row, f.row[device]
-    least_a, most_a = f.least.through_a[row], f.peak.through_a[row]
+    least_a, most_a = (np.abs(c.branch_a.row(row)) for c in (f.least, f.peak))
     found = []
     for k in guard.guarded_by.get(device, ()):
         b = case.wiring.branches[k]

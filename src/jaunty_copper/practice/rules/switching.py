@@ -70,7 +70,7 @@ def inrush(case: Case, rule: Rule) -> Iterator[Finding]:
             continue
         peak, tau = found
         column, whole = f.at[e.port[0]], abs(float(f.peak.current_a[f.at[e.port[0]]]))
-        before = [x for x in switches if abs(float(f.peak.branch_a[f.row[x.id], column])) > 0.5 * whole]
+        before = [x for x in switches if abs(f.peak.branch_a.at(f.row[x.id], column)) > 0.5 * whole]
         charged = next((x for x in before if isinstance(x, Contactor) and x.precharge_ohm is not None), None)
         volts, farad = abs(float(f.peak.open_v[column])), 1e-6 * e.input_uf
         if isinstance(charged, Contactor) and charged.precharge_ohm is not None:

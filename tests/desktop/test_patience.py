@@ -1,0 +1,61 @@
+import os
+import threading
+
+import pytest
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication, QProgressDialog, QWidget
+
+from jaunty_copper.desktop.document import Document
+from jaunty_copper.desktop.patience import Cancelled, waited
+from jaunty_copper.desktop.window import Window
+from jaunty_copper.plan.examples import example
+
+
+@pytest.fixture
+def parent(qtbot):
+    made = QWidget()
+    qtbot.addWidget(made)
+    made.show()
+    return made
+
+
+def dialogs():
+    return [w for w in QApplication.topLevelWidgets() if isinstance(w, QProgressDialog) and w.isVisible()]
+
+
+def test_what_is_quick_is_done_without_a_word(parent):
+    assert waited(parent, "x", lambda: 42) == 42
+    with pytest.raises(ZeroDivisionError):
+        waited(parent, "x", lambda: 1 / 0)
+
+
+def test_what_takes_long_says_so_and_ends_by_itself(parent):
+    go, seen = threading.Event(), []
+
+    def look():
+        seen.extend(d.labelText() for d in dialogs())
+        go.set()
+
+    QTimer.singleShot(350, look)
+    assert waited(parent, "<b>Reading</b>", lambda: go.wait(60) and "done") == "done"
+    assert seen == ["<b>Reading</b>"]
+    assert not dialogs()
+
+
+def test_what_hangs_can_be_given_up(parent):
+    go = threading.Event()
+    QTimer.singleShot(350, lambda: dialogs()[0].cancel())
+    with pytest.raises(Cancelled):
+        waited(parent, "Reading", lambda: go.wait(60))
+    go.set()
+
+
+def test_a_pipe_a_folder_and_a_device_are_no_plans(qtbot, tmp_path):
+    window = Window(Document(example("seed_shed")))
+    qtbot.addWidget(window)
+    os.mkfifo(tmp_path / "pipe")
+    for path, why in ((tmp_path / "pipe", "not a regular file"), (tmp_path, "is a directory"), ("/dev/zero", "not a regular file")):
+        assert not window.open(type(tmp_path)(path))
+        assert why in window._box.informativeText()
+        window._box.close()
+    window.document.path = None
