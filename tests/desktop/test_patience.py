@@ -3,7 +3,7 @@ import threading
 
 import pytest
 from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QApplication, QProgressDialog, QWidget
+from PySide6.QtWidgets import QApplication, QProgressDialog, QPushButton, QWidget
 
 from jaunty_copper.desktop.document import Document
 from jaunty_copper.desktop.patience import Cancelled, waited
@@ -44,7 +44,7 @@ def test_what_takes_long_says_so_and_ends_by_itself(parent):
 
 def test_what_hangs_can_be_given_up(parent):
     go = threading.Event()
-    QTimer.singleShot(350, lambda: dialogs()[0].cancel())
+    QTimer.singleShot(350, lambda: dialogs()[0].findChild(QPushButton).click())
     with pytest.raises(Cancelled):
         waited(parent, "Reading", lambda: go.wait(60))
     go.set()
@@ -54,7 +54,11 @@ def test_a_pipe_a_folder_and_a_device_are_no_plans(qtbot, tmp_path):
     window = Window(Document(example("seed_shed")))
     qtbot.addWidget(window)
     os.mkfifo(tmp_path / "pipe")
-    for path, why in ((tmp_path / "pipe", "not a regular file"), (tmp_path, "is a directory"), ("/dev/zero", "not a regular file")):
+    for path, why in (
+        (tmp_path / "pipe", "not a regular file"),
+        (tmp_path, "is a directory"),
+        ("/dev/zero", "not a regular file"),
+    ):
         assert not window.open(type(tmp_path)(path))
         assert why in window._box.informativeText()
         window._box.close()

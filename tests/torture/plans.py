@@ -4,6 +4,7 @@ import contextlib
 import copy
 import json
 import random
+import time
 from functools import cache
 
 from jaunty_copper.cli.main import main
@@ -139,7 +140,7 @@ def _read(data):
         return None, error.details
 
 
-def use(data, folder, thoroughly, drawn=None):
+def use(data, folder, thoroughly, drawn=None, most_s=float("inf")):
     """Do with a plan what can be done; whether it was one.
 
     Parameters
@@ -152,6 +153,8 @@ def use(data, folder, thoroughly, drawn=None):
         Also what takes seconds: PDF, spreadsheet, command line.
     drawn : callable or None
         Draws a picture in the window's own widgets.
+    most_s : float
+        For studying and judging, of computing.
     """
     plan, why = _read(data)
     if plan is None:
@@ -159,7 +162,9 @@ def use(data, folder, thoroughly, drawn=None):
         assert all(0 < len(w) < LONGEST_REASON for w in why), why
         return False
     assert parse(dumps(plan)) == plan
+    begin = time.process_time()
     picture = picture_of(plan)
+    assert time.process_time() - begin < most_s, "studying and judging took too long"
     dossier = Dossier(picture.study)
     r = random.Random(len(data))
     places = [*plan.by_id, *plan.run_by_id]
