@@ -36,9 +36,14 @@ class Card(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(10, 7, 10, 8)
         column.setSpacing(4)
-        title = Label(f"{item.title}  <span style='font-weight:400'>{item.id}</span>")
-        title.setObjectName("fact")
-        column.addWidget(title)
+        head = QHBoxLayout()
+        head.setSpacing(8)
+        for words_, name in ((item.title, "fact"), (item.id, "caption")):
+            label = Label(words_)
+            label.setObjectName(name)
+            head.addWidget(label)
+        head.addStretch(1)
+        column.addLayout(head)
         row = QHBoxLayout()
         row.setSpacing(6)
         families = [(f.id, f.label) for f in case.parts.device_families.values()]
