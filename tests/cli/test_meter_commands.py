@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import os
+import signal
 import subprocess
 import sys
 
@@ -118,3 +119,82 @@ def test_trend_follows_the_log(tmp_path, capsys):
     (point,) = json.loads(capsys.readouterr().out)
     assert point["on"] == "2026-02-03"
     assert main(["trend", str(path), "--of", "nobody"]) == 2
+
+
+def read_in(sheet):
+    return {
+        (r["quantity"], r["a"], r["b"]): r["read"] for r in csv.DictReader(io.StringIO(sheet.read_text())) if r["read"]
+    }
+
+
+def test_a_run_without_a_reading_leaves_an_old_table_alone_and_a_new_one_goes_on(plan, tmp_path, capsys, monkeypatch):
+    sheet = tmp_path / "r.csv"
+    bench = PracticeBench(DEMO, None)
+    answers = iter(["", "", "q", "s", "s", "", "q"])
+    monkeypatch.setattr("builtins.input", lambda: next(answers))
+    try:
+        asked = ["measure", str(plan), "--meter", bench.address("volts"), "-o", str(sheet)]
+        assert main(asked) == 0
+        first, text = read_in(sheet), sheet.read_text()
+        assert len(first) == 2
+        assert (
+            main(["measure", str(plan), "--meter", "TCPIP0::127.0.0.1::9::SOCKET", "--unattended", "-o", str(sheet)])
+            == 2
+        )
+        assert sheet.read_text() == text
+        assert main(asked) == 0
+    finally:
+        bench.close()
+    assert len(read_in(sheet)) == 3
+    assert first.items() <= read_in(sheet).items()
+
+
+@pytest.mark.parametrize(
+    ("there", "why"),
+    [("a;b\n1;2\n", "expected the columns"), ("quantity,a,b,read\nvolts,X.a,Y.b,1\n", "nothing is measured at")],
+)
+def test_what_is_no_table_of_this_plan_is_not_overwritten(plan, tmp_path, capsys, there, why):
+    sheet = tmp_path / "r.csv"
+    sheet.write_text(there)
+    assert (
+        main(["measure", str(plan), "--meter", "TCPIP0::127.0.0.1::9::SOCKET", "--unattended", "-o", str(sheet)]) == 2
+    )
+    assert why in capsys.readouterr().err
+    assert sheet.read_text() == there
+
+
+def test_a_folder_that_is_missing_is_told_before_anything_is_measured(plan, tmp_path, capsys, monkeypatch):
+    monkeypatch.setattr("builtins.input", lambda: pytest.fail("somebody set the probes for nothing"))
+    assert (
+        main(["measure", str(plan), "--meter", "TCPIP0::127.0.0.1::9::SOCKET", "-o", str(tmp_path / "no" / "r.csv")])
+        == 2
+    )
+    assert "no such file" in capsys.readouterr().err.lower()
+
+
+@pytest.mark.parametrize("number", [signal.SIGTERM, signal.SIGHUP, signal.SIGINT, signal.SIGKILL])
+@pytest.mark.parametrize("to_file", [True, False])
+def test_a_run_that_is_ended_keeps_every_reading(plan, tmp_path, number, to_file):
+    if number == signal.SIGKILL and not to_file:
+        pytest.skip("what was printed nowhere yet cannot outlive that")
+    sheet = tmp_path / "r.csv"
+    bench = PracticeBench(DEMO, None)
+    try:
+        process = subprocess.Popen(
+            [sys.executable, "-m", "jaunty_copper", "measure", plan, "--meter", bench.address("volts"), *(["-o", sheet] if to_file else [])],
+            stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
+        )  # fmt: skip
+        for k in range(3):
+            heard = ""
+            while not heard.endswith("q ends): "):
+                heard += process.stderr.read(1)
+            if k < 2:
+                process.stdin.write("\n")
+                process.stdin.flush()
+        process.send_signal(number)
+        out, _ = process.communicate(timeout=60)
+    finally:
+        bench.close()
+    if not to_file:
+        sheet.write_text(out)
+    assert len(read_in(sheet)) == 2

@@ -23,9 +23,15 @@ def file_to_open(parent: QWidget, folder: Path) -> Path | None:
     return Path(name) if name else None
 
 
+LONGEST_STEM = 60
+"""Letters of a file's name that is proposed: a file system takes 255 bytes, and a person reads no more."""
+
+
 def file_to_save(parent: QWidget, plan: Plan, path: Path | None) -> Path | None:
     """Ask where to save a plan, beginning with its file or its name."""
-    stem = "".join(ch if ch.isalnum() else "_" for ch in plan.name.lower()).strip("_") or "plan"
+    stem = (
+        "".join(ch if ch.isalnum() else "_" for ch in plan.name.lower()).strip("_")[:LONGEST_STEM].rstrip("_") or "plan"
+    )
     start = path or Path.home() / f"{stem}{SUFFIX}"
     name, _ = QFileDialog.getSaveFileName(parent, "Save the plan", str(start), FILTER)
     if not name:

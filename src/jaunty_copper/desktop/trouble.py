@@ -1,10 +1,12 @@
 """Errors of the program's own: written down, told in one sentence, and never in the way of what comes next."""
 
+import os
 import sys
 import threading
 import time
 import traceback
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from types import TracebackType
 
@@ -12,6 +14,7 @@ from PySide6.QtCore import QObject, Signal
 
 from jaunty_copper import __version__
 from jaunty_copper.plan.journal import state_folder
+from jaunty_copper.plan.storage import PRIVATE
 
 MOST_BYTES = 1_000_000
 """Of the file of details; one that is larger begins anew."""
@@ -34,7 +37,7 @@ def write_down(trace: str) -> str:
     try:
         file = state_folder() / "errors.log"
         mode = "w" if file.exists() and file.stat().st_size > MOST_BYTES else "a"
-        with open(file, mode, encoding="utf-8") as stream:
+        with open(file, mode, encoding="utf-8", opener=partial(os.open, mode=PRIVATE)) as stream:
             stream.write(f"{time.strftime('%Y-%m-%d %H:%M:%S')} jaunty-copper {__version__}\n{trace}\n")
     except OSError as error:
         return f"The details could not be written down: {error.strerror}."

@@ -699,9 +699,8 @@ class Window(DocumentWindow):
         plan = self.document.plan
         like = next((s for s in plan.scenarios if s.id == self._scenario), None)
         id_ = edits.fresh_id(plan, "scenario")
-        new = (like or Scenario(id=id_)).model_copy(
-            update={"id": id_, "name": f"{like.title}, changed" if like else "New scenario"}
-        )
+        name = edits.fresh_name([s.title for s in plan.scenarios], like.title if like else "New scenario")
+        new = (like or Scenario(id=id_)).model_copy(update={"id": id_, "name": name})
         self._scenario = id_
         self.do(Edit(f"Add scenario {new.title}", partial(_add, thing=new)))
         self.set_scenario(id_)

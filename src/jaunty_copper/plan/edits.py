@@ -4,6 +4,7 @@ Every gesture of the window, every mend of a finding and every test goes through
 An edit that makes no sense raises `EditError` with words for a person.
 """
 
+import re
 from collections.abc import Callable, Iterable
 from typing import Any, Literal, NamedTuple
 
@@ -51,8 +52,24 @@ class Edit(NamedTuple):
 
 SIZES = frozenset({"conductor", "parallel", "family", "rating_a"})
 """Fields that a person chooses a size by: what was chosen no longer follows the load."""
+LONGEST_STEM = 180
+"""Letters of a name, before the number that tells it from others."""
 LISTS = ("items", "equipment", "runs", "zones", "scenarios", "routes", "boards", "log")
 """Fields of a plan that hold things with ids."""
+
+
+def fresh_name(taken: Iterable[str], like: str) -> str:
+    """A name like another that nothing has yet, short enough for a plan.
+
+    Examples
+    --------
+    >>> fresh_name(["Evening", "Evening 2"], "Evening 2"), fresh_name([], "Night")
+    ('Evening 3', 'Night')
+    """
+    held = set(taken)
+    stem = re.sub(r" \d+$", "", like)[:LONGEST_STEM].rstrip()
+    names = (like if k == 1 and len(like) <= LONGEST_STEM else f"{stem} {k}" for k in range(1, len(held) + 3))
+    return next(name for name in names if name not in held)
 
 
 def find(plan: Plan, id_: str) -> tuple[str, int]:
