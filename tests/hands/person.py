@@ -169,19 +169,7 @@ class Person:
     def calm(self):
         """Wait until nothing is being computed for the map."""
 
-        def still():
-            nodes = self.nodes()
-            return (
-                any(n["role"] == "BarEntry" for n in nodes)
-                and not any(n["name"] == "computing…" for n in nodes)
-                and self.settled()
-            )
-
-        self.until(still, "a window at rest")
-
-    def settled(self):
-        """Whether the map's figures have come: the panel beside it is filled."""
-        return any(n["name"] == "Findings" and n["role"] == "StaticText" for n in self.nodes())
+        self.until(lambda: self.ask("calm"), "a window at rest")
 
     def all(self, name=None, role=None, **more):
         """What is in sight by that name and role."""

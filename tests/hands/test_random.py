@@ -4,7 +4,7 @@ import pytest
 
 from .random_hands import PLANS, run
 
-STEPS = 100
+STEPS = 60
 
 
 @pytest.mark.parametrize("plan", PLANS)
