@@ -10,6 +10,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 import pytest
 from hypothesis import settings
 
+from tests import trials
 from tests.hands import gestures
 
 settings.register_profile("here", deadline=None, derandomize=True, print_blob=True)
@@ -28,12 +29,23 @@ def _own_folders(tmp_path, monkeypatch):
 def pytest_configure(config):
     if not hasattr(config, "workerinput"):
         os.environ[gestures.FOLDER] = tempfile.mkdtemp(prefix="hands-")
+        os.environ[trials.FOLDER] = tempfile.mkdtemp(prefix="validation-")
 
 
 @pytest.hookimpl(trylast=True)
 def pytest_sessionfinish(session, exitstatus):
     if hasattr(session.config, "workerinput"):
         return
+    records = os.environ.pop(trials.FOLDER)
+    if (
+        trials.WHOLE
+        and exitstatus == 0
+        and session.config.option.markexpr == "chance"
+        and not session.config.option.keyword
+    ):
+        trials.PAGE.write_text(trials.page(records))
+        print(f"\n{trials.PAGE.read_text()}")
+    shutil.rmtree(records, ignore_errors=True)
     folder = os.environ.pop(gestures.FOLDER)
     if exitstatus == 0 and _all_hands(session.config):
         wrong = gestures.close(folder)

@@ -16,6 +16,7 @@ from jaunty_copper.plan.files import save
 from jaunty_copper.plan.model import Post
 from jaunty_copper.study.study import solve_scenario
 from tests.build import loop
+from tests.trials import hold, trials
 
 DEMO = example("orchard_station")
 LOOSE_OHM = 0.02
@@ -77,23 +78,26 @@ def test_a_scenario_that_collapses_cannot_be_measured():
 # What readings say
 
 
+@pytest.mark.chance
 def test_a_sound_system_raises_no_alarm_in_at_least_95_of_100(demo):
-    rng = np.random.default_rng(20)
-    assert sum(diagnose(demo, measured(demo, rng)).alarm for _ in range(100)) <= 5
+    rng, n = np.random.default_rng(20), trials(100)
+    alarms = sum(diagnose(demo, measured(demo, rng)).alarm for _ in range(n))
+    hold("a sound system raises an alarm", alarms, n, at_most=0.05)
 
 
+@pytest.mark.chance
 def test_a_loose_lug_anywhere_is_named_first_in_at_least_95_of_100(demo):
     rng = np.random.default_rng(7)
     named = tried = 0
     for k, b in enumerate(demo.wiring.branches):
         if b.kind != "run" or abs(demo.base.current_a[k]) < 1.0:
             continue
-        for _ in range(4):
+        for _ in range(trials(4, least=1)):
             first = diagnose(demo, measured(demo, rng, k, LOOSE_OHM)).suspects[0]
             named += b.owner == first.owner or b.owner in first.with_it
             tried += 1
-    assert tried > 120
-    assert named >= 0.95 * tried
+    assert tried > 30
+    hold("20 mΩ more in a conductor, anywhere in the demo, is named first", named, tried, at_least=0.95)
 
 
 def test_how_much_and_how_hot(demo):
@@ -167,7 +171,7 @@ def test_readings_go_to_a_file_and_come_back(demo):
         ("a,b\n", "expected the columns"),
         ("quantity,a,b,read\nvolts,X.y,Z.w,1\n", "line 2: nothing is measured at volts X.y Z.w"),
         ("quantity,a,b,read\nvolts,B1.plus,B2.plus,x\n", "line 2: read is no number"),
-        ("quantity,a,b,read\nvolts,B1.plus,B2.plus,inf\n", "must be finite"),
+        ("quantity,a,b,read\nvolts,B1.plus,B2.plus,inf\n", "no number"),
     ],
 )
 def test_bad_readings_are_told_with_file_line_and_reason(demo, text, told):

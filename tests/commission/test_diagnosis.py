@@ -9,6 +9,7 @@ from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import Post
 from tests.build import covers, loop
+from tests.trials import hold, trials
 
 DEMO = example("orchard_station")
 
@@ -29,6 +30,7 @@ def measured(b, rng, off):
     return b.read(b.solve(off), off) + rng.normal(size=len(b.points)) * b.meter
 
 
+@pytest.mark.chance
 def test_two_bad_joints_are_named_together_in_at_least_95_of_100(demo):
     rng = np.random.default_rng(12)
     able = [
@@ -36,21 +38,25 @@ def test_two_bad_joints_are_named_together_in_at_least_95_of_100(demo):
         for p in demo.places
         if demo.wiring.branches[p.branch].kind == "run" and abs(demo.base.current_a[p.branch]) > 3.0
     ]
-    trials, named = 30, 0
-    for _ in range(trials):
+    n, named = trials(60), 0
+    for _ in range(n):
         pair = [str(x) for x in rng.choice(able, 2, replace=False)]
         two = diagnose(demo, measured(demo, rng, built(demo, rng, **dict.fromkeys(pair, 0.02)))).two
         if two is not None:
             a, b = (s for s in (two.first, two.second))
             named += (covers(a, pair[0]) and covers(b, pair[1])) or (covers(a, pair[1]) and covers(b, pair[0]))
-    assert named >= 0.95 * trials
+    hold("two conductors with 20 mΩ more are named together", named, n, at_least=0.95)
 
 
+@pytest.mark.chance
 def test_one_bad_joint_is_seldom_told_as_two(demo):
     rng = np.random.default_rng(13)
-    found = [diagnose(demo, measured(demo, rng, built(demo, rng, **{x: 0.02}))) for x in ("W2", "W62", "L2p", "F3") * 6]
-    assert sum(d.two is not None for d in found) <= 2
-    assert all(d.alarm for d in found)
+    found = [
+        diagnose(demo, measured(demo, rng, built(demo, rng, **{x: 0.02})))
+        for x in ("W2", "W62", "L2p", "F3") * trials(15, least=3)
+    ]
+    hold("one bad joint is told as two", sum(d.two is not None for d in found), len(found), at_most=0.1)
+    hold("one bad joint raises an alarm", sum(d.alarm for d in found), len(found), at_least=1.0)
 
 
 def test_what_is_left_after_the_explanation_is_chance(demo):
@@ -125,16 +131,19 @@ def test_groups_that_the_fewest_readings_cannot_part_come_with_the_one_that_does
 # Estimates
 
 
+@pytest.mark.chance
 def test_intervals_hold_what_they_claim(demo):
-    """Of all places of thirty sound systems, about 95 of 100 lie within two standard deviations."""
+    """Of all places of many sound systems, about 95 of 100 lie within two standard deviations."""
     rng, inside, n = np.random.default_rng(3), [], len(demo.places)
-    for _ in range(30):
+    for _ in range(trials(60)):
         off = built(demo, rng)
         found = estimates(demo, measured(demo, rng, off))
         more = np.array([e.ohm - e.planned_ohm for e in found])
         sigma = np.array([e.sigma_ohm for e in found])
         inside.append(np.abs(more - off[:n]) <= 2.0 * sigma)
-    assert 0.93 < np.mean(inside) < 0.985
+    within, of = int(np.sum(inside)), int(np.size(inside))
+    hold("a resistance lies within its interval of two standard deviations", within, of, at_least=0.93)
+    assert within < 0.985 * of
 
 
 def test_a_suspect_is_estimated_freely_and_the_rest_stays_near_the_plan(demo):
@@ -182,10 +191,13 @@ def test_a_change_between_two_days_shows_far_below_what_a_plan_can_tell(demo):
     assert mended.suspects[0].more_ohm < 0.0
 
 
+@pytest.mark.chance
 def test_two_days_alike_raise_no_alarm_in_at_least_95_of_100(demo):
     rng = np.random.default_rng(6)
     copper = built(demo, rng)
-    assert sum(changed(demo, day(demo, rng, copper), day(demo, rng, copper)).alarm for _ in range(100)) <= 5
+    n = trials(100)
+    alarms = sum(changed(demo, day(demo, rng, copper), day(demo, rng, copper)).alarm for _ in range(n))
+    hold("two days alike raise an alarm", alarms, n, at_most=0.05)
     nothing = np.full(len(demo.points), np.nan)
     assert not changed(demo, nothing, demo.values).alarm
 
@@ -232,9 +244,12 @@ def test_a_slip_of_the_decimal_point_is_told(demo):
     assert diagnose(demo, values).unexplained
 
 
+@pytest.mark.chance
 def test_sound_systems_are_hardly_ever_unexplained(demo):
     rng = np.random.default_rng(12)
-    assert sum(diagnose(demo, measured(demo, rng, built(demo, rng))).unexplained for _ in range(100)) <= 3
+    n = trials(100)
+    strange = sum(diagnose(demo, measured(demo, rng, built(demo, rng))).unexplained for _ in range(n))
+    hold("a sound system is told as unexplained", strange, n, at_most=0.05)
 
 
 # Second methods

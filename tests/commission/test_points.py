@@ -26,6 +26,7 @@ from jaunty_copper.plan.examples import example, names
 from jaunty_copper.plan.model import Source
 from jaunty_copper.study.wiring import run_ohms, wire
 from tests.build import covers, loop
+from tests.trials import hold, trials
 
 DEMO = example("orchard_station")
 
@@ -185,6 +186,7 @@ def test_every_example_can_be_measured_and_is_as_planned(name):
         assert e.sigma_ohm >= 0.0
 
 
+@pytest.mark.chance
 @pytest.mark.parametrize("name", names())
 def test_a_bad_joint_is_named_first_in_every_example(name):
     plan = example(name)
@@ -196,6 +198,7 @@ def test_a_bad_joint_is_named_first_in_every_example(name):
         if b.wiring.branches[p.branch].kind == "run" and abs(b.base.current_a[p.branch]) > 4.0
     ]
     assert able
+    able = able[:: 1 if trials(5, least=1) == 5 or len(able) < 20 else 3]
     named = 0
     for k in able:
         off = rng.normal(size=b.parameters) * b.spread
@@ -203,4 +206,4 @@ def test_a_bad_joint_is_named_first_in_every_example(name):
         values = b.read(b.solve(off), off) + rng.normal(size=len(b.points)) * b.meter
         found = diagnose(b, values)
         named += found.alarm and covers(found.suspects[0], b.places[k].owner)
-    assert named >= 0.95 * len(able)
+    hold(f"30 mΩ more in a conductor of {name.replace('_', ' ')} is named first", named, len(able), at_least=0.95)

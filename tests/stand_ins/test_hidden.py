@@ -10,6 +10,7 @@ from jaunty_copper.plan.model import Plan
 from jaunty_copper.stand_ins.hidden import AsBuilt, Deviation, deviations
 from jaunty_copper.stand_ins.practice import NothingToHide, hide
 from tests.build import covers
+from tests.trials import hold, trials
 
 DEMO = example("orchard_station")
 KINDS = ("loose lug", "thin cable", "weak unit", "wrong tap", "hot device")
@@ -51,16 +52,18 @@ def test_a_loose_lug_shows_at_its_own_joint_and_warms_it():
     assert warm[0] > warm[1] + 100.0
 
 
+@pytest.mark.chance
 @pytest.mark.parametrize("kind", KINDS)
 def test_each_kind_is_named_first_in_at_least_95_of_100(kind):
     """Every deviation of the kind that shows, in the scenario where it shows, in turn until there are 100 trials."""
     rng = np.random.default_rng(KINDS.index(kind))
     found = [(s, d) for s in SCENARIOS for d in deviations(DEMO, s, rng) if d.kind == kind]
     assert found
-    trials = 100 if kind in ("loose lug", "thin cable", "hot device") else 40
+    wanted = trials(100)
     named = tried = k = 0
-    while tried < trials:
-        (scenario, d), k = found[k % len(found)], k + 1
+    while tried < wanted:
+        # All of them in turn where there are few; spread over all where there are many.
+        (scenario, d), k = found[k * max(len(found) // wanted, 1) % len(found)], k + 1
         b = BENCHES[scenario.id]
         try:
             values = read(AsBuilt(DEMO, d, seed=k), b, rng)
@@ -72,15 +75,17 @@ def test_each_kind_is_named_first_in_at_least_95_of_100(kind):
         if said.alarm:
             first = said.suspects[0]
             named += (first.kind, first.to) == ("tap", d.to) if d.kind == "wrong tap" else covers(first, d.owner)
-    assert k < 1.2 * trials
-    assert named >= 0.95 * trials
+    assert k < 1.2 * wanted + 3
+    hold(f"{kind}: hidden in copper as built, it is named first", named, tried, at_least=0.95)
 
 
+@pytest.mark.chance
 @pytest.mark.parametrize("scenario", SCENARIOS, ids=lambda s: s.id)
 def test_no_alarm_without_a_deviation_in_at_least_95_of_100(scenario):
     b, rng = BENCHES[scenario.id], np.random.default_rng(9)
-    alarms = sum(diagnose(b, read(AsBuilt(DEMO, None, seed=k), b, rng)).alarm for k in range(100))
-    assert alarms <= 5
+    n = trials(100)
+    alarms = sum(diagnose(b, read(AsBuilt(DEMO, None, seed=k), b, rng)).alarm for k in range(n))
+    hold(f"copper as built without a deviation raises an alarm, {scenario.id}", alarms, n, at_most=0.05)
 
 
 def test_all_kinds_are_hidden_and_told_in_words():
