@@ -42,7 +42,7 @@ def test_bank_for_people_with_joining_and_lengths(demo, capsys):
     _, text = out(capsys, "bank", demo, "--scenario", "work", "--join", "B1=100", "B2=20", "--within", "50")
     for words in (
         "opposite corners",
-        "What would part them most",
+        "Most sensitive joint",
         "Charge them to one level first",
         "L1p may be longer",
     ):

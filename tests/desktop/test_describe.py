@@ -6,7 +6,7 @@ import pytest
 
 from jaunty_copper.desktop import words
 from jaunty_copper.desktop.describe import describe
-from jaunty_copper.desktop.facts import device_window, facts_of
+from jaunty_copper.desktop.facts import facts_of
 from jaunty_copper.desktop.fields import FIELDS, KIND_WORDS
 from jaunty_copper.desktop.making import picture_of
 from jaunty_copper.desktop.map import menu
@@ -86,19 +86,16 @@ def test_facts_of_a_run_name_what_governs():
 def test_facts_of_equipment_show_the_way_out_and_back():
     told = facts("PUMP")
     assert told["Now"].startswith("18.3 A at 22.93 V")
-    assert told["Way"] == "11.7 m out, 23.2 m out and back"
-    assert "10.8 % of 10 % allowed" in told["Loses"]
+    assert told["Length one way"] == "11.7 m; circuit length 23.2 m"
+    assert "10.8 % of 10 % allowed" in told["Voltage drop"]
 
 
 def test_facts_of_a_device_show_its_window_and_both_ends():
     told = facts("F5")
-    assert told["May be"].endswith("45 A")
-    assert "12 V converter" in told["Weakest behind"]
-    assert told["Interrupts"] == "1 kA at 24 V; a short drives 6.69 kA"
-    low, high, _ = device_window(PICTURE.case, DEMO.by_id["F1"])
-    assert low == pytest.approx(152.99, abs=0.5)
-    assert high == 150.0
-    assert "nothing fits" in facts("F1")["May be"]
+    assert told["Permitted rating"].endswith("45 A")
+    assert "12 V converter" in told["Limiting element"]
+    assert (told["Interrupt rating"], told["Prospective current"]) == ("1 kA at 24 V", "6.69 kA")
+    assert facts("F1")["Permitted rating"] == "none: at least 153 A, at most 150 A"
 
 
 def test_facts_of_batteries_bars_and_converters():

@@ -213,7 +213,7 @@ def cell(page, row, title):
 
 def test_the_matrix_edits_needs_and_scenarios_and_the_sums_follow(window, needs, qtbot):
     assert "329 Ah a day" in needs.told.text()
-    assert needs.table.setData(cell(needs, "FAN", "h a day"), "12")
+    assert needs.table.setData(cell(needs, "FAN", "h/day"), "12")
     settled(window, qtbot)
     assert window.document.plan.by_id["FAN"].hours_per_day == 12.0
     assert "351 Ah a day" in needs.told.text()
@@ -228,17 +228,17 @@ def test_the_matrix_edits_needs_and_scenarios_and_the_sums_follow(window, needs,
 
 def test_what_cannot_be_read_changes_nothing_and_what_makes_no_sense_is_told(window, needs, qtbot):
     plan = window.document.plan
-    assert not needs.table.setData(cell(needs, "FAN", "h a day"), "often")
+    assert not needs.table.setData(cell(needs, "FAN", "h/day"), "often")
     assert not needs.table.setData(cell(needs, "FAN", "Evening on battery"), "maybe")
     assert window.document.plan is plan
-    needs.table.setData(cell(needs, "FAN", "h a day"), "30")
+    needs.table.setData(cell(needs, "FAN", "h/day"), "30")
     assert "not done" in window._notice_text.text()
     assert window.document.plan is plan
 
 
 def test_typing_in_a_cell_is_an_edit_and_undo_takes_it_back(window, needs, qtbot):
     view = needs.view
-    view.setCurrentIndex(cell(needs, "PUMP", "h a day"))
+    view.setCurrentIndex(cell(needs, "PUMP", "h/day"))
     view.setFocus()
     # The digit begins the edit: no lens may take it.
     qtbot.waitUntil(view.hasFocus)
@@ -328,7 +328,7 @@ def test_equipment_and_scenarios_can_be_entered_before_anything_is_connected(ope
     next(a for a in page.adding.actions() if a.text().lower().startswith("inverter")).trigger()
     settled(window, qtbot)
     (e,) = window.document.plan.equipment
-    assert page.table.setData(cell(page, e.id, "h a day"), "2")
+    assert page.table.setData(cell(page, e.id, "h/day"), "2")
     settled(window, qtbot)
     page.scenario_wanted.emit()
     settled(window, qtbot)

@@ -102,7 +102,7 @@ def test_findings_are_counted_and_filtered(window, qtbot):
     findings = window.findings
     for severity, button in findings.filters.items():
         count = sum(f.severity is severity for f in findings.model.all)
-        assert button.text() == f"{count} {severity.word}"
+        assert button.text() == severity.counted(count)
     qtbot.mouseClick(findings.filters[Severity.STOP], CLICK)
     assert all(f.severity is not Severity.STOP for f in findings.model.shown)
     qtbot.mouseClick(findings.filters[Severity.STOP], CLICK)
@@ -111,7 +111,7 @@ def test_findings_are_counted_and_filtered(window, qtbot):
 
 def test_scenarios_and_the_worst_of_all(window, qtbot):
     box = window.scenario_box
-    assert [box.itemText(k) for k in range(box.count())][-1] == "Worst of all"
+    assert [box.itemText(k) for k in range(box.count())][-1] == "Worst case"
     inverter = window.document.plan.by_id["INV"]
     amps = []
     for s in window.document.plan.scenarios:
@@ -166,7 +166,7 @@ def test_building_by_mouse(window, qtbot):
     choose(window, qtbot, "P24", "Add a stud here")
     choose(window, qtbot, "B2", "Add a unit in parallel")
     choose(window, qtbot, "", "Add", "Chassis")
-    choose(window, qtbot, "W21", "Lay another beside it")
+    choose(window, qtbot, "W21", "Add a parallel conductor")
     assert window.document.plan.run_by_id["W21"].parallel == 2
     choose(window, qtbot, "W21", "Lay a second run between the same ends")
     while window.document.undo_label is not None:

@@ -53,9 +53,9 @@ def test_a_spreadsheet_holds_figures_as_numbers_and_never_a_formula():
     assert [sheet.cell(2, 1).data_type, sheet.cell(2, 2).data_type, sheet.cell(3, 1).data_type] == ["s", "n", "s"]
 
 
-def test_characters_that_no_spreadsheet_takes_are_left_out():
+def test_characters_that_no_spreadsheet_takes_are_replaced():
     made = as_xlsx((Table("t", "T", ("a",), (("one\x0btwo\x00",),)),))
-    assert openpyxl.load_workbook(io.BytesIO(made))["T"].cell(2, 1).value == "onetwo"
+    assert openpyxl.load_workbook(io.BytesIO(made))["T"].cell(2, 1).value == "one\ntwo\ufffd"
 
 
 def test_every_table_is_a_sheet_with_the_same_figures_as_its_csv():

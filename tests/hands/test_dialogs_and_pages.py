@@ -57,7 +57,7 @@ def test_protecting_the_plan(person):
     person.click("Cancel", "Button")
     person.sees_no("Make these changes")
     done(person, "protect the plan: cancelled")
-    stops = len([f for f in person.all(role="Cell", within="Findings") if f["name"].startswith("stop")])
+    stops = len([f for f in person.all(role="Cell", within="Findings") if f["name"].startswith("danger")])
 
     def accept():
         person.key("ctrl+shift+p")
@@ -71,7 +71,7 @@ def test_protecting_the_plan(person):
         person.click("Make these changes", "Button")
 
     person.edited(accept)
-    assert len([f for f in person.all(role="Cell", within="Findings") if f["name"].startswith("stop")]) < stops
+    assert len([f for f in person.all(role="Cell", within="Findings") if f["name"].startswith("danger")]) < stops
     done(person, "protect the plan: accepted, one change unticked")
 
 
@@ -226,7 +226,7 @@ def test_practising(person):
     person.open_copy()
     person.key("alt+6")
     person.until(lambda: person.all(role="Cell", within="Readings"), "points")
-    person.click("Practise…", "Button")
+    person.click("Train…", "Button")
     person.sees("Practice bench")
     person.click("Read all shown", "Button")
     person.until(
@@ -234,8 +234,8 @@ def test_practising(person):
     )
     person.click("Show what was hidden", "Button")
     person.sees("Hidden was:")
-    person.click("End practice", "Button")
-    person.sees("Practise…")
+    person.click("End training", "Button")
+    person.sees("Train…")
     done(person, "practise: read all, show what was hidden, end", area="log")
 
 

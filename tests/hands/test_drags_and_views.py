@@ -109,8 +109,8 @@ def test_the_rail_the_lenses_and_the_buttons_at_the_top(person):
         person.find(lens, checked=True)
         person.until(lambda b=before: person.picture() != b, f"the lens {lens}")
         seen(person, f"lens {lens}", area="views")
-    person.choose("Scenario", "Worst of all")
-    person.until(lambda: person.value("Scenario", "ComboBox") == "Worst of all", "the worst of all")
+    person.choose("Scenario", "Worst case")
+    person.until(lambda: person.value("Scenario", "ComboBox") == "Worst case", "the worst case")
     person.choose("Scenario", "Evening on battery", by="keyboard")
     person.until(lambda: person.value("Scenario", "ComboBox") == "Evening on battery", "the evening")
     for by in ("mouse", "keyboard"):
@@ -169,17 +169,17 @@ def test_findings_by_mouse(person):
     x, y, w, h = cells[1]["rect"]
     person.screen.click(x + w / 2, y + h / 2)
     person.until(lambda: person.ask("selected") == "W40", "the place of the finding")
-    stops = person.find("* stop", checked=True)
+    stops = person.find("* dangers", checked=True)
     person.click(stops["name"])
     person.until(
-        lambda: all(not c["name"].startswith("stop") for c in person.all(role="Cell", within="Findings")), "no stops"
+        lambda: all(not c["name"].startswith("danger") for c in person.all(role="Cell", within="Findings")), "no stops"
     )
     person.click(stops["name"])
     cells = person.until(
-        lambda: [c for c in person.all(role="Cell", within="Findings") if c["name"].startswith("stop")], "stops"
+        lambda: [c for c in person.all(role="Cell", within="Findings") if c["name"].startswith("danger")], "stops"
     )
     x, y, w, h = cells[0]["rect"]
     person.screen.click(x + w / 2, y + h / 2)
     person.edited(lambda: person.click("Move Main fuse*", "Button"))
-    for gesture in ("choose one", "filter", "apply its mend"):
+    for gesture in ("choose one", "filter", "apply its fix"):
         seen(person, f"findings: {gesture}", area="views")

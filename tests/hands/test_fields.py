@@ -140,11 +140,11 @@ def test_zones_scenarios_and_the_plan_itself(person):
     person.sees("the plan")
     _, after = person.edited(lambda: person.fill("Name", "Another station"))
     assert after["name"] == "Another station"
-    _, after = person.edited(lambda: person.choose("Practice", "ISO small craft"))
+    _, after = person.edited(lambda: person.choose("Code", "ISO small craft"))
     assert after["practice"] == "iso_small_craft"
-    _, after = person.edited(lambda: person.fill("Bank's charge, %", "55"))
+    _, after = person.edited(lambda: person.fill("State of charge, %", "55"))
     assert after["scenarios"][0]["soc_percent"] == 55
-    _, after = person.edited(lambda: person.fill("Air, °C", "104 F"))
+    _, after = person.edited(lambda: person.fill("Ambient temperature, °C", "104 F"))
     assert any(z["ambient_c"] == 40 for z in after["zones"])
     done(person, "number", "Fahrenheit")
 

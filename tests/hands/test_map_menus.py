@@ -91,7 +91,7 @@ def studs(bar, by):
 
 CASES = [
     *(Case("conductor", "W21", ("Insert", t), inserted(k)) for t, k in INLINE.items()),
-    Case("conductor", "W21", ("Lay another beside it",), lambda b, a: of(a, "W21")["parallel"] == 2),
+    Case("conductor", "W21", ("Add a parallel conductor",), lambda b, a: of(a, "W21")["parallel"] == 2),
     Case("conductor", "W21", ("Lay a second run between the same ends",), lambda b, a: new(a, b, "runs")["b"] == of(b, "W21")["b"]),
     Case("conductor", "W21", ("Remove this conductor",), gone("W21")),
     *(Case("device", "F2", ("Replace by", t), replaced("F2", k)) for t, k in INLINE.items() if k != "fuse"),

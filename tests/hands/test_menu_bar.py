@@ -108,7 +108,7 @@ def test_edit(person, by):
     person.key("f8")
     person.calm()
     person.until(lambda: person.all(role="Cell", within="Findings", current=True), "a finding")
-    person.edited(lambda: person.menu("Edit", "Mend what the finding says", by=by))
+    person.edited(lambda: person.menu("Edit", "Apply the finding's fix", by=by))
 
 
 @by_both

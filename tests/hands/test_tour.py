@@ -46,7 +46,7 @@ def test_the_tour(person):
     p.until(lambda: p.value("Scenario", "ComboBox") != scenario, "another scenario")
     p.key("[")
     p.until(lambda: p.value("Scenario", "ComboBox") == scenario, "the first scenario")
-    p.choose("Scenario", "Worst of all")
+    p.choose("Scenario", "Worst case")
     step(4, "choose what runs")
 
     for key, lens in (("2", "Drop"), ("3", "Short"), ("4", "Guard"), ("2", "Drop")):
@@ -63,7 +63,7 @@ def test_the_tour(person):
     step(6, "short it")
 
     p.key("alt+3")
-    p.click("stop: W40, 24 V plus bar*", "Cell", within="Findings")
+    p.click("danger: W40, 24 V plus bar*", "Cell", within="Findings")
     p.until(lambda: p.ask("selected") == "W40", "the place of the finding")
     p.sees("Put a")
     step(7, "read a finding")
@@ -109,13 +109,13 @@ def test_the_tour(person):
     p.key("alt+6")
     p.click("Measure")
     p.until(lambda: p.all(role="Cell", within="Readings"), "points")
-    p.click("Practise…", "Button")
+    p.click("Train…", "Button")
     p.sees("Practice bench")
     p.click("Read all shown", "Button")
     p.until(lambda: p.all("Read all shown") and "of" in p.words() and "readings taken" in p.words(), "readings")
     p.click("Show what was hidden", "Button")
     p.sees("Hidden was:")
-    p.click("End practice", "Button")
+    p.click("End training", "Button")
     step(13, "measure, or learn to")
 
     for part in ("Journal", "Trends", "Trips"):
@@ -125,7 +125,7 @@ def test_the_tour(person):
 
     p.key("alt+3", "f6", "escape")
     p.sees("the plan")
-    _, after = p.edited(lambda: p.choose("Practice", "ISO small craft"))
+    _, after = p.edited(lambda: p.choose("Code", "ISO small craft"))
     assert after["practice"] == "iso_small_craft"
     step(15, "change the school")
 

@@ -207,7 +207,7 @@ def test_a_branch_is_told_by_its_ampacity_not_by_the_next_size():
 
 def test_a_device_too_large_for_a_switch_or_plug_behind_it():
     plan = edits.insert_inline(fused(rating=20.0), "W5", PlugConnector(id="X", rating_a=10.0))
-    assert "X allows" in found(plan, "device_too_large")[0].headline
+    assert "X permits" in found(plan, "device_too_large")[0].headline
     assert mended(plan, "device_too_large").by_id["F1"].rating_a == 10.0
 
 

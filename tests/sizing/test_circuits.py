@@ -11,6 +11,7 @@ from jaunty_copper.plan.model import Bar, Breaker, Chassis, ChassisPoint, Conver
 from jaunty_copper.plan.topology import chain
 from jaunty_copper.practice.book import names as practices
 from jaunty_copper.practice.case import Case
+from jaunty_copper.practice.findings import Severity
 from jaunty_copper.practice.judge import judge
 from jaunty_copper.sizing import circuits
 from jaunty_copper.study.study import study
@@ -33,7 +34,7 @@ def test_what_is_added_at_any_bar_has_no_finding(name, bar):
         added = circuits.add_circuit(plan, bar, equipment)
         own = {x.id for x in (*added.placed, *added.runs)} - {x.id for x in (*plan.placed, *plan.runs)}
         # A device may be selective up to some current only: a note, where nothing better fits.
-        found = [f for f in judge(study(added)) if f.place in own and f.severity.word != "note"]
+        found = [f for f in judge(study(added)) if f.place in own and f.severity is not Severity.NOTE]
         assert not found, (word, found)
         e = added.by_id[equipment.id]
         assert e.id in own

@@ -172,7 +172,7 @@ def _bank_lines(v: dict[str, Any]) -> Iterator[str]:
         )
         yield f"  {id_} may be longer: {now}"
     if v["influences"]:
-        yield "\nWhat would part them most"
+        yield "\nMost sensitive joint"
         for i in v["influences"][:MOST_INFLUENCES]:
             yield f"  {i['place']} {i['what']}: {i['spread_percent']:.1f} %"
 

@@ -158,7 +158,7 @@ def _replay(case: Case, options: argparse.Namespace) -> int:
     for id_ in burnt:
         print(f"  {id_} burns through")
     for r, c, limit in found.hottest()[:5]:
-        print(f"  {r} reaches {c:.0f} °C; its insulation bears {limit:.0f} °C for some seconds")
+        print(f"  {r} reaches {c:.0f} °C; its insulation withstands {limit:.0f} °C for some seconds")
     return 0
 
 

@@ -49,11 +49,9 @@ def parser() -> argparse.ArgumentParser:
     opened.add_argument("plan", metavar="PLAN", help="a plan's file")
     command("new", "window", "Open the window on a new plan.")
 
-    check = command(
-        "check", "report", "Hold a plan against its practice. Exits 0 without stop findings, 1 with, 2 if unreadable."
-    )
+    check = command("check", "report", "Check a plan by its code. Exits 0 without dangers, 1 with, 2 if unreadable.")
     check.add_argument("plan", metavar="PLAN")
-    check.add_argument("--practice", metavar="P", help="another rule book than the plan's own")
+    check.add_argument("--practice", metavar="P", help="another code than the plan's own")
     check.add_argument("--json", action="store_true", help="for programs")
 
     solve = command("solve", "report", "Solve a plan's scenarios: voltages, currents, drops, temperatures.")
@@ -109,7 +107,7 @@ def parser() -> argparse.ArgumentParser:
         "protect", "protect", "Propose a consistent set of protective devices, or what fits at one place."
     )
     protect.add_argument("plan", metavar="PLAN")
-    protect.add_argument("--practice", metavar="P", help="another rule book than the plan's own")
+    protect.add_argument("--practice", metavar="P", help="another code than the plan's own")
     protect.add_argument(
         "--device", metavar="D", help="only what fits at this device's place, and why the rest does not"
     )

@@ -55,7 +55,7 @@ def _values(made: Protected) -> dict[str, Any]:
 
 
 def _finding(f: Finding) -> dict[str, str]:
-    return {"rule": f.rule, "place": f.place, "severity": f.severity.word, "headline": f.headline}
+    return {"rule": f.rule, "place": f.place, "severity": f.severity.id, "headline": f.headline}
 
 
 def _print(made: Protected) -> None:
@@ -68,7 +68,7 @@ def _print(made: Protected) -> None:
     if made.left:
         print("\nLeft, to be decided by hand:")
     for f in made.left:
-        print(f"  {f.severity.word:5} {f.headline}")
+        print(f"  {f.severity.word:6} {f.headline}")
     print("\nRepresentative families: check each device against its own data sheet before you buy.")
 
 

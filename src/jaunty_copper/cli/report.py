@@ -24,7 +24,7 @@ def check(options: argparse.Namespace) -> int:
     except UnknownPractice as error:
         return complain(str(error))
     findings = judge_case(case)
-    counts = {s.word: sum(f.severity is s for f in findings) for s in Severity}
+    counts = {s.id: sum(f.severity is s for f in findings) for s in Severity}
     if options.json:
         print(
             json.dumps(
@@ -41,12 +41,12 @@ def check(options: argparse.Namespace) -> int:
     else:
         print(f"{plan.title or options.plan}, by {case.book.name}")
         for f in findings:
-            print(f"\n{f.severity.word:4}  {f.headline}")
+            print(f"\n{f.severity.word:6}  {f.headline}")
             print(f"      {f.why}")
             print(f"      [{f.rule} at {f.place}] {f.source}")
             if f.mend is not None:
-                print(f"      mend: {f.mend.label}")
-        print("\n" + ", ".join(f"{n} {word}" for word, n in counts.items()))
+                print(f"      fix: {f.mend.label}")
+        print("\n" + ", ".join(s.counted(counts[s.id]) for s in Severity))
         print("A planning aid: local codes and licensed practice decide.")
     return 1 if counts["stop"] else 0
 
@@ -55,7 +55,7 @@ def finding_values(f: Finding) -> dict[str, Any]:
     """A finding as plain values."""
     return {
         "rule": f.rule,
-        "severity": f.severity.word,
+        "severity": f.severity.id,
         "place": f.place,
         "headline": f.headline,
         "figure": _plain(f.figure),

@@ -95,7 +95,7 @@ def _the_plan(plan: Plan, case: Case, scenario_id: str | None, units: Units) -> 
         edit=lambda v: Edit("Rename the plan", partial(edits.change_plan, name=v)),
     )  # fmt: skip
     yield Entry(
-        "field", "Practice", plan.practice, "plan", "practice", "", "choice", tuple((n, book(n).name) for n in names()),
+        "field", "Code", plan.practice, "plan", "practice", "", "choice", tuple((n, book(n).name) for n in names()),
         edit=lambda v: Edit(f"Judge by {book(v).name}", partial(edits.change_plan, practice=v)),
     )  # fmt: skip
     yield Entry("note", value=case.book.summary)
@@ -126,7 +126,7 @@ def _fields(plan: Plan, case: Case, thing: Named | Run | Zone | Scenario, units:
 
         yield Entry(
             "field", f"{field.label}, {unit}" if unit else field.label, getattr(thing, field.name), thing.id, field.name,
-            "", field.kind, tuple(field.choices(plan, case, units)) if field.choices else (), FEET if feet else 1.0, unit, edit,
+            "", field.kind, tuple(field.choices(plan, case, units)) if field.choices else (), FEET if feet else field.factor, unit, edit,
         )  # fmt: skip
 
 

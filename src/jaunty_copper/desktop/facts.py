@@ -5,6 +5,7 @@ from math import isfinite
 from jaunty_copper.desktop import words
 from jaunty_copper.desktop.picture import Picture
 from jaunty_copper.desktop.words import Units
+from jaunty_copper.parts.figures import short
 from jaunty_copper.plan.model import (
     Bar,
     Battery,
@@ -18,7 +19,7 @@ from jaunty_copper.plan.model import (
     split_ref,
 )
 from jaunty_copper.practice.case import Case
-from jaunty_copper.practice.rules import protection
+from jaunty_copper.sizing.choose import window
 
 
 def facts_of(
@@ -43,9 +44,12 @@ def facts_of(
         facts.append(("Now", f"{words.amps(r.current_a)} at {words.volts(r.voltage_v)}, {r.mode}"))
         one_way, both = _lengths(case, thing)
         facts.append(
-            ("Loses", f"{words.drop(r.drop_v)}, {100 * r.drop_share:.1f} % of {100 * r.limit_share:.0f} % allowed")
+            (
+                "Voltage drop",
+                f"{words.drop(r.drop_v)}, {100 * r.drop_share:.1f} % of {100 * r.limit_share:.0f} % allowed",
+            )
         )
-        facts.append(("Way", f"{units.length(one_way)} out, {units.length(both)} out and back"))
+        facts.append(("Length one way", f"{units.length(one_way)}; circuit length {units.length(both)}"))
         if isinstance(thing, Converter):
             v, amps = picture.output(thing, scenario)
             facts.append(("Gives", f"{words.amps(amps)} at {words.volts(v)}"))
@@ -56,21 +60,20 @@ def facts_of(
         facts.append(("C-rate", f"{abs(current) / thing.capacity_ah:.2f} per hour"))
     elif isinstance(thing, Inline):
         current, lost = picture.through(thing.id, scenario)
-        facts.append(("Now", f"{words.amps(current)}, loses {words.drop(lost)}"))
+        facts.append(("Now", f"{words.amps(current)}; voltage drop {words.drop(lost)}"))
         if isinstance(thing, Fuse | Breaker):
-            low, high, weak = device_window(case, thing)
-            facts.append(
-                (
-                    "May be",
-                    f"{low:.3g} A to {high:.3g} A"
-                    if high >= low
-                    else f"nothing fits: needs {low:.3g} A, bears {high:.3g} A",
-                )
+            low, high = window(case, thing)
+            permitted = (
+                f"{short(low.amps)} to {short(high.amps)} A"
+                if high.amps >= low.amps
+                else f"none: at least {short(low.amps)} A, at most {short(high.amps)} A"
             )
-            facts.append(("Weakest behind", weak))
+            facts.append(("Permitted rating", permitted if isfinite(high.amps) else f"from {short(low.amps)} A"))
+            facts.append(("Limiting element", high.why))
             able, most = case.interrupt_a(thing), case.study.faults.greatest_through(thing.id)[0]
-            rated = "not made for" if able is None else f"{words.kiloamps(able)} at"
-            facts.append(("Interrupts", f"{rated} {case.system_v(thing):g} V; a short drives {words.kiloamps(most)}"))
+            rated = "none" if able is None else words.kiloamps(able)
+            facts.append(("Interrupt rating", f"{rated} at {case.system_v(thing):g} V"))
+            facts.append(("Prospective current", words.kiloamps(most)))
     elif isinstance(thing, Bar):
         if stud:
             facts.append(("Stud", f"{stud}: {words.volts(picture.node_v(thing.ref(stud), scenario))}"))
@@ -91,7 +94,7 @@ def _run_facts(picture: Picture, case: Case, run: Run, scenario: str | None) -> 
     if not isfinite(r.current_a):
         facts = [("Now", "no operating point")]
     else:
-        facts = [("Now", f"{words.amps(r.current_a)}, loses {words.drop(r.drop_v)} and {r.loss_w:.1f} W")]
+        facts = [("Now", f"{words.amps(r.current_a)}; voltage drop {words.drop(r.drop_v)}, loss {r.loss_w:.1f} W")]
     if amp is not None:
         facts.append(("Ampacity", f"{words.amps(amp.amps)}, by {amp.governs}"))
         if isfinite(r.used):
@@ -115,16 +118,3 @@ def _lengths(case: Case, e: Equipment) -> tuple[float, float]:
     """Length of the equipment's own conductors one way, and out and back, m."""
     plus, minus = (sum(r.length_m for r in case.chain(e, split_ref(ref)[1])) for ref in e.port)
     return plus, plus + minus
-
-
-def device_window(case: Case, device: Fuse | Breaker) -> tuple[float, float, str]:
-    """The permitted window of a device's rating: what the load needs, what the weakest thing allows, and which.
-
-    Only what is in series with it counts: a branch behind a bar wants a device of its own.
-    """
-    low = protection.normal_current(case, device)
-    behind = case.study.guard.guarded_by.get(device.id, ())
-    ks = [k for k in behind if not protection.leaves_hub(case, k, device)]
-    high, k = min(((protection.allowed_rating(case, k, device), k) for k in ks), default=(float("inf"), -1))
-    weak = "nothing that is known" if k < 0 else case.title(case.wiring.branches[k].owner)
-    return low, high, weak

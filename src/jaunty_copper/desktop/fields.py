@@ -46,6 +46,8 @@ class Field:
         number), choice or flag.
     unit : str
         Written behind the label; "m" follows the window's units.
+    factor : float
+        From the plan's value to what is shown.
     """
 
     name: str
@@ -53,6 +55,7 @@ class Field:
     kind: Kind
     unit: str = ""
     choices: Choices | None = None
+    factor: float = 1.0
 
 
 def _zones(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str]]:
@@ -105,17 +108,20 @@ def _terminals_or_own(plan: Plan, case: Case, units: Units) -> Sequence[tuple[An
 
 NAME = Field("name", "Name", "text")
 ZONE = Field("zone", "Zone", "choice", choices=_zones)
-MEASURED = Field("measured_ohm", "Measured", "blank", "Ω")
+MEASURED = Field("measured_ohm", "Measured resistance", "blank", "Ω")
 THREAD = Field("thread", "Stud", "choice", choices=_threads)
 RATING = Field("rating_a", "Rating", "number", "A")
-NOMINAL = Field("nominal_v", "System", "number", "V")
+NOMINAL = Field("nominal_v", "System voltage", "number", "V")
 SURGE = Field("surge_w", "Surge", "blank", "W")
-LOWEST = Field("min_v", "Needs at least", "blank", "V")
+LOWEST = Field("min_v", "Minimum voltage", "blank", "V")
 CRITICAL = Field("critical", "Critical", "flag")
-INPUT = Field("input_uf", "Capacitors", "blank", "µF")
-MOTOR = Field("motor_ohm", "Motor winding", "blank", "Ω")
+INPUT = Field("input_uf", "Input capacitance", "blank", "µF")
+MOTOR = Field("motor_ohm", "Motor winding resistance", "blank", "Ω")
 SAFE = Field("ignition_protected", "Ignition protected", "flag")
-MAKING = (Field("making_a", "Closes onto", "blank", "A"), Field("short_time_a", "Bears for 1 s", "blank", "A"))
+MAKING = (
+    Field("making_a", "Making capacity", "blank", "A"),
+    Field("short_time_a", "Short-time withstand (1 s)", "blank", "A"),
+)
 
 
 def _protected(_: Plan, __: Case, ___: Units) -> Sequence[tuple[Any, str]]:
@@ -125,7 +131,7 @@ def _protected(_: Plan, __: Case, ___: Units) -> Sequence[tuple[Any, str]]:
 FOLLOWS = Field("follows_load", "Size follows the load", "flag")
 PROTECTED = Field("ignition_protected", "Ignition protected", "choice", choices=_protected)
 SOURCE = (
-    NAME, NOMINAL, Field("current_a", "Most current", "number", "A"), Field("set_v", "Holds", "number", "V"),
+    NAME, NOMINAL, Field("current_a", "Current limit", "number", "A"), Field("set_v", "Voltage setpoint", "number", "V"),
     Field("sense_plus", "Senses plus at", "choice", choices=_terminals_or_own),
     Field("sense_minus", "Senses minus at", "choice", choices=_terminals_or_own), INPUT, SAFE, ZONE,
 )  # fmt: skip
@@ -141,16 +147,16 @@ FIELDS: dict[type, tuple[Field, ...]] = {
         Field("bundle", "Bundled with", "count"),
         Field("conduit", "In conduit", "flag"),
         Field("sheathed", "Sheathed", "flag"),
-        Field("apart", "Return lies apart", "flag"),
+        Field("apart", "Return run separately", "flag"),
         Field("cranking", "Feeds a starter", "flag"),
         Field("a", "From", "choice", choices=_terminals),
         Field("b", "To", "choice", choices=_terminals),
         Field("route", "Route", "choice", choices=_routes),
         Field("lug_a", "Lug at from", "choice", choices=_lugs),
-        Field("lug_angle_a", "Bent at from", "choice", choices=_angles),
+        Field("lug_angle_a", "Lug angle at from", "choice", choices=_angles),
         Field("lug_b", "Lug at to", "choice", choices=_lugs),
-        Field("lug_angle_b", "Bent at to", "choice", choices=_angles),
-        Field("measured_ohm", "Measured whole", "blank", "Ω"),
+        Field("lug_angle_b", "Lug angle at to", "choice", choices=_angles),
+        Field("measured_ohm", "Measured resistance", "blank", "Ω"),
         Field("joint_a_ohm", "Joint at from", "blank", "Ω"),
         Field("joint_b_ohm", "Joint at to", "blank", "Ω"),
     ),
@@ -160,31 +166,31 @@ FIELDS: dict[type, tuple[Field, ...]] = {
         Field("closed", "Closed", "flag"), PROTECTED, THREAD, ZONE, MEASURED,
     ),
     Disconnect: (
-        NAME, RATING, Field("intermittent_a", "Short time", "blank", "A"), *MAKING, Field("max_v", "Up to", "number", "V"),
+        NAME, RATING, Field("intermittent_a", "Intermittent rating", "blank", "A"), *MAKING, Field("max_v", "Rated voltage", "number", "V"),
         Field("closed", "Closed", "flag"), PROTECTED, THREAD, ZONE, MEASURED,
     ),
     Contactor: (
-        NAME, Field("rating_a", "Continuous", "blank", "A"), Field("intermittent_a", "Short time", "blank", "A"),
+        NAME, Field("rating_a", "Continuous", "blank", "A"), Field("intermittent_a", "Intermittent rating", "blank", "A"),
         *MAKING, Field("precharge_ohm", "Precharge resistor", "blank", "Ω"), Field("precharge_s", "Precharge time", "blank", "s"),
-        Field("coil_w", "Coil", "number", "W"), Field("max_v", "Up to", "number", "V"),
+        Field("coil_w", "Coil", "number", "W"), Field("max_v", "Rated voltage", "number", "V"),
         Field("closed", "Closed", "flag"), PROTECTED, THREAD, ZONE, MEASURED,
     ),
-    Shunt: (NAME, RATING, Field("drop_mv", "At rated current", "number", "mV"), THREAD, ZONE, MEASURED),
+    Shunt: (NAME, RATING, Field("drop_mv", "Drop at rated current", "number", "mV"), THREAD, ZONE, MEASURED),
     PlugConnector: (
-        NAME, RATING, Field("max_v", "Up to", "number", "V"), Field("contact_ohm", "Contact", "number", "Ω"), ZONE, MEASURED,
+        NAME, RATING, Field("max_v", "Rated voltage", "number", "V"), Field("contact_ohm", "Contact resistance", "number", "Ω"), ZONE, MEASURED,
     ),
     Battery: (
-        NAME, Field("chemistry", "Chemistry", "choice", choices=_chemistries), Field("nominal_v", "Nominal", "number", "V"),
-        Field("capacity_ah", "Capacity", "number", "Ah"), Field("capacity_share", "Still holds", "number", "of 1"),
-        Field("internal_ohm", "Internal", "blank", "Ω"), Field("soc_percent", "Own charge", "blank", "%"),
-        Field("max_discharge_a", "May give", "blank", "A"), Field("max_charge_a", "May take", "blank", "A"),
-        Field("short_circuit_a", "Short circuit", "blank", "A"), Field("cranking_a", "Cold cranking", "blank", "A"),
+        NAME, Field("chemistry", "Chemistry", "choice", choices=_chemistries), Field("nominal_v", "Nominal voltage", "number", "V"),
+        Field("capacity_ah", "Capacity", "number", "Ah"), Field("capacity_share", "State of health", "number", "%", factor=100.0),
+        Field("internal_ohm", "Internal resistance", "blank", "Ω"), Field("soc_percent", "Own state of charge", "blank", "%"),
+        Field("max_discharge_a", "Maximum discharge current", "blank", "A"), Field("max_charge_a", "Maximum charge current", "blank", "A"),
+        Field("short_circuit_a", "Short-circuit current", "blank", "A"), Field("cranking_a", "Cold cranking", "blank", "A"),
         Field("make", "Make and model", "text"), Field("width_mm", "Width", "number", "mm"),
         Field("depth_mm", "Depth", "number", "mm"), Field("turned", "Plus on the right", "flag"), THREAD, ZONE,
     ),
     Bar: (
         NAME, RATING, Field("width_mm", "Width", "number", "mm"), Field("thickness_mm", "Thickness", "number", "mm"),
-        Field("spacing_mm", "Stud to stud", "number", "mm"), Field("gap_mm", "To the other bar", "blank", "mm"),
+        Field("spacing_mm", "Stud spacing", "number", "mm"), Field("gap_mm", "To the other bar", "blank", "mm"),
         Field("support_mm", "Between supports", "blank", "mm"), ZONE,
     ),
     Post: (NAME, Field("rating_a", "Rating", "blank", "A"), THREAD, ZONE),
@@ -195,20 +201,20 @@ FIELDS: dict[type, tuple[Field, ...]] = {
     ),
     ResistiveLoad: (NAME, NOMINAL, Field("power_w", "Power", "number", "W"), SURGE, LOWEST, CRITICAL, INPUT, MOTOR, SAFE, ZONE),
     Inverter: (
-        NAME, NOMINAL, Field("power_w", "Output", "number", "W"), SURGE, Field("efficiency", "Efficiency", "number", "of 1"),
-        Field("idle_w", "Idle", "number", "W"), Field("cut_out_v", "Cuts out below", "blank", "V"), CRITICAL, INPUT, SAFE, ZONE,
+        NAME, NOMINAL, Field("power_w", "Output", "number", "W"), SURGE, Field("efficiency", "Efficiency", "number", "%", factor=100.0),
+        Field("idle_w", "Idle power", "number", "W"), Field("cut_out_v", "Low-voltage cut-out", "blank", "V"), CRITICAL, INPUT, SAFE, ZONE,
     ),
     Charger: SOURCE,
     Alternator: SOURCE,
     SolarController: (*SOURCE[:2], Field("power_w", "Array power", "number", "W"), *SOURCE[2:]),
     Converter: (
-        NAME, NOMINAL, Field("out_nominal_v", "Output system", "number", "V"), Field("set_v", "Holds", "number", "V"),
-        Field("current_a", "Most current", "number", "A"), Field("efficiency", "Efficiency", "number", "of 1"),
-        Field("idle_w", "Idle", "number", "W"), Field("min_v", "Stops below", "blank", "V"),
+        NAME, NOMINAL, Field("out_nominal_v", "Output system voltage", "number", "V"), Field("set_v", "Voltage setpoint", "number", "V"),
+        Field("current_a", "Current limit", "number", "A"), Field("efficiency", "Efficiency", "number", "%", factor=100.0),
+        Field("idle_w", "Idle power", "number", "W"), Field("min_v", "Minimum input voltage", "blank", "V"),
         Field("isolated", "Isolated", "flag"), CRITICAL, INPUT, SAFE, ZONE,
     ),
-    Zone: (NAME, Field("ambient_c", "Air", "number", "°C"), Field("engine_space", "Engine space", "flag"), Field("ventilated", "Ventilated outside", "flag"), Field("ignition_hazard", "Vapour gathers", "flag")),
-    Scenario: (NAME, Field("soc_percent", "Bank's charge", "number", "%")),
+    Zone: (NAME, Field("ambient_c", "Ambient temperature", "number", "°C"), Field("engine_space", "Engine space", "flag"), Field("ventilated", "Ventilated outside", "flag"), Field("ignition_hazard", "Ignition hazard", "flag")),
+    Scenario: (NAME, Field("soc_percent", "State of charge", "number", "%")),
 }  # fmt: skip
 
 KIND_WORDS: dict[type, str] = {

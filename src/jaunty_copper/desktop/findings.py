@@ -189,14 +189,14 @@ class Findings(QWidget):
         self.list.selectionModel().blockSignals(blocked)
         for severity, button in self.filters.items():
             count = sum(f.severity is severity for f in findings)
-            button.setText(f"{count} {severity.word}")
+            button.setText(severity.counted(count))
         self._detail()
 
     def say_by(self, practice: str) -> None:
         """Say by which practice was judged, where there is nothing else to say."""
         self.nothing.setVisible(not self.model.all)
         self.nothing.setText(
-            f"Nothing to mend by {practice}, with the checks that this version has. Local codes and licensed practice decide."
+            f"Nothing to fix by {practice}, with the checks that this version has. Local codes and licensed practice decide."
         )
 
     def _chosen(self, *_: object) -> None:

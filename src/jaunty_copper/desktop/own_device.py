@@ -29,7 +29,7 @@ from jaunty_copper.plan.storage import MOST_TEXT, read_text
 
 WORDS = {
     "id": "Short name", "label": "Name", "min_a": "Ratings from, A", "max_a": "to, A", "max_v_dc": "Up to, V",
-    "interrupt_v_ka": "Interrupts, V:kA", "source": "Source",
+    "interrupt_v_ka": "Interrupt rating, V:kA", "source": "Source",
 }  # fmt: skip
 HINTS = {
     "id": "letters, digits and hyphens", "interrupt_v_ka": "pairs such as 14:10;32:5",

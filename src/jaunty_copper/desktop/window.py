@@ -364,7 +364,7 @@ class Window(DocumentWindow):
         self.scenario_box = QComboBox()
         self.scenario_box.setAccessibleName("Scenario")
         self.scenario_box.setToolTip(
-            "What runs together. Worst of all: each thing where it has it hardest, surges left out"
+            "What runs together. Worst case: each thing in the scenario that is hardest on it, surges left out"
         )
         self.scenario_box.setMinimumWidth(170)
         self.scenario_box.activated.connect(lambda k: self.set_scenario(self.scenario_box.itemData(k)))
@@ -415,7 +415,7 @@ class Window(DocumentWindow):
         self.redo_action = self._action(edit, "&Redo", lambda: self.document.redo(), std.Redo, "Ctrl+Y")
         edit.addSeparator()
         self._action(edit, "&Insert, add or replace here…", self.map.menu_at_selection, "Ins")
-        self._action(edit, "&Mend what the finding says", self.mend, "Ctrl+M")
+        self._action(edit, "Apply the finding's &fix", self.mend, "Ctrl+M")
         plan = self.menuBar().addMenu("&Plan")
         self._action(plan, "&Next finding", partial(self._next_finding, 1), "F8")
         self._action(plan, "&Previous finding", partial(self._next_finding, -1), "Shift+F8")
@@ -570,7 +570,7 @@ class Window(DocumentWindow):
     def _fill_scenarios(self) -> None:
         plan = self.document.plan
         entries: list[tuple[str, str | None]] = [(s.title, s.id) for s in plan.scenarios]
-        entries.append(("Worst of all" if plan.scenarios else "Everything on", WORST))
+        entries.append(("Worst case" if plan.scenarios else "Everything on", WORST))
         if self._scenario not in [id_ for _, id_ in entries]:
             self._scenario = entries[0][1]
             self.map.set_scenario(self._scenario)

@@ -3,6 +3,7 @@
 from math import isfinite
 
 from jaunty_copper.parts.catalogue import Catalogue
+from jaunty_copper.parts.figures import quantity
 from jaunty_copper.parts.models import Conductor
 
 FEET = 3.280839895
@@ -33,7 +34,7 @@ def kiloamps(value: float) -> str:
     """A fault current to three figures."""
     if not isfinite(value):
         return "–"
-    return f"{value / 1000:.3g} kA" if value >= 1000.0 else f"{value:.0f} A"
+    return quantity(value, "A")
 
 
 def percent(share: float) -> str:

@@ -1,9 +1,10 @@
-"""Figures in files that people and other programs wrote."""
+"""Figures: read from files that people and other programs wrote, and written for people."""
 
 import csv
 import re
 from collections.abc import Iterator
 from io import StringIO
+from math import floor, isfinite, log10
 
 FIGURE = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d{1,3})?", re.ASCII)
 
@@ -50,3 +51,39 @@ def rows_of(text: str, mark: str = ",", needs: tuple[str, ...] = ()) -> Iterator
                 yield rows.line_num, dict.fromkeys(head, "") | dict(zip(head, cells, strict=False))
     except csv.Error as error:
         raise CsvError(f"line {rows.line_num}: {error}") from None
+
+
+PREFIXES = ((1e9, "G"), (1e6, "M"), (1e3, "k"), (1.0, ""), (1e-3, "m"), (1e-6, "µ"), (1e-9, "n"))
+
+
+def short(value: float) -> str:
+    """A figure to three significant digits, without an exponent and without idle zeros.
+
+    Examples
+    --------
+    >>> short(1234.5), short(0.012345), short(9.996), short(100.0)
+    ('1230', '0.0123', '10', '100')
+    """
+    if not isfinite(value):
+        return "–"
+    if value == 0.0:
+        return "0"
+    places = 2 - floor(log10(abs(value)))
+    rounded = round(value, places)
+    return f"{rounded:.{max(places, 0)}f}".rstrip("0").rstrip(".") if places > 0 else f"{rounded:.0f}"
+
+
+def quantity(value: float, unit: str) -> str:
+    """A quantity to three significant digits with the prefix that suits it.
+
+    Examples
+    --------
+    >>> quantity(12340.0, "A"), quantity(0.00518, "Ω"), quantity(3742992.0, "A²s"), quantity(0.0, "V")
+    ('12.3 kA', '5.18 mΩ', '3.74 MA²s', '0 V')
+    """
+    if not isfinite(value) or value == 0.0:
+        return f"{short(value)} {unit}"
+    # What rounds up to a thousand has the next prefix.
+    size = abs(round(value, 2 - floor(log10(abs(value)))))
+    factor, prefix = next(((f, p) for f, p in PREFIXES if size >= f), PREFIXES[-1])
+    return f"{short(value / factor)} {prefix}{unit}"

@@ -547,9 +547,7 @@ class Plan(Model):
     equipment: tuple[AnyEquipment, ...] = ()
     runs: tuple[Run, ...] = ()
     scenarios: tuple[Scenario, ...] = ()
-    autonomy_days: Annotated[float, Field(ge=1e-3, le=60)] = Field(
-        1.0, description="How long the bank shall last by itself"
-    )
+    autonomy_days: Annotated[float, Field(ge=1e-3, le=60)] = Field(1.0, description="Required autonomy")
     devices_by: Literal["conductor", "load"] = Field(
         "conductor",
         description="School of choosing a device: the largest that protects the conductor, or the smallest "

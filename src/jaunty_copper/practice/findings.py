@@ -7,7 +7,7 @@ from jaunty_copper.plan.edits import Edit
 
 
 class Severity(IntEnum):
-    """How bad: told by these words and by a shape each."""
+    """How bad: shown by a word and a shape each."""
 
     STOP = 0
     MEND = 1
@@ -15,7 +15,16 @@ class Severity(IntEnum):
 
     @property
     def word(self) -> str:
-        """As shown."""
+        """As shown to people."""
+        return ("danger", "defect", "advice")[self]
+
+    def counted(self, count: int) -> str:
+        """So many of them, in words."""
+        return f"{count} {self.word}" + ("s" if count != 1 and self is not Severity.NOTE else "")
+
+    @property
+    def id(self) -> str:
+        """As programs read it."""
         return self.name.lower()
 
 

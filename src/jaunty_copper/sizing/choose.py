@@ -106,7 +106,7 @@ def window(case: Case, device: Fuse | Breaker) -> Window:
         allowed = allowed_rating(case, branch, device)
         if allowed < high.amps:
             owner = case.wiring.branches[branch].owner
-            high = Bound(allowed, f"{case.title(owner)} allows {amps(case.capacity(branch))}", owner)
+            high = Bound(allowed, f"{case.title(owner)}: ampacity {amps(case.capacity(branch))}", owner)
     return Window(low, high)
 
 
@@ -230,9 +230,9 @@ def _unfit(here: _Place, family: DeviceFamily) -> Iterator[str]:
         yield f"made for {family.max_v_dc:g} V, sees {volts(here.volts)}"
     able = family.interrupt_a(here.system_v)
     if able is not None and able < here.through_a:
-        yield f"interrupts {kiloamps(able)} at {here.system_v:g} V, {kiloamps(here.through_a)} may flow"
+        yield f"interrupt rating {kiloamps(able)} at {here.system_v:g} V; prospective current {kiloamps(here.through_a)}"
     if here.hazard and family.ignition_protected != "yes":
-        yield "not surely ignition protected"
+        yield "not known to be ignition protected"
 
 
 def _no_rating(here: _Place, low: float, high: float, all_: tuple[float, ...]) -> str:
@@ -259,7 +259,7 @@ def _trouble(case: Case, here: _Place, device: Device) -> Iterator[str]:
     """What one rating of a family does wrong."""
     able, through = device.family.interrupt_a(here.system_v), _through(here, device)
     if able is not None and here.through_a <= able < through:
-        yield f"interrupts {kiloamps(able)} at {here.system_v:g} V; with its smaller resistance {kiloamps(through)} may flow"
+        yield f"interrupt rating {kiloamps(able)} at {here.system_v:g} V; prospective current with its smaller resistance {kiloamps(through)}"
     for current, lasts, title in here.surges:
         holds = float(device.shortest(np.array(current)))
         if holds <= lasts:
@@ -275,13 +275,13 @@ def _trouble(case: Case, here: _Place, device: Device) -> Iterator[str]:
     failing = np.flatnonzero(~bears.all(axis=1))
     if failing.size:
         run = case.study.endurance.runs[int(here.rows[failing[0]])]
-        yield f"{case.run_title(run)} does not bear what it lets through"
+        yield f"{case.run_title(run)} does not withstand what it lets through"
     limit = case.book.limit("fault_opening_s")
     late = device.longest(here.least_a)
     slow = (late > limit) & (here.least_a > here.bears_a)
     if slow.any():
         worst = float(late[slow].max())
-        when = f"after up to {duration(worst)}" if isfinite(worst) else "not surely at all"
+        when = f"after up to {duration(worst)}" if isfinite(worst) else "with no guarantee that it opens"
         yield f"opens {when} on a short of {amps(float(here.least_a[slow].min()))} at the far end"
 
 

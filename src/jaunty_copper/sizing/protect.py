@@ -270,6 +270,8 @@ def _why(case: Case, id_: str, choice: Choice) -> str:
     able, w = choice.family.interrupt_a(case.system_v(item)), window(case, item)
     words = [w.low.why]
     if able is not None:
-        words.append(f"interrupts {kiloamps(able)}, {kiloamps(case.study.faults.greatest_through(id_)[0])} may flow")
+        words.append(
+            f"interrupt rating {kiloamps(able)}; prospective current {kiloamps(case.study.faults.greatest_through(id_)[0])}"
+        )
     words.append(f"selectivity {choice.selective}" + (f" ({choice.with_whom})" if choice.with_whom else ""))
     return "; ".join(words)

@@ -29,7 +29,7 @@ class Card(Painted):
             self.setToolTip(f"{option.pattern.hint}.{link} Click to interconnect the bank so; undo takes it back.")
         else:
             self.setToolTip("The bank as it is in this plan")
-        self.setAccessibleName(f"{self.name}: {self.figure} apart, {option.copper_m:.1f} m of links")
+        self.setAccessibleName(f"{self.name}: current sharing spread {self.figure}, {option.copper_m:.1f} m of links")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
 
     @property
@@ -88,7 +88,7 @@ class Card(Painted):
         p.drawText(box.adjusted(10, 24, 0, 0), Qt.AlignmentFlag.AlignLeft, self.figure)
         p.setFont(font(11))
         p.setPen(QColor(c.soft))
-        judged = "too far apart" if over else "least" if self.best else "within limit"
+        judged = "spread too large" if over else "least" if self.best else "within limit"
         p.drawText(box.adjusted(10, 46, -6, 0), Qt.AlignmentFlag.AlignLeft, f"{judged} · {self.option.copper_m:.1f} m")
         if self.option.pattern is not None:
             m = min(len(self.option.sharing.bank.strings), MOST_DRAWN)

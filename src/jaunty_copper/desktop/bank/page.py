@@ -126,7 +126,11 @@ class BankPage(Part):
         self.head.setText(
             f"{words.amps(abs(shared.current_a))} {'into' if shared.current_a < 0 else 'out of'} the bank in "
             f"“{state.scenario.title}”"
-            + (f" · units {100 * shared.spread:.0f} % apart, {limit:g} % is the limit" if len(bank.strings) > 1 else "")
+            + (
+                f" · current sharing spread {100 * shared.spread:.0f} %, limit {limit:g} %"
+                if len(bank.strings) > 1
+                else ""
+            )
         )
         self.head.setToolTip(f"{picture.case.book.name}: {picture.case.book.source('bank_spread_percent')}")
         self._ask()
@@ -178,7 +182,7 @@ class BankPage(Part):
         if facts.influences is None:
             return "Trying one fault after the other…"
         worst = ", ".join(f"{self._title(i.place)} {i.what}: {100 * i.spread:.0f} %" for i in facts.influences[:2])
-        return f"What would part them most: {worst}. Right-click a link or unit to make it bad and see."
+        return f"Most sensitive joint: {worst}. Right-click a link or unit to make it bad and see."
 
     def _title(self, place: str) -> str:
         assert self.picture is not None

@@ -63,8 +63,8 @@ class Card(QFrame):
         able, through = case.interrupt_a(item), currents_of(case, device).most_a
         if isfinite(through):
             enough = able is not None and able >= through
-            told = f"interrupts {words.kiloamps(able)}" if able is not None else "not made for this voltage"
-            text = Label(f"{'✓' if enough else '✕'} {told}, {words.kiloamps(through)} may flow")
+            told = f"interrupt rating {words.kiloamps(able)}" if able is not None else "not made for this voltage"
+            text = Label(f"{'✓' if enough else '✕'} {told}; prospective current {words.kiloamps(through)}")
             text.setObjectName("caption" if enough else "bad")
             column.addWidget(text)
         self._case = case

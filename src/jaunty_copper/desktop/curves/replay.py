@@ -18,8 +18,8 @@ from jaunty_copper.study.replay import Replay
 
 FIRST_S = 1e-5
 MOST_LINES = 4
-CASES = (("peak", "charged bank"), ("least", "low, old bank"))
-EDGES = ((False, "devices at their quickest"), (True, "devices at their slowest"))
+CASES = (("peak", "maximum fault level"), ("least", "minimum fault level"))
+EDGES = ((False, "minimum clearing curves"), (True, "maximum clearing curves"))
 
 
 class ReplayView(QWidget):

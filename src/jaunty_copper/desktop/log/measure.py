@@ -118,9 +118,9 @@ class MeasurePane(Pane):
         self.take_button.setShortcut("F9")
         self.take_button.clicked.connect(lambda: self.take())
         self.all_button = QPushButton("Read all shown")
-        self.all_button.setToolTip("Let the practice bench's meters read every point that is shown and not yet read")
+        self.all_button.setToolTip("Let the training bench's meters read every point that is shown and not yet read")
         self.all_button.clicked.connect(lambda: self.take_all())
-        self.practice_button, self.reveal_button = QPushButton("Practise…"), QPushButton("Show what was hidden")
+        self.practice_button, self.reveal_button = QPushButton("Train…"), QPushButton("Show what was hidden")
         self.practice_button.setToolTip("Hide one fault in a copy of this system, with simulated meters to find it")
         self.practice_button.clicked.connect(self._practise)
         self.reveal_button.clicked.connect(self.reveal)
@@ -178,7 +178,7 @@ class MeasurePane(Pane):
         self.picture = picture
         if self.practice is not None and not same_copper(self.practice.plan, picture.plan):
             self.end_practice()
-            self.note.setText("The plan has changed: this practice bench has ended.")
+            self.note.setText("The plan has changed: this training bench has ended.")
         offered = to_measure_in(picture.plan)
         if before is None or [s.id for s in to_measure_in(before)] != [s.id for s in offered]:
             self.what.clear()
@@ -606,7 +606,7 @@ class MeasurePane(Pane):
 
     def _show_practice(self) -> None:
         on = self.practice is not None
-        self.practice_button.setText("End practice" if on else "Practise…")
+        self.practice_button.setText("End training" if on else "Train…")
         self.reveal_button.setVisible(on)
         self.all_button.setVisible(on)
         self.log_button.setVisible(not on)

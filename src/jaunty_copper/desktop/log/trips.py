@@ -59,7 +59,7 @@ class TripsPane(Pane):
         second.addStretch(1)
         second.addWidget(self.ask_button)
         second.addWidget(self.keep)
-        self.note = Label("A fuse that blew tells something: find out what before another one goes in.")
+        self.note = Label("A blown fuse has a cause: find it before another one goes in.")
         self.note.setObjectName("caption")
         self.answer = QScrollArea()
         self.answer.setWidgetResizable(True)

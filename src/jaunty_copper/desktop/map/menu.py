@@ -128,7 +128,7 @@ def _at_run(plan: Plan, picture: Picture | None, run: Run) -> Iterator[Choice]:
     twin = run.model_copy(update={"id": edits.fresh_id(plan, "W")})
     yield Choice(
         "",
-        "Lay another beside it",
+        "Add a parallel conductor",
         Edit(f"Double {run.id}", partial(edits.change, id_=run.id, parallel=run.parallel + 1)),
     )
     yield Choice(

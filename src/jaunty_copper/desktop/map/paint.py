@@ -408,7 +408,7 @@ class MapPainter:
         lines = [("Bank", True), (f"{units} units", False), (figure, True)]
         spread = self.picture.spread(shape.id, self.look.scenario)
         if plus and isfinite(spread):
-            lines.append((f"{100 * spread:.0f} % apart", False))
+            lines.append((f"spread {100 * spread:.0f} %", False))
         for k, (text, strong) in enumerate(lines):
             size = 11 if k == 3 else 12
             self._text(QRectF(inner.x(), box.y() + 4 + 19 * k, inner.width(), 17), text, size, strong, on, align)

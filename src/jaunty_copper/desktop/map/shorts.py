@@ -139,7 +139,7 @@ def paint_guard(p: QPainter, picture: Picture, e: Equipment, row: Row, c: Palett
         when = (
             f"{duration(fast)} to {duration(slow)}"
             if isfinite(slow)
-            else f"from {duration(fast)}, not surely"
+            else f"from {duration(fast)}, not guaranteed"
             if isfinite(fast)
             else "holds"
         )

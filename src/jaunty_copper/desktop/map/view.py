@@ -498,7 +498,9 @@ class MapView(QAbstractScrollArea):
                     f"{words.amps(r.current_a)} of {words.amps(amp.amps)}, by {amp.governs}: {words.percent(r.used)}"
                 )
             lines.append(
-                f"loses {words.drop(r.drop_v)}, {r.loss_w:.1f} W" if isfinite(r.loss_w) else "no operating point"
+                f"voltage drop {words.drop(r.drop_v)}, loss {r.loss_w:.1f} W"
+                if isfinite(r.loss_w)
+                else "no operating point"
             )
             if isfinite(r.temperature_c):
                 lines.append(f"copper at {r.temperature_c:.0f} °C")
@@ -511,13 +513,13 @@ class MapView(QAbstractScrollArea):
             lines = [thing.title]
             if block is not None and id_ == block.id:
                 spread = picture.spread(id_, look.scenario)
-                apart = f", {100 * spread:.0f} % apart" if isfinite(spread) else ""
+                apart = f", current sharing spread {100 * spread:.0f} %" if isfinite(spread) else ""
                 lines = [f"A bank{apart}; a double click opens it", thing.title]
             if isinstance(thing, Equipment):
                 e = picture.equipment(thing, look.scenario)
                 lines += [f"{words.amps(e.current_a)} at {words.volts(e.voltage_v)}, {e.mode}"]
                 lines += [
-                    f"loses {words.drop(e.drop_v)}: {100 * e.drop_share:.1f} % of {thing.nominal_v:g} V, {100 * e.limit_share:.0f} % allowed"
+                    f"voltage drop {words.drop(e.drop_v)}: {100 * e.drop_share:.1f} % of {thing.nominal_v:g} V, {100 * e.limit_share:.0f} % allowed"
                 ]
             elif isinstance(thing, Battery):
                 current = picture.through(id_, look.scenario)[0]
@@ -526,6 +528,6 @@ class MapView(QAbstractScrollArea):
                 )
             elif id_ in picture.case.wiring.branch:
                 current, lost = picture.through(id_, look.scenario)
-                lines.append(f"{words.amps(current)}, loses {words.drop(lost)}")
+                lines.append(f"{words.amps(current)}; voltage drop {words.drop(lost)}")
         lines += [f"{f.severity.word}: {f.headline}" for f in picture.findings if f.place == id_]
         return "\n".join(lines)

@@ -105,7 +105,7 @@ class NeedsPage(Part):
         self.days.refused.connect(self.refused)
         row = QHBoxLayout()
         row.setContentsMargins(14, 8, 14, 0)
-        label = Label("The bank shall last by itself, days")
+        label = Label("Required autonomy, days")
         label.setBuddy(self.days)
         row.addWidget(label, 1)
         row.addWidget(self.days)

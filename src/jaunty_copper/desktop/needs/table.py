@@ -55,11 +55,11 @@ def _of_load(name: str, e: Equipment) -> str | None:
 
 
 COLUMNS = (
-    Column("Draws or gives", "Watts, or amperes where it is held to a current", _draw),
+    Column("Rated", "Watts, or amperes where it is held to a current", _draw),
     Column("Surge", "Watts or amperes when it starts", _surge, may_be_empty=True),
-    Column("for s", "How long the surge lasts", partial(_of_load, "surge_s")),
-    Column("Needs V", "Lowest voltage it tolerates", _lowest, may_be_empty=True),
-    Column("h a day", "How long it is on; of a source, hours at its most", lambda e: "hours_per_day" if isinstance(e, Load | Source) else None),
+    Column("Surge s", "How long the surge lasts", partial(_of_load, "surge_s")),
+    Column("Min. V", "Lowest voltage it tolerates", _lowest, may_be_empty=True),
+    Column("h/day", "How long it is on; of a source, hours at its most", lambda e: "hours_per_day" if isinstance(e, Load | Source) else None),
     Column("Duty %", "How much of that time it draws its power", partial(_of_load, "duty"), 100.0),
 )  # fmt: skip
 UNIT_OF = {

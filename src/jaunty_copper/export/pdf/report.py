@@ -38,6 +38,7 @@ from jaunty_copper.export.pdf.sheet import (
 )
 from jaunty_copper.export.tables import table
 from jaunty_copper.plan.model import Equipment
+from jaunty_copper.practice.findings import Severity
 from jaunty_copper.study.coordination import in_series
 from jaunty_copper.study.study import State
 
@@ -51,7 +52,7 @@ CAUTIONS = (
     "Isolate every source before work: chargers, alternators and solar controllers feed the bars though the bank is off.",
     "Lead-acid units give off hydrogen while charging: ventilate, and keep sparks away. Lithium units that were crushed, frozen or charged below freezing may burn: out of service.",
     "The main link is the last to be joined and the first to be opened. Capacitors are filled through a resistor first.",
-    "A fuse that blew tells something: find out what before another one goes in.",
+    "A blown fuse has a cause: find it before another one goes in.",
 )
 REPRESENTATIVE = (
     "Opening bands, interrupt ratings, device bodies, joints, battery resistances, prices, torques, outlines and cutting "
@@ -177,20 +178,19 @@ def _front(d: Dossier, day: str) -> Iterator[Flowable]:
     yield words(f"Low-voltage DC distribution: plan and checks. {day}.", BODY)
     if plan.note:
         yield words(plan.note.strip(), BODY)
-    count = {s: sum(f.severity.word == s for f in d.findings) for s in ("stop", "mend", "note")}
+    found = ", ".join(s.counted(sum(f.severity is s for f in d.findings)) for s in Severity)
     volts = ", ".join(sorted({f"{b.nominal_v:g} V" for b in d.study.wiring.banks})) or "no bank"
     rows = (
-        ("Practice in force", f"{book.name}: {book.summary}"),
+        ("Code in force", f"{book.name}: {book.summary}"),
         (
             "System",
             f"{volts}; {len(plan.equipment)} pieces of equipment, {len(plan.runs)} conductors, {len(d.study.devices)} protective devices",
         ),
         ("Scenarios", ", ".join(s.title for s in plan.scenarios) or "none"),
-        ("Findings", f"{count['stop']} stop, {count['mend']} mend, {count['note']} note"),
+        ("Findings", found),
         (
             "Own limits",
-            "; ".join(f"{o.limit} = {o.value:g}: {o.reason}" for o in plan.overrides)
-            or "none: the practice as it stands",
+            "; ".join(f"{o.limit} = {o.value:g}: {o.reason}" for o in plan.overrides) or "none: the code as it stands",
         ),
         ("Made with", f"jaunty-copper {__version__}"),
     )
@@ -209,9 +209,7 @@ def _basis(d: Dossier) -> Iterator[Flowable]:
         if d.plan.devices_by == "conductor"
         else "the smallest that carries the load"
     )
-    yield words(
-        f"Devices are chosen as {school}. Ampacity is the lower of the practice's table and a heat balance.", BODY
-    )
+    yield words(f"Devices are chosen as {school}. Ampacity is the lower of the code's table and a heat balance.", BODY)
     yield words(
         "“holds” is said of a figure within its limit; “stop” must be mended before the system is used, “mend” soon; “note” is for information.",
         BODY,
@@ -221,7 +219,7 @@ def _basis(d: Dossier) -> Iterator[Flowable]:
 def _system(d: Dossier) -> Iterator[Flowable]:
     yield from head("System")
     t = table(d, "equipment")
-    yield grid(("id", "name", "kind", "V", "W", "A", "h a day", "zone"), t.rows, (10, 26, 18, 7, 9, 9, 9, 16))
+    yield grid(("id", "name", "kind", "V", "W", "A", "h/day", "zone"), t.rows, (10, 26, 18, 7, 9, 9, 9, 16))
     if d.plan.zones:
         yield from head("Zones", SUB)
         yield grid(
@@ -289,14 +287,14 @@ def _bank(d: Dossier) -> Iterator[Flowable]:
         )
         for sharing in d.case.sharings[bank.id]:
             if len(bank.strings) > 1 and abs(sharing.current_a) > 1.0:
-                title = f"{sharing.scenario.title}: {sharing.current_a:.0f} A, {100.0 * sharing.spread:.0f} % apart"
+                title = f"{sharing.scenario.title}: {sharing.current_a:.0f} A, current sharing spread {100.0 * sharing.spread:.0f} %"
                 yield together(Figure(shares_drawing(sharing, title), WIDTH * 0.72))
 
 
 def _checks(d: Dossier) -> Iterator[Flowable]:
     yield from head("Findings")
     if not d.findings:
-        yield words("None: every rule of the practice holds.", BODY)
+        yield words("None: every rule of the code holds.", BODY)
     else:
         rows = tuple((f.severity.word, f.headline, f.source) for f in d.findings)
         yield grid(("", "what is not as it should be", "source"), rows, (7, 60, 33))
@@ -334,7 +332,7 @@ def _curves(d: Dossier) -> Iterator[Flowable]:
         return
     yield from head("Opening curves")
     yield words(
-        "Between the two edges of its band a device opens, at the air it stands in. The thick line is what the thinnest conductor behind bears.",
+        "Between the two edges of its band a device opens, at the air it stands in. The thick line is the withstand of the thinnest conductor behind it.",
         SMALL,
     )
     if len(chains) > MOST_CURVES:

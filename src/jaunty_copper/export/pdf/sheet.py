@@ -50,6 +50,10 @@ FIGURE_HEAD = _style("figure-head", 7.6, fontName=STRONG, alignment=2)
 CAUTION = _style("caution", 9, borderWidth=1.2, borderColor=colors.black, borderPadding=6, spaceBefore=8, spaceAfter=10)
 
 
+STRONG_WORDS = ("danger", "defect", "too full")
+"""Cells that are set in bold: what is wrong."""
+
+
 def words(text: str, style: ParagraphStyle = BODY) -> Paragraph:
     """A paragraph of plain words."""
     return Paragraph(escape(lines(text)), style)
@@ -77,12 +81,12 @@ def grid(head: Sequence[str], rows: Sequence[Sequence[object]], shares: Sequence
     total = sum(shares)
     body = [[words(h, FIGURE_HEAD if right[k] else CELL_STRONG) for k, h in enumerate(head)]]
     for row in rows:
-        strong = any(v in ("stop", "mend", "too full") for v in row)
+        strong = any(v in STRONG_WORDS for v in row)
         body.append(
             [
                 words(
                     spell(v),
-                    FIGURE if right[k] else CELL_STRONG if strong and v in ("stop", "mend", "too full") else CELL,
+                    FIGURE if right[k] else CELL_STRONG if strong and v in STRONG_WORDS else CELL,
                 )
                 for k, v in enumerate(row)
             ]

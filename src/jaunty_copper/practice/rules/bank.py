@@ -107,7 +107,7 @@ def spread(case: Case, rule: Rule) -> Iterator[Finding]:
         yield case.finding(
             rule, Severity.MEND, most.unit,
             f"{case.title(most.unit)} carries {amps(abs(most.current_a))}, {case.title(least.unit)} only "
-            f"{amps(abs(least.current_a))}: {percent(100.0 * worst.spread)} apart in “{worst.scenario.title}”",
+            f"{amps(abs(least.current_a))}: {percent(100.0 * worst.spread)} current sharing spread in “{worst.scenario.title}”",
             figure=100.0 * worst.spread, limit=limit, unit="%", scenario=worst.scenario.id,
             source=case.book.source("bank_spread_percent"), mend=_better(case, worst, limit),
         )  # fmt: skip

@@ -32,7 +32,7 @@ def ampacity_exceeded(case: Case, rule: Rule) -> Iterator[Finding]:
         label = case.parts.conductors[size].label if size else ""
         yield case.finding(
             rule, Severity.STOP, run.id,
-            f"{case.run_title(run)} carries {amps(current)}; {amp.governs} allows {amps(amp.amps)}",
+            f"{case.run_title(run)} carries {amps(current)}; its ampacity is {amps(amp.amps)}, limited by {amp.governs}",
             figure=current, limit=amp.amps, unit="A", scenario=state.scenario.id, source=amp.source,
             mend=Edit(f"Make {run.id} {label}", partial(resize, ids=(run.id,), conductor=size)) if size else None,
         )  # fmt: skip

@@ -72,7 +72,7 @@ def collapse(case: Case, rule: Rule) -> Iterator[Finding]:
         yield case.finding(
             rule, Severity.STOP, place,
             f"{name} asks {why.asked_w:.0f} W; at most {why.deliverable_w:.0f} W can reach it{joint}. "
-            f"{case.title(branch)} loses most of the voltage",
+            f"{case.title(branch)} has the largest voltage drop",
             figure=why.asked_w, limit=why.deliverable_w, unit="W", scenario=state.scenario.id,
             source="Largest power deliverable through the network, V²/4R for a single path",
         )  # fmt: skip

@@ -40,7 +40,7 @@ def too_much(case: Case, rule: Rule) -> Iterator[Finding]:
         way = "between charger and bank" if isinstance(e, Source) else "on the round trip"
         yield case.finding(
             rule, Severity.MEND, e.id,
-            f"{e.title} loses {volts(lost)} {way}: {percent(share)} of {e.nominal_v:g} V, {limit:g} % allowed",
+            f"Voltage drop to {e.title}: {volts(lost)} {way}, {percent(share)} of {e.nominal_v:g} V, {limit:g} % allowed",
             figure=share, limit=limit, unit="%", scenario=state.scenario.id, source=source,
             mend=_thicker(case, e, state, lost - limit / 100.0 * e.nominal_v),
         )  # fmt: skip

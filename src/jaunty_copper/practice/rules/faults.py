@@ -201,7 +201,7 @@ def _not_borne(
         lets = current**2 * seconds
         return case.finding(
             rule, Severity.STOP, run.id,
-            f"{case.run_title(run)} bears {energy(bears)}; at {kiloamps(current)} "
+            f"{case.run_title(run)} withstands {energy(bears)}; at {kiloamps(current)} "
             f"{device.title} lets {energy(lets)} through",
             figure=lets, limit=bears, unit="A²s",
             source=f"IEC 60949, from {begins:g} to {ends:g} °C; device's slowest, representative",
@@ -212,7 +212,7 @@ def _not_borne(
     bears_it = f"{amps(limit)} that long" if isfinite(seconds) else amps(limit)
     return case.finding(
         rule, Severity.MEND, run.id,
-        f"{device.title} lets {amps(current)} flow {lasts}; {case.run_title(run)} bears {bears_it}",
+        f"{device.title} lets {amps(current)} flow {lasts}; {case.run_title(run)} withstands it {bears_it}",
         figure=current, limit=limit, unit="A",
         source=f"Heat balance to {ends:g} °C, IEC 60949 up to 5 s; device's slowest, representative",
         mend=_thicker(case, run, *all_),
@@ -245,7 +245,7 @@ def slow(case: Case, rule: Rule) -> Iterator[Finding]:
             if least > bears and (device.id not in worst or least < worst[device.id][1]):
                 worst[device.id] = (float(seconds[n]), least, run)
     for id_, (late, least, run) in worst.items():
-        when = f"after up to {duration(late)}" if isfinite(late) else "not surely at all"
+        when = f"after up to {duration(late)}" if isfinite(late) else "with no guarantee that it opens"
         yield case.finding(
             rule, Severity.MEND, id_,
             f"A short at the far end of {case.run_title(run)} drives {kiloamps(least)} at least: {case.title(id_)} opens {when}",

@@ -181,7 +181,7 @@ def larger_than_conductor(case: Case, rule: Rule) -> Iterator[Finding]:
         where = case.ampacities[branch.owner].source if branch.kind == "run" else f"rating of {thing}"
         yield case.finding(
             rule, Severity.STOP, device.id,
-            f"{device.title} of {device.rating_a:g} A is larger than {thing} allows: {amps(capacity)}",
+            f"{device.title} of {device.rating_a:g} A exceeds what {thing} permits: {amps(capacity)}",
             figure=device.rating_a, limit=capacity, unit="A", source=where,
             mend=_smaller_device(case, device, capacity) or strengthen(case, branch.owner, device.rating_a),
         )  # fmt: skip
@@ -406,7 +406,7 @@ RULES = (
     Rule("no_protection", "Unprotected stretch",
          "If this stretch chafes through, the battery drives thousands of amperes into the fault and nothing opens: fire.", unprotected),
     Rule("branch_unprotected", "Branch with no device of its own",
-         "The large device before the bar lets through far more than this conductor bears: it burns first.", branch_without_device),
+         "The large device before the bar lets through far more than this conductor withstands: it burns first.", branch_without_device),
     Rule("device_too_large", "Device larger than what it protects",
          "The conductor or part burns before the device notices.", larger_than_conductor),
     Rule("feeds_too_strong", "Several feeds together too strong",

@@ -143,7 +143,7 @@ def short_time(case: Case, rule: Rule) -> Iterator[Finding]:
         if lets[k] > x.short_time_a**2:
             yield case.finding(
                 rule, Severity.MEND, x.id,
-                f"{x.title} bears {kiloamps(x.short_time_a)} for a second; "
+                f"{x.title} has a short-time withstand of {kiloamps(x.short_time_a)} (1 s); "
                 + (f"{device.item.title} lets {kiloamps(float(current[k]))} flow for {duration(float(seconds[k]))}" if device is not None and isfinite(seconds[k]) else f"{kiloamps(most)} may flow through it and nothing surely opens"),
                 figure=float(current[k]), limit=x.short_time_a, unit="A", source="The part's own short-time current",
             )  # fmt: skip

@@ -1,9 +1,11 @@
 """Figures as findings say them."""
 
+from jaunty_copper.parts.figures import quantity, short
+
 
 def amps(value: float) -> str:
     """Amperes to three figures."""
-    return f"{value:.3g} A" if value < 1000 else f"{value:.0f} A"
+    return quantity(value, "A")
 
 
 def metres(value: float) -> str:
@@ -23,19 +25,17 @@ def percent(value: float) -> str:
 
 def kiloamps(value: float) -> str:
     """Fault currents to three figures."""
-    return f"{value / 1000.0:.3g} kA" if value >= 1000.0 else amps(value)
+    return quantity(value, "A")
 
 
 def energy(value: float) -> str:
     """Let-through energy to three figures."""
-    return (
-        f"{value / 1e6:.3g} MA²s" if value >= 1e6 else f"{value / 1e3:.3g} kA²s" if value >= 1e3 else f"{value:.3g} A²s"
-    )
+    return quantity(value, "A²s")
 
 
 def duration(seconds: float) -> str:
     """A time in the unit that suits it."""
     for size, unit in ((3600.0, "h"), (60.0, "min"), (1.0, "s")):
         if seconds >= size * (2.0 if unit == "min" else 1.0):
-            return f"{seconds / size:.3g} {unit}"
-    return f"{1000.0 * seconds:.3g} ms"
+            return f"{short(seconds / size)} {unit}"
+    return f"{short(1000.0 * seconds)} ms"
