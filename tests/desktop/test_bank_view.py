@@ -160,7 +160,7 @@ def test_cards_tell_their_spread_and_only_patterns_can_be_chosen(qtbot):
     qtbot.keyClick(cards.cards[4], Qt.Key.Key_Space)
     assert [p.id for p in chosen] == ["opposite", "halves"]
     assert "Worst link" in cards.cards[3].toolTip()
-    assert "apart" in cards.cards[3].accessibleName()
+    assert "spread" in cards.cards[3].accessibleName()
     cards.set_palette(DARK)
     assert all(c.palette_ is DARK for c in cards.cards)
 
@@ -191,7 +191,7 @@ def test_the_block_answers_for_all_that_is_inside(window, qtbot):
         window.map.select(id_, show=True)
         assert window.inspector.editor(id_, "length_m" if id_.startswith("L") else "capacity_ah")
     words = window.map.describe("B1")
-    assert "34 % apart" in words
+    assert "current sharing spread 34 %" in words
     assert "double click" in words
     assert "bank_spread" in {f.rule for f in window.picture.findings if f.place in block.holds}
 

@@ -214,7 +214,7 @@ def test_a_device_of_ones_own_with_a_curve_from_a_file(window, qtbot, tmp_path):
     form.fields["source"].setText("sheet 7")
     form.fields["interrupt_v_ka"].setText("nonsense")
     form._apply()
-    assert form.told.text().startswith("Interrupts")
+    assert form.told.text().startswith("Interrupt rating")
     form.fields["interrupt_v_ka"].setText("32:4")
     form._apply()
     settled(window, qtbot)

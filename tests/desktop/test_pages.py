@@ -48,7 +48,7 @@ def test_pages_are_made_when_first_gone_to_and_lenses_belong_to_the_map(window, 
 
 
 def test_the_demo_shows_at_first_sight_that_its_bank_shares_badly(window, bank):
-    assert "34 % apart" in bank.head.text()
+    assert "current sharing spread 34 %" in bank.head.text()
     assert "20 % is the limit" in bank.head.text()
     figures = {c.name: c.figure for c in bank.cards.cards}
     assert figures["as it is"] == "34.2 %"
@@ -114,7 +114,7 @@ def test_a_bad_joint_shows_what_it_does_and_can_be_taken_away(window, bank, qtbo
     window.do(bank.choices("L2p")[0])
     settled(window, qtbot)
     assert bank.view.sharing.spread > 0.5
-    assert f"{100 * bank.view.sharing.spread:.0f} % apart" in bank.head.text()
+    assert f"current sharing spread {100 * bank.view.sharing.spread:.0f} %" in bank.head.text()
     assert window.document.plan.run_by_id["L2p"].joint_a_ohm == 1e-3
     sound = next(e for e in bank.choices("L2p") if "as planned" in e.label)
     window.do(sound)

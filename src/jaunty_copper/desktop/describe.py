@@ -49,6 +49,11 @@ class Entry:
     edit: Callable[[Any], Edit] | None = None
 
     @property
+    def wide(self) -> bool:
+        """Whether its value needs the whole width of the panel, below its label."""
+        return self.kind == "field" and self.id == "plan"
+
+    @property
     def form(self) -> tuple[object, ...]:
         """All but the value: entries of one form can share a widget."""
         label = self.label if self.kind in ("fact", "field") else ""

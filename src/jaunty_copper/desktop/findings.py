@@ -91,10 +91,13 @@ class Delegate(QStyledItemDelegate):
         painter.setFont(font(12, True))
         painter.setPen(QColor(c.severity(finding.severity)))
         align = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-        painter.drawText(QRectF(box.x() + 44, box.y() + 8, 60, 17), align, finding.severity.word)
+        painter.drawText(QRectF(box.x() + 44, box.y() + 8, 80, 17), align, finding.severity.word)
+        after = box.x() + 44 + painter.fontMetrics().horizontalAdvance(finding.severity.word) + 8
         painter.setPen(QColor(c.soft))
         painter.setFont(font(12))
-        painter.drawText(QRectF(box.x() + 80, box.y() + 8, box.width() - 92, 17), align, finding.rule.replace("_", " "))
+        painter.drawText(
+            QRectF(after, box.y() + 8, box.right() - after - 12, 17), align, finding.rule.replace("_", " ")
+        )
         painter.setPen(QColor(c.ink))
         painter.setFont(font(13))
         text = QRectF(box.x() + 44, box.y() + 26, box.width() - 56, box.height() - 28)

@@ -6,7 +6,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QGridLayout, QLineEdit, QScrollArea, QWidget
+from PySide6.QtWidgets import QGridLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from jaunty_copper.desktop.label import Label
 from jaunty_copper.desktop.picture import Picture
@@ -149,8 +149,9 @@ class Inspector(QScrollArea):
         label = Label(entry.label)
         label.setObjectName("field")
         label.setWordWrap(True)
-        label.setFixedWidth(LABELS_PX)
-        grid.addWidget(label, row, 0)
+        if not entry.wide:
+            label.setFixedWidth(LABELS_PX)
+            grid.addWidget(label, row, 0)
         if entry.kind == "fact":
             label.setAlignment(Qt.AlignmentFlag.AlignTop)
             fact = Label()
@@ -168,7 +169,14 @@ class Inspector(QScrollArea):
         if isinstance(editor, LineEditor):
             editor.refused.connect(self.refused)
         label.setBuddy(editor)
-        grid.addWidget(editor, row, 1)
+        if entry.wide:
+            both = QVBoxLayout()
+            both.setSpacing(2)
+            both.addWidget(label)
+            both.addWidget(editor)
+            grid.addLayout(both, row, 0, 1, 2)
+        else:
+            grid.addWidget(editor, row, 1)
         return editor
 
     def _committed(self, row: int, value: object) -> None:

@@ -19,7 +19,7 @@ class Side(QSplitter):
         self.findings = Findings()
         self.addWidget(self.inspector)
         self.addWidget(self.findings)
-        self.setSizes([320, 400])
+        self.setSizes([400, 320])
         name_divider(self, "Divider above the findings")
 
     def show_picture(self, picture: Picture) -> None:

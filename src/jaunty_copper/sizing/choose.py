@@ -106,7 +106,11 @@ def window(case: Case, device: Fuse | Breaker) -> Window:
         allowed = allowed_rating(case, branch, device)
         if allowed < high.amps:
             owner = case.wiring.branches[branch].owner
-            high = Bound(allowed, f"{case.title(owner)}: ampacity {amps(case.capacity(branch))}", owner)
+            high = Bound(
+                allowed,
+                f"{case.title(owner)}: {'ampacity' if owner in case.plan.run_by_id else 'rating'} {amps(case.capacity(branch))}",
+                owner,
+            )
     return Window(low, high)
 
 

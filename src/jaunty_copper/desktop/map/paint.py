@@ -408,10 +408,10 @@ class MapPainter:
         lines = [("Bank", True), (f"{units} units", False), (figure, True)]
         spread = self.picture.spread(shape.id, self.look.scenario)
         if plus and isfinite(spread):
-            lines.append((f"spread {100 * spread:.0f} %", False))
+            lines.append((f"spread {100 * spread:.0f}\N{HAIR SPACE}%", False))
         for k, (text, strong) in enumerate(lines):
-            size = 11 if k == 3 else 12
-            self._text(QRectF(inner.x(), box.y() + 4 + 19 * k, inner.width(), 17), text, size, strong, on, align)
+            size, room = (11, inner.adjusted(0, 0, 5, 0)) if k == 3 else (12, inner)
+            self._text(QRectF(room.x(), box.y() + 4 + 19 * k, room.width(), 17), text, size, strong, on, align)
 
     def _output(self, shape: Shape) -> None:
         e = self.picture.plan.by_id.get(shape.id)

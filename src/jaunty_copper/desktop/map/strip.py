@@ -107,7 +107,7 @@ class Strip(Painted):
         charging = reading.current_a < 0.0
         p.setPen(ink)
         p.setFont(font(14, True))
-        title = f"{'Volts gained by' if charging else 'Volts lost to'} {e.title}"
+        title = f"{'Voltage rise to' if charging else 'Voltage drop to'} {e.title}"
         p.drawText(QRectF(LEFT + 6, 5, 420, 20), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, title)
         p.setFont(font(12))
         p.setPen(soft)
