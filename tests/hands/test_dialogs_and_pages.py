@@ -227,7 +227,7 @@ def test_practising(person):
     person.key("alt+6")
     person.until(lambda: person.all(role="Cell", within="Readings"), "points")
     person.click("Train…", "Button")
-    person.sees("Practice bench")
+    person.sees("Training bench")
     person.click("Read all shown", "Button")
     person.until(
         lambda: person.all("Read all shown") and "Something is not as planned" in person.words(), "an explanation"

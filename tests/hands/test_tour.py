@@ -28,7 +28,10 @@ def test_the_tour(person):
     p.until(lambda: p.all("opposite corners*"), "patterns")
     _, after = p.edited(lambda: p.click("opposite corners*"))
     assert after["runs"] != before["runs"]
-    p.until(lambda: "current sharing spread 34 %" not in p.words() and "current sharing spread" in p.words(), "a smaller spread")
+    p.until(
+        lambda: "current sharing spread 34 %" not in p.words() and "current sharing spread" in p.words(),
+        "a smaller spread",
+    )
     link = p.until(lambda: [id_ for id_ in p.places("bank") if not id_.startswith("B")], "a link")[0]
     _, bad = p.edited(lambda: p.context(link, "Give * a bad joint*", of="bank", kind="link"))
     _, mended = p.edited(lambda: p.key("ctrl+z"))
@@ -110,7 +113,7 @@ def test_the_tour(person):
     p.click("Measure")
     p.until(lambda: p.all(role="Cell", within="Readings"), "points")
     p.click("Train…", "Button")
-    p.sees("Practice bench")
+    p.sees("Training bench")
     p.click("Read all shown", "Button")
     p.until(lambda: p.all("Read all shown") and "of" in p.words() and "readings taken" in p.words(), "readings")
     p.click("Show what was hidden", "Button")

@@ -57,6 +57,20 @@ def test_every_fault_and_every_branch_agree_with_a_direct_solve(network):
         np.testing.assert_allclose(got.branch_a.dense()[:, k], flows, rtol=1e-8, atol=1e-6)
 
 
+@settings(max_examples=300)
+@given(networks())
+def test_what_a_link_in_place_of_a_branch_would_carry_agrees_with_a_direct_solve(network):
+    nodes, a, b, ohm, emf, pairs = network
+    first, second = (np.array(x) for x in zip(*pairs, strict=True))
+    got = FaultNetwork(nodes, a, b, first, second, np.arange(a.size)).solve(ohm, emf, 0.01)
+    for k, (p, m) in enumerate(pairs):
+        for branch in np.flatnonzero(emf == 0.0).tolist():
+            linked = ohm.copy()
+            linked[branch] = 1e-7
+            _, flows = direct(nodes, a, b, linked, emf, p, m, 0.01)
+            assert got.prospective_a(branch, k) == pytest.approx(flows[branch], rel=1e-3, abs=1e-3)
+
+
 @given(networks())
 def test_contributions_of_sources_add_up(network):
     nodes, a, b, ohm, emf, pairs = network

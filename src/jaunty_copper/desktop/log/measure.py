@@ -46,7 +46,7 @@ from jaunty_copper.stand_ins.practice import NothingToHide, PracticeBench, hide
 
 CAUTION = "Measuring under load means live posts: insulated probes, one hand, nothing loose. Local codes and licensed practice decide."
 UNEXPLAINED = "These readings are not as planned, and no resistance and no wrong tap explains them: check what ran, where the probes were, and what was typed."
-PRACTISING = "Practice bench: one thing is not as planned in this copy of the copper. Take readings with its meters; they stay here and go into no file."
+PRACTISING = "Training bench: one thing is not as planned in this copy of the copper. Take readings with its meters; they stay here and go into no file."
 SHOWN = {
     "all": "All points",
     "fewest": "The fewest that reveal a bad joint",
