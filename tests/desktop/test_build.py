@@ -240,3 +240,31 @@ def test_documents_are_written_from_the_menu(window, qtbot, tmp_path, name, begi
     qtbot.waitUntil(lambda: "Written to" in window.notice.findChild(QLabel).text())
     window.export(name, tmp_path / "no" / "where")
     qtbot.waitUntil(lambda: "Not written" in window.notice.findChild(QLabel).text())
+
+
+def test_an_edit_begins_where_the_plan_is_and_not_where_the_picture_was(build, window, qtbot):
+    """Keys that come before the next picture do not undo what came before them."""
+    build.show_section("board")
+    build.boards._new()
+    settled(window, qtbot)
+    qtbot.waitUntil(lambda: build.boards.board is not None)
+    board = build.boards.board
+    first = next(s for s in board.spots if s.of == "F2")
+
+    def spot():
+        return next(s for s in window.document.plan.boards[0].spots if s.of == "F2")
+
+    build.boards._moved("F2", first.at_mm[0] + 90.0, first.at_mm[1], first.turned)
+    build.boards._nudged("F2", 5.0, 0.0, False)
+    build.boards._nudged("F2", 0.0, 0.0, True)
+    build.boards._taken_off("F1")
+    assert spot().at_mm == (first.at_mm[0] + 95.0, first.at_mm[1])
+    assert spot().turned is not first.turned
+    lines = build.shop.lines[:2]
+    for k, line in enumerate(lines):
+        build._priced(line, str(11 + k))
+    assert {line.key: 11.0 + k for k, line in enumerate(lines)}.items() <= window.document.plan.prices.items()
+    stacks = {s.thread: s for s in build.studs.table.rows}
+    for k, stack in enumerate(stacks.values()):
+        build.studs._torque(stack, str(4 + k))
+    assert len(window.document.plan.torques) == len(stacks) > 1

@@ -239,7 +239,8 @@ class Person:
         self.calm()
 
     def key(self, *chords):
-        """Press keys, one after the other."""
+        """Press keys, one after the other, once a window of the program has the keyboard: one that closes hands it on."""
+        self.until(lambda: self.ask("active"), "a window that has the keyboard")
         for chord in chords:
             self.screen.key(chord)
 
@@ -370,6 +371,7 @@ class Person:
 
     def context(self, id_, *path, by="mouse", of="map", kind=""):
         """Choose from the menu of something painted."""
+        self.until(lambda: not self.menus(), "the last menu gone")
         self.calm()
         if by == "mouse" and not id_:
             self.screen.click(*self.ask("empty"), button=3)

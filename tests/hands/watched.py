@@ -341,6 +341,8 @@ class Eyes(QObject):
                 return sorted({*plan.by_id, *plan.run_by_id, *(x.title for x in plan.placed)}, key=len, reverse=True)
             case "empty":
                 return an_empty_place(window)
+            case "active":
+                return QApplication.activeWindow() is not None or QApplication.activePopupWidget() is not None
             case "calm":
                 # As `tree` would have it, without looking at all the rest.
                 words = [w.text() for w in window.findChildren(QLabel) if w.isVisible()] if window else []

@@ -5,7 +5,7 @@ An edit that makes no sense raises `EditError` with words for a person.
 """
 
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from typing import Any, Literal, NamedTuple
 
 from pydantic import ValidationError
@@ -588,17 +588,59 @@ def log_readings(plan: Plan, on: str, text: str = "") -> Plan:
 
 def put_spot(plan: Plan, board: str, of: str, at_mm: tuple[float, float], turned: bool = False) -> Plan:
     """Put a thing onto a board, or move it there from where it stands."""
-    field, index = find(plan, board)
-    held = getattr(plan, field)[index]
-    if not isinstance(held, Board):
-        raise EditError(f"{board} is no board")
-    spots = tuple(s for s in held.spots if s.of != of)
+    spots = tuple(s for s in _board(plan, board).spots if s.of != of)
     new = {"of": of, "at_mm": at_mm, "turned": turned}
     others = tuple(
         b.model_copy(update={"spots": tuple(s for s in b.spots if s.of != of)}) if b.id != board else b
         for b in plan.boards
     )
     return change(_with(plan, boards=others), board, spots=(*spots, new))
+
+
+def _board(plan: Plan, id_: str) -> Board:
+    field, index = find(plan, id_)
+    held = getattr(plan, field)[index]
+    if not isinstance(held, Board):
+        raise EditError(f"{id_} is no board")
+    return held
+
+
+def nudge_spot(plan: Plan, board: str, of: str, by_mm: tuple[float, float], turn: bool = False) -> Plan:
+    """Move a thing on a board from where it stands in this very plan, or turn it."""
+    spot = next((s for s in _board(plan, board).spots if s.of == of), None)
+    if spot is None:
+        raise EditError(f"{of} does not stand on {board}")
+    at = (spot.at_mm[0] + by_mm[0], spot.at_mm[1] + by_mm[1])
+    return put_spot(plan, board, of, at, spot.turned is not turn)
+
+
+def take_spot(plan: Plan, board: str, of: str) -> Plan:
+    """Take a thing off a board."""
+    return change(plan, board, spots=tuple(s for s in _board(plan, board).spots if s.of != of))
+
+
+def put_value(plan: Plan, field: Literal["prices", "torques"], key: str, value: float | None) -> Plan:
+    """Give a plan a price or torque of its own; None takes it out."""
+    kept = {k: v for k, v in getattr(plan, field).items() if k != key}
+    return change_plan(plan, **{field: kept if value is None else {**kept, key: value}})
+
+
+def put_values(plan: Plan, field: Literal["prices", "torques"], values: Mapping[str, float]) -> Plan:
+    """Give a plan several prices or torques of its own."""
+    return change_plan(plan, **{field: {**getattr(plan, field), **values}})
+
+
+def take_readings(plan: Plan, readings: Iterable[Reading]) -> Plan:
+    """Add readings, each in place of an older one at the same point and scenario."""
+    new = tuple(readings)
+    at = {(r.scenario, r.quantity, r.a, r.b) for r in new}
+    kept = (r for r in plan.readings if (r.scenario, r.quantity, r.a, r.b) not in at)
+    return change_plan(plan, readings=(*kept, *new))
+
+
+def clear_readings(plan: Plan, scenario: str) -> Plan:
+    """Forget what was read in a scenario."""
+    return change_plan(plan, readings=tuple(r for r in plan.readings if r.scenario != scenario))
 
 
 def put_family(plan: Plan, family: DeviceFamily) -> Plan:

@@ -23,6 +23,8 @@ class BoardView(Painted):
     moved = Signal(str, float, float, bool)
     """A part, where it now stands, and whether it is turned."""
     picked = Signal(str)
+    nudged = Signal(str, float, float, bool)
+    """A part, by how much it moves from wherever it stands by now, and whether it is to be turned."""
     taken_off = Signal(str)
 
     def __init__(self) -> None:
@@ -190,9 +192,9 @@ class BoardView(Painted):
         if key in ARROWS:
             step = FAR_MM if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else STEP_MM
             dx, dy = ARROWS[key]
-            self.moved.emit(t.thing.id, t.x + dx * step, t.y + dy * step, t.turned)
+            self.nudged.emit(t.thing.id, dx * step, dy * step, False)
         elif key == Qt.Key.Key_R:
-            self.moved.emit(t.thing.id, t.x, t.y, not t.turned)
+            self.nudged.emit(t.thing.id, 0.0, 0.0, True)
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
             self.taken_off.emit(t.thing.id)
         else:

@@ -368,14 +368,14 @@ class BuildPage(Part):
     def _priced(self, line: Line, text: str) -> None:
         assert self.shop is not None
         cell = text.replace("*", "").strip()
-        kept = {k: v for k, v in self.shop.plan.prices.items() if k != line.key}
         try:
-            prices = {**kept, line.key: read(cell)} if cell else kept
+            price = read(cell) if cell else None
         except NotUnderstood as error:
             self.refused.emit(f"Price of {line.what}: {error}. It is as before.")
             return
-        if prices != self.shop.plan.prices:
-            self.wanted.emit(Edit(f"Price of {line.what}", partial(edits.change_plan, prices=prices)))
+        if price != self.shop.plan.prices.get(line.key):
+            change = partial(edits.put_value, field="prices", key=line.key, value=price)
+            self.wanted.emit(Edit(f"Price of {line.what}", change))
 
     def read_prices(self, path: Path | None = None) -> None:
         """Take prices from a file; says what is wrong with it."""
@@ -390,8 +390,7 @@ class BuildPage(Part):
         except (PriceError, OSError, UnicodeDecodeError) as error:
             self.note.setText(f"Not read: {error}")
             return
-        prices = {**self.shop.plan.prices, **own}
-        self.wanted.emit(Edit(f"{len(own)} own prices", partial(edits.change_plan, prices=prices)))
+        self.wanted.emit(Edit(f"{len(own)} own prices", partial(edits.put_values, field="prices", values=own)))
 
     def save(self, path: Path | None = None) -> None:
         """Save the table that is shown."""

@@ -68,15 +68,15 @@ class StudsPane(Part):
     def _torque(self, stack: Stack, text: str) -> None:
         assert self.plan is not None
         key = f"{stack.thread}:{stack.material}"
-        kept = {k: v for k, v in self.plan.torques.items() if k != key}
         cell = text.replace("*", "").replace("N m", "").strip()
         try:
-            torques = {**kept, key: positive(cell)} if cell else kept
+            torque = positive(cell) if cell else None
         except NotUnderstood as error:
             self.refused.emit(f"Torque of {stack.thread}: {error}. It is as before.")
             return
-        if torques != self.plan.torques:
-            self.wanted.emit(Edit(f"Torque of {stack.thread}", partial(edits.change_plan, torques=torques)))
+        if torque != self.plan.torques.get(key):
+            change = partial(edits.put_value, field="torques", key=key, value=torque)
+            self.wanted.emit(Edit(f"Torque of {stack.thread}", change))
 
 
 class RoutesPane(Part):
@@ -189,6 +189,7 @@ class BoardPane(Part):
         row.addWidget(put)
         self.view = BoardView()
         self.view.moved.connect(self._moved)
+        self.view.nudged.connect(self._nudged)
         self.view.picked.connect(self.picked)
         self.view.taken_off.connect(self._taken_off)
         self.table = Rows((Column("What does not fit", lambda t: t.words, 0),))
@@ -265,10 +266,15 @@ class BoardPane(Part):
             change = partial(edits.put_spot, board=b.id, of=of, at_mm=(x, y), turned=turned)
             self.wanted.emit(Edit(f"Move {of} on {b.title}", change))
 
+    def _nudged(self, of: str, dx: float, dy: float, turn: bool) -> None:
+        # What is shown may be older than the plan: each edit begins where the plan is.
+        if (b := self.board) is not None:
+            change = partial(edits.nudge_spot, board=b.id, of=of, by_mm=(dx, dy), turn=turn)
+            self.wanted.emit(Edit(f"{'Turn' if turn else 'Move'} {of} on {b.title}", change))
+
     def _taken_off(self, of: str) -> None:
         if (b := self.board) is not None:
-            spots = tuple(s for s in b.spots if s.of != of)
-            self.wanted.emit(Edit(f"Take {of} off {b.title}", partial(edits.change, id_=b.id, spots=spots)))
+            self.wanted.emit(Edit(f"Take {of} off {b.title}", partial(edits.take_spot, board=b.id, of=of)))
 
     def _size(self) -> None:
         b = self.board

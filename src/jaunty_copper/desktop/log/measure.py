@@ -477,9 +477,7 @@ class MeasurePane(Pane):
             self.practised.pop(self.scenario.id, None)
             self.refresh()
             return
-        kept = tuple(r for r in self.found.plan.readings if r.scenario != self.scenario.id)
-        if kept != self.found.plan.readings:
-            self.wanted.emit(Edit("Clear the readings", partial(edits.change_plan, readings=kept)))
+        self.wanted.emit(Edit("Clear the readings", partial(edits.clear_readings, scenario=self.scenario.id)))
 
     def _log(self) -> None:
         from jaunty_copper.desktop.log.journal import today
@@ -658,11 +656,8 @@ class MeasurePane(Pane):
             self.practised[f.scenario.id] = {**self.practised.get(f.scenario.id, {}), **new}
             self.refresh()
             return
-        kept = [r for r in f.plan.readings if r.scenario != f.scenario.id or Point(r.quantity, r.a, r.b) not in new]
         taken = [Reading(scenario=f.scenario.id, quantity=p.quantity, a=p.a, b=p.b, value=v) for p, v in new.items()]
-        self.wanted.emit(
-            Edit(f"{len(new)} readings from {path.name}", partial(edits.change_plan, readings=(*kept, *taken)))
-        )
+        self.wanted.emit(Edit(f"{len(new)} readings from {path.name}", partial(edits.take_readings, readings=taken)))
         self.note.setText(CAUTION)
 
 
