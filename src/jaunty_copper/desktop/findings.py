@@ -120,6 +120,7 @@ class Findings(QWidget):
         layout.setContentsMargins(0, 10, 0, 0)
         layout.setSpacing(6)
         top = QHBoxLayout()
+        top.setSpacing(5)
         top.setContentsMargins(16, 0, 12, 0)
         head = Label("Findings")
         head.setObjectName("head")

@@ -130,7 +130,7 @@ QPushButton:disabled {{ color: {p.soft}; }}
 QPushButton#mend {{ background: {p.accent}; color: {p.on_accent}; border-color: {p.accent}; font-weight: 600; text-align: left; }}
 QPushButton#lens {{ border-radius: 0; padding: 5px 16px; font-weight: 600; }}
 QPushButton#lens:checked {{ background: {p.accent}; color: {p.on_accent}; border-color: {p.accent}; }}
-QPushButton#filter {{ padding: 3px 8px; background: transparent; }}
+QPushButton#filter {{ padding: 3px 5px; background: transparent; }}
 QPushButton#filter:checked {{ background: {p.raised}; border-color: {p.ink}; }}
 QListView {{ background: {p.sheet}; border: 0; outline: 0; }}
 QTableView {{ background: {p.sheet}; border: 0; gridline-color: {p.line}; selection-background-color: {p.raised}; selection-color: {p.ink}; outline: 0; }}

@@ -88,7 +88,7 @@ class Card(Painted):
         p.drawText(box.adjusted(10, 24, 0, 0), Qt.AlignmentFlag.AlignLeft, self.figure)
         p.setFont(font(11))
         p.setPen(QColor(c.soft))
-        judged = "spread too large" if over else "least" if self.best else "within limit"
+        judged = "too large" if over else "least" if self.best else "within limit"
         p.drawText(box.adjusted(10, 46, -6, 0), Qt.AlignmentFlag.AlignLeft, f"{judged} · {self.option.copper_m:.1f} m")
         if self.option.pattern is not None:
             m = min(len(self.option.sharing.bank.strings), MOST_DRAWN)

@@ -65,6 +65,7 @@ class Card(QFrame):
             enough = able is not None and able >= through
             told = f"interrupt rating {words.kiloamps(able)}" if able is not None else "not made for this voltage"
             text = Label(f"{'✓' if enough else '✕'} {told}; prospective current {words.kiloamps(through)}")
+            text.setWordWrap(True)
             text.setObjectName("caption" if enough else "bad")
             column.addWidget(text)
         self._case = case
@@ -173,6 +174,7 @@ class Chain(QScrollArea):
         row = QHBoxLayout()
         row.setSpacing(6)
         text = Label(f"✓ {choice.family.label} {choice.rating_a:g} A\n   selectivity {choice.selective}")
+        text.setWordWrap(True)
         text.setToolTip(plain_tip(choice.with_whom))
         row.addWidget(text, 1)
         now = case.study.devices[id_]
