@@ -49,7 +49,7 @@ def test_pages_are_made_when_first_gone_to_and_lenses_belong_to_the_map(window, 
 
 def test_the_demo_shows_at_first_sight_that_its_bank_shares_badly(window, bank):
     assert "current sharing spread 34 %" in bank.head.text()
-    assert "20 % is the limit" in bank.head.text()
+    assert "limit 20 %" in bank.head.text()
     figures = {c.name: c.figure for c in bank.cards.cards}
     assert figures["as it is"] == "34.2 %"
     assert float(figures["opposite corners"].split()[0]) < 10.0
