@@ -176,7 +176,7 @@ def test_prices_from_a_file_and_what_is_wrong_with_one():
     assert read_prices("key,what,price\nlug:a,x,1.5\nfuse,y,\n") == {"lug:a": 1.5}
     assert read_prices("key;price\na;1,25\n") == {"a": 1.25}
     for text, told in (
-        ("what,price\n", "columns key and price"),
+        ("what,price\n", "columns key, price"),
         ("key,price\na,x\n", "line 2"),
         ("key,price\na,-1\n", "0 or more"),
         ("", "columns"),
