@@ -53,7 +53,7 @@ def test_the_demo_shows_at_first_sight_that_its_bank_shares_badly(window, bank):
     figures = {c.name: c.figure for c in bank.cards.cards}
     assert figures["as it is"] == "34.2 %"
     assert float(figures["opposite corners"].split()[0]) < 10.0
-    assert "What would part them most: L1p" in bank.below.text()
+    assert "Most sensitive joint: L1p" in bank.below.text()
 
 
 def test_one_click_applies_a_pattern_and_undo_takes_it_back(window, bank, qtbot):
