@@ -94,7 +94,7 @@ def test_facts_of_a_device_show_its_window_and_both_ends():
     told = facts("F5")
     assert told["Permitted rating"].endswith("45 A")
     assert "12 V converter" in told["Limiting element"]
-    assert (told["Interrupt rating"], told["Prospective current"]) == ("1 kA at 24 V", "6.69 kA")
+    assert (told["Interrupt rating"], told["Fault current through it"]) == ("1 kA at 24 V", "6.69 kA")
     assert facts("F1")["Permitted rating"] == "none: at least 153 A, at most 150 A"
 
 

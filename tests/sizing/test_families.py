@@ -46,9 +46,7 @@ def test_what_is_refused_for_its_voltage_or_interrupt_rating_is_found_by_the_rul
     case = Case(study(plan))
     for c in choices(case, "F1"):
         words = " ".join(c.fails)
-        rule = (
-            "device_voltage" if "made for" in words else "interrupt_rating" if "prospective current" in words else None
-        )
+        rule = "device_voltage" if "made for" in words else "interrupt_rating" if "fault current" in words else None
         if rule is None:
             continue
         rating = c.rating_a or case.parts.ratings(c.family)[-1]

@@ -73,7 +73,7 @@ def facts_of(
             able, most = case.interrupt_a(thing), case.study.faults.greatest_through(thing.id)[0]
             rated = "none" if able is None else words.kiloamps(able)
             facts.append(("Interrupt rating", f"{rated} at {case.system_v(thing):g} V"))
-            facts.append(("Prospective current", words.kiloamps(most)))
+            facts.append(("Fault current through it", words.kiloamps(most)))
     elif isinstance(thing, Bar):
         if stud:
             facts.append(("Stud", f"{stud}: {words.volts(picture.node_v(thing.ref(stud), scenario))}"))

@@ -234,7 +234,7 @@ def _unfit(here: _Place, family: DeviceFamily) -> Iterator[str]:
         yield f"made for {family.max_v_dc:g} V, sees {volts(here.volts)}"
     able = family.interrupt_a(here.system_v)
     if able is not None and able < here.through_a:
-        yield f"interrupt rating {kiloamps(able)} at {here.system_v:g} V; prospective current {kiloamps(here.through_a)}"
+        yield f"interrupt rating {kiloamps(able)} at {here.system_v:g} V; fault current {kiloamps(here.through_a)}"
     if here.hazard and family.ignition_protected != "yes":
         yield "not known to be ignition protected"
 
@@ -263,7 +263,7 @@ def _trouble(case: Case, here: _Place, device: Device) -> Iterator[str]:
     """What one rating of a family does wrong."""
     able, through = device.family.interrupt_a(here.system_v), _through(here, device)
     if able is not None and here.through_a <= able < through:
-        yield f"interrupt rating {kiloamps(able)} at {here.system_v:g} V; prospective current with its smaller resistance {kiloamps(through)}"
+        yield f"interrupt rating {kiloamps(able)} at {here.system_v:g} V; fault current with its smaller resistance {kiloamps(through)}"
     for current, lasts, title in here.surges:
         holds = float(device.shortest(np.array(current)))
         if holds <= lasts:

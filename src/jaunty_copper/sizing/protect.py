@@ -271,7 +271,7 @@ def _why(case: Case, id_: str, choice: Choice) -> str:
     words = [w.low.why]
     if able is not None:
         words.append(
-            f"interrupt rating {kiloamps(able)}; prospective current {kiloamps(case.study.faults.greatest_through(id_)[0])}"
+            f"interrupt rating {kiloamps(able)}; fault current {kiloamps(case.study.faults.greatest_through(id_)[0])}"
         )
     words.append(f"selectivity {choice.selective}" + (f" ({choice.with_whom})" if choice.with_whom else ""))
     return "; ".join(words)

@@ -64,7 +64,7 @@ class Card(QFrame):
         if isfinite(through):
             enough = able is not None and able >= through
             told = f"interrupt rating {words.kiloamps(able)}" if able is not None else "not made for this voltage"
-            text = Label(f"{'✓' if enough else '✕'} {told}; prospective current {words.kiloamps(through)}")
+            text = Label(f"{'✓' if enough else '✕'} {told}; fault current {words.kiloamps(through)}")
             text.setWordWrap(True)
             text.setObjectName("caption" if enough else "bad")
             column.addWidget(text)
