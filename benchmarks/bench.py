@@ -33,8 +33,8 @@ print(time.clock_gettime(time.CLOCK_MONOTONIC) - float(sys.argv[1]))
 """
 OUR_WINDOW = """
 import sys, time
-from jaunty_copper.desktop.app import application
-from jaunty_copper.desktop.window import Window, demo_document
+from jaunty_copper.desktop.shell.app import application
+from jaunty_copper.desktop.shell.window import Window, demo_document
 document = demo_document()
 app = application()
 window = Window(document)
@@ -54,10 +54,10 @@ MEMORY = """
 import resource, sys
 sys.path.insert(0, sys.argv[1])
 from benchmarks.generate import generated
-from jaunty_copper.practice.judge import judge
-from jaunty_copper.study.study import study
+from jaunty_copper.assessment.assessment import Assessment
+from jaunty_copper.network.study import study
 plan = generated(int(sys.argv[2]))
-judge(study(plan))
+Assessment(plan).findings
 print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)
 """
 
@@ -109,7 +109,7 @@ def sparse_floor(plan: object) -> float:
     from scipy.sparse import csc_array
     from scipy.sparse.linalg import splu
 
-    from jaunty_copper.study.wiring import wire
+    from jaunty_copper.network.wiring import wire
 
     c = wire(plan).circuit  # type: ignore[arg-type]
     g = 1.0 / np.maximum(c.fixed_ohm + c.copper_ohm, 1e-6)
@@ -129,17 +129,17 @@ def sparse_floor(plan: object) -> float:
 def study() -> None:
     """Whole study of the demo and of generated plans."""
     from benchmarks.generate import generated
-    from jaunty_copper.desktop.making import picture_of
+    from jaunty_copper.assessment.assessment import Assessment
+    from jaunty_copper.desktop.work.making import picture_of
+    from jaunty_copper.network.study import study as solve
     from jaunty_copper.plan.examples import DEMO, example
-    from jaunty_copper.practice.judge import judge
-    from jaunty_copper.study.study import study as solve
 
     print("study  plan            runs   floor     solve            and judge         and lay out")
     points = []
     for name, plan in (("demo", example(DEMO)), *((f"generated {n}", generated(n)) for n in (100, 500, 2000))):
         floor = sparse_floor(plan)
         solved = best(lambda p=plan: solve(p))
-        judged = best(lambda p=plan: judge(solve(p)))
+        judged = best(lambda p=plan: Assessment(solve(p)).findings)
         shown = best(lambda p=plan: picture_of(p))
         print(
             f"study  {name:14} {len(plan.runs):5}  {1e3 * floor:5.2f} ms"
@@ -157,14 +157,15 @@ def study() -> None:
 def faults() -> None:
     """All faults everywhere with all checks of devices, a fault in time, and a whole set of devices."""
     from benchmarks.generate import generated
+    from jaunty_copper.choosing.protect import protect
+    from jaunty_copper.codes.case import Case
+    from jaunty_copper.codes.rules import faults as about_faults
+    from jaunty_copper.codes.rules import protection, selectivity, switching
+    from jaunty_copper.network.study import Study
+    from jaunty_copper.network.study import study as solve
     from jaunty_copper.plan.examples import DEMO, example
-    from jaunty_copper.practice.case import Case
-    from jaunty_copper.practice.rules import faults as about_faults
-    from jaunty_copper.practice.rules import protection, selectivity, switching
-    from jaunty_copper.sizing.protect import protect
-    from jaunty_copper.study.replay import replay
-    from jaunty_copper.study.study import Study
-    from jaunty_copper.study.study import study as solve
+    from jaunty_copper.protection.protection import Protection
+    from jaunty_copper.protection.replay import replay
 
     rules = [*about_faults.RULES, *protection.RULES, *selectivity.RULES, *switching.RULES]
     for name, plan in (("demo", example(DEMO)), ("2000 runs", generated(2000))):
@@ -174,7 +175,7 @@ def faults() -> None:
 
         def check(plan: object = plan, states: object = solved, taken: dict[str, float] = taken) -> None:
             # A study of its own, so that nothing is known from the time before; its states are solved.
-            fresh = Study(plan, states.wiring, states.states)  # type: ignore[arg-type, attr-defined]
+            fresh = Protection(Study(plan, states.wiring, states.states))  # type: ignore[arg-type, attr-defined]
             begin = time.perf_counter()
             for each in (fresh.faults.peak, fresh.faults.steady, fresh.faults.least):
                 assert each.current_a.size
@@ -187,7 +188,7 @@ def faults() -> None:
 
         whole = best(check, 5)
         print(
-            f"faults {name:10} places {len(solved.faults.places.refs):5}, three cases and all checks {1e3 * whole:7.0f} ms"
+            f"faults {name:10} places {len(Protection(solved).faults.places.refs):5}, three cases and all checks {1e3 * whole:7.0f} ms"
             f" {whole / floor:6.0f}  (last: currents {1e3 * taken['currents']:.0f}, checks {1e3 * taken['checks']:.0f})"
         )
     demo = solve(example(DEMO))
@@ -203,8 +204,9 @@ def faults() -> None:
 def bank() -> None:
     """Twelve hours of sixteen units in 10 s steps, and all patterns of a bank, against one full solve."""
     from benchmarks.generate import row_of_units
-    from jaunty_copper.study.bank import influences, options, over_time
-    from jaunty_copper.study.study import solve_scenario
+    from jaunty_copper.battery.arrangements import influences, options
+    from jaunty_copper.battery.discharge import over_time
+    from jaunty_copper.network.study import solve_scenario
 
     plan = row_of_units(16)
     scenario = plan.scenarios[0]
@@ -224,8 +226,8 @@ def readings() -> None:
     import numpy as np
 
     from benchmarks.generate import generated
-    from jaunty_copper.commission.diagnose import diagnose, fewest
-    from jaunty_copper.commission.model import bench, everything_on
+    from jaunty_copper.commissioning.diagnose import diagnose, fewest
+    from jaunty_copper.commissioning.model import bench, everything_on
     from jaunty_copper.plan.examples import DEMO, example
 
     for name, plan in (("demo", example(DEMO)), ("generated 500", generated(500))):
@@ -246,15 +248,16 @@ def readings() -> None:
 
 def documents() -> None:
     """Every table, the spreadsheet and the report of the demo, against studying and judging it."""
-    from jaunty_copper.export.dossier import Dossier
-    from jaunty_copper.export.pdf.report import report_pdf
-    from jaunty_copper.export.tables import all_tables, as_xlsx
+    from jaunty_copper.assessment.assessment import Assessment
+    from jaunty_copper.documents.dossier import Dossier
+    from jaunty_copper.documents.pdf.report import report_pdf
+    from jaunty_copper.documents.table import as_xlsx
+    from jaunty_copper.documents.tables import all_tables
+    from jaunty_copper.network.study import study as solve
     from jaunty_copper.plan.examples import DEMO, example
-    from jaunty_copper.practice.judge import judge
-    from jaunty_copper.study.study import study as solve
 
     plan = example(DEMO)
-    floor = best(lambda: judge(solve(plan)), 3)
+    floor = best(lambda: Assessment(solve(plan)).findings, 3)
     print(f"documents  study and findings  {1e3 * floor:7.0f} ms    1.00")
     for words, work in (
         ("every table", lambda: all_tables(Dossier(plan))),
@@ -269,8 +272,8 @@ def edit() -> None:
     """Edit to repainted window, demo plan, against one repaint of the map alone."""
     from PySide6.QtCore import QEventLoop, Qt, QTimer
 
-    from jaunty_copper.desktop.app import application
-    from jaunty_copper.desktop.window import Window, demo_document
+    from jaunty_copper.desktop.shell.app import application
+    from jaunty_copper.desktop.shell.window import Window, demo_document
     from jaunty_copper.plan import edits
     from jaunty_copper.plan.edits import Edit
 
@@ -312,7 +315,7 @@ def edit() -> None:
     print(f"edit   edit to repainted window       {1e3 * taken:7.1f} ms  {taken / floor:6.2f}")
     print(f"edit   longest the window was held    {1e3 * longest:7.1f} ms  {longest / floor:6.2f}")
     window.studying.close()
-    window.journal.close()
+    window.autosave.close()
 
 
 def main() -> None:

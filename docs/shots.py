@@ -14,17 +14,17 @@ os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_STATE_HOME"] = home
 
 import numpy as np
 
-from jaunty_copper.commission.model import bench, everything_on
-from jaunty_copper.desktop.app import application
-from jaunty_copper.desktop.window import Window, demo_document
-from jaunty_copper.export.dossier import Dossier
-from jaunty_copper.export.map_svg import map_svg
-from jaunty_copper.export.pdf.report import report_pdf
+from jaunty_copper.commissioning.model import bench, everything_on
+from jaunty_copper.desktop.shell.app import application
+from jaunty_copper.desktop.shell.window import Window, demo_document
+from jaunty_copper.documents.dossier import Dossier
+from jaunty_copper.documents.map_svg import map_svg
+from jaunty_copper.documents.pdf.report import report_pdf
 from jaunty_copper.plan.edits import Edit, change_plan
 from jaunty_copper.plan.model import Entry, Reading
-from jaunty_copper.stand_ins.hidden import AsBuilt, Deviation
+from jaunty_copper.simulator.hidden import AsBuilt, Deviation
 
-HERE = Path(__file__).parent / "screenshots"
+HERE = Path(os.environ.get("SHOTS", Path(__file__).parent / "screenshots"))
 VIEWS = (
     ("needs-light", "needs", "flow", "light", "work", "INV", None),
     ("bank-light", "bank", "flow", "light", "work", "B1", None),
@@ -113,9 +113,7 @@ def main() -> None:
         if selected:
             window.map.select(selected, show=True)
         if rule:
-            model = window.findings.model
-            row = next(k for k, f in enumerate(model.shown) if f.rule == rule)
-            window.findings.list.setCurrentIndex(model.index(row))
+            window.findings.select(next(f for f in window.findings.model.shown if f.rule.id == rule))
         window.show_page(page)
         while page == "bank" and (window.pages["bank"].facts is None or window.pages["bank"].facts.influences is None):
             wait(20)

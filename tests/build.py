@@ -1,5 +1,6 @@
 """Small plans for tests, written down as briefly as they can be thought."""
 
+from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.plan.model import (
     Bar,
     BarStud,
@@ -10,6 +11,12 @@ from jaunty_copper.plan.model import (
     Run,
     Scenario,
 )
+
+
+def judge(study, code=None):
+    """What a code finds wrong, worst first."""
+    return Assessment(study, code).findings
+
 
 COLD = {"measured_ohm": 0.0}
 

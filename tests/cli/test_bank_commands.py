@@ -4,11 +4,13 @@ import json
 
 import pytest
 
+from jaunty_copper.battery.discharge import over_time
+from jaunty_copper.battery.sharing import bank_of, sharing
 from jaunty_copper.cli.main import main
+from jaunty_copper.network.study import study
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import save
-from jaunty_copper.study.bank import bank_of, over_time, sharing
-from jaunty_copper.study.study import study
+from jaunty_copper.protection.protection import Protection
 from tests.build import loop
 
 
@@ -90,7 +92,7 @@ def test_needs_tells_the_day_and_the_voltages(demo, capsys):
 
 
 def test_faults_tells_places_devices_and_contributions(demo, capsys):
-    f = study(example("orchard_station")).faults
+    f = Protection(study(example("orchard_station"))).faults
     _, text = out(capsys, "faults", demo, "--json")
     values = json.loads(text)
     by_place = {(p["at"], p["to"]): p for p in values["places"]}

@@ -11,13 +11,12 @@ import jsonschema
 import pytest
 
 from jaunty_copper.cli.main import main
+from jaunty_copper.network.study import study
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example, names
 from jaunty_copper.plan.files import dumps, save
 from jaunty_copper.plan.model import PowerLoad
-from jaunty_copper.practice.judge import judge
-from jaunty_copper.study.study import study
-from tests.build import fused, loop
+from tests.build import fused, judge, loop
 
 
 @pytest.fixture

@@ -15,7 +15,7 @@ from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import save
 from jaunty_copper.plan.model import Plan
-from jaunty_copper.stand_ins.practice import PracticeBench, hide
+from jaunty_copper.simulator.training import PracticeBench, hide
 
 DEMO = example("orchard_station")
 

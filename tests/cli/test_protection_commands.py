@@ -4,15 +4,14 @@ import json
 
 import pytest
 
+from jaunty_copper.choosing.protect import PROTECTION
 from jaunty_copper.cli.main import main
+from jaunty_copper.network.study import study
+from jaunty_copper.network.wiring import wire
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import dumps, load, save
-from jaunty_copper.practice.judge import judge
-from jaunty_copper.sizing.protect import PROTECTION
-from jaunty_copper.study.faults import faults_of
-from jaunty_copper.study.study import study
-from jaunty_copper.study.wiring import wire
-from tests.build import fused
+from jaunty_copper.protection.faults import faults_of
+from tests.build import fused, judge
 
 
 @pytest.fixture
@@ -45,7 +44,7 @@ def test_protect_proposes_and_leaves_the_file_alone_until_told_to(demo, tmp_path
     other = tmp_path / "after.copper.json"
     out(capsys, "protect", demo, "-o", str(other))
     assert dumps(load(demo)) == before
-    assert not [f for f in judge(study(load(other))) if f.rule in PROTECTION]
+    assert not [f for f in judge(study(load(other))) if f.rule.id in PROTECTION]
     assert out(capsys, "protect", demo, "--apply")[0] == 0
     assert dumps(load(demo)) == dumps(load(other))
     _, text, _ = out(capsys, "protect", demo, "--json")

@@ -7,9 +7,9 @@ from PySide6.QtCore import QEvent
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from jaunty_copper.desktop.app import application
-from jaunty_copper.desktop.document import Document
-from jaunty_copper.desktop.window import Window
+from jaunty_copper.desktop.shell.app import application
+from jaunty_copper.desktop.shell.document import Document
+from jaunty_copper.desktop.shell.window import Window
 from jaunty_copper.plan.examples import example
 
 PATIENCE_MS = 300_000

@@ -5,10 +5,10 @@ import sys
 import pytest
 from PySide6.QtWidgets import QWidget
 
-from jaunty_copper.desktop import painting
-from jaunty_copper.desktop.document import Document
-from jaunty_copper.desktop.making import picture_of
-from jaunty_copper.desktop.window import Window
+from jaunty_copper.desktop.shell.document import Document
+from jaunty_copper.desktop.shell.window import Window
+from jaunty_copper.desktop.widgets import painting
+from jaunty_copper.desktop.work.making import picture_of
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import parse

@@ -7,16 +7,17 @@ import pytest
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter
 
-from jaunty_copper.desktop.bank.cards import Card, Cards
-from jaunty_copper.desktop.bank.view import BankView, Moment
-from jaunty_copper.desktop.making import picture_of
-from jaunty_copper.desktop.theme import DARK, LIGHT
+from jaunty_copper.battery.arrangements import bad_joint, options
+from jaunty_copper.battery.patterns import arrange
+from jaunty_copper.battery.sharing import bank_of, sharing
+from jaunty_copper.desktop.pages.bank.cards import Card, Cards
+from jaunty_copper.desktop.pages.bank.view import BankView, Moment
+from jaunty_copper.desktop.widgets.theme import DARK, LIGHT
+from jaunty_copper.desktop.work.making import picture_of
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
-from jaunty_copper.plan.patterns import arrange
-from jaunty_copper.study.bank import bad_joint, bank_of, options, sharing
+from tests.battery.test_sharing import row
 from tests.desktop.conftest import settled
-from tests.study.test_bank import row
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -184,7 +185,7 @@ def test_a_card_beyond_the_limit_says_so_in_words_and_colour(qapp):
 
 
 def test_the_block_answers_for_all_that_is_inside(window, qtbot):
-    block = next(s for s in window.picture.chart.shapes if s.kind == "bank" and s.side == "plus")
+    block = next(s for s in window.picture.diagram.shapes if s.kind == "bank" and s.side == "plus")
     middle = (block.box.cx, block.box.cy)
     for id_ in ("B1", "B3", "L2p"):
         assert window.map.place(id_) == middle
@@ -193,11 +194,11 @@ def test_the_block_answers_for_all_that_is_inside(window, qtbot):
     words = window.map.describe("B1")
     assert "current sharing spread 34 %" in words
     assert "double click" in words
-    assert "bank_spread" in {f.rule for f in window.picture.findings if f.place in block.holds}
+    assert "bank_spread" in {f.rule.id for f in window.picture.findings if f.place in block.holds}
 
 
 def test_a_double_click_on_the_block_opens_the_bank(window, qtbot):
-    block = next(s for s in window.picture.chart.shapes if s.kind == "bank" and s.side == "minus")
+    block = next(s for s in window.picture.diagram.shapes if s.kind == "bank" and s.side == "minus")
     at = window.map.to_view(block.box.cx, block.box.cy).toPoint()
     qtbot.mouseDClick(window.map.viewport(), LEFT, pos=at)
     assert window.page == "bank"
@@ -206,6 +207,6 @@ def test_a_double_click_on_the_block_opens_the_bank(window, qtbot):
 def test_after_a_pattern_with_bars_the_map_still_shows_one_bank(open_window, qtbot):
     window = open_window(arrange(example("orchard_station"), "B1", "bars"))
     settled(window, qtbot)
-    assert [s.kind for s in window.picture.chart.shapes if s.kind in ("bank", "unit")] == ["bank", "bank"]
-    assert "BP1" in next(s for s in window.picture.chart.shapes if s.kind == "bank").holds
+    assert [s.kind for s in window.picture.diagram.shapes if s.kind in ("bank", "unit")] == ["bank", "bank"]
+    assert "BP1" in next(s for s in window.picture.diagram.shapes if s.kind == "bank").holds
     window.map.viewport().grab()

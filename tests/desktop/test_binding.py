@@ -5,7 +5,7 @@ import sys
 
 from PySide6.QtGui import QColor, QImage, QPainter
 
-from jaunty_copper.desktop.ahead import BEHIND_PAGES
+from jaunty_copper.desktop.shell.ahead import BEHIND_PAGES
 
 
 def test_calls_that_return_nothing_keep_nothing_alive_and_well(qapp):

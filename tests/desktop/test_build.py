@@ -159,7 +159,7 @@ def test_conductors_are_laid_in_conduits(build, window, qtbot):
     build.routes.table.setData(build.routes.table.index(1, 1), "10 mm")
     up_to_date(build, window, qtbot)
     assert build.routes.table.data(build.routes.table.index(1, 3)).startswith("▲")
-    assert any(f.rule == "conduit_fill" for f in window.picture.findings)
+    assert any(f.rule.id == "conduit_fill" for f in window.picture.findings)
     build.routes._lay()
     assert window.document.plan.run_by_id["W21"].route is None
 

@@ -4,16 +4,15 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt
 
-from jaunty_copper.desktop import own_device, protecting
-from jaunty_copper.desktop.curves.path import currents_of, damage, guarded_run, marks_of
+from jaunty_copper.choosing.protect import PROTECTION
+from jaunty_copper.codes.checks import Verdict
+from jaunty_copper.desktop.pages.curves.path import currents_of, damage, guarded_run, marks_of
+from jaunty_copper.desktop.shell import own_device, protecting
+from jaunty_copper.network.study import study
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import Plan
-from jaunty_copper.practice.findings import Severity
-from jaunty_copper.practice.judge import judge
-from jaunty_copper.sizing.protect import PROTECTION
-from jaunty_copper.study.study import study
-from tests.build import fused, loop
+from tests.build import fused, judge, loop
 from tests.desktop.conftest import settled
 
 LEFT = Qt.MouseButton.LeftButton
@@ -53,7 +52,7 @@ def test_it_goes_to_the_path_of_what_is_selected(curves, window, qtbot):
 
 def test_pointing_into_the_chart_reads_current_and_time(curves, qtbot):
     told = curves.chart.told(1000.0, 1.0)
-    f1, f2 = (curves.case.study.devices[d] for d in ("F1", "F2"))
+    f1, f2 = (curves.case.protection.devices[d] for d in ("F1", "F2"))
     assert told.startswith("1 kA, 1 s")
     assert "F1 opens in" in told
     assert f"{1000 * float(f2.shortest(np.array(1000.0))):.3g} ms" in told
@@ -66,18 +65,18 @@ def test_pointing_into_the_chart_reads_current_and_time(curves, qtbot):
 
 def test_what_is_drawn_is_what_is_computed(curves):
     case = curves.case
-    device = case.study.devices["F2"]
+    device = case.protection.devices["F2"]
     c = currents_of(case, device)
-    assert c.most_a == pytest.approx(case.study.faults.greatest_through("F2")[0])
+    assert c.most_a == pytest.approx(case.protection.faults.greatest_through("F2")[0])
     assert c.normal_a == pytest.approx(float(case.study.continuous_a[device.branch]))
     run = guarded_run(case, device)
     assert run.id in ("W20", "W21")
     limit = damage(case, run, np.array([1.0, 1e4]))
     assert limit[0] == pytest.approx(
-        float(case.study.endurance.current(np.array([1.0]), np.array([case.study.endurance.row[run.id]]))[0])
+        float(case.protection.withstand.current(np.array([1.0]), np.array([case.protection.withstand.row[run.id]]))[0])
     )
     assert {m.words for m in marks_of(case, device)} == {"Workshop inverter fills"}
-    assert [m.words for m in marks_of(case, case.study.devices["F6"])] == ["Pump starts"]
+    assert [m.words for m in marks_of(case, case.protection.devices["F6"])] == ["Pump starts"]
 
 
 def test_a_rating_changed_there_moves_the_verdict_and_undoes(curves, window, qtbot):
@@ -106,7 +105,7 @@ def test_one_click_uses_what_fits(curves, window, qtbot):
     settled(window, qtbot)
     f2 = window.document.plan.by_id["F2"]
     assert (f2.family, f2.rating_a) == (choice.family.id, choice.rating_a)
-    assert "interrupt_rating" not in {f.rule for f in window.picture.findings if f.place == "F2"}
+    assert "interrupt_rating" not in {f.rule.id for f in window.picture.findings if f.place == "F2"}
 
 
 def test_the_replay_tells_the_order_and_follows_what_is_chosen(curves, qtbot):
@@ -138,10 +137,10 @@ def test_short_circuit_here_from_the_map(window, qtbot):
 
 
 def test_a_finding_of_curves_leads_there(window, qtbot):
-    k = next(k for k, f in enumerate(window.findings.model.shown) if f.rule == "selectivity")
-    window.findings.list.setCurrentIndex(window.findings.model.index(k))
+    f = next(f for f in window.findings.model.shown if f.rule.id == "selectivity")
+    window.findings.select(f)
     assert window.page == "curves"
-    assert window.map.selected == window.findings.model.shown[k].place
+    assert window.map.selected == f.place
 
 
 @pytest.mark.parametrize("plan", [Plan(), loop(), fused()])
@@ -174,7 +173,9 @@ def test_protecting_shows_every_difference_and_makes_the_ticked_ones(window, qtb
     qtbot.mouseClick(dialog.use, LEFT)
     settled(window, qtbot)
     assert window.document.plan.by_id["F7"] == before.by_id["F7"]
-    left = {f.place for f in judge(study(window.document.plan)) if f.rule in PROTECTION and f.severity is Severity.STOP}
+    left = {
+        f.place for f in judge(study(window.document.plan)) if f.rule.id in PROTECTION and f.verdict is Verdict.DANGER
+    }
     assert left == {"F7"}
     window.document.undo()
     assert window.document.plan == before

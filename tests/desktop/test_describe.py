@@ -4,22 +4,22 @@ from math import isnan, nan
 
 import pytest
 
-from jaunty_copper.desktop import words
-from jaunty_copper.desktop.describe import describe
-from jaunty_copper.desktop.facts import facts_of
-from jaunty_copper.desktop.fields import FIELDS, KIND_WORDS
-from jaunty_copper.desktop.making import picture_of
-from jaunty_copper.desktop.map import menu
-from jaunty_copper.desktop.map.lens import LENSES
-from jaunty_copper.desktop.picture import WORST
-from jaunty_copper.desktop.settings import MOST_RECENT, Settings
-from jaunty_copper.desktop.studying import sketch_of
-from jaunty_copper.desktop.words import Units
+from jaunty_copper.codes.checks import Verdict
+from jaunty_copper.desktop.inspector.describe import describe
+from jaunty_copper.desktop.inspector.facts import facts_of
+from jaunty_copper.desktop.inspector.fields import FIELDS, KIND_WORDS
+from jaunty_copper.desktop.pages.map import menu
+from jaunty_copper.desktop.pages.map.lens import LENSES
+from jaunty_copper.desktop.shell.settings import MOST_RECENT, Settings
+from jaunty_copper.desktop.widgets import words
+from jaunty_copper.desktop.widgets.words import Units
+from jaunty_copper.desktop.work.making import picture_of
+from jaunty_copper.desktop.work.picture import WORST
+from jaunty_copper.desktop.work.studying import sketch_of
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import PowerLoad
-from jaunty_copper.practice.findings import Severity
 from tests.build import loop
 
 DEMO = example("orchard_station")
@@ -192,14 +192,14 @@ def test_the_worst_of_all_leaves_surges_out_so_that_figures_belong_together():
 
 
 def test_the_worst_finding_marks_a_place():
-    assert PICTURE.worst_at["F1"] is Severity.STOP
-    assert PICTURE.worst_at["W22"] is Severity.MEND
+    assert PICTURE.worst_at["F1"] is Verdict.DANGER
+    assert PICTURE.worst_at["W22"] is Verdict.DEFECT
     assert "B2" not in PICTURE.worst_at
 
 
 def test_a_sketch_shows_the_map_and_claims_nothing():
     sketch = sketch_of(DEMO)
-    assert sketch.chart == PICTURE.chart
+    assert sketch.diagram == PICTURE.diagram
     assert isnan(sketch.run("W1", WORST).current_a)
     assert sketch.equipment(DEMO.by_id["INV"], WORST).mode == ""
 
@@ -256,7 +256,7 @@ def test_settings_are_remembered_and_never_stand_in_the_way(tmp_path):
 
 
 def test_the_short_lens_tells_fault_currents_and_interrupt_ratings():
-    plan, f = PICTURE.plan, PICTURE.study.faults
+    plan, f = PICTURE.plan, PICTURE.protection.faults
     assert SHORT.part(PICTURE, "F2", None) == "9.6 of 7.2 kA"
     assert SHORT.part(PICTURE, "Q1", None) == "12.2 kA"
     k = f.at["INV.plus"]
@@ -270,7 +270,7 @@ def test_the_guard_lens_names_the_device_and_hatches_what_nothing_guards():
     plan = PICTURE.plan
     units = Units()
     assert GUARD.run(PICTURE, plan.run_by_id["W21"], None, units) == "F2: 200 A"
-    assert GUARD.run(PICTURE, plan.run_by_id["W22"], None, units) == "return"
+    assert GUARD.run(PICTURE, plan.run_by_id["W22"], None, units) == ""
     assert GUARD.run(PICTURE, plan.run_by_id["W1"], None, units) == "nothing guards this"
     assert GUARD.tone(PICTURE, plan.run_by_id["W1"], None) > 1.0
     assert GUARD.tone(PICTURE, plan.run_by_id["W21"], None) <= 1.0
@@ -283,7 +283,7 @@ def test_the_guard_lens_names_the_device_and_hatches_what_nothing_guards():
 def test_the_lens_read_tells_what_was_read_for_what_was_expected():
     from dataclasses import replace
 
-    from jaunty_copper.desktop.picture import Read
+    from jaunty_copper.desktop.work.picture import Read
 
     read = {
         "W21": Read(0.09, 0.012, 0.8, "V"),
@@ -309,7 +309,7 @@ def test_the_lens_read_tells_what_was_read_for_what_was_expected():
 def test_the_tone_of_the_lens_read_grows_with_the_deviation(times, tone):
     from dataclasses import replace
 
-    from jaunty_copper.desktop.picture import Read
+    from jaunty_copper.desktop.work.picture import Read
 
     shown = replace(PICTURE, read={"W21": Read(0.1, 0.01, 0.1 + 0.01 * times, "V")})
     assert READ.tone(shown, shown.plan.run_by_id["W21"], None) == pytest.approx(tone)

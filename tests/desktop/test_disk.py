@@ -1,6 +1,6 @@
 import threading
 
-from jaunty_copper.desktop.disk import Disk
+from jaunty_copper.desktop.shell.disk import Disk
 from jaunty_copper.plan.edits import Edit, change
 
 
@@ -26,19 +26,19 @@ def test_a_slow_disk_does_not_hold_the_window(window, qtbot, monkeypatch):
         free.wait()
         kept.append(plan)
 
-    monkeypatch.setattr(window.journal, "keep", slow)
+    monkeypatch.setattr(window.autosave, "keep", slow)
     window.do(Edit("x", lambda p: change(p, "F1", rating_a=175.0)))
-    window._keep_journal()
+    window._keep_autosave()
     assert not kept
     free.set()
     qtbot.waitUntil(lambda: kept == [window.document.plan])
 
 
-def test_a_disk_that_refuses_the_journal_is_told(window, qtbot, monkeypatch):
+def test_a_disk_that_refuses_the_autosave_is_told(window, qtbot, monkeypatch):
     def refuse(plan, path, stamp):
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(window.journal, "keep", refuse)
+    monkeypatch.setattr(window.autosave, "keep", refuse)
     window.do(Edit("x", lambda p: change(p, "F1", rating_a=175.0)))
-    window._keep_journal()
+    window._keep_autosave()
     qtbot.waitUntil(lambda: "Autosave does not work here: No space left" in window._notice_text.text())

@@ -4,8 +4,8 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 
-from jaunty_copper.desktop.document import Document
-from jaunty_copper.desktop.editors import ChoiceEditor, FlagEditor, NumberEditor, TextEditor, editor_for
+from jaunty_copper.desktop.inspector.editors import ChoiceEditor, FlagEditor, NumberEditor, TextEditor, editor_for
+from jaunty_copper.desktop.shell.document import Document
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.files import load, save

@@ -10,16 +10,16 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel
 
-from jaunty_copper.commission.meter import take
-from jaunty_copper.commission.model import Expected, Place, Point, bench, everything_on
-from jaunty_copper.desktop.log import measure
-from jaunty_copper.desktop.log.journal import today
-from jaunty_copper.desktop.log.said import Row, estimated, expect, off_by, ohms
-from jaunty_copper.desktop.map.strip import readings_words
+from jaunty_copper.commissioning.meter import take
+from jaunty_copper.commissioning.model import Expected, Place, Point, bench, everything_on
+from jaunty_copper.desktop.pages.log import measure
+from jaunty_copper.desktop.pages.log.logbook import today
+from jaunty_copper.desktop.pages.log.said import Row, estimated, expect, off_by, ohms
+from jaunty_copper.desktop.pages.map.strip import readings_words
 from jaunty_copper.plan.edits import Edit, change, change_plan, log_entry, take_reading
 from jaunty_copper.plan.model import Plan
-from jaunty_copper.stand_ins.hidden import AsBuilt, Deviation
-from jaunty_copper.stand_ins.practice import PracticeBench, hide
+from jaunty_copper.simulator.hidden import AsBuilt, Deviation
+from jaunty_copper.simulator.training import PracticeBench, hide
 from tests.build import covers, fused
 from tests.desktop.conftest import settled
 
@@ -334,15 +334,15 @@ def test_resistances_are_spelt_with_their_interval():
     assert estimated(row._replace(estimate=None)) == ""
 
 
-# Journal, trends, trips
+# Logbook, trends, trips
 
 
 def test_the_journal_takes_entries_and_tells_what_is_wrong(open_window, qtbot, tmp_path):
     window = open_window()
     window.show_page("log")
     page = window.pages["log"]
-    page.show_section("journal")
-    j = page.journal
+    page.show_section("logbook")
+    j = page.logbook
     j.day.setText("2026-03-01")
     j.kind.setCurrentIndex(j.kind.findData("charge"))
     j.about.setEditText("GEN")
@@ -389,8 +389,8 @@ def test_days_of_ticks_stand_in_the_journal_and_are_taken_away_where_they_were_m
     qtbot.waitUntil(lambda: today() in build.boxes["before:hands"].text())
     window.show_page("log")
     page = window.pages["log"]
-    page.show_section("journal")
-    j = page.journal
+    page.show_section("logbook")
+    j = page.logbook
     assert j.table.data(j.table.index(0, 4)) == "1 step of the work ticked"
     j.view.setCurrentIndex(j.table.index(0, 0))
     j._remove()
@@ -404,8 +404,8 @@ def test_a_picture_of_an_entry_is_shown_and_a_lost_one_told(open_window, qtbot, 
     window = open_window(log_entry(fused(), "hot", "2026-02-03", about="F1", value=70.0, picture="photo.png"))
     window.show_page("log")
     page = window.pages["log"]
-    page.show_section("journal")
-    j = page.journal
+    page.show_section("logbook")
+    j = page.logbook
     j.folder = tmp_path
     j.view.setCurrentIndex(j.table.index(0, 0))
     assert "There is no picture photo.png" in j.note.text()

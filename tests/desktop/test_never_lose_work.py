@@ -9,10 +9,10 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from jaunty_copper.desktop import document_window
-from jaunty_copper.desktop.document import Document
-from jaunty_copper.desktop.editors import NumberEditor
-from jaunty_copper.plan import journal
+from jaunty_copper.desktop.inspector.editors import NumberEditor
+from jaunty_copper.desktop.shell import document_window
+from jaunty_copper.desktop.shell.document import Document
+from jaunty_copper.plan import autosave
 from jaunty_copper.plan.edits import Edit, EditError, change, change_plan
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import load, save
@@ -24,9 +24,9 @@ def renamed(k):
     return Edit(f"name {k}", lambda p: change_plan(p, name=f"work {k}"))
 
 
-def test_edits_without_a_pause_are_journalled_all_the_same(window, qtbot):
+def test_edits_without_a_pause_are_kept_all_the_same(window, qtbot):
     begin, k = time.monotonic(), 0
-    while not window.journal.file.exists():
+    while not window.autosave.file.exists():
         assert time.monotonic() - begin < 60.0, "edits that come fast are never kept"
         window.do(renamed(k))
         k += 1
@@ -37,22 +37,22 @@ def test_edits_without_a_pause_are_journalled_all_the_same(window, qtbot):
 
 def test_an_error_anywhere_keeps_the_work_at_once(window, qtbot):
     window.do(renamed(1))
-    assert not window.journal.file.exists()
+    assert not window.autosave.file.exists()
     window.own_error("The program made an error of its own.")
-    qtbot.waitUntil(lambda: window.journal.file.exists())
+    qtbot.waitUntil(lambda: window.autosave.file.exists())
 
 
-def test_a_journal_that_cannot_be_moved_stays(window, qtbot, tmp_path, monkeypatch):
-    old = journal.Journal(tmp_path)
+def test_an_autosave_that_cannot_be_moved_stays(window, qtbot, tmp_path, monkeypatch):
+    old = autosave.Autosave(tmp_path)
     old.keep(change_plan(example("seed_shed"), name="from before"), None)
     old._lock.release()
-    (found,) = journal.left_behind(tmp_path)
+    (found,) = autosave.left_behind(tmp_path)
     monkeypatch.setattr(document_window, "left_behind", lambda: [found])
 
     def full(*_):
         raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC))
 
-    monkeypatch.setattr(window.journal, "keep", full)
+    monkeypatch.setattr(window.autosave, "keep", full)
     window.offer_recovery()
     window._notice_buttons[0].click()
     assert window.document.plan.name == "from before"
@@ -60,7 +60,7 @@ def test_a_journal_that_cannot_be_moved_stays(window, qtbot, tmp_path, monkeypat
     assert old.file.exists()
 
 
-def test_without_a_folder_for_journals_the_window_opens_and_says_so(open_window, qtbot, tmp_path, monkeypatch):
+def test_without_a_folder_for_autosaves_the_window_opens_and_says_so(open_window, qtbot, tmp_path, monkeypatch):
     (tmp_path / "file").write_text("no folder")
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "file"))
     window = open_window()

@@ -5,13 +5,13 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit
 
-from jaunty_copper.desktop.worker import Worker
+from jaunty_copper.desktop.work.worker import Worker
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import Fuse, Plan, PowerLoad, Scenario
+from tests.battery.test_sharing import row
 from tests.build import bar, battery, loop, ohms, wire
 from tests.desktop.conftest import settled
-from tests.study.test_bank import row
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -63,7 +63,7 @@ def test_one_click_applies_a_pattern_and_undo_takes_it_back(window, bank, qtbot)
     settled(window, qtbot)
     qtbot.waitUntil(lambda: known(bank))
     assert window.document.plan != before
-    assert "bank_spread" not in {f.rule for f in window.picture.findings}
+    assert "bank_spread" not in {f.rule.id for f in window.picture.findings}
     assert float(bank.cards.cards[0].figure.split()[0]) < 10.0
     window.undo_action.trigger()
     settled(window, qtbot)
@@ -165,10 +165,10 @@ def test_a_double_click_on_a_unit_of_the_map_opens_the_bank(window, qtbot):
 
 
 def test_a_finding_about_the_bank_jumps_to_its_page(window, qtbot):
-    finding = next(f for f in window.picture.findings if f.rule == "bank_spread")
+    finding = next(f for f in window.picture.findings if f.rule.id == "bank_spread")
     window._jump(finding)
     assert window.page == "bank"
-    window._jump(next(f for f in window.picture.findings if f.rule == "return_conductor"))
+    window._jump(next(f for f in window.picture.findings if f.rule.id == "return_conductor"))
     assert window.page == "map"
 
 
@@ -255,7 +255,7 @@ def test_days_wanted_are_an_edit_and_selection_reaches_the_inspector(window, nee
     typed(needs.days, "0.5", qtbot)
     settled(window, qtbot)
     assert window.document.plan.autonomy_days == 0.5
-    assert "autonomy" not in {f.rule for f in window.picture.findings}
+    assert "autonomy" not in {f.rule.id for f in window.picture.findings}
     needs.view.setCurrentIndex(cell(needs, "PUMP", "Equipment"))
     assert window.map.selected == "PUMP"
     assert needs.bars.selected == "PUMP"
@@ -352,7 +352,7 @@ def test_a_bank_that_cannot_be_followed_says_so(window, bank, qtbot, monkeypatch
     def broken(task):
         raise ArithmeticError("no way")
 
-    monkeypatch.setattr("jaunty_copper.desktop.bank.page.facts_of", lambda asked: broken)
+    monkeypatch.setattr("jaunty_copper.desktop.pages.bank.page.facts_of", lambda asked: broken)
     window.set_scenario("noon")
     qtbot.waitUntil(lambda: "could not be followed: ArithmeticError: no way" in bank.below.text())
 

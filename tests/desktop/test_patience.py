@@ -5,9 +5,9 @@ import pytest
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication, QProgressDialog, QPushButton, QWidget
 
-from jaunty_copper.desktop.document import Document
-from jaunty_copper.desktop.patience import Cancelled, waited
-from jaunty_copper.desktop.window import Window
+from jaunty_copper.desktop.shell.document import Document
+from jaunty_copper.desktop.shell.window import Window
+from jaunty_copper.desktop.work.patience import Cancelled, waited
 from jaunty_copper.plan.examples import example
 
 

@@ -4,8 +4,8 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QWidget
 
-from jaunty_copper.desktop.document import Document
-from jaunty_copper.desktop.window import PAGES, Window
+from jaunty_copper.desktop.shell.document import Document
+from jaunty_copper.desktop.shell.window import PAGES, Window
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 
@@ -27,7 +27,7 @@ def baited(qtbot):
 
 def test_no_label_or_tip_obeys_a_name(baited, qtbot, monkeypatch):
     told = []
-    monkeypatch.setattr("jaunty_copper.desktop.document_window.DocumentWindow.may_leave", lambda self: True)
+    monkeypatch.setattr("jaunty_copper.desktop.shell.document_window.DocumentWindow.may_leave", lambda self: True)
     for page in PAGES:
         baited.show_page(page)
         for place in ("PUMP", "W21", "F1", "B1"):

@@ -1,6 +1,6 @@
 import pytest
 
-from jaunty_copper.desktop.quantity import UNITS, NotUnderstood, read
+from jaunty_copper.desktop.widgets.quantity import UNITS, NotUnderstood, read
 
 
 @pytest.mark.parametrize(

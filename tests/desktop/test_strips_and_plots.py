@@ -6,9 +6,9 @@ import pytest
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QImage, QPainter
 
-from jaunty_copper.desktop.map import shorts
-from jaunty_copper.desktop.plots import AMPS, TIMES, LogAxis, colour, label, still_plot
-from jaunty_copper.desktop.theme import DARK, LIGHT
+from jaunty_copper.desktop.pages.map import shorts
+from jaunty_copper.desktop.widgets.plots import AMPS, TIMES, LogAxis, colour, label, still_plot
+from jaunty_copper.desktop.widgets.theme import DARK, LIGHT
 
 AREA = QRectF(0.0, 0.0, 880.0, 144.0)
 
@@ -31,7 +31,7 @@ def painted(window, paint, equipment, palette=LIGHT):
     image = QImage(880, 144, QImage.Format.Format_RGB32)
     image.fill(0xFFFFFF)
     p = Said(image)
-    row = next(r for r in picture.chart.rows if r.id == equipment)
+    row = next(r for r in picture.diagram.rows if r.id == equipment)
     paint(p, picture, picture.plan.by_id[equipment], row, palette, AREA, lambda x: x)
     p.end()
     return p.words, image
@@ -39,7 +39,7 @@ def painted(window, paint, equipment, palette=LIGHT):
 
 def test_the_short_strip_tells_currents_and_which_device_is_too_weak(window):
     words, _ = painted(window, shorts.paint_faults, "INV")
-    f = window.picture.study.faults
+    f = window.picture.protection.faults
     k = f.at["INV.plus"]
     assert f"{abs(f.peak.current_a[k]) / 1000:.3g} kA" in words
     assert f"{abs(f.least.current_a[k]) / 1000:.3g} kA" in words
@@ -60,10 +60,10 @@ def test_the_guard_strip_numbers_the_devices_in_the_order_in_which_they_open(win
     assert words[words.index("F1") + 1] == "holds"
     both, _ = painted(window, shorts.paint_guard, "INV")
     assert {"1", "2"} <= set(both)
-    d = {id_: window.picture.study.devices[id_] for id_ in ("F1", "F2")}
-    row = {id_: window.picture.study.faults.row[id_] for id_ in d}
-    peak = window.picture.study.faults.peak
-    k = window.picture.study.faults.at["INV.plus"]
+    d = {id_: window.picture.protection.devices[id_] for id_ in ("F1", "F2")}
+    row = {id_: window.picture.protection.faults.row[id_] for id_ in d}
+    peak = window.picture.protection.faults.peak
+    k = window.picture.protection.faults.at["INV.plus"]
     first = min(d, key=lambda id_: float(d[id_].shortest(abs(peak.branch_a.at(row[id_], k)))))
     assert both.index("1") < both.index(first)
 
@@ -72,7 +72,7 @@ def test_the_guard_strip_numbers_the_devices_in_the_order_in_which_they_open(win
 @pytest.mark.parametrize("palette", [LIGHT, DARK])
 def test_every_row_can_be_painted_in_both_looks(window, paint, palette):
     pictures = []
-    for row in window.picture.chart.rows:
+    for row in window.picture.diagram.rows:
         words, image = painted(window, paint, row.id, palette)
         assert window.picture.plan.by_id[row.id].title in words[0]
         pictures.append(image)

@@ -4,11 +4,11 @@ import threading
 
 import pytest
 
-from jaunty_copper.desktop import trouble
-from jaunty_copper.desktop.trouble import Trouble, each, write_down
+from jaunty_copper.desktop.work import trouble
+from jaunty_copper.desktop.work.trouble import Trouble, each, write_down
 from jaunty_copper.plan import edits
+from jaunty_copper.plan.autosave import state_folder
 from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.journal import state_folder
 
 
 @pytest.fixture
@@ -58,7 +58,7 @@ def test_a_long_file_begins_anew(monkeypatch, capsys):
 
 
 def test_an_interrupt_from_the_keyboard_is_no_error():
-    code = "from jaunty_copper.desktop.trouble import Trouble\nTrouble().listen()\nraise KeyboardInterrupt"
+    code = "from jaunty_copper.desktop.work.trouble import Trouble\nTrouble().listen()\nraise KeyboardInterrupt"
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
     assert "KeyboardInterrupt" in done.stderr
     assert not (state_folder() / "errors.log").exists()
@@ -69,7 +69,7 @@ def test_work_is_autosaved_whatever_fails_in_showing_it(window, qtbot, listening
     monkeypatch.setattr(window, "_show_inspector", fails)
     window.do(Edit("x", lambda p: edits.change(p, "PUMP", power_w=500.0)))
     assert len(listening) == 2
-    qtbot.waitUntil(lambda: window.journal.file.exists() and b'"power_w": 500.0' in window.journal.file.read_bytes())
+    qtbot.waitUntil(lambda: window.autosave.file.exists() and b'"power_w": 500.0' in window.autosave.file.read_bytes())
     monkeypatch.undo()
     window.own_error("The program made an error.")
     assert "made an error" in window._notice_text.text()

@@ -9,16 +9,16 @@ from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtWidgets import QApplication, QComboBox, QFileDialog, QLineEdit, QMessageBox
 
 from jaunty_copper.cli.main import main
-from jaunty_copper.desktop.map.lens import LENSES
-from jaunty_copper.desktop.picture import WORST
+from jaunty_copper.codes.checks import Verdict
+from jaunty_copper.desktop.pages.map.lens import LENSES
+from jaunty_copper.desktop.work.picture import WORST
 from jaunty_copper.plan import edits
+from jaunty_copper.plan.autosave import left_behind
 from jaunty_copper.plan.blank import blank
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import dumps, load, save
-from jaunty_copper.plan.journal import left_behind
 from jaunty_copper.plan.model import PowerLoad
-from jaunty_copper.practice.findings import Severity
 from tests.build import fused, loop
 from tests.desktop.conftest import settled
 
@@ -35,7 +35,7 @@ def click(window, qtbot, id_, button=CLICK):
 
 
 def rules(window):
-    return {f.rule for f in window.findings.model.all}
+    return {f.rule.id for f in window.findings.model.all}
 
 
 def choose(window, qtbot, selected, *texts):
@@ -61,7 +61,7 @@ def test_the_issue_in_one_go(window, qtbot, tmp_path, capsys, monkeypatch):
     settled(window, qtbot)
     after = window.picture.equipment(window.document.plan.by_id["PUMP"], "work")
     assert after.drop_v < before.drop_v
-    assert not any(f.rule == "voltage_drop" and f.place == "PUMP" for f in window.findings.model.all)
+    assert not any(f.rule.id == "voltage_drop" and f.place == "PUMP" for f in window.findings.model.all)
     window.undo_action.trigger()
     settled(window, qtbot)
     assert window.document.plan == example("orchard_station")
@@ -82,15 +82,13 @@ def test_the_issue_in_one_go(window, qtbot, tmp_path, capsys, monkeypatch):
 
 def test_every_finding_jumps_to_its_place_and_a_mend_is_one_undo(window, qtbot):
     plan = window.document.plan
-    view, model = window.findings.list, window.findings.model
-    for row in range(model.rowCount()):
-        view.setCurrentIndex(model.index(row))
-        finding = model.shown[row]
+    for finding in window.findings.model.shown:
+        window.findings.select(finding)
         assert window.map.selected == finding.place
         assert window.map.viewport().rect().contains(at(window, finding.place))
         assert window.findings.why.text() == finding.why
-    row = next(k for k, f in enumerate(model.shown) if f.rule == "device_too_large" and f.place == "F5")
-    view.setCurrentIndex(model.index(row))
+    wanted = (f for f in window.findings.model.shown if (f.rule.id, f.place) == ("device_too_large", "F5"))
+    window.findings.select(next(wanted))
     qtbot.mouseClick(window.findings.mend, CLICK)
     settled(window, qtbot)
     assert window.document.plan.by_id["F5"].rating_a == 40.0
@@ -98,14 +96,47 @@ def test_every_finding_jumps_to_its_place_and_a_mend_is_one_undo(window, qtbot):
     assert window.document.plan == plan
 
 
+def test_findings_of_one_kind_are_one_line_that_opens_and_is_fixed_at_once(window, qtbot):
+    plan, panel = window.document.plan, window.findings
+    members = tuple(f for f in panel.model.all if f.rule.id == "interrupt_rating")
+    closed = len(panel.model.rows)
+    assert closed == len({f.rule.id for f in panel.model.all})
+    k = panel.model.row_of("interrupt_rating", None)
+    words = panel.model.index(k).data(Qt.ItemDataRole.AccessibleTextRole)
+    assert words.startswith(f"danger: {len(members)} devices interrupt less")
+    view = panel.list
+    view.scrollTo(panel.model.index(k))
+    qtbot.mouseClick(view.viewport(), CLICK, pos=view.visualRect(panel.model.index(k)).center())
+    assert [panel.model.rows[k + 1 + n] for n in range(len(members))] == list(members)
+    assert f"Fix all {len(members)}" in panel.mend.text()
+    qtbot.keyClick(view, Qt.Key.Key_Left)
+    assert len(panel.model.rows) == closed
+    qtbot.mouseClick(panel.mend, CLICK)
+    settled(window, qtbot)
+    left = {f.place for f in panel.model.all if f.rule.id == "interrupt_rating"}
+    assert not left & {f.place for f in members}
+    window.document.undo()
+    assert window.document.plan == plan
+
+
+def test_the_key_for_the_next_finding_goes_into_groups(window):
+    panel, met = window.findings, []
+    for _ in panel.model.all:
+        window._step_finding(1)
+        met.append(panel.current)
+    assert sorted(met, key=id) == sorted(panel.model.all, key=id)
+    window._step_finding(-1)
+    assert panel.current == met[-2]
+
+
 def test_findings_are_counted_and_filtered(window, qtbot):
     findings = window.findings
     for severity, button in findings.filters.items():
-        count = sum(f.severity is severity for f in findings.model.all)
+        count = sum(f.verdict is severity for f in findings.model.all)
         assert button.text() == severity.counted(count)
-    qtbot.mouseClick(findings.filters[Severity.STOP], CLICK)
-    assert all(f.severity is not Severity.STOP for f in findings.model.shown)
-    qtbot.mouseClick(findings.filters[Severity.STOP], CLICK)
+    qtbot.mouseClick(findings.filters[Verdict.DANGER], CLICK)
+    assert all(f.verdict is not Verdict.DANGER for f in findings.model.shown)
+    qtbot.mouseClick(findings.filters[Verdict.DANGER], CLICK)
     assert len(findings.model.shown) == len(findings.model.all)
 
 
@@ -206,7 +237,7 @@ def test_dragging_a_stud_moves_its_row(window, qtbot):
     qtbot.mouseRelease(view, CLICK, pos=QPoint(target.x(), target.y() - 12))
     settled(window, qtbot)
     assert window.document.plan.by_id["P24"].terminal_names[:3] == ("s1", "s6", "s2")
-    assert next(r.id for r in window.picture.chart.rows) == "PUMP"
+    assert next(r.id for r in window.picture.diagram.rows) == "PUMP"
 
 
 def test_everything_by_keyboard(window, qtbot):
@@ -298,7 +329,7 @@ def test_the_inspector_edits_every_kind_of_field(window, qtbot):
     practice = editor("plan", "practice")
     practice.choose("iso_small_craft")
     settled(window, qtbot)
-    assert {f.practice for f in window.findings.model.all} == {"iso_small_craft"}
+    assert {f.code for f in window.findings.model.all} == {"iso_small_craft"}
     while window.document.undo_label is not None:
         window.document.undo()
     assert window.document.plan == plan
@@ -346,7 +377,7 @@ def test_zoom_pan_and_fit(window, qtbot):
     view.fit()
     assert view.look.scale == pytest.approx(fitted)
     view.fit_all()
-    assert view.picture.chart.height * view.look.scale <= view.viewport().height() + 1
+    assert view.picture.diagram.height * view.look.scale <= view.viewport().height() + 1
 
 
 def test_the_strip_stands_under_the_maps_columns_and_ends_where_the_figures_say(window, qtbot):
@@ -359,7 +390,7 @@ def test_the_strip_stands_under_the_maps_columns_and_ends_where_the_figures_say(
         reading = window.picture.equipment(window.document.plan.by_id[row], scenario)
         assert abs(steps[-1][2]) == pytest.approx(abs(reading.drop_v), abs=0.02)
         columns = {ref: x for x, ref, _ in steps}
-        for shape in window.picture.chart.shapes:
+        for shape in window.picture.diagram.shapes:
             if shape.id == row and shape.kind == "equipment":
                 assert columns[f"{row}.plus"] == shape.box.x
                 assert columns[f"{row}.minus"] == shape.box.right
@@ -367,10 +398,10 @@ def test_the_strip_stands_under_the_maps_columns_and_ends_where_the_figures_say(
 
 def test_sixty_circuits_stay_readable(open_window, qtbot):
     window = open_window(generated(200))
-    assert len(window.picture.chart.rows) >= 55
+    assert len(window.picture.diagram.rows) >= 55
     assert window.map.look.scale >= 0.7
     assert window.map.verticalScrollBar().maximum() > 0
-    last = window.picture.chart.rows[-1].id
+    last = window.picture.diagram.rows[-1].id
     window.map.select(last, show=True)
     assert window.map.viewport().rect().contains(at(window, last))
 
@@ -403,7 +434,7 @@ def test_the_latest_of_many_edits_wins(window, qtbot):
 
 
 def test_a_study_that_fails_inside_leaves_the_window_alive(window, qtbot, monkeypatch):
-    from jaunty_copper.desktop import making
+    from jaunty_copper.desktop.work import making
 
     def broken(plan):
         raise ZeroDivisionError("for the test")
@@ -504,14 +535,14 @@ def test_unsaved_work_is_journalled_and_recovered_after_a_crash(open_window, qtb
     code = """
 import os, sys
 from PySide6.QtTest import QTest
-from jaunty_copper.desktop.app import application
-from jaunty_copper.desktop.window import Window, demo_document
+from jaunty_copper.desktop.shell.app import application
+from jaunty_copper.desktop.shell.window import Window, demo_document
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 app = application()
 window = Window(demo_document())
 window.do(Edit("x", lambda p: edits.change(p, "F1", rating_a=125.0)))
-window._keep_journal()
+window._keep_autosave()
 window.disk.close()
 os._exit(9)
 """
@@ -525,10 +556,10 @@ os._exit(9)
     settled(window, qtbot)
     assert window.document.plan == left.plan
     assert window.document.unsaved
-    folder = window.journal.file.parent
-    qtbot.waitUntil(lambda: list(folder.glob("unsaved-*.json")) == [window.journal.file])
+    folder = window.autosave.file.parent
+    qtbot.waitUntil(lambda: list(folder.glob("unsaved-*.json")) == [window.autosave.file])
     window.save_as(tmp_path / "p.json")
-    qtbot.waitUntil(lambda: not window.journal.file.exists())
+    qtbot.waitUntil(lambda: not window.autosave.file.exists())
 
 
 def test_closing_asks_only_when_something_would_be_lost(open_window, qtbot, monkeypatch):

@@ -199,7 +199,7 @@ def test_readings_and_the_journal(person):
     assert [r["value"] for r in after["readings"]] == [0.095]
     for gesture in ("save points to fill in", "readings into the log", "clear the readings", "readings from a file"):
         done(person, gesture, area="log")
-    person.click("Journal")
+    person.click("Logbook")
     person.fill("Day", "2026-02-30", end=None)
     person.click("What happened", "EditableText")
     person.type("Torque gone over.")
@@ -208,8 +208,8 @@ def test_readings_and_the_journal(person):
     person.fill("Day", "2026-02-27", end=None)
     _, after = person.edited(lambda: person.click("Add to the log", "Button"))
     assert [e["on"] for e in after["log"]][-1] == "2026-02-27"
-    done(person, "write into the journal, a day that is none", "keyboard", "log")
-    x, y, w, h = person.find("2026-02-27", "Cell", within="Journal")["rect"]
+    done(person, "write into the logbook, a day that is none", "keyboard", "log")
+    x, y, w, h = person.find("2026-02-27", "Cell", within="Logbook")["rect"]
     person.screen.click(x + w / 2, y + h / 2)
     _, after = person.edited(lambda: person.click("Take out", "Button"))
     assert all(e["on"] != "2026-02-27" for e in after["log"])

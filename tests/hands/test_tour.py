@@ -121,7 +121,7 @@ def test_the_tour(person):
     p.click("End training", "Button")
     step(13, "measure, or learn to")
 
-    for part in ("Journal", "Trends", "Trips"):
+    for part in ("Logbook", "Trends", "Trips"):
         p.click(part)
     p.sees("Why did it open?")
     step(14, "live with it")

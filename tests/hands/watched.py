@@ -28,7 +28,7 @@ from PySide6.QtWidgets import (
 )
 
 from jaunty_copper.cli.main import main
-from jaunty_copper.desktop.app import application
+from jaunty_copper.desktop.shell.app import application
 from jaunty_copper.plan.files import dumps, parse
 
 BEAT_MS = 50
@@ -179,7 +179,7 @@ def on_map(window):
     view = window.map
     if view.picture is None or not view.isVisible():
         return {}
-    found, chart = {}, view.picture.chart
+    found, chart = {}, view.picture.diagram
 
     def put(id_, points):
         if id_ not in found:

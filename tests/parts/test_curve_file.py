@@ -3,12 +3,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
+from jaunty_copper.network.study import study
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.parts.curve_file import CurveError, read_curve
 from jaunty_copper.parts.models import DeviceFamily
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.files import dumps, parse
-from jaunty_copper.study.study import study
+from jaunty_copper.protection.protection import Protection
 from tests.build import fused
 
 GOOD = """# measured on the bench
@@ -75,9 +76,9 @@ def test_a_band_that_no_device_can_have_is_refused(gates):
 def test_a_plans_own_curve_is_what_its_device_opens_by():
     plan = edits.put_family(fused(), family(read_curve(GOOD, 50.0), max_a=60.0))
     plan = edits.change(edits.change(plan, "F1", family="own"), "F1", rating_a=10.0)
-    band = study(plan).devices["F1"].band
+    band = Protection(study(plan)).devices["F1"].band
     assert (float(band.shortest(2.0)), float(band.longest(2.0))) == (pytest.approx(2.0), pytest.approx(20.0))
     assert parse(dumps(plan)) == plan
     again = edits.put_family(plan, family(((1.0, 1.0, 9.0), (2.0, 0.5, 5.0))))
     assert len(again.parts.device_families) == 1
-    assert float(study(again).devices["F1"].band.longest(2.0)) == pytest.approx(5.0)
+    assert float(Protection(study(again)).devices["F1"].band.longest(2.0)) == pytest.approx(5.0)

@@ -5,14 +5,14 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from jaunty_copper.battery.discharge import cut_outs, over_time, units_of
+from jaunty_copper.network.demand import AS_DRAWN, duty_of
+from jaunty_copper.network.wiring import wire
 from jaunty_copper.physics.course import Units, course
 from jaunty_copper.physics.operating_point import Solver
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import Charger, CurrentLoad, Plan, PowerLoad, ResistiveLoad
-from jaunty_copper.study.bank import cut_outs, over_time, units_of
-from jaunty_copper.study.demand import AS_DRAWN, duty_of
-from jaunty_copper.study.wiring import wire
 from tests.build import battery, loop, ohms
 
 R, A = 0.004, 0.0003

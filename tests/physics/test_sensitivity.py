@@ -3,13 +3,13 @@
 import numpy as np
 import pytest
 
+from jaunty_copper.network.demand import duty_of
+from jaunty_copper.network.wiring import wire
 from jaunty_copper.physics.circuit import Mode
 from jaunty_copper.physics.operating_point import Solver
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example, names
 from jaunty_copper.plan.model import CurrentLoad, PowerLoad, ResistiveLoad
-from jaunty_copper.study.demand import duty_of
-from jaunty_copper.study.wiring import wire
 from tests.build import agm_emf, loop
 
 

@@ -4,7 +4,8 @@ import random
 
 import pytest
 
-from jaunty_copper.desktop.document import Document
+from jaunty_copper.desktop.shell.document import Document
+from jaunty_copper.network.study import study
 from jaunty_copper.plan import defaults, edits
 from jaunty_copper.plan.blank import blank
 from jaunty_copper.plan.check import problems
@@ -12,7 +13,6 @@ from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import dumps, parse
 from jaunty_copper.plan.model import Battery, Board, Disconnect, Fuse, PowerLoad, Route, Shunt
-from jaunty_copper.study.study import study
 from tests.build import fused, loop, ohms
 
 DEMO = example("orchard_station")
@@ -301,7 +301,7 @@ def test_entries_come_and_go_by_themselves():
 
 
 def test_a_bank_can_be_arranged_anew_whatever_stands_on_a_board():
-    from jaunty_copper.plan.patterns import arrange
+    from jaunty_copper.battery.patterns import arrange
 
     plan = arrange(DEMO, "B1", "bars")
     back = arrange(

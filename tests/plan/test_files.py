@@ -1,4 +1,4 @@
-"""Files: strict reading, clear errors, atomic writing, journals, claims."""
+"""Files: strict reading, clear errors, atomic writing, autosaves, claims."""
 
 import json
 import os
@@ -11,13 +11,13 @@ import jsonschema
 import pytest
 from pydantic import ValidationError
 
-from jaunty_copper.plan import edits, files, journal
+from jaunty_copper.network.study import study
+from jaunty_copper.plan import autosave, edits, files
 from jaunty_copper.plan.blank import blank
 from jaunty_copper.plan.examples import example, names
 from jaunty_copper.plan.files import PlanError, dumps, load, load_with_stamp, parse, save
 from jaunty_copper.plan.migrate import UnknownVersion, migrate
 from jaunty_copper.plan.model import Entry, Plan
-from jaunty_copper.study.study import study
 
 DEMO = example("orchard_station")
 
@@ -256,22 +256,22 @@ def test_a_change_on_disk_is_noticed_and_a_touch_is_not(tmp_path):
     assert files.changed_on_disk(path, stamp)
 
 
-def test_a_journal_is_found_only_once_its_process_is_gone(tmp_path):
-    mine = journal.Journal(tmp_path)
+def test_an_autosave_is_found_only_once_its_process_is_gone(tmp_path):
+    mine = autosave.Autosave(tmp_path)
     mine.keep(DEMO, "/somewhere/p.json")
-    assert journal.left_behind(tmp_path) == []
+    assert autosave.left_behind(tmp_path) == []
     code = (
         "import os, sys; from pathlib import Path\n"
-        "from jaunty_copper.plan.journal import Journal\n"
+        "from jaunty_copper.plan.autosave import Autosave\n"
         "from jaunty_copper.plan.blank import blank\n"
-        "Journal(Path(sys.argv[1])).keep(blank(), None); os._exit(9)\n"
+        "Autosave(Path(sys.argv[1])).keep(blank(), None); os._exit(9)\n"
     )
     subprocess.run([sys.executable, "-c", code, str(tmp_path)], check=False)
-    (found,) = journal.left_behind(tmp_path)
+    (found,) = autosave.left_behind(tmp_path)
     assert found.plan == blank()
     assert found.path is None
     found.discard()
-    assert journal.left_behind(tmp_path) == []
+    assert autosave.left_behind(tmp_path) == []
     mine.clear()
     mine.close()
     assert [p.name for p in tmp_path.iterdir()] == []
@@ -279,17 +279,17 @@ def test_a_journal_is_found_only_once_its_process_is_gone(tmp_path):
 
 def test_a_damaged_journal_does_not_stand_in_the_way(tmp_path):
     (tmp_path / "unsaved-1-2.json").write_bytes(b"not json\n{}")
-    assert journal.left_behind(tmp_path) == []
+    assert autosave.left_behind(tmp_path) == []
 
 
 def test_one_file_is_claimed_by_one_window(tmp_path):
     path = tmp_path / "p.json"
     path.write_bytes(b"{}")
-    first, second = journal.OpenFile(path, tmp_path), journal.OpenFile(tmp_path / "." / "p.json", tmp_path)
+    first, second = autosave.OpenFile(path, tmp_path), autosave.OpenFile(tmp_path / "." / "p.json", tmp_path)
     assert first.ours
     assert not second.ours
     first.release()
-    third = journal.OpenFile(path, tmp_path)
+    third = autosave.OpenFile(path, tmp_path)
     assert third.ours
     third.release()
 

@@ -4,12 +4,12 @@ import json
 
 import pytest
 
+from jaunty_copper.battery.patterns import arrange
+from jaunty_copper.codes.code import names
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import PlanError, dumps, parse
 from jaunty_copper.plan.model import Plan, Practice, StockPiece
-from jaunty_copper.plan.patterns import arrange
-from jaunty_copper.practice.book import names
 
 DEMO = example("orchard_station")
 

@@ -9,7 +9,7 @@ import threading
 
 import pytest
 
-from jaunty_copper.plan import edits, journal, storage
+from jaunty_copper.plan import autosave, edits, storage
 from jaunty_copper.plan.blank import blank
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import PlanError, load, parse, refused, save
@@ -31,7 +31,7 @@ def test_a_new_file_has_the_persons_mask_and_an_old_one_its_own(tmp_path):
         (tmp_path / "new.json").chmod(0o604)
         save(blank(), tmp_path / "new.json")
         assert mode(tmp_path / "new.json") == 0o604
-        kept = journal.Journal(tmp_path)
+        kept = autosave.Autosave(tmp_path)
         kept.keep(DEMO, None)
         assert mode(kept.file) == 0o600
         assert mode(kept.file.with_suffix(".lock")) == 0o600
@@ -153,34 +153,34 @@ def save_text(plan):
     return dumps(plan).decode()
 
 
-# Journals
+# Autosaves
 
 
 def test_a_folder_that_cannot_be_written_to_stands_in_nobodys_way(tmp_path, monkeypatch):
     blocked = tmp_path / "file"
     blocked.write_text("no folder")
     monkeypatch.setenv("XDG_STATE_HOME", str(blocked))
-    kept = journal.Journal()
+    kept = autosave.Autosave()
     with pytest.raises(OSError, match="directory"):
         kept.keep(DEMO, None)
     kept.clear()
     kept.close()
-    assert journal.left_behind() == []
-    claim = journal.OpenFile(tmp_path / "plan.json")
+    assert autosave.left_behind() == []
+    claim = autosave.OpenFile(tmp_path / "plan.json")
     assert claim.ours
     claim.release()
 
 
-def test_odd_journals_do_not_hide_sound_ones(tmp_path):
+def test_odd_autosaves_do_not_hide_sound_ones(tmp_path):
     code = (
         "import os, sys; from pathlib import Path\n"
-        "from jaunty_copper.plan.journal import Journal\nfrom jaunty_copper.plan.blank import blank\n"
-        "Journal(Path(sys.argv[1])).keep(blank(), None); os._exit(9)\n"
+        "from jaunty_copper.plan.autosave import Autosave\nfrom jaunty_copper.plan.blank import blank\n"
+        "Autosave(Path(sys.argv[1])).keep(blank(), None); os._exit(9)\n"
     )
     subprocess.run([sys.executable, "-c", code, str(tmp_path)], check=False)
     for k, head in enumerate((b"[]", b'{"path": null, "when": null}', b"\xff", b"{}", b"[" * 90_000)):
         (tmp_path / f"unsaved-{k}-0.json").write_bytes(head + b"\n{}")
-    (found,) = journal.left_behind(tmp_path)
+    (found,) = autosave.left_behind(tmp_path)
     assert found.plan == blank()
 
 
@@ -190,7 +190,7 @@ def test_of_many_that_want_a_lock_one_has_it(tmp_path):
     def want():
         go.wait()
         for _ in range(50):
-            claim = journal.OpenFile(tmp_path / "plan", tmp_path)
+            claim = autosave.OpenFile(tmp_path / "plan", tmp_path)
             if claim.ours:
                 held.append(1)
                 assert len(held) == 1

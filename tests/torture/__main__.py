@@ -38,8 +38,8 @@ def _window():
     """Draws a picture in the real widgets, off screen."""
     from PySide6.QtWidgets import QApplication
 
-    from jaunty_copper.desktop.document import Document
-    from jaunty_copper.desktop.window import Window
+    from jaunty_copper.desktop.shell.document import Document
+    from jaunty_copper.desktop.shell.window import Window
     from jaunty_copper.plan.examples import example
 
     from .drawing import draw

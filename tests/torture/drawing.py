@@ -2,9 +2,9 @@
 
 import random
 
-from jaunty_copper.desktop.document import Document
-from jaunty_copper.desktop.map.lens import LENSES
-from jaunty_copper.desktop.window import PAGES
+from jaunty_copper.desktop.pages.map.lens import LENSES
+from jaunty_copper.desktop.shell.document import Document
+from jaunty_copper.desktop.shell.window import PAGES
 
 
 def draw(window, picture, seed=0, things=3):
@@ -22,7 +22,7 @@ def draw(window, picture, seed=0, things=3):
     plan = picture.plan
     window.replace_document(Document(plan))
     window._show(picture)
-    places = [*plan.by_id, *plan.run_by_id, *(s.ref for s in picture.chart.studs)]
+    places = [*plan.by_id, *plan.run_by_id, *(s.ref for s in picture.diagram.studs)]
     chosen = random.Random(seed).sample(places, min(things, len(places))) if things else places
     window.show_page("map")
     for lens in LENSES:

@@ -4,11 +4,11 @@ import json
 import os
 import random
 
-from jaunty_copper.desktop.settings import Settings
+from jaunty_copper.desktop.shell.settings import Settings
+from jaunty_copper.plan.autosave import Autosave, OpenFile, left_behind
 from jaunty_copper.plan.edits import change_plan
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import dumps
-from jaunty_copper.plan.journal import Journal, OpenFile, left_behind
 
 HEADS = (
     b"", b"[]", b"{}", b'{"path": null, "when": null}', b'{"path": 3, "when": 1.0}', b'{"path": null, "when": 1e400}', b'{"when": 1}', b"null",
@@ -21,7 +21,7 @@ SETTINGS = (
 
 
 def use(seed, folder):
-    """Fill a folder with odd journals around a sound one; the sound one is found.
+    """Fill a folder with odd autosaves around a sound one; the sound one is found.
 
     Parameters
     ----------
@@ -54,10 +54,10 @@ def use(seed, folder):
     assert not sound or any(f.plan == plan for f in found)
     assert not (folder / ".x.new").exists()
     assert not (folder / "unsaved-7-7.lock").exists()
-    journal = Journal(folder)
-    journal.keep(plan, None)
-    assert left_behind(folder) == found, "a living window's journal was taken"
-    journal.close()
+    autosave = Autosave(folder)
+    autosave.keep(plan, None)
+    assert left_behind(folder) == found, "a living window's autosave was taken"
+    autosave.close()
     claim = OpenFile(folder / "plan", folder)
     assert claim.ours
     assert not OpenFile(folder / "plan", folder).ours

@@ -11,18 +11,18 @@ import time
 from functools import cache
 
 from jaunty_copper.cli import meters
-from jaunty_copper.commission.meter import Taken
-from jaunty_copper.commission.model import bench, everything_on
-from jaunty_copper.commission.readings_file import read_readings
-from jaunty_copper.export.dossier import Dossier
-from jaunty_copper.export.map_svg import map_svg
+from jaunty_copper.commissioning.meter import Taken
+from jaunty_copper.commissioning.model import bench, everything_on
+from jaunty_copper.commissioning.readings_file import read_readings
+from jaunty_copper.documents.dossier import Dossier
+from jaunty_copper.documents.map_svg import map_svg
 from jaunty_copper.plan import edits
+from jaunty_copper.plan.autosave import Autosave, left_behind
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import dumps, load, save
-from jaunty_copper.plan.journal import Journal, left_behind
 from jaunty_copper.plan.storage import write_atomically
 
-KINDS = ("save", "journal", "export", "measure", "full disk")
+KINDS = ("save", "autosave", "export", "measure", "full disk")
 LONGEST_S = 0.02
 """After which a process is killed at the latest; a save takes a few milliseconds."""
 
@@ -77,7 +77,7 @@ def use(seed, folder):
     """
     r = random.Random(seed)
     kind = KINDS[seed % len(KINDS)]
-    {"save": _save, "journal": _journal, "export": _export, "measure": _measure, "full disk": _full}[kind](r, folder)
+    {"save": _save, "autosave": _autosave, "export": _export, "measure": _measure, "full disk": _full}[kind](r, folder)
     return kind
 
 
@@ -94,13 +94,13 @@ def _save(r, folder):
     assert load(file) in (one, two)
 
 
-def _journal(r, folder):
+def _autosave(r, folder):
     one, two = _plans()
     made = []
 
     def work(_):
         if not made:
-            made.append(Journal(folder))
+            made.append(Autosave(folder))
         made[0].keep(one, None)
         made[0].keep(two, None)
 
@@ -171,10 +171,10 @@ def _full(r, folder):
             signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
             resource.setrlimit(resource.RLIMIT_FSIZE, (most, most))
             refused = 0
-            journal = Journal(folder)
+            autosave = Autosave(folder)
             for work in (
                 lambda: save(two, file),
-                lambda: journal.keep(two, None),
+                lambda: autosave.keep(two, None),
                 lambda: write_atomically(table, b"x" * 10**6),
             ):
                 try:

@@ -8,17 +8,18 @@ import time
 from functools import cache
 
 from jaunty_copper.cli.main import main
-from jaunty_copper.commission.model import Bench
-from jaunty_copper.desktop.describe import describe
-from jaunty_copper.desktop.making import picture_of
-from jaunty_copper.desktop.map.menu import choices
-from jaunty_copper.desktop.words import Units
-from jaunty_copper.export.circuit import netlist
-from jaunty_copper.export.dossier import Dossier
-from jaunty_copper.export.map_svg import map_svg
-from jaunty_copper.export.pdf.labels import labels_pdf
-from jaunty_copper.export.pdf.report import report_pdf
-from jaunty_copper.export.tables import all_tables, as_csv, as_xlsx
+from jaunty_copper.commissioning.model import Bench
+from jaunty_copper.desktop.inspector.describe import describe
+from jaunty_copper.desktop.pages.map.menu import choices
+from jaunty_copper.desktop.widgets.words import Units
+from jaunty_copper.desktop.work.making import picture_of
+from jaunty_copper.documents.circuit import netlist
+from jaunty_copper.documents.dossier import Dossier
+from jaunty_copper.documents.map_svg import map_svg
+from jaunty_copper.documents.pdf.labels import labels_pdf
+from jaunty_copper.documents.pdf.report import report_pdf
+from jaunty_copper.documents.table import as_csv, as_xlsx
+from jaunty_copper.documents.tables import all_tables
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.examples import example, names
 from jaunty_copper.plan.files import PlanError, dumps, parse, refused
@@ -180,8 +181,8 @@ def use(data, folder, thoroughly, drawn=None, most_s=float("inf")):
                     assert parse(dumps(made)) == made
     for finding in picture.findings:
         assert finding.headline
-        if finding.mend is not None:
-            refused(finding.mend.apply(plan), plan)
+        if finding.fix() is not None:
+            refused(finding.fix().apply(plan), plan)
     for state in picture.study.states:
         map_svg(state)
         if state.solved:

@@ -5,8 +5,8 @@ from functools import cache
 
 import numpy as np
 
-from jaunty_copper.commission.model import bench, everything_on
-from jaunty_copper.commission.readings_file import ReadingsError, read_readings, write_readings
+from jaunty_copper.commissioning.model import bench, everything_on
+from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, write_readings
 from jaunty_copper.parts.curve_file import CurveError, read_curve
 from jaunty_copper.parts.price_file import PriceError, read_prices
 from jaunty_copper.plan.examples import example

@@ -5,8 +5,8 @@ import socket
 import threading
 import time
 
-from jaunty_copper.commission.meter import MeterError, take
-from jaunty_copper.commission.model import Point
+from jaunty_copper.commissioning.meter import MeterError, take
+from jaunty_copper.commissioning.model import Point
 
 TIMEOUT_S = 0.4
 SLACK_S = 4.0

@@ -10,27 +10,19 @@ from typing import Any
 
 import numpy as np
 
+from jaunty_copper.battery.arrangements import Option, influences, longest, options
+from jaunty_copper.battery.discharge import Hours, over_time
+from jaunty_copper.battery.needs import Needs
+from jaunty_copper.battery.needs import needs as needs_of
+from jaunty_copper.battery.paralleling import Meeting, meeting
+from jaunty_copper.battery.patterns import why_not
+from jaunty_copper.battery.sharing import Sharing, sharing
 from jaunty_copper.cli.inputs import complain, plan_or_complaint, states_or_complaint
+from jaunty_copper.network.demand import scenarios_of
+from jaunty_copper.network.study import State, study
+from jaunty_copper.network.wiring import wire
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.model import Plan
-from jaunty_copper.plan.patterns import why_not
-from jaunty_copper.study.bank import (
-    Hours,
-    Meeting,
-    Option,
-    Sharing,
-    influences,
-    longest,
-    meeting,
-    options,
-    over_time,
-    sharing,
-)
-from jaunty_copper.study.demand import scenarios_of
-from jaunty_copper.study.needs import Needs
-from jaunty_copper.study.needs import needs as needs_of
-from jaunty_copper.study.study import State, study
-from jaunty_copper.study.wiring import wire
 
 MOST_INFLUENCES = 5
 EVENT_WORDS = {

@@ -6,13 +6,14 @@ from math import isfinite
 from typing import Any
 
 from jaunty_copper.cli.inputs import complain, plan_or_complaint
-from jaunty_copper.commission.diagnose import Suspect, fewest, groups
-from jaunty_copper.commission.diagnose import diagnose as weighed
-from jaunty_copper.commission.model import Bench, NoOperatingPoint, bench, everything_on, to_measure_in
-from jaunty_copper.commission.readings_file import ReadingsError, read_readings, write_readings
-from jaunty_copper.commission.trips import explain_trip
+from jaunty_copper.commissioning.diagnose import Suspect, fewest, groups
+from jaunty_copper.commissioning.diagnose import diagnose as weighed
+from jaunty_copper.commissioning.model import Bench, NoOperatingPoint, bench, everything_on, to_measure_in
+from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, write_readings
+from jaunty_copper.commissioning.trips import explain_trip
+from jaunty_copper.network.study import study
 from jaunty_copper.plan.storage import MOST_TEXT, read_text
-from jaunty_copper.study.study import study
+from jaunty_copper.protection.protection import Protection
 
 
 def bench_or_complaint(options: argparse.Namespace) -> Bench | int:
@@ -105,19 +106,20 @@ def why(options: argparse.Namespace) -> int:
     plan = plan_or_complaint(options.plan)
     if isinstance(plan, int):
         return plan
-    s = study(plan)
-    if options.device not in s.devices:
-        return complain(f"there is no device {options.device!r}; there are: {', '.join(s.devices)}")
+    p = Protection(study(plan))
+    s = p.study
+    if options.device not in p.devices:
+        return complain(f"there is no device {options.device!r}; there are: {', '.join(p.devices)}")
     if options.scenario is not None and options.scenario not in {x.scenario.id for x in s.states}:
         return complain(f"there is no scenario {options.scenario!r}")
-    found = explain_trip(s, options.device, options.scenario, options.ambient, options.current, options.after)
+    found = explain_trip(p, options.device, options.scenario, options.ambient, options.current, options.after)
     if options.json:
         values = [
             {k: None if isinstance(v, float) and not isfinite(v) else v for k, v in e._asdict().items()} for e in found
         ]
         print(json.dumps(values, ensure_ascii=False, indent=1))
         return 0
-    print(f"What could have opened {s.devices[options.device].item.title}, the likeliest first:")
+    print(f"What could have opened {p.devices[options.device].item.title}, the likeliest first:")
     for e in found:
         print(f"  {e.cause}: {e.words}\n      {e.cure}")
     return 0

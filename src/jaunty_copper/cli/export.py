@@ -6,10 +6,11 @@ from collections.abc import Callable
 from pathlib import Path
 
 from jaunty_copper.cli.inputs import complain, plan_or_complaint, states_or_complaint
-from jaunty_copper.export.circuit import NoOperatingPoint, netlist
-from jaunty_copper.export.dossier import Dossier
-from jaunty_copper.export.map_svg import map_svg
-from jaunty_copper.export.tables import MAKERS, all_tables, as_csv, as_xlsx, table
+from jaunty_copper.documents.circuit import NoOperatingPoint, netlist
+from jaunty_copper.documents.dossier import Dossier
+from jaunty_copper.documents.map_svg import map_svg
+from jaunty_copper.documents.table import as_csv, as_xlsx
+from jaunty_copper.documents.tables import MAKERS, all_tables, table
 from jaunty_copper.parts.price_file import PriceError, read_prices
 from jaunty_copper.plan.edits import change_plan
 from jaunty_copper.plan.model import Plan
@@ -47,12 +48,12 @@ def _made(plan: Plan, options: argparse.Namespace) -> str | bytes | int:
     d, suffix = Dossier(plan), Path(options.output or "").suffix.lower()
     if options.to in MAKERS:
         if options.to == "labels" and suffix == ".pdf":
-            from jaunty_copper.export.pdf.labels import labels_pdf
+            from jaunty_copper.documents.pdf.labels import labels_pdf
 
             return labels_pdf(d)
         return as_xlsx((table(d, options.to),)) if suffix == ".xlsx" else as_csv(table(d, options.to))
     if options.to == "report":
-        from jaunty_copper.export.pdf.report import report_pdf
+        from jaunty_copper.documents.pdf.report import report_pdf
 
         return report_pdf(d)
     if options.to == "tables":
@@ -61,39 +62,43 @@ def _made(plan: Plan, options: argparse.Namespace) -> str | bytes | int:
 
 
 def _curves(d: Dossier, chosen: str | None) -> str | None:
-    from jaunty_copper.export.drawing import as_svg
-    from jaunty_copper.export.drawings import curves_drawing
+    from jaunty_copper.documents.drawing import as_svg
+    from jaunty_copper.documents.drawings import curves_drawing
 
-    devices = [x for x in (chosen or "").split(",") if x] or list(d.study.devices)
-    return as_svg(curves_drawing(d.study, devices)) if devices and all(x in d.study.devices for x in devices) else None
+    devices = [x for x in (chosen or "").split(",") if x] or list(d.protection.devices)
+    return (
+        as_svg(curves_drawing(d.protection, devices))
+        if devices and all(x in d.protection.devices for x in devices)
+        else None
+    )
 
 
 def _cable(d: Dossier, chosen: str | None) -> str | None:
-    from jaunty_copper.export.drawing import as_svg
-    from jaunty_copper.export.drawings import cable_drawing
+    from jaunty_copper.documents.drawing import as_svg
+    from jaunty_copper.documents.drawings import cable_drawing
 
     cut = next((c for c in d.shop.cuts if chosen in (None, c.run)), None)
     return as_svg(cable_drawing(d.shop, cut)) if cut is not None else None
 
 
 def _reels(d: Dossier, _: str | None) -> str | None:
-    from jaunty_copper.export.drawing import as_svg
-    from jaunty_copper.export.drawings import reels_drawing
+    from jaunty_copper.documents.drawing import as_svg
+    from jaunty_copper.documents.drawings import reels_drawing
 
     return as_svg(reels_drawing(d.shop))
 
 
 def _board(d: Dossier, chosen: str | None) -> str | None:
-    from jaunty_copper.export.drawing import as_svg
-    from jaunty_copper.export.drawings import board_drawing
+    from jaunty_copper.documents.drawing import as_svg
+    from jaunty_copper.documents.drawings import board_drawing
 
     board = next((b for b in d.plan.boards if chosen in (None, b.id)), None)
     return as_svg(board_drawing(d.shop, board)) if board is not None else None
 
 
 def _shares(d: Dossier, chosen: str | None) -> str | None:
-    from jaunty_copper.export.drawing import as_svg
-    from jaunty_copper.export.drawings import shares_drawing
+    from jaunty_copper.documents.drawing import as_svg
+    from jaunty_copper.documents.drawings import shares_drawing
 
     found = [s for bank in d.study.wiring.banks for s in d.case.sharings[bank.id] if chosen in (None, s.scenario.id)]
     return as_svg(shares_drawing(found[0], f"{found[0].scenario.title}: {found[0].current_a:.0f} A")) if found else None

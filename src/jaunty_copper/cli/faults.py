@@ -9,15 +9,15 @@ from typing import Any
 
 import numpy as np
 
+from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.cli.inputs import complain, plan_or_complaint
+from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.code import UnknownCode
+from jaunty_copper.codes.rules.words import duration
 from jaunty_copper.physics.arc import arc_current
 from jaunty_copper.physics.transient import Unsolved
 from jaunty_copper.plan.model import Breaker, Fuse
-from jaunty_copper.practice.book import UnknownPractice
-from jaunty_copper.practice.case import Case
-from jaunty_copper.practice.rules.words import duration
-from jaunty_copper.study.replay import replay
-from jaunty_copper.study.study import study
+from jaunty_copper.protection.replay import replay
 
 
 def faults(options: argparse.Namespace) -> int:
@@ -26,10 +26,10 @@ def faults(options: argparse.Namespace) -> int:
     if isinstance(plan, int):
         return plan
     try:
-        case = Case(study(plan))
-    except UnknownPractice as error:
+        case = Assessment(plan).case
+    except UnknownCode as error:
         return complain(f"{options.plan}: practice: {error}")
-    f = case.study.faults
+    f = case.protection.faults
     if options.along is not None:
         return _along(case, options)
     if options.replay and options.at is None:
@@ -99,7 +99,7 @@ def faults(options: argparse.Namespace) -> int:
 
 def _along(case: Case, options: argparse.Namespace) -> int:
     """Faults at places along one conductor."""
-    f, run = case.study.faults, case.plan.run_by_id.get(options.along)
+    f, run = case.protection.faults, case.plan.run_by_id.get(options.along)
     if run is None or run.a not in f.at or run.b not in f.at:
         return complain(f"there is no conductor {options.along!r} to put a fault on")
     shares = np.linspace(0.0, 1.0, 11)
@@ -124,7 +124,7 @@ def _along(case: Case, options: argparse.Namespace) -> int:
 def _replay(case: Case, options: argparse.Namespace) -> int:
     """One fault in time."""
     try:
-        found = replay(case.study, options.at, case="least" if options.least else "peak", certainly=options.late)
+        found = replay(case.protection, options.at, case="least" if options.least else "peak", certainly=options.late)
     except Unsolved as error:
         return complain(f"not followed: {error}")
     burnt = [id_ for id_, k in found.branch.items() if k in found.course.burnt]
@@ -177,7 +177,7 @@ def coordination(options: argparse.Namespace) -> int:
             "most_a": p.most_a,
             "same_circuit": p.same,
         }
-        for p in study(plan).pairs
+        for p in Assessment(plan).protection.pairs
     ]
     if options.csv:
         out = csv.DictWriter(
@@ -204,11 +204,11 @@ def coordination(options: argparse.Namespace) -> int:
 
 
 def _device(case: Case, x: Fuse | Breaker) -> dict[str, Any]:
-    most, where = case.study.faults.greatest_through(x.id)
+    most, where = case.protection.faults.greatest_through(x.id)
     volts = case.system_v(x)
     able = case.interrupt_a(x)
     return {
         "device": x.id, "system_v": volts, "through_a": most, "fault_at": where, "interrupt_a": able,
-        "a_to_b_a": case.study.faults.both_ways(x.id)[0], "b_to_a_a": case.study.faults.both_ways(x.id)[1],
+        "a_to_b_a": case.protection.faults.both_ways(x.id)[0], "b_to_a_a": case.protection.faults.both_ways(x.id)[1],
         "enough": able is not None and able >= most,
     }  # fmt: skip

@@ -2,10 +2,10 @@
 
 import sys
 
+from jaunty_copper.network.demand import scenarios_of
+from jaunty_copper.network.study import State, Study
 from jaunty_copper.plan.files import PlanError, load
 from jaunty_copper.plan.model import Plan
-from jaunty_copper.study.demand import scenarios_of
-from jaunty_copper.study.study import State, Study
 
 UNREADABLE = 2
 

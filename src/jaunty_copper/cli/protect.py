@@ -7,15 +7,15 @@ from math import isfinite
 from pathlib import Path
 from typing import Any
 
+from jaunty_copper.assessment.assessment import Assessment
+from jaunty_copper.choosing.devices import choices, window
+from jaunty_copper.choosing.protect import Protected
+from jaunty_copper.choosing.protect import protect as protected
 from jaunty_copper.cli.inputs import complain, plan_or_complaint
+from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.checks import Finding
+from jaunty_copper.codes.code import UnknownCode
 from jaunty_copper.plan.files import PlanError, save
-from jaunty_copper.practice.book import UnknownPractice
-from jaunty_copper.practice.case import Case
-from jaunty_copper.practice.findings import Finding
-from jaunty_copper.sizing.choose import choices, window
-from jaunty_copper.sizing.protect import Protected
-from jaunty_copper.sizing.protect import protect as protected
-from jaunty_copper.study.study import study
 
 
 def protect(options: argparse.Namespace) -> int:
@@ -25,9 +25,9 @@ def protect(options: argparse.Namespace) -> int:
         return plan
     try:
         if options.device:
-            return _one(Case(study(plan), options.practice), options)
+            return _one(Assessment(plan, options.practice).case, options)
         made = protected(plan, options.practice, told=lambda what: print(what, file=sys.stderr))
-    except UnknownPractice as error:
+    except UnknownCode as error:
         return complain(f"{options.plan}: practice: {error}")
     if options.json:
         print(json.dumps(_values(made), ensure_ascii=False, indent=1))
@@ -55,7 +55,7 @@ def _values(made: Protected) -> dict[str, Any]:
 
 
 def _finding(f: Finding) -> dict[str, str]:
-    return {"rule": f.rule, "place": f.place, "severity": f.severity.id, "headline": f.headline}
+    return {"rule": f.rule.id, "place": f.place, "severity": f.verdict.id, "headline": f.headline}
 
 
 def _print(made: Protected) -> None:
@@ -68,14 +68,14 @@ def _print(made: Protected) -> None:
     if made.left:
         print("\nLeft, to be decided by hand:")
     for f in made.left:
-        print(f"  {f.severity.word:6} {f.headline}")
+        print(f"  {f.verdict.word:6} {f.headline}")
     print("\nRepresentative families: check each device against its own data sheet before you buy.")
 
 
 def _one(case: Case, options: argparse.Namespace) -> int:
-    if options.device not in case.study.devices:
-        return complain(f"there is no device {options.device!r}; there are: {', '.join(case.study.devices)}")
-    item = case.study.devices[options.device].item
+    if options.device not in case.protection.devices:
+        return complain(f"there is no device {options.device!r}; there are: {', '.join(case.protection.devices)}")
+    item = case.protection.devices[options.device].item
     w, found = window(case, item), choices(case, options.device)
     if options.json:
         values = {

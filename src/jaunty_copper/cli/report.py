@@ -5,13 +5,13 @@ import json
 from math import isfinite
 from typing import Any
 
+from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.cli.inputs import complain, plan_or_complaint, states_or_complaint
+from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.checks import FAILING, Finding
+from jaunty_copper.codes.code import UnknownCode
+from jaunty_copper.network.study import State
 from jaunty_copper.plan.model import Battery, Converter
-from jaunty_copper.practice.book import UnknownPractice
-from jaunty_copper.practice.case import Case
-from jaunty_copper.practice.findings import Finding, Severity
-from jaunty_copper.practice.judge import judge_case
-from jaunty_copper.study.study import State, study
 
 
 def check(options: argparse.Namespace) -> int:
@@ -20,17 +20,17 @@ def check(options: argparse.Namespace) -> int:
     if isinstance(plan, int):
         return plan
     try:
-        case = Case(study(plan), options.practice)
-    except UnknownPractice as error:
+        known = Assessment(plan, options.practice)
+    except UnknownCode as error:
         return complain(str(error))
-    findings = judge_case(case)
-    counts = {s.id: sum(f.severity is s for f in findings) for s in Severity}
+    case, findings = known.case, known.findings
+    counts = {s.id: sum(f.verdict is s for f in findings) for s in FAILING}
     if options.json:
         print(
             json.dumps(
                 {
                     "plan": plan.name,
-                    "practice": case.book.id,
+                    "practice": case.code.id,
                     "counts": counts,
                     "findings": [finding_values(f) for f in findings],
                 },
@@ -39,14 +39,14 @@ def check(options: argparse.Namespace) -> int:
             )
         )
     else:
-        print(f"{plan.title or options.plan}, by {case.book.name}")
+        print(f"{plan.title or options.plan}, by {case.code.name}")
         for f in findings:
-            print(f"\n{f.severity.word:6}  {f.headline}")
+            print(f"\n{f.verdict.word:6}  {f.headline}")
             print(f"      {f.why}")
-            print(f"      [{f.rule} at {f.place}] {f.source}")
-            if f.mend is not None:
-                print(f"      fix: {f.mend.label}")
-        print("\n" + ", ".join(s.counted(counts[s.id]) for s in Severity))
+            print(f"      [{f.rule.id} at {f.place}] {f.source}")
+            if (fix := f.fix()) is not None:
+                print(f"      fix: {fix.label}")
+        print("\n" + ", ".join(s.counted(counts[s.id]) for s in FAILING))
         print("A planning aid: local codes and licensed practice decide.")
     return 1 if counts["stop"] else 0
 
@@ -54,18 +54,18 @@ def check(options: argparse.Namespace) -> int:
 def finding_values(f: Finding) -> dict[str, Any]:
     """A finding as plain values."""
     return {
-        "rule": f.rule,
-        "severity": f.severity.id,
+        "rule": f.rule.id,
+        "severity": f.verdict.id,
         "place": f.place,
         "headline": f.headline,
         "figure": _plain(f.figure),
         "limit": _plain(f.limit),
         "unit": f.unit,
         "scenario": f.scenario,
-        "practice": f.practice,
+        "practice": f.code,
         "source": f.source,
         "why": f.why,
-        "mend": f.mend.label if f.mend else None,
+        "mend": fix.label if (fix := f.fix()) else None,
     }
 
 
@@ -79,16 +79,16 @@ def solve(options: argparse.Namespace) -> int:
     plan = plan_or_complaint(options.plan)
     if isinstance(plan, int):
         return plan
-    made = study(plan)
-    states = states_or_complaint(made, options.scenario)
+    try:
+        known = Assessment(plan)
+    except UnknownCode as error:
+        return complain(f"{options.plan}: practice: {error}")
+    states = states_or_complaint(known.study, options.scenario)
     if isinstance(states, int):
         return states
-    try:
-        case = Case(made)
-    except UnknownPractice as error:
-        return complain(f"{options.plan}: practice: {error}")
+    case = known.case
     if options.json:
-        values = {"plan": plan.name, "practice": case.book.id, "scenarios": [state_values(case, s) for s in states]}
+        values = {"plan": plan.name, "practice": case.code.id, "scenarios": [state_values(case, s) for s in states]}
         print(json.dumps(values, ensure_ascii=False, indent=1))
     else:
         for state in states:

@@ -7,7 +7,7 @@ from math import isfinite
 from jaunty_copper.cli.inputs import complain
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.physics.curves import ambient_factor
-from jaunty_copper.study.devices import band_for
+from jaunty_copper.protection.devices import band_for
 
 
 def trip(options: argparse.Namespace) -> int:

@@ -1,0 +1,1 @@
+"""Everything known of a plan, each fact computed once."""

@@ -1,0 +1,110 @@
+"""Units over hours of one scenario."""
+
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+
+from jaunty_copper.battery.sharing import bank_of
+from jaunty_copper.network.demand import duty_of
+from jaunty_copper.network.wiring import Wiring, battery_ohm, cells, held_ah, wire
+from jaunty_copper.physics.copper import Floats
+from jaunty_copper.physics.course import Course, Units, course
+from jaunty_copper.physics.operating_point import Solver
+from jaunty_copper.plan.model import Battery, Inverter, Load, Plan, Scenario
+
+# Over time
+
+
+def units_of(wiring: Wiring, scenario: Scenario) -> Units:
+    """The batteries of a plan as a course takes them, in the order of their branches."""
+    batteries = [x for x in wiring.plan.items if isinstance(x, Battery)]
+    kinds = [wiring.parts.battery_chemistries[b.chemistry] for b in batteries]
+    n = np.array([cells(b, wiring.parts) for b in batteries], dtype=float)
+    return Units(
+        capacity_ah=np.array([held_ah(b) for b in batteries], dtype=float),
+        ocv_v=np.array([k.ocv_per_cell_v for k in kinds], dtype=float).reshape(-1, 11) * n[:, None],
+        ohm=np.array([battery_ohm(b, wiring.parts) for b in batteries], dtype=float),
+        empty_factor=np.array([k.r_empty_factor for k in kinds], dtype=float),
+        soc_percent=np.array(
+            [scenario.soc_percent if b.soc_percent is None else b.soc_percent for b in batteries], dtype=float
+        ),
+        stop_v=np.array([k.stop_v for k in kinds], dtype=float) * n,
+    )
+
+
+def cut_outs(wiring: Wiring) -> Floats:
+    """Voltage below which each load stops, V; 0 where a plan does not say."""
+    return np.array([cut_out(e) for e in wiring.loads], dtype=float)
+
+
+def cut_out(e: Load) -> float:
+    """Voltage below which a load stops, V; 0 where a plan does not say."""
+    return (e.cut_out_v if isinstance(e, Inverter) else None) or e.min_v or 0.0
+
+
+@dataclass(frozen=True)
+class Hours:
+    """A plan over some hours of one scenario.
+
+    Attributes
+    ----------
+    units : tuple of str
+        Ids, in the order of the columns of the course.
+    """
+
+    wiring: Wiring
+    scenario: Scenario
+    units: tuple[str, ...]
+    course: Course
+
+    @cached_property
+    def taken_ah(self) -> Floats:
+        """Ampere-hours taken out of each unit; negative where it was charged."""
+        held = np.array([held_ah(self.wiring.plan.by_id[u]) for u in self.units])  # type: ignore[arg-type]
+        return np.asarray((self.course.soc_percent[0] - self.course.soc_percent[-1]) / 100.0 * held)
+
+    @cached_property
+    def taken_wh(self) -> Floats:
+        """Watt-hours that left each unit's posts."""
+        c = self.course
+        power = c.current_a[:-1] * 0.5 * (c.terminal_v[:-1] + c.terminal_v[1:])
+        return np.asarray((power * np.diff(c.hours)[:, None]).sum(axis=0))
+
+    @cached_property
+    def drift_v(self) -> dict[str, float]:
+        """How far each unit in series ends from the mean of its string, V: the mid-point's drift."""
+        last = dict(zip(self.units, self.course.terminal_v[-1], strict=True))
+        found: dict[str, float] = {}
+        for bank in self.wiring.banks:
+            for string in bank.strings:
+                if len(string) > 1:
+                    mean = sum(last[u] for u in string) / len(string)
+                    found |= {u: float(last[u] - mean) for u in string}
+        return found
+
+    @cached_property
+    def left_ah(self) -> float:
+        """What the other units still hold above (or could take below) the first that stopped, Ah."""
+        stopped = self.course.stopped
+        if stopped is None or stopped.kind == "collapse":
+            return 0.0
+        soc = self.course.soc_percent[-1]
+        held = np.array([held_ah(self.wiring.plan.by_id[u]) for u in self.units])  # type: ignore[arg-type]
+        bank = bank_of(self.wiring, self.units[stopped.index])
+        mine = np.array([u in bank.by_id for u in self.units])
+        return float((np.abs(soc - soc[stopped.index]) / 100.0 * held)[mine].sum())
+
+
+def over_time(plan: Plan, scenario: Scenario, hours: float, step_s: float = 10.0) -> Hours:
+    """Follow a plan for some hours of one scenario; a surge is taken as running."""
+    calm = scenario.model_copy(update={"states": {k: "on" if v == "surge" else v for k, v in scenario.states.items()}})
+    wiring = wire(plan)
+    duty = duty_of(wiring, calm)
+    solver = Solver(wiring.circuit)
+    units = units_of(wiring, calm)
+    first = solver.solve(duty)
+    if first.solved:
+        duty = replace(duty, held_c=first.temperature_c[wiring.circuit.heated])
+    names = tuple(x.id for x in plan.items if isinstance(x, Battery))
+    return Hours(wiring, calm, names, course(solver, duty, units, hours, step_s, cut_outs(wiring)))

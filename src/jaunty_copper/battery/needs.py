@@ -1,0 +1,343 @@
+"""What must run, and what that asks of the bank: currents, ampere-hours, autonomy, proposals.
+
+Everything is counted at the bank: what stands behind converters with their losses, what idles
+with its standing draw. Voltages here are nominal or lowest, not solved: this page comes before
+the copper.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cached_property
+
+from jaunty_copper.battery.discharge import cut_out
+from jaunty_copper.network.demand import asked_by, scenarios_of, share_of
+from jaunty_copper.network.wiring import Wiring, cells, held_ah
+from jaunty_copper.plan.banks import Bank
+from jaunty_copper.plan.model import (
+    Contactor,
+    Converter,
+    Equipment,
+    Inverter,
+    Load,
+    Plan,
+    Scenario,
+    SolarController,
+    Source,
+)
+
+COPPER_OHM_MM2_PER_M = 0.0175
+"""Resistivity of stranded copper near 20 C, rounded up from the 0.01724 of IEC 60028."""
+COPPER_KG_PER_DM3 = 8.9
+"""Density of copper, IEC 60028: 8.89."""
+DROP_SHARE = 0.03
+"""What proposals allow over the way there and back."""
+
+
+@dataclass(frozen=True)
+class Draw:
+    """What one piece of equipment takes from the bank in one state, W at nominal and at lowest voltage.
+
+    Attributes
+    ----------
+    nominal_a, lowest_a : float
+        From the bank, at its nominal and at its lowest voltage.
+    """
+
+    id: str
+    nominal_a: float
+    lowest_a: float
+
+
+@dataclass(frozen=True)
+class Together:
+    """What runs together in one scenario.
+
+    Attributes
+    ----------
+    draws : tuple of Draw
+        Largest at the lowest voltage first.
+    given_a : float
+        What sources give at nominal voltage.
+    """
+
+    scenario: Scenario
+    draws: tuple[Draw, ...]
+    given_a: float
+
+    @property
+    def nominal_a(self) -> float:
+        """Sum at nominal voltage."""
+        return sum(d.nominal_a for d in self.draws)
+
+    @property
+    def lowest_a(self) -> float:
+        """Sum at the lowest voltage."""
+        return sum(d.lowest_a for d in self.draws)
+
+    @property
+    def momentary(self) -> bool:
+        """Whether something surges in it."""
+        return "surge" in self.scenario.states.values()
+
+
+@dataclass(frozen=True)
+class Daily:
+    """One line of the day's account, Wh at the bank; sources are negative."""
+
+    id: str
+    what: str
+    wh: float
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """One system voltage, with what it would ask.
+
+    Attributes
+    ----------
+    current_a : float
+        Largest continuous current at that nominal voltage.
+    copper_mm2 : float
+        Section for the longest heavy circuit at 3 % drop.
+    copper_kg : float
+        Copper of the plan's circuits at 3 % drop, there and back.
+    """
+
+    volts: float
+    current_a: float
+    peak_a: float
+    copper_mm2: float
+    copper_kg: float
+
+
+@dataclass(frozen=True)
+class Needs:
+    """What a plan's equipment asks of one bank."""
+
+    wiring: Wiring
+    bank: Bank | None
+    nominal_v: float
+    lowest_v: float
+    lowest_why: str
+    states: tuple[Together, ...]
+    daily: tuple[Daily, ...]
+
+    @property
+    def plan(self) -> Plan:
+        """The plan."""
+        return self.wiring.plan
+
+    @property
+    def continuous_a(self) -> float:
+        """Largest current that lasts, at the lowest voltage."""
+        return max((s.lowest_a for s in self.states if not s.momentary), default=0.0)
+
+    @property
+    def peak_a(self) -> float:
+        """Largest current of all, surges included, at the lowest voltage."""
+        return max((s.lowest_a for s in self.states), default=0.0)
+
+    @property
+    def used_wh(self) -> float:
+        """Energy taken out of the bank in a day."""
+        return sum(d.wh for d in self.daily if d.wh > 0.0)
+
+    @property
+    def given_wh(self) -> float:
+        """Energy that sources give in a day."""
+        return -sum(d.wh for d in self.daily if d.wh < 0.0)
+
+    @property
+    def used_ah(self) -> float:
+        """Ampere-hours of a day at the bank's nominal voltage."""
+        return self.used_wh / self.nominal_v
+
+    @cached_property
+    def usable_wh(self) -> float:
+        """Energy that the bank gives without harm, at nominal voltage."""
+        parts = self.wiring.parts
+        return sum(
+            held_ah(u) * u.nominal_v * parts.battery_chemistries[u.chemistry].usable_fraction
+            for u in (self.bank.units if self.bank else ())
+        )
+
+    @property
+    def autonomy_days(self) -> float:
+        """How long the bank lasts by itself."""
+        return self.usable_wh / self.used_wh if self.used_wh else float("inf")
+
+    @cached_property
+    def usable_fraction(self) -> float:
+        """Of the bank's chemistry; of lithium iron phosphate where there is no bank."""
+        parts = self.wiring.parts.battery_chemistries
+        units = self.bank.units if self.bank else ()
+        return parts[units[0].chemistry if units else "lifepo4"].usable_fraction
+
+    @property
+    def proposed_ah(self) -> float:
+        """Capacity for the wanted autonomy, Ah at the nominal voltage."""
+        return self.used_wh * self.plan.autonomy_days / self.usable_fraction / self.nominal_v
+
+    @cached_property
+    def proposals(self) -> tuple[Proposal, ...]:
+        """12, 24 and 48 V side by side."""
+        return tuple(self._proposal(v) for v in (12.0, 24.0, 48.0))
+
+    def _proposal(self, volts: float) -> Proposal:
+        lasting = [s for s in self.states if not s.momentary]
+        power = max((s.nominal_a for s in lasting), default=0.0) * self.nominal_v
+        peak = max((s.nominal_a for s in self.states), default=0.0) * self.nominal_v
+        mm2 = kg = 0.0
+        for e, metres in self._circuits:
+            watts = max((d.nominal_a * self.nominal_v for s in lasting for d in s.draws if d.id == e.id), default=0.0)
+            section = COPPER_OHM_MM2_PER_M * metres * (watts / volts) / (DROP_SHARE * volts)
+            mm2 = max(mm2, section)
+            kg += section * metres * COPPER_KG_PER_DM3 / 1000.0
+        return Proposal(volts, power / volts, peak / volts, mm2, kg)
+
+    @cached_property
+    def _circuits(self) -> list[tuple[Equipment, float]]:
+        """Loads and converters with the length of their own conductors, both ways."""
+        found: list[tuple[Equipment, float]] = []
+        for e in self.plan.equipment:
+            if isinstance(e, Load | Converter):
+                runs = {r.id: r.length_m for ref in e.port for r in self.plan.runs_at.get(ref, ())}
+                found.append((e, sum(runs.values())))
+        return found
+
+    @cached_property
+    def reasons(self) -> tuple[str, ...]:
+        """In words, what speaks for which voltage. Nothing is imposed."""
+        said = []
+        for p in self.proposals:
+            if p.current_a > 200.0:
+                said.append(
+                    f"At {p.volts:g} V {p.current_a:.0f} A flow: more than 200 A asks for bars and paired cable."
+                )
+        fit = [p for p in self.proposals if p.current_a <= 100.0]
+        if fit and fit[0].current_a > 0.0:
+            said.append(f"{fit[0].volts:g} V is the lowest that keeps what lasts at or below 100 A.")
+        native = {e.nominal_v for e in self.plan.equipment if isinstance(e, Load)}
+        if len(native) == 1:
+            said.append(f"All loads are made for {native.pop():g} V: another voltage needs converters.")
+        low, high = self.proposals[0], self.proposals[-1]
+        if high.copper_kg > 0.0:
+            said.append(f"For the same drop 12 V takes {low.copper_kg / high.copper_kg:.0f} times the copper of 48 V.")
+        return tuple(said)
+
+
+def needs(wiring: Wiring) -> Needs:
+    """Count up what a plan's equipment asks of its first bank."""
+    plan = wiring.plan
+    bank = max(wiring.banks, key=lambda b: sum(held_ah(u) * u.nominal_v for u in b.units), default=None)
+    nominal = (
+        bank.nominal_v if bank and bank.nominal_v > 0.0 else max((e.nominal_v for e in plan.equipment), default=12.0)
+    )
+    lowest, why = _lowest(wiring, bank, nominal)
+    feeds = feeding(wiring)
+    return Needs(
+        wiring, bank, nominal, lowest, why,
+        tuple(_together(wiring, feeds, s, nominal, lowest) for s in scenarios_of(plan)), tuple(_daily(wiring, feeds)),
+    )  # fmt: skip
+
+
+def _lowest(wiring: Wiring, bank: Bank | None, nominal: float) -> tuple[float, str]:
+    """The lowest voltage at which things still run, and what sets it."""
+    inverters = [(cut_out(e), e.title) for e in wiring.loads if isinstance(e, Inverter) and cut_out(e)]
+    if inverters:
+        volts, name = max(inverters)
+        return volts, f"{name} cuts out"
+    if bank is None:
+        return 0.9 * nominal, "nine tenths of nominal, for want of a bank"
+    string = [bank.by_id[u] for u in bank.strings[0]]
+    chemistry = wiring.parts.battery_chemistries
+    return sum(chemistry[u.chemistry].stop_v * cells(u, wiring.parts) for u in string), "the bank is empty"
+
+
+def _output_w(e: Load, scenario: Scenario, volts: float) -> float:
+    """What a load takes at a voltage of its own terminals, W."""
+    watts, amps, siemens = asked_by(e, scenario)
+    return watts + amps * volts + siemens * volts**2
+
+
+def feeding(wiring: Wiring) -> dict[str, Converter]:
+    """The converter at whose output each load hangs, by the load's id; none for one on a bank."""
+    banks = {wiring.rail_of(u.ref("plus")) for b in wiring.banks for u in b.units}
+    outputs: dict[int, Converter] = {}
+    for x in wiring.plan.equipment:
+        if isinstance(x, Converter):
+            outputs.setdefault(wiring.rail_of(x.ref("out_plus")), x)
+    rails = {e.id: wiring.rail_of(e.port[0]) for e in wiring.loads}
+    return {id_: outputs[rail] for id_, rail in rails.items() if rail not in banks and rail in outputs}
+
+
+def _together(
+    wiring: Wiring, feeds: dict[str, Converter], scenario: Scenario, nominal: float, lowest: float
+) -> Together:
+    plan = wiring.plan
+    behind: dict[str, float] = {}
+    direct: list[Draw] = []
+    for e in wiring.loads:
+        converter = feeds.get(e.id)
+        if converter is not None:
+            behind[converter.id] = behind.get(converter.id, 0.0) + _output_w(e, scenario, converter.set_v)
+            continue
+        direct.append(Draw(e.id, _output_w(e, scenario, nominal) / nominal, _output_w(e, scenario, lowest) / lowest))
+    for c in plan.equipment:
+        if isinstance(c, Converter) and share_of(scenario, c.id) > 0.0:
+            watts = min(behind.get(c.id, 0.0), c.set_v * c.current_a) / c.efficiency + c.idle_w
+            direct.append(Draw(c.id, watts / nominal, watts / lowest))
+    coils = [x for x in plan.items if isinstance(x, Contactor) and x.coil_w and _closed(x, scenario)]
+    direct += [Draw(x.id, x.coil_w / nominal, x.coil_w / lowest) for x in coils]
+    given = sum(_given_w(e) * share_of(scenario, e.id) for e in plan.equipment if isinstance(e, Source)) / nominal
+    kept = sorted((d for d in direct if d.lowest_a > 0.0), key=lambda d: -d.lowest_a)
+    return Together(scenario, tuple(kept), given)
+
+
+def _closed(x: Contactor, scenario: Scenario) -> bool:
+    return scenario.states.get(x.id, "closed" if x.closed else "open") == "closed"
+
+
+def _given_w(e: Source) -> float:
+    most = e.set_v * e.current_a
+    return min(most, e.power_w) if isinstance(e, SolarController) else most
+
+
+def _daily(wiring: Wiring, feeds: dict[str, Converter]) -> Iterator[Daily]:
+    """The day's account at the bank."""
+    plan = wiring.plan
+    running = Scenario(id="running")
+    for e in wiring.loads:
+        converter = feeds.get(e.id)
+        loss = 1.0 / converter.efficiency if converter else 1.0
+        volts = converter.set_v if converter else e.nominal_v
+        hours = e.hours_per_day * e.duty
+        if isinstance(e, Inverter):
+            yield Daily(e.id, f"{e.title}, through it", e.power_w / e.efficiency * hours * loss)
+            yield Daily(e.id, f"{e.title}, idling", e.idle_w * e.hours_per_day * loss)
+            continue
+        yield Daily(e.id, e.title, _output_w(e, running, volts) * hours * loss)
+    for c in plan.equipment:
+        if isinstance(c, Converter):
+            yield Daily(c.id, f"{c.title}, idling", c.idle_w * 24.0)
+    for x in plan.items:
+        if isinstance(x, Contactor) and x.coil_w:
+            fed = _fed_hours(wiring, x)
+            yield Daily(x.id, f"{x.title}, its coil", x.coil_w * fed)
+    for s in plan.equipment:
+        if isinstance(s, Source):
+            yield Daily(s.id, s.title, -_given_w(s) * s.hours_per_day)
+
+
+def _fed_hours(wiring: Wiring, x: Contactor) -> float:
+    """How long a contactor is held: as long as the one load behind it, else all day."""
+    rails = {wiring.rail_of(x.ref(t)) for t in x.terminal_names}
+    alone = [r for r in wiring.plan.runs if r.a.startswith(f"{x.id}.") or r.b.startswith(f"{x.id}.")]
+    loads = {
+        e.hours_per_day
+        for r in alone
+        for ref in (r.a, r.b)
+        for e in wiring.loads
+        if ref in e.port and wiring.rail_of(ref) in rails
+    }
+    return loads.pop() if len(loads) == 1 else 24.0

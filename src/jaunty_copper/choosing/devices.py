@@ -1,0 +1,326 @@
+"""Which protective devices fit a place, which do not, and why."""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from functools import partial
+from math import inf, isfinite
+from typing import Literal, NamedTuple
+
+import numpy as np
+
+from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.rules.faults import guarded_runs
+from jaunty_copper.codes.rules.protection import allowed_rating, is_tap, leaves_hub, normal_current
+from jaunty_copper.codes.rules.switching import filling
+from jaunty_copper.codes.rules.words import amps, duration, kiloamps, volts
+from jaunty_copper.parts.models import DeviceFamily
+from jaunty_copper.physics.circuit import Flags, Ints
+from jaunty_copper.physics.copper import Floats
+from jaunty_copper.physics.curves import ambient_factor, melted
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.edits import Edit, EditError
+from jaunty_copper.plan.model import Breaker, Fuse, Inline, Plan
+from jaunty_copper.protection.devices import Device, band_for
+from jaunty_copper.protection.selectivity import STEPS, Pair, selective_up_to
+from jaunty_copper.protection.starts import starts_of
+
+Selectivity = Literal["total", "partial", "none"]
+RANK: dict[Selectivity, int] = {"total": 0, "partial": 1, "none": 2}
+
+
+class Bound(NamedTuple):
+    """One end of a window of ratings.
+
+    Attributes
+    ----------
+    amps : float
+        The rating that it means.
+    why : str
+        What sets it.
+    place : str or None
+        Id of that thing, where it can be made stronger.
+    """
+
+    amps: float
+    why: str
+    place: str | None = None
+
+
+class Window(NamedTuple):
+    """Ratings that a place permits: what the load needs, and what the weakest thing behind it allows."""
+
+    low: Bound
+    high: Bound
+
+
+@dataclass(frozen=True)
+class Choice:
+    """A family at a place.
+
+    Attributes
+    ----------
+    family : DeviceFamily
+        Which.
+    rating_a : float or None
+        The best of its ratings there; None where none is in the window.
+    fails : tuple of str
+        Why it cannot stand there; empty where it can.
+    selective : str
+        The worst verdict with any neighbour that feeds more or less than it does.
+    with_whom : str
+        The neighbour and the current up to which that holds, in words.
+    """
+
+    family: DeviceFamily
+    rating_a: float | None
+    fails: tuple[str, ...]
+    selective: Selectivity
+    with_whom: str
+
+    @property
+    def fits(self) -> bool:
+        """Whether it may stand there."""
+        return not self.fails
+
+
+def window(case: Case, device: Fuse | Breaker) -> Window:
+    """Ratings that a place permits at 25 °C, with what sets both ends.
+
+    Parameters
+    ----------
+    case : Case
+        The studied plan under its code.
+    device : Fuse or Breaker
+        A device of the plan.
+    """
+    share = case.code.limit("continuous_share")
+    normal = normal_current(case, device)
+    k = case.wiring.branch[device.id]
+    state = case.study.lasting_state(k)
+    times = f", times {share:g}" if share > 1.0 else ""
+    low = Bound(share * normal, f"carries {amps(normal)} in “{state.scenario.title}”{times}")
+    high = Bound(inf, "nothing behind it limits it")
+    for branch in case.protection.guard.guarded_by.get(device.id, ()):
+        if is_tap(case, branch) or leaves_hub(case, branch, device):
+            continue
+        allowed = allowed_rating(case, branch, device)
+        if allowed < high.amps:
+            owner = case.wiring.branches[branch].owner
+            high = Bound(
+                allowed,
+                f"{case.title(owner)}: {'ampacity' if owner in case.plan.run_by_id else 'rating'} {amps(case.capacity(branch))}",
+                owner,
+            )
+    return Window(low, high)
+
+
+class _Place(NamedTuple):
+    """All that a candidate at one place is held against, computed once."""
+
+    device: Device
+    window: Window
+    air_c: tuple[float, float]
+    volts: float
+    system_v: float
+    through_a: float
+    open_v: float
+    hazard: bool
+    surges: tuple[tuple[float, float, str], ...]
+    fills: tuple[tuple[Floats, Floats, str], ...]
+    rows: Ints
+    most_a: Floats
+    least_a: Floats
+    bears_a: Floats
+    pairs: tuple[Pair, ...]
+
+
+def _place(case: Case, device: Device) -> _Place:
+    study, f, item = case.study, case.protection.faults, device.item
+    k = device.branch
+    zone = next((z for z in case.plan.zones if z.id == item.zone), None)
+    surges = [(x.current_a, x.lasts_s, x.state.scenario.title) for x in starts_of(case.protection, item.id)]
+    fills = []
+    for e in case.protection.faults.hangs_on(item.id):
+        found = filling(case, e)
+        if found is not None:
+            times = np.linspace(0.0, 6.0 * found[1], 200)
+            fills.append((times, found[0] * np.exp(-times / found[1]), e.title))
+    guarded = [g for g in case.once(guarded_runs, item.id) if not leaves_hub(case, g.branch, item)]
+    return _Place(
+        device, window(case, item), (float(study.hottest_ambient_c[k]), float(study.coolest_ambient_c[k])),
+        float(study.across_v[case.wiring.node[item.ref("a")]]), case.system_v(item), f.greatest_through(item.id)[0], float(np.abs(f.peak.open_v).max(initial=0.0)),
+        zone is not None and zone.ignition_hazard, tuple(surges), tuple(fills),
+        np.array([g.row for g in guarded], dtype=np.int64), np.array([g.most_a for g in guarded]),
+        np.array([g.least_a for g in guarded]), np.array([case.ampacities[g.run.id].amps for g in guarded]),
+        tuple(p for p in case.protection.pairs if item.id in (p.upstream, p.downstream) and not p.same),
+    )  # fmt: skip
+
+
+def choices(
+    case: Case,
+    id_: str,
+    others: Mapping[str, Device] | None = None,
+    high_a: float | None = None,
+    low_a: float = 0.0,
+) -> tuple[Choice, ...]:
+    """Every family at a device's place: those that fit first, the best of them foremost.
+
+    Parameters
+    ----------
+    case : Case
+        The studied plan under its code.
+    id_ : str
+        Of a fuse or breaker.
+    others : mapping, optional
+        The other devices, where they are to be other than the plan's.
+    high_a : float, optional
+        Upper end of the window, where it is to be another: what else must then be made stronger.
+    low_a : float
+        Lower end of the window, where more is to be carried than any scenario asks for, A.
+
+    Raises
+    ------
+    KeyError
+        There is no such device.
+    """
+    here = _place(case, case.protection.devices[id_])
+    if high_a is not None:
+        here = here._replace(window=Window(here.window.low, Bound(high_a, "made stronger")))
+    if low_a > here.window.low.amps:
+        here = here._replace(window=Window(Bound(low_a, "carries the equipment's rated current"), here.window.high))
+    others = others or case.protection.devices
+    found = [_choice(case, here, family, others) for family in case.parts.device_families.values()]
+    return tuple(sorted(found, key=lambda c: _rank(here, c)))
+
+
+def _rank(here: _Place, c: Choice) -> tuple[object, ...]:
+    """Fitting, selective, of the same kind and family, and then the least of what is enough."""
+    now = here.device.family
+    able = c.family.interrupt_a(here.system_v) or inf
+    return (
+        not c.fits, len(c.fails), RANK[c.selective], c.family.kind != now.kind, c.family.id != now.id, able, c.family.id,
+    )  # fmt: skip
+
+
+def _choice(case: Case, here: _Place, family: DeviceFamily, others: Mapping[str, Device]) -> Choice:
+    fails = list(_unfit(here, family))
+    hottest, coolest = (float(x) for x in ambient_factor(family.release, here.air_c))
+    low, high = here.window.low.amps / hottest, here.window.high.amps
+    ratings = [r for r in case.parts.ratings(family) if low <= r <= high * 1.0001]
+    if case.plan.devices_by == "conductor":
+        ratings.reverse()
+    if not ratings:
+        fails.append(_no_rating(here, low, high, case.parts.ratings(family)))
+        return Choice(family, None, tuple(fails), "none", "")
+    band = band_for(case.parts, family.id)
+    best: tuple[tuple[int, int], float, list[str], Selectivity, str] | None = None
+    for rating in ratings:
+        item = here.device.item.model_copy(update={"family": family.id, "rating_a": rating})
+        device = Device(item, family, band, here.device.branch, rating * hottest, rating * coolest)
+        wrong = list(_trouble(case, here, device))
+        verdict, words = _selective(case, here, device, others)
+        key = (len(wrong), RANK[verdict])
+        if best is None or key < best[0]:
+            best = key, rating, wrong, verdict, words
+        if best[0] == (0, 0):
+            break
+    assert best is not None
+    return Choice(family, best[1], (*fails, *best[2]), best[3], best[4])
+
+
+def _unfit(here: _Place, family: DeviceFamily) -> Iterator[str]:
+    """What no rating of a family can help."""
+    if family.max_v_dc < here.volts:
+        yield f"made for {family.max_v_dc:g} V, sees {volts(here.volts)}"
+    able = family.interrupt_a(here.system_v)
+    if able is not None and able < here.through_a:
+        yield f"interrupt rating {kiloamps(able)} at {here.system_v:g} V; fault current {kiloamps(here.through_a)}"
+    if here.hazard and family.ignition_protected != "yes":
+        yield "not known to be ignition protected"
+
+
+def _no_rating(here: _Place, low: float, high: float, all_: tuple[float, ...]) -> str:
+    at = f" at {here.air_c[0]:.0f} °C" if low > here.window.low.amps * 1.0001 else ""
+    if low > high:
+        return f"needs {amps(low)}{at}, more than {amps(high)}: {here.window.high.why}"
+    if all_ and all_[0] > high:
+        return f"begins at {all_[0]:g} A, {amps(high)} is the most"
+    if all_ and all_[-1] < low:
+        return f"ends at {all_[-1]:g} A, {amps(low)} is the least{at}"
+    return f"no rating from {amps(low)}{at} to {amps(high)}"
+
+
+def _through(here: _Place, device: Device) -> float:
+    """Greatest fault current with a candidate in place: its body has another resistance."""
+    if here.through_a <= 0.0:
+        return 0.0
+    now = here.device
+    less = now.family.body_v_at_rated / now.item.rating_a - device.family.body_v_at_rated / device.item.rating_a
+    return here.open_v / max(here.open_v / here.through_a - less, 1e-6)
+
+
+def _trouble(case: Case, here: _Place, device: Device) -> Iterator[str]:
+    """What one rating of a family does wrong."""
+    able, through = device.family.interrupt_a(here.system_v), _through(here, device)
+    if able is not None and here.through_a <= able < through:
+        yield f"interrupt rating {kiloamps(able)} at {here.system_v:g} V; fault current with its smaller resistance {kiloamps(through)}"
+    for current, lasts, title in here.surges:
+        holds = float(device.shortest(np.array(current)))
+        if holds <= lasts:
+            yield f"may open after {duration(holds)} in “{title}”, which lasts {duration(lasts)}"
+    for times, inrush, title in here.fills:
+        if float(melted(device.band, inrush / device.fast_a, times)[-1]) >= 1.0:
+            yield f"may open when the capacitors of {title} fill"
+    if not here.rows.size:
+        return
+    low = np.minimum(device.slow_a, here.most_a)
+    currents = np.geomspace(low, here.most_a, 60, axis=1)
+    enough: Flags = case.protection.withstand.withstands(currents, device.longest(currents), here.rows)
+    failing = np.flatnonzero(~enough.all(axis=1))
+    if failing.size:
+        run = case.protection.withstand.runs[int(here.rows[failing[0]])]
+        yield f"{case.run_title(run)} does not withstand what it lets through"
+    limit = case.code.limit("fault_opening_s")
+    late = device.longest(here.least_a)
+    slow = (late > limit) & (here.least_a > here.bears_a)
+    if slow.any():
+        worst = float(late[slow].max())
+        when = f"after up to {duration(worst)}" if isfinite(worst) else "with no guarantee that it opens"
+        yield f"opens {when} on a short of {amps(float(here.least_a[slow].min()))} at the far end"
+
+
+def _selective(case: Case, here: _Place, device: Device, others: Mapping[str, Device]) -> tuple[Selectivity, str]:
+    worst: tuple[Selectivity, str] = ("total", "")
+    for p in here.pairs:
+        is_up = p.upstream == device.item.id
+        other = others[p.downstream if is_up else p.upstream]
+        up, down = (device, other) if is_up else (other, device)
+        current = np.geomspace(p.least_a, p.most_a, STEPS)
+        until = float(selective_up_to(up.band, up.fast_a, down.band, down.slow_a, current, p.share))
+        verdict: Selectivity = "total" if until == inf else "partial" if until > p.least_a else "none"
+        if RANK[verdict] > RANK[worst[0]]:
+            whom = f"{'behind it' if is_up else 'before it'} {case.title(other.item.id)}"
+            worst = verdict, f"{whom}, up to {kiloamps(until)}" if verdict == "partial" else whom
+    return worst
+
+
+def applying(case: Case, id_: str, choice: Choice) -> Edit:
+    """The edit that puts a choice in a device's place; another kind of device takes its id and name."""
+    item = case.protection.devices[id_].item
+    assert choice.rating_a is not None
+    return Edit(
+        f"Make {item.title} a {choice.family.label} of {choice.rating_a:g} A",
+        partial(put_device, id_=id_, kind=choice.family.kind, family=choice.family.id, rating_a=choice.rating_a),
+    )
+
+
+def put_device(plan: Plan, id_: str, kind: str, family: str, rating_a: float) -> Plan:
+    """Give a device another family and rating; a fuse becomes a breaker or the other way round."""
+    item = plan.by_id.get(id_)
+    if item is None:
+        raise EditError(f"nothing is called {id_}")
+    if getattr(item, "kind", "") == kind:
+        return edits.change(plan, id_, family=family, rating_a=rating_a, thread=None, measured_ohm=None)
+    kept = {name: getattr(item, name) for name in ("id", "name", "zone", "terminal_c")}
+    made: Inline = (Fuse if kind == "fuse" else Breaker)(**kept, family=family, rating_a=rating_a)
+    return edits.replace_item(plan, id_, made)  # type: ignore[arg-type]

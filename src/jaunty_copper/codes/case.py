@@ -1,0 +1,213 @@
+"""A studied plan under a code: what the rules look at, each computed once."""
+
+from collections.abc import Callable, Hashable
+from functools import cached_property
+from math import inf
+from typing import Any, TypeVar
+
+import numpy as np
+
+from jaunty_copper.battery.sharing import Sharing, sharing
+from jaunty_copper.codes.ampacity import Ampacity, ampacity
+from jaunty_copper.codes.checks import Check, Rule
+from jaunty_copper.codes.code import Code, code_of
+from jaunty_copper.network.conduits import Fill, fills
+from jaunty_copper.network.study import Study
+from jaunty_copper.network.wiring import cable_of, thread_at
+from jaunty_copper.parts.models import Conductor, Thread
+from jaunty_copper.physics.heat import steady_current
+from jaunty_copper.plan.model import (
+    Bar,
+    Breaker,
+    Contactor,
+    Converter,
+    Disconnect,
+    Equipment,
+    Fuse,
+    Inline,
+    PlugConnector,
+    Run,
+    Shunt,
+    Source,
+    split_ref,
+)
+from jaunty_copper.plan.topology import chain
+from jaunty_copper.protection.protection import Protection
+
+K = TypeVar("K", bound=Hashable)
+T = TypeVar("T")
+
+
+class Case:
+    """One studied plan held against one code.
+
+    Parameters
+    ----------
+    study : Study or Protection
+        The operating points of a plan, with or without what protects it.
+    code : str, optional
+        Id of a code; the plan's own where none is given.
+
+    Raises
+    ------
+    UnknownCode
+        There is no such code.
+    """
+
+    def __init__(self, study: Study | Protection, code: str | None = None) -> None:
+        self.protection = study if isinstance(study, Protection) else Protection(study)
+        self.study = study = self.protection.study
+        self.plan = study.plan
+        self.wiring = study.wiring
+        self.parts = study.wiring.parts
+        self._memo: dict[Any, Any] = {}
+        self.code: Code = code_of(code or study.plan.practice).overridden(study.plan.overrides)
+
+    def once(self, compute: Callable[["Case", K], T], key: K) -> T:
+        """The result of a function of this case and a key, computed the first time only."""
+        if (compute, key) not in self._memo:
+            self._memo[compute, key] = compute(self, key)
+        return self._memo[compute, key]  # type: ignore[no-any-return]
+
+    def check(
+        self,
+        rule: Rule,
+        place: str,
+        figure: float | None = None,
+        limit: float | None = None,
+        unit: str = "",
+        *,
+        scenario: str | None = None,
+        source: str = "",
+    ) -> Check:
+        """Make a check of a rule under this code; it holds unless it is told to fail."""
+        return Check(rule, place, figure, limit, unit, scenario, self.code.id, source)
+
+    def title(self, id_: str) -> str:
+        """What people call a thing: its name where it has one; a run by its ends."""
+        if id_ in self.plan.run_by_id:
+            return self.run_title(self.plan.run_by_id[id_])
+        thing = self.plan.by_id.get(id_)
+        return thing.title if thing is not None else id_
+
+    def run_title(self, run: Run) -> str:
+        """A run by its id and what it joins."""
+        return f"{run.id}, {self.plan.run_title(run)}"
+
+    def terminal_c(self, run: Run) -> float:
+        """Lowest temperature rating of what a run lands on, C."""
+        area = self.parts.conductors[run.conductor].area_mm2
+        large = area > self.code.limit("large_terminal_mm2")
+        default = self.code.limit("large_terminal_c" if large else "terminal_c")
+        ends = (self.plan.by_id[split_ref(ref)[0]] for ref in (run.a, run.b))
+        return min((x.terminal_c or default) if isinstance(x, Inline | Equipment) else default for x in ends)
+
+    @cached_property
+    def _rail_v(self) -> dict[int, float]:
+        """Nominal voltage of the system that each rail belongs to."""
+        w, found = self.wiring, dict[int, float]()
+        for bank in w.banks:
+            found |= {w.rail_of(u.ref(t)): bank.nominal_v for u in bank.units for t in u.terminal_names}
+        for e in self.plan.equipment:
+            if isinstance(e, Converter):
+                for t in ("out_plus", "out_minus"):
+                    found.setdefault(w.rail_of(e.ref(t)), e.out_nominal_v)
+        return found
+
+    def system_v(self, device: Fuse | Breaker) -> float:
+        """Nominal voltage of the system that a device stands in; of the highest where nothing feeds it."""
+        found = self._rail_v.get(self.wiring.rail_of(device.ref("a")))
+        return found if found is not None else max((b.nominal_v for b in self.wiring.banks), default=0.0)
+
+    def interrupt_a(self, device: Fuse | Breaker) -> float | None:
+        """What a device can interrupt at its system's voltage, A; None where its family ends below it."""
+        return self.parts.device_families[device.family].interrupt_a(self.system_v(device))
+
+    @cached_property
+    def sharings(self) -> dict[str, tuple[Sharing, ...]]:
+        """How each bank shares, scenario by scenario, by the bank's id."""
+        return {b.id: tuple(sharing(b, s) for s in self.study.states) for b in self.wiring.banks}
+
+    @cached_property
+    def _ambient(self) -> dict[str, float]:
+        hottest = self.study.hottest_ambient_c
+        return {r.id: float(hottest[self.wiring.branch[r.id]]) for r in self.plan.runs}
+
+    @cached_property
+    def ampacities(self) -> dict[str, Ampacity]:
+        """Ampacity of every run of some length, by id, all its parallel conductors together."""
+        runs = [r for r in self.plan.runs if r.length_m > 0.0]
+        return dict(zip((r.id for r in runs), self._ampacities(runs), strict=True))
+
+    def _ampacities(self, runs: list[Run]) -> list[Ampacity]:
+        if not runs:
+            return []
+        insulation = [self.parts.insulations[r.insulation].max_c for r in runs]
+        terminal = [self.terminal_c(r) for r in runs]
+        ambient = [self._ambient[r.id] for r in runs]
+        heat = steady_current(cable_of(runs, self.parts), np.minimum(insulation, terminal), np.array(ambient))
+        found = []
+        for k, r in enumerate(runs):
+            table = self.code.ampacity
+            one = ampacity(
+                (r.conduit and table.conduit) or table, self.parts.conductors[r.conductor].area_mm2, insulation[k], terminal[k],
+                ambient[k], self.plan.zone_of(r.zone).engine_space, r.bundle, float(heat[k]) / r.parallel,
+            )  # fmt: skip
+            n = r.parallel
+            found.append(
+                Ampacity(one.amps * n, one.governs, one.source, one.by_table * n, one.by_terminals * n, one.by_heat * n)
+            )
+        return found
+
+    def smallest_conductor(self, run: Run, amps: float) -> str | None:
+        """The smallest thicker size of the run's own system that may carry a current; None if none."""
+        now = self.parts.conductors[run.conductor]
+        return next((s.id for s, able in self.sizes_of(run) if s.area_mm2 > now.area_mm2 and able >= amps), None)
+
+    def sizes_of(self, run: Run) -> list[tuple[Conductor, float]]:
+        """Every size of a run's own system, thinnest first, with the ampacity it would have there, A."""
+        sizes = self.parts.sizes(self.parts.conductors[run.conductor].system)
+        tried = self._ampacities([run.model_copy(update={"conductor": s.id}) for s in sizes])
+        return [(s, a.amps) for s, a in zip(sizes, tried, strict=True)]
+
+    def capacity(self, branch: int) -> float:
+        """What a branch may carry for long, A: a run's ampacity, an item's rating; inf if unknown."""
+        b = self.wiring.branches[branch]
+        if b.kind == "run":
+            return self.ampacities[b.owner].amps if b.owner in self.ampacities else inf
+        thing = self.plan.by_id[b.owner]
+        match thing:
+            case Bar() | Disconnect() | Shunt() | PlugConnector():
+                return thing.rating_a
+            case Contactor():
+                return thing.rating_a or inf
+        return inf
+
+    def thread_at(self, ref: str) -> Thread | None:
+        """Stud at a terminal; None where it is a clamp, blade or lead."""
+        return thread_at(self.plan, self.parts, ref)
+
+    def drop_limit(self, e: Equipment) -> tuple[float, str]:
+        """How much drop equipment may have, in per cent of its system's nominal voltage, and the source."""
+        name = (
+            "charge_drop_percent" if isinstance(e, Source)
+            else "drop_critical_percent" if e.critical
+            else "drop_other_percent"
+        )  # fmt: skip
+        return self.code.limit(name), self.code.source(name)
+
+    @staticmethod
+    def conduit_limit(cables: int) -> str:
+        """Name of the limit that holds for so many cables in a conduit."""
+        return {0: "conduit_one_percent", 1: "conduit_one_percent", 2: "conduit_two_percent"}.get(
+            cables, "conduit_more_percent"
+        )
+
+    @cached_property
+    def fills(self) -> tuple[Fill, ...]:
+        """How full every route is, beside what this practice allows."""
+        return fills(self.plan, self.parts, lambda cables: self.code.limit(self.conduit_limit(cables)) / 100.0)
+
+    def chain(self, e: Equipment, terminal: str) -> list[Run]:
+        """Runs from a terminal of equipment back to the first hub, in that order."""
+        return chain(self.plan, e.ref(terminal))

@@ -1,0 +1,149 @@
+"""Rule books: the limits of each school, read from the data files in ``data``."""
+
+import tomllib
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+from jaunty_copper.parts.catalogue import library, read_table
+from jaunty_copper.plan.model import Override
+
+
+class UnknownCode(KeyError):
+    """There is no rule book of that name."""
+
+    def __str__(self) -> str:
+        return f"there is no practice {self.args[0]!r}; there are: {', '.join(names())}"
+
+
+@dataclass(frozen=True)
+class Limit:
+    """One figure of a practice with its unit and source."""
+
+    value: float
+    unit: str
+    source: str
+
+
+@dataclass(frozen=True)
+class AmpacityTable:
+    """A practice's table of ampacity, and how heat and company lower it.
+
+    Attributes
+    ----------
+    areas_mm2 : tuple of float
+        Sections of the rows, ascending.
+    classes_c : tuple of int
+        Insulation temperature ratings of the columns, ascending.
+    amps : tuple of tuple of float
+        Rows by columns, single conductors at `ambient_c`.
+    engine_space_c : float
+        Air temperature that the engine-space factors stand for.
+    engine_space_factors : mapping
+        By insulation class.
+    bundle_factors : tuple of (count, factor)
+        From how many bundled conductors on a factor applies.
+    lowest_engine_space_class : int
+        Insulation below it may not be used in an engine space.
+    conduit : AmpacityTable or None
+        For conductors in conduit, where the practice tells them apart.
+    """
+
+    areas_mm2: tuple[float, ...]
+    classes_c: tuple[int, ...]
+    amps: tuple[tuple[float, ...], ...]
+    ambient_c: float
+    engine_space_c: float
+    engine_space_factors: Mapping[int, float]
+    bundle_factors: tuple[tuple[int, float], ...]
+    lowest_engine_space_class: int
+    source: str
+    engine_space_source: str
+    bundle_source: str
+    conduit: "AmpacityTable | None" = None
+
+
+@dataclass(frozen=True)
+class Code:
+    """The rule book of one practice."""
+
+    id: str
+    name: str
+    summary: str
+    ampacity: AmpacityTable
+    limits: Mapping[str, Limit]
+
+    def limit(self, name: str) -> float:
+        """The value of a limit."""
+        return self.limits[name].value
+
+    def source(self, name: str) -> str:
+        """Where a limit comes from."""
+        return self.limits[name].source
+
+    def overridden(self, overrides: tuple[Override, ...]) -> "Code":
+        """Return the book with a plan's own limits in place; names it does not know are left out."""
+        changed = {
+            o.limit: replace(
+                self.limits[o.limit],
+                value=o.value,
+                source=f"set in this plan: {o.reason} (instead of {self.limits[o.limit].value:g}, "
+                f"{self.limits[o.limit].source})",
+            )
+            for o in overrides
+            if o.limit in self.limits
+        }
+        return replace(self, limits={**self.limits, **changed}) if changed else self
+
+
+def names() -> tuple[str, ...]:
+    """Ids of all rule books, in the order of their names."""
+    folder = Path(__file__).parent / "data"
+    return tuple(sorted(f.name.removesuffix(".toml") for f in folder.iterdir() if f.name.endswith(".toml")))
+
+
+@cache
+def code_of(id_: str) -> Code:
+    """Read a rule book.
+
+    Raises
+    ------
+    UnknownCode
+        There is none of that id.
+    """
+    if id_ not in names():
+        raise UnknownCode(id_)
+    folder = Path(__file__).parent / "data"
+    data = tomllib.loads((folder / f"{id_}.toml").read_text("utf-8"))
+    a = data["ampacity"]
+    open_air = _table(folder, a, a["table"])
+    if "conduit_table" in a:
+        open_air = replace(open_air, conduit=_table(folder, a, a["conduit_table"]))
+    return Code(
+        id=id_,
+        name=data["name"],
+        summary=data["summary"],
+        ampacity=open_air,
+        limits={name: Limit(float(x["value"]), x["unit"], x["source"]) for name, x in data["limits"].items()},
+    )
+
+
+def _table(folder: Path, a: dict[str, Any], name: str) -> AmpacityTable:
+    rows = read_table((folder / name).read_text("utf-8"))
+    classes = tuple(int(c) for c in rows[0] if c != "size")
+    gauges = library().conductors
+    return AmpacityTable(
+        areas_mm2=tuple(gauges[f"awg-{r['size']}"].area_mm2 if a["size"] == "awg" else float(r["size"]) for r in rows),
+        classes_c=classes,
+        amps=tuple(tuple(float(r[str(c)]) for c in classes) for r in rows),
+        ambient_c=float(a["ambient_c"]),
+        engine_space_c=float(a["engine_space_c"]),
+        engine_space_factors={int(c): float(f) for c, f in a["engine_space_factors"].items()},
+        bundle_factors=tuple((int(n), float(f)) for n, f in a["bundle_factors"]),
+        lowest_engine_space_class=int(a["lowest_engine_space_class"]),
+        source=a["source"],
+        engine_space_source=a["engine_space_source"],
+        bundle_source=a["bundle_source"],
+    )

@@ -1,0 +1,31 @@
+"""The rules, one module a subject; every rule is one small function beside its siblings."""
+
+from jaunty_copper.codes.checks import Rule
+from jaunty_copper.codes.rules import (
+    bank,
+    conductors,
+    connection,
+    drop,
+    faults,
+    ignition,
+    protection,
+    ratings,
+    selectivity,
+    switching,
+    terminals,
+)
+
+RULES: tuple[Rule, ...] = (
+    *connection.RULES,
+    *protection.RULES,
+    *faults.RULES,
+    *selectivity.RULES,
+    *switching.RULES,
+    *ignition.RULES,
+    *bank.RULES,
+    *conductors.RULES,
+    *ratings.RULES,
+    *drop.RULES,
+    *terminals.RULES,
+)
+"""All rules, in the order in which their findings are shown within one severity."""

@@ -1,0 +1,361 @@
+"""Banks: units that are alike, share their load, and suit what they feed and what feeds them."""
+
+from collections.abc import Iterator
+from functools import partial
+from math import isfinite
+
+from jaunty_copper.battery.arrangements import alone
+from jaunty_copper.battery.needs import needs
+from jaunty_copper.battery.patterns import arrange, arranging, fitting, why_not
+from jaunty_copper.battery.sharing import Sharing, bank_of, limits_of, sharing
+from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.checks import Check, Rule, Verdict
+from jaunty_copper.codes.rules.ignition import may_spark
+from jaunty_copper.codes.rules.words import amps, percent
+from jaunty_copper.network.study import solve_scenario
+from jaunty_copper.network.wiring import held_ah
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.banks import Bank
+from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.model import (
+    Battery,
+    Breaker,
+    Equipment,
+    Fuse,
+    Inline,
+    Source,
+    split_ref,
+)
+
+TOPIC = "Banks"
+ALIKE = "Makers' common advice: units of one chemistry, make, capacity and age"
+
+
+def _parallel(case: Case) -> Iterator[Bank]:
+    yield from (b for b in case.wiring.banks if len(b.strings) > 1)
+
+
+def mixed(case: Case, rule: Rule) -> Iterator[Check]:
+    """Banks whose units are not alike in chemistry, make or age, or unequal within a string."""
+    for bank in case.wiring.banks:
+        kinds = sorted({u.chemistry for u in bank.units})
+        check = case.check(rule, bank.id, float(len(kinds)), 1.0, "chemistries", source=ALIKE)
+        labels = " and ".join(case.parts.battery_chemistries[k].label for k in kinds)
+        yield (
+            check
+            if len(kinds) == 1
+            else check.fails(Verdict.DANGER, f"One bank of {labels}: they charge and rest at different voltages")
+        )
+        makes = sorted({u.make for u in bank.units if u.make})
+        if len(makes) > 1:
+            yield case.check(rule, bank.id, source=ALIKE).fails(
+                Verdict.ADVICE, f"{len(makes)} makes in one bank: {', '.join(makes)}"
+            )
+        yield from _ages(case, rule, bank)
+        for string in bank.strings:
+            yield from _in_series(case, rule, bank, string)
+
+
+def _ages(case: Case, rule: Rule, bank: Bank) -> Iterator[Check]:
+    years = [int(u.bought[:4]) + (int(u.bought[5:]) - 1) / 12 if len(u.bought) > 4 else int(u.bought)
+             for u in bank.units if u.bought]  # fmt: skip
+    if not years:
+        return
+    limit, apart = case.code.limit("bank_age_years"), max(years) - min(years)
+    check = case.check(rule, bank.id, apart, limit, "years", source=case.code.source("bank_age_years"))
+    yield (
+        check
+        if apart <= limit
+        else check.fails(Verdict.DEFECT, f"Units of one bank were bought {apart:.1f} years apart")
+    )
+
+
+def _in_series(case: Case, rule: Rule, bank: Bank, string: tuple[str, ...]) -> Iterator[Check]:
+    held = [held_ah(bank.by_id[u]) for u in string]
+    if len({bank.by_id[u].soc_percent for u in string}) > 1:
+        yield case.check(rule, string[0], source=ALIKE).fails(
+            Verdict.DEFECT,
+            f"The units in series with {case.title(string[0])} are not at one state of charge: charge each by itself first",
+        )
+    weak = string[held.index(min(held))]
+    if len(string) > 1:
+        check = case.check(rule, weak, min(held), max(held), "Ah", source=ALIKE)
+        yield (
+            check
+            if max(held) - min(held) <= 0.02 * max(held)
+            else check.fails(
+                Verdict.DEFECT,
+                f"{case.title(weak)} is weaker than the units in series with it: it is empty and full before them",
+            )
+        )
+
+
+def unequal(case: Case, rule: Rule) -> Iterator[Check]:
+    """Unequal capacities in parallel, as the two schools see it."""
+    for bank in _parallel(case):
+        held = [min(held_ah(bank.by_id[u]) for u in s) for s in bank.strings]
+        weak = bank.strings[held.index(min(held))][0]
+        check = case.check(rule, weak, min(held), max(held), "Ah", source=case.code.source("unequal_parallel_allowed"))
+        if max(held) - min(held) <= 0.02 * max(held):
+            yield check
+            continue
+        words = f"Strings of {min(held):g} to {max(held):g} Ah in parallel"
+        if not case.code.limit("unequal_parallel_allowed"):
+            yield check.fails(Verdict.DEFECT, words)
+        elif any(s.used > 1.0 for shared in case.sharings[bank.id] for s in shared.shares):
+            yield check.fails(Verdict.DEFECT, f"{words}, and one is taken beyond its limit")
+        else:
+            yield check.fails(
+                Verdict.ADVICE, f"{words}: tolerated here while each stays within its own limit, as they do"
+            )
+
+
+def spread(case: Case, rule: Rule) -> Iterator[Check]:
+    """Banks whose strings share a lasting current badly."""
+    limit = case.code.limit("bank_spread_percent")
+    for bank in _parallel(case):
+        lasting = [s for s, state in zip(case.sharings[bank.id], case.study.states, strict=True) if not state.momentary]
+        # What levels out between units while little is drawn is no sharing of a load.
+        loaded = [s for s in lasting if isfinite(s.spread) and abs(s.current_a) > 0.02 * _held(bank)]
+        worst = max(loaded, key=lambda s: s.spread, default=None)
+        if worst is None:
+            continue
+        by_unit = sorted(worst.shares, key=lambda s: abs(s.c_rate))
+        most, least = by_unit[-1], by_unit[0]
+        check = case.check(
+            rule, most.unit, 100.0 * worst.spread, limit, "%",
+            scenario=worst.scenario.id, source=case.code.source("bank_spread_percent"),
+        )  # fmt: skip
+        yield (
+            check
+            if 100.0 * worst.spread <= limit
+            else check.fails(
+                Verdict.DEFECT,
+                f"{case.title(most.unit)} carries {amps(abs(most.current_a))}, {case.title(least.unit)} only "
+                f"{amps(abs(least.current_a))}: {percent(100.0 * worst.spread)} current sharing spread in “{worst.scenario.title}”",
+                partial(_better, case, worst, limit),
+            )
+        )
+
+
+def _held(bank: Bank) -> float:
+    return sum(min(held_ah(bank.by_id[u]) for u in bank.strings[k]) for k in bank.groups[0])
+
+
+def _better(case: Case, worst: Sharing, limit: float) -> Edit | None:
+    """The first pattern, of those that take least copper, that brings the spread within the limit."""
+    bank = worst.bank
+    if why_not(case.plan, bank):
+        return None
+    order = ("opposite", "middle", "halves", "bars")
+    # The bank by itself under the same current: the whole system would be solved four times over.
+    small = alone(case.plan, bank, worst.current_a)
+    for id_ in order:
+        pattern = next((p for p in fitting(bank) if p.id == id_), None)
+        if pattern is None:
+            continue
+        state = solve_scenario(arrange(small, bank.id, id_), worst.scenario)
+        if 100.0 * sharing(bank_of(state.wiring, bank.id), state).spread <= limit:
+            return Edit(f"Interconnect the bank: {pattern.name}", arranging(bank.id, pattern))
+    return None
+
+
+def unit_limit(case: Case, rule: Rule) -> Iterator[Check]:
+    """Units that carry more than they may, a check for each."""
+    for bank in case.wiring.banks:
+        solved = [
+            (shared, state)
+            for shared, state in zip(case.sharings[bank.id], case.study.states, strict=True)
+            if state.solved
+        ]
+        for unit in bank.units if solved else ():
+            share, state = max(((s.by_unit[unit.id], state) for s, state in solved), key=lambda pair: pair[0].used)
+            own = limits_of(case.wiring, unit).own
+            check = case.check(
+                rule, unit.id, abs(share.current_a), share.limit_a, "A", scenario=state.scenario.id,
+                source="The unit's own limit" if own else f"{case.parts.battery_chemistries[unit.chemistry].label}, representative",
+            )  # fmt: skip
+            does = "is charged with" if share.current_a < 0.0 else "gives"
+            yield (
+                check
+                if share.used <= 1.0
+                else check.fails(
+                    Verdict.DEFECT if state.momentary else Verdict.DANGER,
+                    f"{unit.title} {does} {amps(abs(share.current_a))} in “{state.scenario.title}”; it may {amps(share.limit_a)}",
+                )
+            )
+
+
+def chargers(case: Case, rule: Rule) -> Iterator[Check]:
+    """Sources that together charge a bank faster than it may be, or hardly at all."""
+    for bank in case.wiring.banks:
+        rail = case.wiring.rail_of(bank.takeoffs["plus"][0])
+        sources = [
+            e for e in case.plan.equipment if isinstance(e, Source) and case.wiring.rail_of(e.ref("plus")) == rail
+        ]
+        if not sources:
+            continue
+        together = sum(e.current_a for e in sources)
+        most = sum(limits_of(case.wiring, bank.by_id[u]).charge_a for u in bank.outlets)
+        least = case.code.limit("charge_least_c") * _held(bank)
+        check = case.check(rule, bank.id, together, most, "A", source="The units' charge limits together")
+        if together > most:
+            yield check.fails(
+                Verdict.DEFECT, f"Sources can give {amps(together)} together; the bank takes {amps(most)}"
+            )
+        elif together < least:
+            yield check.fails(
+                Verdict.ADVICE, f"Sources give {amps(together)} together: over {_held(bank) / together:.0f} h for a full charge",
+                limit=least, source=case.code.source("charge_least_c"),
+            )  # fmt: skip
+        else:
+            yield check
+
+
+def wrong_voltage(case: Case, rule: Rule) -> Iterator[Check]:
+    """Equipment on a bank of another nominal voltage."""
+    for bank in case.wiring.banks:
+        plus, minus = (case.wiring.rail_of(bank.takeoffs[s][0]) for s in ("plus", "minus"))
+        for e in case.plan.equipment:
+            p, m = e.port
+            if (case.wiring.rail_of(p), case.wiring.rail_of(m)) != (plus, minus) or not bank.nominal_v:
+                continue
+            check = case.check(rule, e.id, bank.nominal_v, e.nominal_v, "V", source="The equipment's nominal voltage")
+            yield (
+                check
+                if 0.8 <= e.nominal_v / bank.nominal_v <= 1.25
+                else check.fails(
+                    Verdict.DANGER, f"{e.title} is made for {e.nominal_v:g} V, and is on a bank of {bank.nominal_v:g} V"
+                )
+            )
+
+
+def cross_ties(case: Case, rule: Rule) -> Iterator[Check]:
+    """Series strings tied to each other between their units."""
+    for bank in case.wiring.banks:
+        check = case.check(
+            rule, bank.id, source="Common practice: either no cross-ties, or each with protection of its own"
+        )
+        yield (
+            check
+            if len(bank.groups) < 2 or bank.torn
+            else check.fails(
+                Verdict.ADVICE,
+                "Strings are tied together between their units: a shorted cell is then fed by its neighbours at half the voltage, past any string fuse",
+            )
+        )
+
+
+def string_protection(case: Case, rule: Rule) -> Iterator[Check]:
+    """Parallel strings with no device of their own, where the others can feed a fault in one."""
+    allowed = case.code.limit("strings_without_protection")
+    for bank in _parallel(case):
+        bare = [s for s in bank.strings if not _own_device(case, s)]
+        check = case.check(
+            rule, (bare or bank.strings)[0][0], float(len(bank.strings)), allowed, "strings",
+            source=case.code.source("strings_without_protection"),
+        )  # fmt: skip
+        yield (
+            check
+            if len(bank.strings) <= allowed or not bare
+            else check.fails(
+                Verdict.DEFECT,
+                f"{len(bare)} of {len(bank.strings)} parallel strings have no fuse of their own: "
+                f"{len(bank.strings) - 1} others feed a fault inside one",
+            )
+        )
+
+
+def _own_device(case: Case, string: tuple[str, ...]) -> bool:
+    """Whether a fuse or breaker stands at either end of a string or inside it, before anything branches."""
+    for unit in string:
+        for terminal in ("plus", "minus"):
+            ref = f"{unit}.{terminal}"
+            while True:
+                runs = case.plan.runs_at.get(ref, ())
+                if len(runs) != 1:
+                    break
+                far = runs[0].b if runs[0].a == ref else runs[0].a
+                item = case.plan.by_id[split_ref(far)[0]]
+                if isinstance(item, Fuse | Breaker):
+                    return True
+                if not isinstance(item, Inline):
+                    break
+                ref = item.ref("b" if far.endswith(".a") else "a")
+                if len(case.plan.runs_at.get(far, ())) != 1:
+                    break
+    return False
+
+
+def hydrogen(case: Case, rule: Rule) -> Iterator[Check]:
+    """Vented units without ventilation, or together with what may spark."""
+    vented = [
+        x for x in case.plan.items
+        if isinstance(x, Battery) and x.zone and case.parts.battery_chemistries[x.chemistry].vented == "yes"
+    ]  # fmt: skip
+    for zone in {x.zone: x for x in reversed(vented)}.values():
+        place = case.plan.zone_of(zone.zone)
+        check = case.check(rule, zone.id, source="Small-craft practice: hydrogen is led outside")
+        yield check if place.ventilated else check.fails(
+            Verdict.DANGER, f"{place.title} holds vented units and is not ventilated to the outside",
+            partial(Edit, f"Ventilate {place.title}", partial(edits.change, id_=place.id, ventilated=True)),
+        )  # fmt: skip
+        for x in case.plan.placed:
+            if x.zone == zone.zone and may_spark(case, x):
+                yield case.check(
+                    rule, x.id, source="Small-craft practice: no ignition source where hydrogen may gather"
+                ).fails(
+                    Verdict.DEFECT if isinstance(x, Equipment) else Verdict.DANGER,
+                    f"{x.title} may spark, in one space with vented units, unless its maker says it is ignition protected",
+                )
+
+
+def autonomy(case: Case, rule: Rule) -> Iterator[Check]:
+    """Banks that last less long than required."""
+    asked = needs(case.wiring)
+    if asked.bank is None or not asked.used_wh:
+        return
+    required = case.plan.autonomy_days
+    check = case.check(rule, asked.bank.id, asked.autonomy_days, required, "days", source="Required in this plan")
+    yield (
+        check
+        if asked.autonomy_days >= required
+        else check.fails(
+            Verdict.ADVICE,
+            f"The bank lasts {asked.autonomy_days:.1f} days by itself; {required:g} are required, which takes {asked.proposed_ah:.0f} Ah",
+        )
+    )
+
+
+RULES = (
+    Rule("bank_mixed", "Units that are not alike",
+         "The weakest unit is emptied and overcharged first, and takes the others with it.", mixed,
+         "units of one bank differ in {} ways", page="bank", topic=TOPIC),
+    Rule("bank_unequal", "Unequal strings in parallel",
+         "A smaller string reaches its limits before the others, and shortens their life.", unequal,
+         "{} banks have unequal strings in parallel", page="bank", topic=TOPIC),
+    Rule("bank_spread", "Current sharing",
+         "The unit nearest the take-off works hardest, ages first, and then drags the rest down.", spread,
+         "{} banks share their current badly", page="bank", topic=TOPIC),
+    Rule("unit_limit", "Unit beyond its limit",
+         "Beyond its limit a unit heats, loses life, or its management system switches it off.", unit_limit,
+         "{} units carry more than they may", page="bank", topic=TOPIC),
+    Rule("charge_rate", "Chargers and bank",
+         "Too much current heats the units; too little never fills them.", chargers,
+         "{} banks are charged too fast or too slowly", page="bank", topic=TOPIC),
+    Rule("wrong_voltage", "Equipment on the wrong voltage",
+         "Equipment on another voltage than its own does not start, or burns.", wrong_voltage,
+         "{} pieces of equipment are on the wrong voltage", topic=TOPIC),
+    Rule("cross_ties", "Strings tied between their units",
+         "Ties hide a weak unit until its neighbours fail with it.", cross_ties,
+         "{} banks have strings tied between their units", page="bank", topic=TOPIC),
+    Rule("string_protection", "Strings without protection",
+         "When one unit fails short, all others drive their fault current into it.", string_protection,
+         "{} banks have strings without protection", page="bank", topic=TOPIC),
+    Rule("hydrogen", "Vented units",
+         "Hydrogen from charging explodes at a spark no one notices.", hydrogen,
+         "{} ignition hazards beside vented units", topic=TOPIC),
+    Rule("autonomy", "Autonomy",
+         "A bank that is emptied every day lasts a fraction of its years.", autonomy,
+         "{} banks last less long than required", page="needs", topic=TOPIC),
+)  # fmt: skip

@@ -1,0 +1,160 @@
+"""Ampacity, permitted insulation, and the conductor back."""
+
+from collections.abc import Iterator
+from functools import partial
+
+from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.checks import Check, Rule, Verdict
+from jaunty_copper.codes.rules.words import amps
+from jaunty_copper.network.conduits import Fill
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.model import Converter, Plan, Run
+
+TOPIC = "Conductors"
+
+
+def resize(plan: Plan, ids: tuple[str, ...], conductor: str) -> Plan:
+    """Give several runs one conductor size."""
+    for id_ in ids:
+        plan = edits.change(plan, id_, conductor=conductor)
+    return plan
+
+
+def ampacity_exceeded(case: Case, rule: Rule) -> Iterator[Check]:
+    """Runs that carry more than their ampacity in a scenario without surge."""
+    for run in case.plan.runs:
+        if run.id not in case.ampacities or run.cranking:
+            continue
+        k = case.wiring.branch[run.id]
+        amp, current = case.ampacities[run.id], float(case.study.continuous_a[k])
+        check = case.check(
+            rule, run.id, current, amp.amps, "A", scenario=case.study.lasting_state(k).scenario.id, source=amp.source
+        )
+        yield (
+            check
+            if current <= amp.amps
+            else check.fails(
+                Verdict.DANGER,
+                f"{case.run_title(run)} carries {amps(current)}; its ampacity is {amps(amp.amps)}, limited by {amp.governs}",
+                partial(thicker, case, run, current),
+            )
+        )
+
+
+def thicker(case: Case, run: Run, current: float) -> Edit | None:
+    """The smallest thicker size that may carry a current."""
+    size = case.smallest_conductor(run, current)
+    if size is None:
+        return None
+    label = case.parts.conductors[size].label
+    return Edit(f"Make {run.id} {label}", partial(resize, ids=(run.id,), conductor=size))
+
+
+def insulation_not_permitted(case: Case, rule: Rule) -> Iterator[Check]:
+    """Insulation too cool for an engine space, or already at its limit by the air alone."""
+    table = case.code.ampacity
+    for run in case.plan.runs:
+        if run.length_m == 0.0:
+            continue
+        insulation = case.parts.insulations[run.insulation]
+        air = float(case.study.hottest_ambient_c[case.wiring.branch[run.id]])
+        engine = case.plan.zone_of(run.zone).engine_space and insulation.max_c < table.lowest_engine_space_class
+        limit = float(table.lowest_engine_space_class) if engine else air
+        check = case.check(rule, run.id, insulation.max_c, limit, "°C", source=table.engine_space_source)
+        words = "engine spaces need at least" if engine else "the air there has already"
+        yield check if not engine and insulation.max_c > air else check.fails(
+            Verdict.DANGER, f"{case.run_title(run)} has {insulation.label} insulation; {words} {limit:.0f} °C",
+            partial(_better, case, run, max(limit, air + 30.0)),
+        )  # fmt: skip
+
+
+def _better(case: Case, run: Run, least_c: float) -> Edit | None:
+    """The coolest insulation rated for a temperature."""
+    by_rating = sorted(case.parts.insulations.values(), key=lambda i: i.max_c)
+    better = next((i for i in by_rating if i.max_c >= least_c), None)
+    if better is None:
+        return None
+    return Edit(f"Make {run.id} {better.label}", partial(edits.change, id_=run.id, insulation=better.id))
+
+
+def _area(case: Case, run: Run) -> float:
+    return case.parts.conductors[run.conductor].area_mm2 * run.parallel
+
+
+def _thinnest(case: Case, runs: list[Run]) -> tuple[float, Run] | None:
+    """Section and run of the thinnest conductor of a chain, mm2; None where it has none."""
+    long = [(_area(case, r), r) for r in runs if r.length_m > 0.0]
+    return min(long, key=lambda pair: pair[0], default=None)
+
+
+def return_too_thin(case: Case, rule: Rule) -> Iterator[Check]:
+    """A return conductor thinner than the one that goes out."""
+    least = case.code.limit("return_share")
+    for e in case.plan.equipment:
+        ports = [e.port]
+        if isinstance(e, Converter):
+            ports.append((e.ref("out_plus"), e.ref("out_minus")))
+        for plus, minus in ports:
+            out, back = (case.chain(e, ref.split(".")[1]) for ref in (plus, minus))
+            one, two = _thinnest(case, out), _thinnest(case, back)
+            if one is None or two is None:
+                continue
+            live = case.wiring.rail_of(plus) in case.protection.guard.live_rails
+            thick, thin = (one, two) if live else (two, one)
+            check = case.check(
+                rule, thin[1].id, thin[0], least * thick[0], "mm²", source=case.code.source("return_share")
+            )
+            if thin[0] >= least * thick[0] * 0.999:
+                yield check
+                continue
+            label = case.parts.conductors[thick[1].conductor].label
+            ids = tuple(r.id for r in (back if thin is two else out) if _area(case, r) < thick[0])
+            yield check.fails(
+                Verdict.DEFECT,
+                f"{e.title}: {case.run_title(thin[1])} has {thin[0]:.4g} mm², its partner {thick[0]:.4g} mm²",
+                partial(Edit, f"Make {', '.join(ids)} {label}", partial(resize, ids=ids, conductor=thick[1].conductor)),
+            )
+
+
+def conduit_too_full(case: Case, rule: Rule) -> Iterator[Check]:
+    """Conduits that hold more cable than can be drawn in, or give off its heat."""
+    for f in case.fills:
+        if not f.runs or not f.route.inner_mm:
+            continue
+        check = case.check(
+            rule, f.runs[0], 100.0 * f.share, 100.0 * f.limit, "%", source=case.code.source(case.conduit_limit(f.cables))
+        )  # fmt: skip
+        yield (
+            check
+            if not f.full
+            else check.fails(
+                Verdict.DEFECT,
+                f"{f.route.title} is {100.0 * f.share:.0f} % full with {f.cables} cables, {100.0 * f.limit:.0f} % allowed",
+                partial(_wider, f),
+            )
+        )
+
+
+def _wider(f: Fill) -> Edit | None:
+    """The conduit with the least width that the code allows."""
+    if f.least_mm is None:
+        return None
+    change = partial(edits.change, id_=f.route.id, inner_mm=f.least_mm)
+    return Edit(f"Make {f.route.title} {f.least_mm:g} mm wide inside", change)
+
+
+RULES = (
+    Rule("ampacity", "Ampacity",
+         "A conductor above its ampacity cooks its insulation a little every time, until it shorts or burns.", ampacity_exceeded,
+         "{} conductors carry more than their ampacity", topic=TOPIC),
+    Rule("insulation", "Insulation for the place",
+         "Insulation that the air alone brings near its limit softens, and the copper moves through it.", insulation_not_permitted,
+         "{} conductors have insulation too weak for their place", topic=TOPIC),
+    Rule("return_conductor", "Return conductor",
+         "The return carries the same current as the supply: a thinner one gets hot, and no device guards it.", return_too_thin,
+         "{} return conductors are thinner than their partner", topic=TOPIC),
+    Rule("conduit_fill", "Conduit fill",
+         "Cables drawn into a full conduit are stretched and scraped, and lie too close to lose their heat.", conduit_too_full,
+         "{} conduits are too full", page="build", topic=TOPIC),
+)  # fmt: skip

@@ -1,0 +1,203 @@
+"""Whether the plan hangs together and has an operating point."""
+
+from collections.abc import Iterator
+from functools import partial
+from math import isfinite, nan
+
+import numpy as np
+
+from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.checks import Check, Rule, Verdict
+from jaunty_copper.codes.rules.words import volts
+from jaunty_copper.network.demand import share_of
+from jaunty_copper.network.study import State
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.model import Battery, Converter, Equipment, Inline, Load, split_ref
+
+TOPIC = "Connection and operating point"
+CLOSED = "A circuit is a closed path from bank plus to bank minus"
+
+
+def above_limit(case: Case, rule: Rule) -> Iterator[Check]:
+    """Any place above the highest voltage the program plans."""
+    limit = case.code.limit("highest_v")
+    across = case.study.across_v
+    places = [(x.nominal_v, x.id) for x in case.plan.placed if isinstance(x, Battery | Equipment)]
+    if across.size:
+        places.append((float(across.max()), split_ref(case.wiring.refs[int(np.argmax(across))])[0]))
+    for volts_, place in sorted(places, reverse=True)[:1]:
+        check = case.check(rule, place, volts_, limit, "V", source=case.code.source("highest_v"))
+        yield (
+            check
+            if volts_ <= limit
+            else check.fails(Verdict.DANGER, f"{volts_:.0f} V occur here: outside what this program plans")
+        )
+
+
+def torn(case: Case, rule: Rule) -> Iterator[Check]:
+    """Batteries in a loop that does not add up: shorted, or against each other."""
+    w, rail = case.wiring, case.wiring.rail
+    found = {k: state.scenario.id for state in reversed(case.study.states) for k in state.point.torn}
+    for k, b in enumerate(w.branches):
+        if not isinstance(case.plan.by_id.get(b.owner), Battery):
+            continue
+        check = case.check(rule, b.owner, scenario=found.get(k), source="Kirchhoff's voltage law")
+        if k not in found:
+            yield check
+        elif rail[w.circuit.a[k]] == rail[w.circuit.b[k]]:
+            yield check.fails(
+                Verdict.DANGER, f"{case.title(b.owner)} is short-circuited: copper joins its plus and its minus"
+            )
+        else:
+            yield check.fails(
+                Verdict.DANGER, f"{case.title(b.owner)} is connected against batteries of another voltage"
+            )
+
+
+def collapse(case: Case, rule: Rule) -> Iterator[Check]:
+    """Scenarios in which the asked power cannot be delivered."""
+    for state in case.study.states:
+        why, scenario = state.point.collapse, state.scenario
+        if why is None:
+            yield case.check(
+                rule, scenario.id, scenario=scenario.id, source="Kirchhoff's laws and the limits of all sources"
+            )
+            continue
+        load = case.wiring.loads[why.load] if case.wiring.loads else None
+        branch = case.wiring.branches[why.branch].owner
+        place = load.id if load is not None else branch
+        if why.deliverable_w == 0.0:
+            yield case.check(
+                rule, place, scenario=scenario.id,
+                source="No state satisfies Kirchhoff's laws and the limits of all sources",
+            ).fails(Verdict.DANGER, f"“{scenario.title}” has no operating point, even without its constant powers")  # fmt: skip
+            continue
+        joint = " even with all loads cut back alike" if why.jointly else ""
+        yield case.check(
+            rule, place, why.asked_w, why.deliverable_w, "W", scenario=scenario.id,
+            source="Largest power deliverable through the network, V²/4R for a single path",
+        ).fails(
+            Verdict.DANGER,
+            f"{load.title if load is not None else 'a source'} asks {why.asked_w:.0f} W; at most {why.deliverable_w:.0f} W "
+            f"can reach it{joint}. {case.title(branch)} has the largest voltage drop",
+        )  # fmt: skip
+
+
+PROBLEMS = (
+    ("no_return", "no_return", "{} has no way back to the source that feeds it"),
+    ("reversed_", "reversed", "{} has plus and minus swapped"),
+    ("unfed", "unfed", "{} is not fed"),
+)
+
+
+def loads_cut_off(case: Case, rule: Rule) -> Iterator[Check]:
+    """Loads that ask for power and get none, because of how things are connected."""
+    found: dict[int, list[tuple[str, str, State]]] = {}
+    for state in case.study.states:
+        for field, key, words in PROBLEMS:
+            for k in np.flatnonzero(getattr(state.point, field)).tolist():
+                known = found.setdefault(k, [])
+                if key not in (other for other, _, _ in known):
+                    known.append((key, words, state))
+    for k, e in enumerate(case.wiring.loads):
+        if k not in found:
+            yield case.check(rule, e.id, source=CLOSED)
+        for key, words, state in found.get(k, ()):
+            open_switch = "open" in state.scenario.states.values()
+            yield case.check(rule, e.id, scenario=state.scenario.id, source=CLOSED).fails(
+                Verdict.ADVICE if key == "unfed" and open_switch else Verdict.DANGER,
+                f"{words.format(e.title)} in “{state.scenario.title}”",
+            )
+
+
+def converters_starved(case: Case, rule: Rule) -> Iterator[Check]:
+    """Sources that should run and cannot: nothing at their input, or too little."""
+    for k, e in enumerate(case.wiring.sources):
+        if not isinstance(e, Converter):
+            continue
+        runs = [s for s in case.study.states if s.solved and share_of(s.scenario, e.id) != 0.0]
+        stops = [(feed, s) for s in runs if s.point.mode[k] == 0 and (feed := _feed(s, k)) < max(e.min_v or 0.0, 1e-3)]
+        least = min((float(s.point.feed_v[k]) for s in runs), default=nan)
+        feed, state = stops[0] if stops else (least, None)
+        check = case.check(
+            rule, e.id, feed if isfinite(feed) else None, e.min_v, "V",
+            scenario=state.scenario.id if state else None, source="The converter's own input limit",
+        )  # fmt: skip
+        yield (
+            check
+            if state is None
+            else check.fails(
+                Verdict.DEFECT,
+                f"{e.title} stops in “{state.scenario.title}”: "
+                + (f"{volts(feed)} at its input" if feed > 1e-3 else "its input gives way"),
+            )
+        )
+
+
+def _feed(state: State, k: int) -> float:
+    """Voltage at a converter's input: that at which it stopped, where it did."""
+    starved = float(state.point.starved_v[k])
+    return float(state.point.feed_v[k]) if np.isnan(starved) else starved
+
+
+def dangling(case: Case, rule: Rule) -> Iterator[Check]:
+    """Things with a terminal that nothing is on."""
+    at = case.plan.runs_at
+    for x in case.plan.placed:
+        if not isinstance(x, Inline | Battery | Equipment):
+            continue
+        free = [t for t in x.terminal_names if not at.get(x.ref(t))]
+        if isinstance(x, Converter) and not x.isolated and "out_minus" in free and at.get(x.ref("in_minus")):
+            free.remove("out_minus")
+        if isinstance(x, Converter) and not x.isolated and "in_minus" in free and at.get(x.ref("out_minus")):
+            free.remove("in_minus")
+        check = case.check(rule, x.id, source=CLOSED)
+        yield check if not free else check.fails(
+            Verdict.DEFECT, f"nothing is connected to {', '.join(free).replace('_', ' ')} of {x.title}",
+            partial(_without, x),
+        )  # fmt: skip
+
+
+def _without(x: Inline | Battery | Equipment) -> Edit | None:
+    """The removal of a loose thing: of a load with its circuit."""
+    if isinstance(x, Inline):
+        return Edit(f"Remove {x.title}", partial(edits.remove_inline, item_id=x.id))
+    if isinstance(x, Load):
+        return Edit(f"Remove {x.title}", partial(edits.remove_circuit, equipment_id=x.id))
+    return None
+
+
+def unknown_overrides(case: Case, rule: Rule) -> Iterator[Check]:
+    """Overrides of limits that this code does not have."""
+    for o in case.plan.overrides:
+        check = case.check(rule, o.limit, source="the plan")
+        yield check if o.limit in case.code.limits else check.fails(
+            Verdict.ADVICE, f"{case.code.name} has no limit called {o.limit}: the override does nothing",
+            partial(Edit, f"Remove the override of {o.limit}", partial(edits.set_override, limit=o.limit, value=None)),
+        )  # fmt: skip
+
+
+RULES = (
+    Rule("above_60_v", "Above 60 V DC",
+         "Above 60 V a touch can kill and an arc does not go out by itself: other rules apply, and a licensed person decides.", above_limit,
+         "{} places are above 60 V DC", topic=TOPIC),
+    Rule("contradictory_sources", "Contradictory sources",
+         "A battery that is shorted or works against another drives thousands of amperes at once: it burns, and can burst.", torn,
+         "{} batteries are shorted or work against another", topic=TOPIC),
+    Rule("collapse", "Power cannot be delivered",
+         "The more current the load takes, the more voltage its cables take, until nothing is left: the load cuts out or stalls.", collapse,
+         "power cannot be delivered in {} cases", topic=TOPIC),
+    Rule("cut_off", "Not fed, or no return",
+         "Without a closed path from plus to minus nothing flows; with the poles swapped things break at once.", loads_cut_off,
+         "{} loads are not fed, or have no return", topic=TOPIC),
+    Rule("converter_starved", "Converter stops",
+         "When its input sags below its limit a converter drops everything behind it.", converters_starved,
+         "{} converters stop", topic=TOPIC),
+    Rule("dangling", "Dangling end",
+         "A loose end is forgotten work at best, and a live lug that touches something at worst.", dangling,
+         "{} things have a terminal with nothing on it", topic=TOPIC),
+    Rule("unknown_override", "Override without effect",
+         "A limit that somebody set on purpose should not be silently without effect.", unknown_overrides,
+         "{} overrides are without effect", topic=TOPIC),
+)  # fmt: skip

@@ -1,0 +1,257 @@
+"""Closing and bearing: starting currents, capacitors that fill, faults through switches and bars, line sides."""
+
+from collections.abc import Iterator
+from functools import partial
+from math import exp, inf, isfinite
+
+import numpy as np
+
+from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.checks import Check, Rule, Verdict
+from jaunty_copper.codes.rules.words import amps, duration, kiloamps
+from jaunty_copper.parts.figures import short
+from jaunty_copper.physics.curves import melted
+from jaunty_copper.physics.withstand import ADIABATIC_S
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.model import Bar, Contactor, Disconnect, Equipment, Plan
+from jaunty_copper.protection.devices import Device
+from jaunty_copper.protection.faults import CAPACITOR_OHM
+from jaunty_copper.protection.starts import starts_of
+
+WELDS_TIMES = 10.0
+"""Times its continuous rating that a contact may close onto, where nothing is given; representative."""
+PRECHARGE_S = 1.0
+"""Time that a proposed resistor takes."""
+FULL_TIMES = 5.0
+"""Time constants after which a capacitor counts as full."""
+RESISTORS_OHM = (1.0, 2.2, 4.7, 10.0, 22.0, 47.0, 100.0, 220.0, 470.0, 1000.0)
+COPPER_YIELD_N_MM2 = 120.0
+"""Soft copper bar, representative; half-hard bears twice as much."""
+
+
+def surge(case: Case, rule: Rule) -> Iterator[Check]:
+    """Devices that a start opens."""
+    if not any(s.momentary for s in case.study.states):
+        return
+    starting = {id_ for s in case.study.states for id_, x in s.scenario.states.items() if x == "surge"}
+    for id_, device in case.protection.devices.items():
+        if starting.isdisjoint(e.id for e in case.protection.faults.hangs_on(id_)):
+            continue
+        held = [(float(device.shortest(np.array(s.current_a))), s) for s in starts_of(case.protection, id_)]
+        if not held:
+            continue
+        holds, start = min(held, key=lambda x: x[0] - x[1].lasts_s if isfinite(x[0]) else inf)
+        scenario = start.state.scenario
+        check = case.check(
+            rule, id_, start.lasts_s, holds if isfinite(holds) else None, "s",
+            scenario=scenario.id, source="Fast edge of its family's opening band, representative",
+        )  # fmt: skip
+        yield (
+            check
+            if holds > start.lasts_s
+            else check.fails(
+                Verdict.DEFECT,
+                f"{device.item.title} may open after {duration(holds)} at {amps(start.current_a)}; the start in “{scenario.title}” lasts {duration(start.lasts_s)}",
+            )
+        )
+
+
+def filling(case: Case, e: Equipment) -> tuple[float, float] | None:
+    """First current into equipment's empty capacitors, A, and its time constant, s; None without any."""
+    f = case.protection.faults
+    if e.input_uf is None or e.port[0] not in f.at:
+        return None
+    k = f.at[e.port[0]]
+    ohm = float(f.peak.ohm[k]) + CAPACITOR_OHM
+    return (abs(float(f.peak.open_v[k])) / ohm, ohm * 1e-6 * e.input_uf) if isfinite(ohm) else None
+
+
+def inrush(case: Case, rule: Rule) -> Iterator[Check]:
+    """Capacitors whose filling opens a device or welds a switch, with no precharge or too little of it."""
+    f = case.protection.faults
+    switches = [x for x in case.plan.items if isinstance(x, Disconnect | Contactor)]
+    for e in case.plan.equipment:
+        found = filling(case, e)
+        if found is None or e.input_uf is None:
+            continue
+        peak, tau = found
+        column, whole = f.at[e.port[0]], abs(float(f.peak.current_a[f.at[e.port[0]]]))
+        before = [x for x in switches if abs(f.peak.branch_a.at(f.row[x.id], column)) > 0.5 * whole]
+        charged = next((x for x in before if isinstance(x, Contactor) and x.precharge_ohm is not None), None)
+        volts, farad = abs(float(f.peak.open_v[column])), 1e-6 * e.input_uf
+        if isinstance(charged, Contactor) and charged.precharge_ohm is not None:
+            peak, tau = _after_precharge(peak, tau, charged.precharge_ohm * farad, charged.precharge_s)
+        welds = [x for x in before if peak > _may_make(x)]
+        opens = [
+            d.item.title for id_, d in case.protection.devices.items() if e in f.hangs_on(id_) and _opened(d, peak, tau)
+        ]
+        weak = min(before, key=_may_make, default=None)
+        place = welds[0].id if welds else weak.id if weak is not None else e.id
+        limit = _may_make(welds[0]) if welds else _may_make(weak) if weak is not None else inf
+        check = case.check(
+            rule, place, peak, limit if isfinite(limit) else None, "A",
+            source="V / R exp(-t / RC) with the path's own resistance; contacts representative where no making current is given",
+        )  # fmt: skip
+        if not welds and not opens:
+            yield check
+            continue
+        proposal = next((r for r in RESISTORS_OHM if r >= PRECHARGE_S / (FULL_TIMES * farad)), RESISTORS_OHM[-1])
+        lasts = FULL_TIMES * proposal * farad
+        contactor = next((x for x in before if isinstance(x, Contactor)), None)
+        what = f"weld {welds[0].title}" if welds else f"open {opens[0]}"
+        yield check.fails(
+            Verdict.DEFECT,
+            f"Filling the capacitors of {e.title} begins with {kiloamps(peak)} and may {what}; "
+            f"{proposal:g} Ω for {duration(lasts)} would do, {short(0.5 * farad * volts**2)} J",
+            partial(_precharge, e, contactor, proposal, lasts) if contactor is not None else None,
+        )
+
+
+def _precharge(e: Equipment, contactor: Contactor, ohm: float, lasts_s: float) -> Edit:
+    """A resistor that fills a piece of equipment's capacitors before a contactor closes."""
+    seconds = max(round(lasts_s, 2), 0.1)
+    return Edit(
+        f"Precharge {e.title} through {ohm:g} Ω at {contactor.title}, {duration(seconds)}",
+        partial(edits.change, id_=contactor.id, precharge_ohm=ohm, precharge_s=seconds),
+    )
+
+
+def _may_make(x: Disconnect | Contactor) -> float:
+    return x.making_a or (WELDS_TIMES * x.rating_a if x.rating_a else inf)
+
+
+def _after_precharge(peak: float, tau: float, fill_s: float, given_s: float | None) -> tuple[float, float]:
+    """What is left of an inrush after a resistor has filled the capacitors for a time."""
+    return peak * exp(-(given_s or 0.0) / max(fill_s, 1e-9)), tau
+
+
+def _opened(device: Device, peak: float, tau: float) -> bool:
+    """Whether a current that dies away may open a device."""
+    times = np.linspace(0.0, 6.0 * tau, 200)
+    return bool(melted(device.band, peak * np.exp(-times / tau) / device.fast_a, times)[-1] >= 1.0)
+
+
+def short_time(case: Case, rule: Rule) -> Iterator[Check]:
+    """Switches that withstand less than their device lets through, or close onto more than they may."""
+    f, guard = case.protection.faults, case.protection.guard
+    for x in case.plan.items:
+        if not isinstance(x, Disconnect | Contactor):
+            continue
+        most, _ = f.greatest_through(x.id)
+        if x.making_a is not None:
+            check = case.check(rule, x.id, most, x.making_a, "A", source="The part's own making capacity")
+            yield (
+                check
+                if most <= x.making_a
+                else check.fails(
+                    Verdict.ADVICE,
+                    f"Closed onto a short, {x.title} makes {kiloamps(most)}; its making capacity is {kiloamps(x.making_a)}: find the fault before you close it again",
+                )
+            )
+        if x.short_time_a is None or most <= 0.1 * x.short_time_a:
+            continue
+        feeds = guard.bound(case.wiring.branch[x.id]).feeds
+        device = case.protection.devices.get(feeds[0]) if len(feeds) == 1 else None
+        current = np.geomspace(0.1 * x.short_time_a, most, 60)
+        seconds = device.longest(current) if device is not None else np.full(60, inf)
+        # Short-time current squared times a second is all the heat it takes for as long as none is lost.
+        lets = np.where(seconds <= ADIABATIC_S, current**2 * seconds, np.where(current > x.short_time_a, inf, 0.0))
+        k = int(np.argmax(lets))
+        check = case.check(
+            rule, x.id, float(current[k]), x.short_time_a, "A", source="The part's own short-time withstand"
+        )
+        yield (
+            check
+            if lets[k] <= x.short_time_a**2
+            else check.fails(
+                Verdict.DEFECT,
+                f"{x.title} has a short-time withstand of {kiloamps(x.short_time_a)} (1 s); "
+                + (
+                    f"{device.item.title} lets {kiloamps(float(current[k]))} flow for {duration(float(seconds[k]))}"
+                    if device is not None and isfinite(seconds[k])
+                    else f"{kiloamps(most)} may flow through it and nothing is sure to open"
+                ),
+            )
+        )
+
+
+def bar_force(case: Case, rule: Rule) -> Iterator[Check]:
+    """Bars that the force of a short would bend."""
+    f = case.protection.faults
+    for bar in case.plan.items:
+        if not isinstance(bar, Bar) or bar.gap_mm is None:
+            continue
+        ks = [f.at[bar.ref(t)] for t in bar.terminal_names if bar.ref(t) in f.at]
+        peak = float(np.abs(f.peak.current_a[ks]).max()) if ks else 0.0
+        length = bar.support_mm or max(bar.spacing_mm * (len(bar.studs) - 1), bar.spacing_mm)
+        force = 0.2 * (peak / 1000.0) ** 2 * length / bar.gap_mm
+        narrow, wide = sorted((bar.width_mm, bar.thickness_mm))
+        stress = force * length / 8.0 / (wide * narrow**2 / 6.0)
+        check = case.check(
+            rule, bar.id, stress, COPPER_YIELD_N_MM2, "N/mm²",
+            source="IEC 60865-1: 0.2 I² L / d, beam on two supports; copper representative",
+        )  # fmt: skip
+        yield (
+            check
+            if stress <= COPPER_YIELD_N_MM2
+            else check.fails(
+                Verdict.DEFECT,
+                f"{kiloamps(peak)} press {bar.title} with {force:.0f} N between supports {length:g} mm apart: {stress:.0f} N/mm², soft copper bends at {COPPER_YIELD_N_MM2:g}",
+                partial(_supported, bar, peak),
+            )
+        )
+
+
+def _supported(bar: Bar, peak: float) -> Edit | None:
+    """Supports close enough for the force of a current; None where they would touch."""
+    narrow, wide = sorted((bar.width_mm, bar.thickness_mm))
+    gap = bar.gap_mm or 0.0
+    apart = float(
+        np.floor((COPPER_YIELD_N_MM2 * 8.0 * wide * narrow**2 / 6.0 * gap / 0.2 / (peak / 1000.0) ** 2) ** 0.5)
+    )
+    if apart < 10.0:
+        return None
+    return Edit(f"Support {bar.title} every {apart:g} mm", partial(edits.change, id_=bar.id, support_mm=apart))
+
+
+def line_side(case: Case, rule: Rule) -> Iterator[Check]:
+    """Devices with a marked line side that face the wrong way."""
+    for id_, device in case.protection.devices.items():
+        if device.family.sided != "yes":
+            continue
+        check = case.check(rule, id_, source=device.family.source + ": line and load side are marked")
+        yield check if case.protection.faults.feeds_from_a(id_) else check.fails(
+            Verdict.DEFECT, f"{device.item.title} has its line side away from what drives a short through it",
+            partial(Edit, f"Turn {device.item.title} round", partial(turn_round, id_=id_)),
+        )  # fmt: skip
+
+
+def turn_round(plan: Plan, id_: str) -> Plan:
+    """Swap what lands on the two terminals of an inline item."""
+    a, b = f"{id_}.a", f"{id_}.b"
+    other = {a: b, b: a}
+    for run in plan.runs:
+        if run.a in other or run.b in other:
+            plan = edits.change(plan, run.id, a=other.get(run.a, run.a), b=other.get(run.b, run.b))
+    return plan
+
+
+TOPIC = "Switching"
+RULES = (
+    Rule("surge_opens", "Start that opens a device",
+         "It opens when the pump starts, and somebody will put in a larger one.", surge,
+         "{} devices may open at a start", page="curves", topic=TOPIC),
+    Rule("inrush", "Inrush of capacitors",
+         "An empty capacitor is a short circuit for a moment: contacts weld, fuses age.", inrush,
+         "{} inrush currents open a device or weld a switch", topic=TOPIC),
+    Rule("short_time", "Switch in a short circuit",
+         "Contacts that are thrown apart by a fault weld or burst before the fuse has opened.", short_time,
+         "{} switches do not withstand a short circuit", topic=TOPIC),
+    Rule("bar_force", "Force between busbars",
+         "The bars of a short repel each other: they bend, and the fault moves on.", bar_force,
+         "{} busbars bend in a short circuit", topic=TOPIC),
+    Rule("line_side", "Line and load side",
+         "A breaker fed from the wrong side may not put out its arc.", line_side,
+         "{} devices face the wrong way", topic=TOPIC),
+)  # fmt: skip

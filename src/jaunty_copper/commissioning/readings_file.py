@@ -1,0 +1,78 @@
+"""Readings in a CSV file, as the expected ones are written."""
+
+import csv
+from collections.abc import Mapping
+from io import StringIO
+
+import numpy as np
+
+from jaunty_copper.commissioning.model import Bench, Point
+from jaunty_copper.parts.figures import CsvError, figure, rows_of
+from jaunty_copper.physics.copper import Floats
+
+MOST = 1e7
+"""Volts, amperes or degrees: what is above this is a slip of the pen, or a meter's word for an exceeded range."""
+COLUMNS = ("quantity", "a", "b", "expected", "tolerance", "read")
+
+
+class ReadingsError(ValueError):
+    """A file of readings that cannot be used; says which line and why."""
+
+
+def write_readings(
+    bench: Bench, rows: tuple[int, ...] | None = None, taken: Mapping[Point, float] | None = None
+) -> str:
+    """Points with what to expect and an empty column to fill in.
+
+    Parameters
+    ----------
+    bench : Bench
+        What is measured on.
+    rows : tuple of int, optional
+        Which points; all where none are given.
+    taken : mapping, optional
+        What was read already.
+    """
+    out = StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(COLUMNS)
+    expected = bench.expected()
+    for k in rows if rows is not None else range(len(expected)):
+        e = expected[k]
+        read = f"{taken[e.point]:.6g}" if taken is not None and e.point in taken else ""
+        writer.writerow([*e.point, f"{e.value:.6g}", f"{e.tolerance:.2g}", read])
+    return out.getvalue()
+
+
+def read_readings(text: str, bench: Bench, file: str = "readings") -> Floats:
+    """Readings at every point of a bench; nan where none was taken.
+
+    Raises
+    ------
+    ReadingsError
+        With file, line and reason.
+    """
+    at = {tuple(p): k for k, p in enumerate(bench.points)}
+    found = np.full(len(bench.points), np.nan)
+    try:
+        for n, row in rows_of(text, needs=("quantity", "a", "read")):
+            key = (row["quantity"], row["a"], row.get("b", ""))
+            if key not in at:
+                where = " ".join(key).strip()[:80] or "an empty place"
+                raise ReadingsError(f"{file}, line {n}: nothing is measured at {where}")
+            cell = row["read"].strip()
+            if cell:
+                found[at[key]] = _reading(cell, file, n)
+    except CsvError as error:
+        raise ReadingsError(f"{file}: {error}") from None
+    return found
+
+
+def _reading(cell: str, file: str, line: int) -> float:
+    try:
+        value = figure(cell)
+    except ValueError:
+        raise ReadingsError(f"{file}, line {line}: read is no number: {cell[:40]!r}") from None
+    if abs(value) > MOST:
+        raise ReadingsError(f"{file}, line {line}: read is beyond what any meter shows: {cell[:40]}")
+    return value

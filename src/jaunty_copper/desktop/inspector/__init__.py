@@ -1,0 +1,1 @@
+"""What is selected: its figures, and its fields to edit."""

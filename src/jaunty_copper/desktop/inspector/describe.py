@@ -1,0 +1,160 @@
+"""The lines of the inspector, as data: heads, computed facts, fields with what they edit."""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from functools import partial
+from typing import Any, Literal
+
+from jaunty_copper.choosing import circuits
+from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.code import code_of, names
+from jaunty_copper.desktop.inspector.facts import facts_of
+from jaunty_copper.desktop.inspector.fields import FIELDS, KIND_WORDS, Kind
+from jaunty_copper.desktop.widgets.words import FEET, Units
+from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.check import SWITCHES
+from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.model import Equipment, Named, Plan, Run, Scenario, Zone
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One line of the inspector.
+
+    Attributes
+    ----------
+    kind : str
+        A head, a caption, a gap, a computed fact, a note, or a field.
+    id, name, scenario : str
+        Thing and field that a field edits, and in which scenario where it is about one.
+    value : object
+        What to show.
+    field, choices, factor
+        How a field is edited.
+    edit : callable or None
+        From a new value to the edit.
+    """
+
+    kind: Literal["head", "caption", "gap", "fact", "note", "field"]
+    label: str = ""
+    value: Any = ""
+    id: str = ""
+    name: str = ""
+    scenario: str = ""
+    field: Kind = "text"
+    choices: tuple[tuple[Any, str], ...] = ()
+    factor: float = 1.0
+    unit: str = ""
+    edit: Callable[[Any], Edit] | None = None
+
+    @property
+    def wide(self) -> bool:
+        """Whether its value needs the whole width of the panel, below its label."""
+        return self.kind == "field" and self.id == "plan"
+
+    @property
+    def form(self) -> tuple[object, ...]:
+        """All but the value: entries of one form can share a widget."""
+        label = self.label if self.kind in ("fact", "field") else ""
+        return (self.kind, label, self.id, self.name, self.scenario, self.field, self.choices, self.factor, self.unit)
+
+
+def describe(picture: Picture, plan: Plan, selected: str | None, scenario: str | None, units: Units) -> Iterator[Entry]:
+    """All lines for a selection of a plan, with figures of its newest study.
+
+    Parameters
+    ----------
+    picture : Picture
+        The newest study, perhaps of the plan as it was a moment ago.
+    selected : str or None
+        Id or terminal of what is selected; the plan itself where None.
+    scenario : str or None
+        Whose figures to show.
+    """
+    case = picture.case
+    assert case is not None
+    id_, _, stud = (selected or "").partition(".")
+    thing: Named | Run | None = plan.run_by_id.get(id_) or plan.by_id.get(id_)
+    if thing is None:
+        yield from _the_plan(plan, case, scenario, units)
+        return
+    if isinstance(thing, Run):
+        yield Entry("head", value=plan.run_title(thing))
+        yield Entry("caption", value=f"{thing.id} · conductor")
+    else:
+        yield Entry("head", value=thing.title)
+        yield Entry("caption", value=f"{thing.id}{' · stud ' + stud if stud else ''} · {KIND_WORDS[type(thing)]}")
+    for label, value in facts_of(picture, thing, stud, scenario, units):
+        yield Entry("fact", label, value)
+    yield Entry("gap")
+    yield from _fields(plan, case, thing, units)
+    yield from _state(plan, thing, scenario)
+
+
+def _the_plan(plan: Plan, case: Case, scenario_id: str | None, units: Units) -> Iterator[Entry]:
+    yield Entry("head", value=plan.title or "Plan without a name")
+    yield Entry("caption", value="the plan")
+    yield Entry(
+        "field", "Name", plan.name, "plan", "name",
+        edit=lambda v: Edit("Rename the plan", partial(edits.change_plan, name=v)),
+    )  # fmt: skip
+    yield Entry(
+        "field", "Code", plan.practice, "plan", "practice", "", "choice", tuple((n, code_of(n).name) for n in names()),
+        edit=lambda v: Edit(f"Judge by {code_of(v).name}", partial(edits.change_plan, practice=v)),
+    )  # fmt: skip
+    yield Entry("note", value=case.code.summary)
+    yield Entry(
+        "field", "Devices by", plan.devices_by, "plan", "devices_by", "", "choice",
+        (("conductor", "largest that protects the conductor"), ("load", "smallest that carries the load")),
+        edit=lambda v: Edit(f"Choose devices by the {v}", partial(edits.change_plan, devices_by=v)),
+    )  # fmt: skip
+    scenario = next((s for s in plan.scenarios if s.id == scenario_id), None)
+    if scenario is not None:
+        yield Entry("gap")
+        yield Entry("caption", value="This scenario")
+        yield from _fields(plan, case, scenario, units)
+    for zone in plan.zones:
+        yield Entry("gap")
+        yield Entry("caption", value=f"Zone {zone.id}")
+        yield from _fields(plan, case, zone, units)
+
+
+def _fields(plan: Plan, case: Case, thing: Named | Run | Zone | Scenario, units: Units) -> Iterator[Entry]:
+    title = thing.id if isinstance(thing, Run) else getattr(thing, "title", thing.id)
+    for field in FIELDS[type(thing)]:
+        feet = field.unit == "m" and units.awg
+        unit = "ft" if feet else field.unit
+
+        def edit(new: Any, name: str = field.name, label: str = field.label) -> Edit:
+            return Edit(f"{label} of {title}", partial(circuits.change, id_=thing.id, **{name: new}))
+
+        yield Entry(
+            "field", f"{field.label}, {unit}" if unit else field.label, getattr(thing, field.name), thing.id, field.name,
+            "", field.kind, tuple(field.choices(plan, case, units)) if field.choices else (), FEET if feet else field.factor, unit, edit,
+        )  # fmt: skip
+
+
+def _state(plan: Plan, thing: Named | Run, scenario_id: str | None) -> Iterator[Entry]:
+    """What equipment or a switch does in the chosen scenario."""
+    scenario = next((s for s in plan.scenarios if s.id == scenario_id), None)
+    switch = isinstance(thing, SWITCHES)
+    if scenario is None or not (switch or isinstance(thing, Equipment)):
+        return
+    value = scenario.states.get(thing.id)
+    choices: list[tuple[Any, str]] = (
+        [(None, "as drawn"), ("closed", "closed"), ("open", "open")]
+        if switch
+        else [(None, "on"), ("off", "off"), ("surge", "surge"), *((k / 10, f"{10 * k} %") for k in range(1, 10))]
+    )
+    value = None if value == "on" else value
+    if isinstance(value, float) and value not in [c for c, _ in choices]:
+        choices.append((value, f"{100 * value:g} %"))
+    id_ = scenario.id
+    yield Entry("gap")
+    yield Entry(
+        "field", f"In “{scenario.title}”", value, thing.id, "state", id_, "choice", tuple(choices),
+        edit=lambda v: Edit(
+            f"{thing.id} in {scenario.title}", partial(edits.set_state, scenario_id=id_, id_=thing.id, state=v)
+        ),
+    )  # fmt: skip

@@ -1,0 +1,193 @@
+"""Widgets that edit one value: they show it, and say when a person has changed it."""
+
+from collections.abc import Sequence
+from typing import Any
+
+from PySide6.QtCore import QEvent, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QKeySequence, QWheelEvent
+from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit
+
+from jaunty_copper.desktop.inspector.fields import Kind
+from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
+
+
+class LineEditor(QLineEdit):
+    """A line that shows what is in force until something else is taken over; Escape goes back to it."""
+
+    committed = Signal(object)
+    refused = Signal(str)
+    """Why what was typed cannot be taken over."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._shown = ""
+        self.editingFinished.connect(self._done)
+
+    def _done(self) -> None:
+        raise NotImplementedError
+
+    def reject(self, _: object) -> None:
+        """Show the value that is in force again: the plan refused the new one."""
+        self.setText(self._shown)
+
+    def go_on(self, old: QLineEdit) -> None:
+        """Take over what is half typed into a field that this one replaces."""
+        self.setText(old.text())
+        self.setCursorPosition(old.cursorPosition())
+        self.setModified(True)
+
+    def event(self, event: QEvent) -> bool:
+        """Leave the window its keys: undo and redo while nothing was typed here, and those that elsewhere delete a line."""
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            keys = QKeySequence.StandardKey
+            windows = [keys.DeleteCompleteLine, keys.DeleteEndOfLine]
+            if self.text() == self._shown:
+                windows += [keys.Undo, keys.Redo]
+            if any(event.matches(key) for key in windows):
+                event.ignore()
+                return False
+        return super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Escape takes back what was typed and not yet taken over."""
+        if event.key() == Qt.Key.Key_Escape and self.text() != self._shown:
+            self.setText(self._shown)
+            self.setModified(False)
+            self.selectAll()
+            return
+        super().keyPressEvent(event)
+
+
+class TextEditor(LineEditor):
+    """A line of text."""
+
+    def show_value(self, value: object) -> None:
+        """Show a value; one that somebody is in the middle of typing over stays."""
+        new = str(value)
+        if new != self._shown or self.text() != new:
+            if not (self.hasFocus() and self.isModified()):
+                self.setText(new)
+                self.setCursorPosition(0)
+            self._shown = new
+
+    def _done(self) -> None:
+        self.setModified(False)
+        if self.text() != self._shown:
+            self.committed.emit(self.text())
+
+
+class NumberEditor(LineEditor):
+    """A number, shown in its own unit or another; blank where it may be left out."""
+
+    def __init__(self, kind: Kind, factor: float, unit: str = "") -> None:
+        super().__init__()
+        self._kind, self._factor, self._unit = kind, factor, unit
+        if kind == "blank":
+            self.setPlaceholderText("not given")
+
+    def show_value(self, value: object) -> None:
+        """Show a value; one that somebody is in the middle of typing over stays."""
+        new = f"{value * self._factor:.6g}" if isinstance(value, int | float) else ""
+        if new != self._shown or self.text() != new:
+            if not (self.hasFocus() and self.isModified()):
+                self.setText(new)
+            self._shown = new
+
+    def _done(self) -> None:
+        self.setModified(False)
+        text = self.text().strip()
+        if text == self._shown:
+            return
+        if not text and self._kind == "blank":
+            self.committed.emit(None)
+            return
+        try:
+            value = read(text, self._unit)
+            if self._kind == "count" and value != int(value):
+                raise NotUnderstood(f"{text} is no whole number")
+        except NotUnderstood as error:
+            self.setText(self._shown)
+            self.refused.emit(f"{self.accessibleName()}: {error}. It is {self._shown or 'not given'} as before.")
+            return
+        self.committed.emit(int(value) if self._kind == "count" else value / self._factor)
+
+
+class ChoiceEditor(QComboBox):
+    """One of several values."""
+
+    committed = Signal(object)
+
+    def __init__(self, choices: Sequence[tuple[Any, str]]) -> None:
+        super().__init__()
+        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.setMinimumContentsLength(6)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.addItems([text for _, text in choices])
+        self._values = [value for value, _ in choices]
+        self._shown: Any = None
+        self.activated.connect(self._done)
+
+    def show_value(self, value: object) -> None:
+        """Show a value, adding it to the choices if it is none of them."""
+        if value not in self._values:
+            self._values.insert(0, value)
+            self.insertItem(0, str(value))
+        self._shown = value
+        self.setCurrentIndex(self._values.index(value))
+
+    def reject(self, value: object) -> None:
+        """Show the value that is in force again: the plan refused the new one."""
+        self.show_value(value)
+
+    def choose(self, value: object) -> None:
+        """Do what a person does who picks a value."""
+        self.setCurrentIndex(self._values.index(value))
+        self.activated.emit(self.currentIndex())
+
+    def _done(self, index: int) -> None:
+        if self._values[index] != self._shown:
+            self.committed.emit(self._values[index])
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Leave the wheel to the page unless the field is in use: a turn must not change a plan."""
+        if self.hasFocus():
+            super().wheelEvent(event)
+        else:
+            event.ignore()
+
+
+class FlagEditor(QCheckBox):
+    """Yes or no."""
+
+    committed = Signal(object)
+
+    def __init__(self) -> None:
+        super().__init__("yes")
+        self.clicked.connect(self._done)
+
+    def _done(self, on: bool) -> None:
+        self.committed.emit(bool(on))
+
+    def show_value(self, value: object) -> None:
+        """Show a value."""
+        self.setChecked(bool(value))
+
+    def reject(self, value: object) -> None:
+        """Show the value that is in force again: the plan refused the new one."""
+        self.show_value(value)
+
+
+Editor = TextEditor | NumberEditor | ChoiceEditor | FlagEditor
+
+
+def editor_for(kind: Kind, choices: Sequence[tuple[Any, str]], factor: float, unit: str = "") -> Editor:
+    """The widget for a kind of field."""
+    match kind:
+        case "text":
+            return TextEditor()
+        case "choice":
+            return ChoiceEditor(choices)
+        case "flag":
+            return FlagEditor()
+        case _:
+            return NumberEditor(kind, factor, unit)

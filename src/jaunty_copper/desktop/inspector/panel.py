@@ -1,0 +1,185 @@
+"""The inspector: what is selected, its figures, and its fields to edit."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QGridLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+
+from jaunty_copper.desktop.widgets.label import Label
+from jaunty_copper.desktop.widgets.words import Units
+from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.plan.model import Plan
+
+if TYPE_CHECKING:
+    from jaunty_copper.desktop.inspector.describe import Entry
+    from jaunty_copper.desktop.inspector.editors import Editor
+
+LABELS_PX = 118
+"""Width of the column of labels."""
+
+
+class Inspector(QScrollArea):
+    """Fields of what is selected; each change is one edit."""
+
+    wanted = Signal(object)
+    """An `Edit` to apply."""
+    refused = Signal(str)
+    """Why what was typed was not taken over."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setAccessibleName("What is selected")
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.scenario: str | None = None
+        self.units = Units()
+        self._entries: list[Entry] = []
+        self._shown: list[Label | Editor | None] = []
+        self._selected: str | None = None
+        self._bound: tuple[object, ...] = ()
+
+    def shows_other_than(self, selected: str | None) -> bool:
+        """Whether a selection, or the scenario or units in force, is not what the fields are bound to."""
+        return self._bound != (selected, self.scenario, self.units)
+
+    def show_selection(self, plan: Plan, picture: Picture | None, selected: str | None) -> None:
+        """Show a selection of a plan, with figures of the newest study."""
+        entries: list[Entry] = []
+        if picture is not None and picture.case is not None:
+            # Fields and facts need the rules, which are loaded with the first study.
+            from jaunty_copper.desktop.inspector.describe import describe
+
+            entries = list(describe(picture, plan, selected, self.scenario, self.units))
+        if [e.form for e in entries] != [e.form for e in self._entries]:
+            self._build(entries, keep_place=selected == self._selected)
+        self._entries, self._selected, self._bound = entries, selected, (selected, self.scenario, self.units)
+        for entry, widget in zip(entries, self._shown, strict=True):
+            if isinstance(widget, Label):
+                widget.setText(str(entry.value))
+            elif widget is not None:
+                widget.show_value(entry.value)
+
+    def editor(self, id_: str, name: str) -> Editor:
+        """The widget that edits one field."""
+        for entry, widget in zip(self._entries, self._shown, strict=True):
+            if (entry.kind, entry.id, entry.name) == ("field", id_, name) and widget is not None:
+                assert not isinstance(widget, Label)
+                return widget
+        raise KeyError(f"{id_} {name}")
+
+    def focus_first(self) -> None:
+        """Put the keyboard into the first field after the name."""
+        editors = [
+            (e.name, w)
+            for e, w in zip(self._entries, self._shown, strict=True)
+            if w is not None and not isinstance(w, Label)
+        ]
+        for name, widget in editors:
+            if name != "name":
+                widget.setFocus(Qt.FocusReason.ShortcutFocusReason)
+                if isinstance(widget, QLineEdit):
+                    widget.selectAll()
+                return
+
+    def show_again(self) -> None:
+        """Show what is in force again, after the plan refused an edit."""
+        for entry, widget in zip(self._entries, self._shown, strict=True):
+            if widget is not None and not isinstance(widget, Label):
+                widget.reject(entry.value)
+
+    # Widgets
+
+    def _build(self, entries: list[Entry], keep_place: bool) -> None:
+        place = self.verticalScrollBar().value() if keep_place else 0
+        had = next(
+            (
+                (e, w)
+                for e, w in zip(self._entries, self._shown, strict=True)
+                if w is not None and not isinstance(w, Label) and w.hasFocus()
+            ),
+            None,
+        )
+        old_fields = [w for w in self._shown if w is not None and not isinstance(w, Label)]
+        body = QWidget()
+        grid = QGridLayout(body)
+        grid.setContentsMargins(16, 12, 8, 12)
+        grid.setHorizontalSpacing(10)
+        grid.setVerticalSpacing(6)
+        grid.setColumnStretch(1, 1)
+        grid.setColumnMinimumWidth(0, LABELS_PX)
+        self._shown = [self._widget(grid, row, k) for row, k in enumerate(entries)]
+        self._entries = entries
+        grid.setRowStretch(len(entries), 1)
+        # What was typed is settled by now; taking the old fields away must not make another edit of it.
+        for field in old_fields:
+            field.blockSignals(True)
+        # The field that asked for this may still be in the middle of its signal.
+        old = self.takeWidget()
+        if old is not None:
+            old.hide()
+            old.deleteLater()
+        self.setWidget(body)
+        self.verticalScrollBar().setValue(place)
+        if had is not None:
+            self._go_on_typing(*had)
+
+    def _go_on_typing(self, was: Entry, old: Editor) -> None:
+        """Put the keyboard, and what is half typed, into the new widget of a field."""
+        for entry, widget in zip(self._entries, self._shown, strict=True):
+            if (was.id, was.name, was.scenario, was.unit) == (entry.id, entry.name, entry.scenario, entry.unit):
+                if isinstance(widget, QLineEdit) and isinstance(old, QLineEdit) and old.isModified():
+                    widget.go_on(old)
+                if widget is not None:
+                    widget.setFocus()
+
+    def _widget(self, grid: QGridLayout, row: int, entry: Entry) -> Label | Editor | None:
+        """Put one entry into the grid; what shows its value."""
+        if entry.kind == "gap":
+            grid.setRowMinimumHeight(row, 6)
+            return None
+        if entry.kind in ("head", "caption", "note"):
+            text = Label()
+            text.setObjectName("head" if entry.kind == "head" else "caption")
+            text.setWordWrap(entry.kind != "caption")
+            grid.addWidget(text, row, 0, 1, 2)
+            return text
+        label = Label(entry.label)
+        label.setObjectName("field")
+        label.setWordWrap(True)
+        if not entry.wide:
+            label.setFixedWidth(LABELS_PX)
+            grid.addWidget(label, row, 0)
+        if entry.kind == "fact":
+            label.setAlignment(Qt.AlignmentFlag.AlignTop)
+            fact = Label()
+            fact.setObjectName("fact")
+            fact.setWordWrap(True)
+            fact.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+            grid.addWidget(fact, row, 1)
+            return fact
+        from jaunty_copper.desktop.inspector.editors import LineEditor, editor_for
+
+        editor = editor_for(entry.field, entry.choices, entry.factor, entry.unit)
+        editor.setMinimumWidth(60)
+        editor.setAccessibleName(entry.label)
+        editor.committed.connect(partial(self._committed, row))
+        if isinstance(editor, LineEditor):
+            editor.refused.connect(self.refused)
+        label.setBuddy(editor)
+        if entry.wide:
+            both = QVBoxLayout()
+            both.setSpacing(2)
+            both.addWidget(label)
+            both.addWidget(editor)
+            grid.addLayout(both, row, 0, 1, 2)
+        else:
+            grid.addWidget(editor, row, 1)
+        return editor
+
+    def _committed(self, row: int, value: object) -> None:
+        edit = self._entries[row].edit
+        if edit is not None:
+            self.wanted.emit(edit(value))

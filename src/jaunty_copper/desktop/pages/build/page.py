@@ -1,0 +1,448 @@
+"""The Build page."""
+
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import QModelIndex
+from PySide6.QtGui import QShowEvent
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QFileDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from jaunty_copper.assessment.assessment import Assessment
+from jaunty_copper.desktop.pages.build.cable import CableView, Reels
+from jaunty_copper.desktop.pages.build.panes import BoardPane, RoutesPane, StudsPane
+from jaunty_copper.desktop.pages.log.logbook import today
+from jaunty_copper.desktop.widgets.label import Label
+from jaunty_copper.desktop.widgets.part import Part
+from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
+from jaunty_copper.desktop.widgets.sections import Sections
+from jaunty_copper.desktop.widgets.table import Column, Rows, table_view
+from jaunty_copper.desktop.widgets.theme import Palette
+from jaunty_copper.desktop.widgets.words import Units
+from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.desktop.work.worker import Task, Work, Worker
+from jaunty_copper.documents.dossier import Dossier
+from jaunty_copper.documents.drawing import as_svg
+from jaunty_copper.documents.drawings import board_drawing
+from jaunty_copper.documents.table import as_csv, as_xlsx
+from jaunty_copper.documents.tables import table
+from jaunty_copper.fabrication.cuts import Cut
+from jaunty_copper.fabrication.materials import Line, Workshop
+from jaunty_copper.fabrication.order import Step
+from jaunty_copper.parts.price_file import PriceError, read_prices
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.model import Plan
+from jaunty_copper.plan.storage import MOST_TEXT, read_text, write_atomically
+
+SECTIONS = {
+    "cuts": ("Cuts", "Every cable with its length and ends"),
+    "reels": ("Reels", "What is cut from which length"),
+    "materials": ("Materials", "What to buy, with prices and mass"),
+    "terminals": ("Studs", "Every stud with its lugs in their order, and its torque"),
+    "conduits": ("Conduits", "How full each route is"),
+    "board": ("Board", "Parts on a panel: outlines, air, and whether cables get round their bends"),
+    "order": ("Order", "In which order to connect, to tick off"),
+}
+"""Parts of the page, by the name that their table has in a file."""
+
+
+class BuildPage(Part):
+    """Cut list, reels, materials, connection order."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.picture: Picture | None = None
+        self.shop: Workshop | None = None
+        self.dossier: Dossier | None = None
+        self.units = Units()
+        self.worker = Worker("build")
+        self.worker.done.connect(self._found)
+        self.worker.failed.connect(self._failed)
+        self.head = Label()
+        self.head.setObjectName("head")
+        self.sections = Sections(SECTIONS)
+        self.sections.chosen.connect(self.show_section)
+        self.stack = QStackedWidget()
+        save = QPushButton("Save…")
+        save.setToolTip(
+            "What is shown: a table as CSV or spreadsheet, the board as SVG; labels and report are in the File menu"
+        )
+        save.clicked.connect(lambda: self.save())
+        top = QHBoxLayout()
+        top.setContentsMargins(16, 6, 12, 0)
+        top.addWidget(self.head, 1)
+        top.addWidget(self.sections)
+        top.addSpacing(8)
+        top.addWidget(save)
+        self.note = Label()
+        self.note.setObjectName("caption")
+        self.note.setWordWrap(True)
+        self.note.setContentsMargins(16, 0, 12, 0)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        column.addLayout(top)
+        column.addWidget(self.note)
+        column.addWidget(self.stack, 1)
+        self.studs, self.routes, self.boards = StudsPane(), RoutesPane(), BoardPane()
+        for pane in (self.studs, self.routes, self.boards):
+            pane.wanted.connect(self.wanted)
+            pane.picked.connect(self.picked)
+            pane.refused.connect(self.refused)
+        for part in (
+            self._cuts(),
+            self._reels(),
+            self._materials(),
+            self.studs,
+            self.routes,
+            self.boards,
+            self._order(),
+        ):
+            self.stack.addWidget(part)
+
+    # Building
+
+    def _cuts(self) -> QWidget:
+        self.cuts = Rows(
+            (
+                Column("Cable", lambda c: f"{c.run}.{c.number}" if self._several(c.run) else c.run, 60),
+                Column("Size", lambda c: self._size(c.conductor), 74),
+                Column("Colour", lambda c: c.colour, 74),
+                Column("Cut, mm", lambda c: f"{1000 * c.length_m:.0f}", 68, True),
+                Column("Way, m", lambda c: self.units.length(c.way_m), 66, True),
+                Column("Lugs", lambda c: f"{c.a.thread or 'bare'} – {c.b.thread or 'bare'}", 92),
+                Column("Equal to", _equal_words, 130),
+                Column("Label", lambda c: c.label, 0),
+            )
+        )
+        self.cut_view = table_view(self.cuts, "Cut list")
+        self.cut_view.selectionModel().currentChanged.connect(self._cut_chosen)
+        self.cable = CableView()
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(12, 0, 12, 8)
+        column.addWidget(self.cut_view, 1)
+        column.addWidget(self.cable)
+        return page
+
+    def _reels(self) -> QWidget:
+        self.reels = Reels()
+        self.reels.picked.connect(self._run_picked)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setWidget(self.reels)
+        self.lengths = QLineEdit()
+        self.lengths.setAccessibleName("Lengths that can be bought, m")
+        self.lengths.setToolTip("Lengths in which cable can be bought, parted by spaces")
+        self.lengths.editingFinished.connect(self._lengths)
+        self.keep = QPushButton("Keep what is left as stock")
+        self.keep.setToolTip("In place of the stock there was; another plan can begin with it")
+        self.keep.clicked.connect(self._keep)
+        row = QHBoxLayout()
+        row.addWidget(Label("Lengths that can be bought, m"))
+        row.addWidget(self.lengths, 1)
+        row.addWidget(self.keep)
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(12, 0, 12, 8)
+        column.addLayout(row)
+        column.addWidget(area, 1)
+        return page
+
+    def _materials(self) -> QWidget:
+        self.lines = Rows(
+            (
+                Column("Group", lambda x: x.group, 130),
+                Column("What", lambda x: x.what, 0),
+                Column("Quantity", lambda x: f"{x.quantity:g} {x.unit}".strip(), 84, True),
+                Column("Price", lambda x: f"{x.price:.2f}{'' if x.own_price else ' *'}", 84, True),
+                Column("Total", lambda x: f"{x.total:.2f}", 84, True),
+                Column("Mass, kg", lambda x: f"{x.quantity * x.mass_kg:.3g}", 78, True),
+            ),
+            editable=3,
+        )
+        self.lines.edited.connect(self._priced)
+        self.line_view = table_view(self.lines, "Materials")
+        prices = QPushButton("Own prices from CSV…")
+        prices.setToolTip("Columns key and price, as this table is saved")
+        prices.clicked.connect(lambda: self.read_prices())
+        row = QHBoxLayout()
+        caption = Label("* representative; type a price to replace it")
+        caption.setObjectName("caption")
+        row.addWidget(caption, 1)
+        row.addWidget(prices)
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(12, 0, 12, 8)
+        column.addWidget(self.line_view, 1)
+        column.addLayout(row)
+        return page
+
+    def _order(self) -> QWidget:
+        self.steps = QScrollArea()
+        self.steps.setWidgetResizable(True)
+        self.boxes: dict[str, QCheckBox] = {}
+        return self.steps
+
+    # What is shown
+
+    @property
+    def section(self) -> str:
+        """The part that is shown."""
+        return list(SECTIONS)[self.stack.currentIndex()]
+
+    def show_section(self, name: str) -> None:
+        """Go to a part of the page."""
+        self.stack.setCurrentIndex(self.sections.show_chosen(name))
+
+    def show_picture(self, picture: Picture, _: str | None) -> None:
+        """Show another plan's cables, once they are known."""
+        self.picture = picture
+        self._ask()
+
+    def showEvent(self, _: QShowEvent) -> None:
+        """Compute when the page is looked at, not before."""
+        self._ask()
+
+    def _ask(self) -> None:
+        known = self.picture.known if self.picture is not None else None
+        if known is None or not self.isVisible() or (self.shop is not None and self.shop.plan is known.plan):
+            return
+        self.worker.ask(_work(known))
+
+    def _found(self, made: Dossier) -> None:
+        shop, steps = made.shop, made.steps
+        if self.picture is None or shop.plan is not self.picture.plan:
+            return
+        self.dossier, self.shop = made, shop
+        cut = sum(c.length_m for c in shop.cuts)
+        packings = [p for p in shop.packings.values() if not isinstance(p, str)]
+        bought = sum(not piece.owned for p in packings for piece in p.pieces)
+        self.head.setText(f"{len(shop.cuts)} cables, {self.units.length(cut)}")
+        unproven = sum(not p.proven for p in packings)
+        too_long = sum(isinstance(p, str) for p in shop.packings.values())
+        words = f"From {bought} lengths; {shop.total:.2f} in all (without currency), {shop.mass_kg:.1f} kg; representative prices, torques and allowances: put in your own."
+        if too_long:
+            words += f" {too_long} kinds of cable are longer than what can be bought."
+        elif unproven:
+            words += f" {unproven} kinds are packed by rule of thumb, with a bound; the rest is proven."
+        self.note.setText(words)
+        chosen = self._chosen_run()
+        self.cuts.show_rows(shop.cuts)
+        self.lines.show_rows(shop.lines)
+        self.reels.show_shop(shop)
+        self.lengths.setText(" ".join(f"{m:g}" for m in shop.plan.reels_m))
+        for pane in (self.studs, self.routes, self.boards):
+            pane.show_dossier(made)
+        self._show_steps(steps, shop.plan)
+        self.select(chosen or (shop.cuts[0].run if shop.cuts else None))
+
+    def _failed(self, trace: str) -> None:
+        self.note.setText(f"Nothing could be made of this plan: {trace.strip().splitlines()[-1]}")
+
+    def _show_steps(self, steps: tuple[Step, ...], plan: Plan) -> None:
+        place = self.steps.verticalScrollBar().value()
+        body = QWidget()
+        column = QVBoxLayout(body)
+        column.setContentsMargins(16, 6, 16, 12)
+        column.setSpacing(4)
+        done, part = set(plan.done), ""
+        count = Label(
+            f"{sum(s.id in done for s in steps)} of {len(steps)} steps done. Local codes and licensed practice decide; so does what you find on the spot."
+        )
+        count.setObjectName("caption")
+        count.setWordWrap(True)
+        column.addWidget(count)
+        self.boxes = {}
+        for step in steps:
+            if step.part != part:
+                part = step.part
+                title = Label(PARTS[part])
+                title.setObjectName("head")
+                column.addSpacing(8)
+                column.addWidget(title)
+            day = plan.done_on.get(step.id)
+            box = QCheckBox(f"{step.text}  ({day})" if day is not None and step.id in done else step.text)
+            box.setChecked(step.id in done)
+            box.clicked.connect(lambda on, s=step: self._ticked(s.id, s.text, on))
+            self.boxes[step.id] = box
+            column.addWidget(box)
+            if step.caution:
+                caution = Label(f"⚠ {step.caution}")
+                caution.setObjectName("bad")
+                caution.setContentsMargins(24, 0, 0, 2)
+                column.addWidget(caution)
+        column.addStretch(1)
+        old = self.steps.takeWidget()
+        if old is not None:
+            old.hide()
+            old.deleteLater()
+        self.steps.setWidget(body)
+        self.steps.verticalScrollBar().setValue(place)
+
+    def _several(self, run: str) -> bool:
+        return self.shop is not None and self.shop.plan.run_by_id[run].parallel > 1
+
+    def _size(self, conductor: str) -> str:
+        assert self.shop is not None
+        return self.units.size(self.shop.wiring.parts.conductors[conductor], self.shop.wiring.parts)
+
+    def _chosen_run(self) -> str | None:
+        return self.cable.cut.run if self.cable.cut is not None else None
+
+    def set_palette(self, palette: Palette) -> None:
+        """Change colours."""
+        for view in (self.cable, self.reels, self.boards.view):
+            view.palette_ = palette
+            view.update()
+
+    def set_units(self, units: Units) -> None:
+        """Metric or AWG."""
+        self.units = self.cable.units = units
+        self.cuts.show_rows(self.cuts.rows)
+        self.cable.update()
+
+    def close_worker(self) -> None:
+        """End the page's thread."""
+        self.worker.close()
+
+    # What is done
+
+    def select(self, id_: str | None) -> None:
+        """Select a cable, or a part on its board."""
+        if self.shop is not None and id_ in self.shop.plan.by_id:
+            self.boards.view.select(id_)
+        elif self.shop is not None and id_ in self.shop.plan.run_by_id:
+            self.routes.run = id_
+        at = next((k for k, c in enumerate(self.cuts.rows) if c.run == id_), None)
+        self.reels.selected = id_
+        self.reels.update()
+        if at is not None:
+            self.cut_view.setCurrentIndex(self.cuts.index(at, 0))
+        self.cable.show_cut(self.shop, self.cuts.rows[at] if at is not None else None)
+
+    def _cut_chosen(self, index: QModelIndex, _: QModelIndex) -> None:
+        if index.isValid() and self.cut_view.hasFocus():
+            self._run_picked(self.cuts.rows[index.row()].run)
+
+    def _run_picked(self, run: str) -> None:
+        self.select(run)
+        self.picked.emit(run)
+
+    def _ticked(self, step: str, text: str, on: bool) -> None:
+        word = "Tick" if on else "Take the tick from"
+        self.wanted.emit(Edit(f"{word} “{text}”", partial(edits.tick, step=step, on=on, day=today() if on else None)))
+
+    def _lengths(self) -> None:
+        assert self.shop is not None
+        as_before = " ".join(f"{m:g}" for m in self.shop.plan.reels_m)
+        try:
+            lengths = tuple(
+                sorted({read(x, "m") for x in self.lengths.text().replace(", ", " ").replace(";", " ").split()})
+            )
+            if not lengths or not all(0.0 < x < 1e4 for x in lengths):
+                raise NotUnderstood("lengths between 0 and 10,000 m are needed here")
+        except NotUnderstood as error:
+            self.lengths.setText(as_before)
+            self.refused.emit(f"Lengths that can be bought: {error}. They are {as_before} as before.")
+            return
+        if lengths != self.shop.plan.reels_m:
+            self.wanted.emit(Edit("Lengths that can be bought", partial(edits.change_plan, reels_m=lengths)))
+
+    def _keep(self) -> None:
+        if self.shop is not None:
+            left = self.shop.leftovers()
+            self.wanted.emit(
+                Edit(f"Keep {len(left)} left-over lengths as stock", partial(edits.change_plan, stock=left))
+            )
+
+    def _priced(self, line: Line, text: str) -> None:
+        assert self.shop is not None
+        cell = text.replace("*", "").strip()
+        try:
+            price = read(cell) if cell else None
+        except NotUnderstood as error:
+            self.refused.emit(f"Price of {line.what}: {error}. It is as before.")
+            return
+        if price != self.shop.plan.prices.get(line.key):
+            change = partial(edits.put_value, field="prices", key=line.key, value=price)
+            self.wanted.emit(Edit(f"Price of {line.what}", change))
+
+    def read_prices(self, path: Path | None = None) -> None:
+        """Take prices from a file; says what is wrong with it."""
+        if path is None:
+            name, _ = QFileDialog.getOpenFileName(self, "Own prices", str(Path.home()), "CSV (*.csv);;All files (*)")
+            if not name:
+                return
+            path = Path(name)
+        assert self.shop is not None
+        try:
+            own = read_prices(read_text(path, MOST_TEXT), path.name)
+        except (PriceError, OSError, UnicodeDecodeError) as error:
+            self.note.setText(f"Not read: {error}")
+            return
+        self.wanted.emit(Edit(f"{len(own)} own prices", partial(edits.put_values, field="prices", values=own)))
+
+    def save(self, path: Path | None = None) -> None:
+        """Save the table that is shown."""
+        if self.dossier is None:
+            return
+        board = self.section == "board"
+        if path is None:
+            kinds = "SVG (*.svg)" if board else "CSV (*.csv);;Spreadsheet (*.xlsx)"
+            file = str(Path.home() / f"{self.section}.{'svg' if board else 'csv'}")
+            name, _ = QFileDialog.getSaveFileName(self, "Save what is shown", file, kinds)
+            if not name:
+                return
+            path = Path(name)
+        if board:
+            shown = self.boards.board
+            if shown is None:
+                return
+            data = as_svg(board_drawing(self.dossier.shop, shown)).encode("utf-8")
+        else:
+            made = table(self.dossier, self.section)
+            data = as_xlsx((made,)) if path.suffix.lower() == ".xlsx" else as_csv(made).encode("utf-8")
+        try:
+            write_atomically(path, data)
+        except OSError as error:
+            self.note.setText(f"Not saved to {path}: {error.strerror}")
+            return
+        self.note.setText(f"Saved to {path}")
+
+
+PARTS = {
+    "Before": "Before anything is connected",
+    "Return": "The return side, while everything is dead",
+    "Feed": "The feeding side, while everything is dead",
+    "Bank": "The bank: from here on posts are live",
+    "Live": "Bringing it up",
+}
+
+
+def _equal_words(cut: Cut) -> str:
+    others = cut.equal.split()
+    return cut.equal if len(others) < 4 else f"{others[0]} and {len(others) - 1} others"
+
+
+def _work(known: Assessment) -> Work:
+    """Cuts, packings, materials and steps; reports them as a `Dossier`."""
+
+    def work(task: Task) -> None:
+        made = Dossier(known)
+        assert made.shop.lines is not None
+        assert made.steps is not None
+        assert made.shop.stacks is not None
+        task.report(made)
+
+    return work

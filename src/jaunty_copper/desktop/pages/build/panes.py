@@ -1,0 +1,301 @@
+"""Parts of the Build page that hold some state of their own: studs, conduits, boards."""
+
+from functools import partial
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QSplitter, QVBoxLayout
+
+from jaunty_copper.desktop.pages.build.board import BoardView
+from jaunty_copper.desktop.widgets.dividers import name_divider
+from jaunty_copper.desktop.widgets.label import Label
+from jaunty_copper.desktop.widgets.part import Part
+from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive
+from jaunty_copper.desktop.widgets.table import Column, Rows, table_view
+from jaunty_copper.documents.dossier import Dossier
+from jaunty_copper.fabrication.board import Trouble, arranged, outline, troubles
+from jaunty_copper.fabrication.terminals import Stack
+from jaunty_copper.network.conduits import Fill
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.model import Board, Plan, Route
+
+
+class StudsPane(Part):
+    """Every stud with its lugs and torque."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.plan: Plan | None = None
+        self.material = QComboBox()
+        self.material.setAccessibleName("Studs and bolts of")
+        self.material.addItem("brass", "brass")
+        self.material.addItem("steel", "steel")
+        self.material.activated.connect(self._material)
+        self.table = Rows(
+            (
+                Column("Terminal", lambda s: s.ref, 96),
+                Column("At", lambda s: s.title, 160),
+                Column("Stud", lambda s: s.thread, 56),
+                Column("Lugs, from the metal up", lambda s: ", ".join(f"{m} {w}" for m, w in s.lugs), 0),
+                Column("N m", lambda s: f"{s.torque_nm:g}{'' if s.own else ' *'}", 76, True),
+            ),
+            editable=4,
+        )
+        self.table.edited.connect(self._torque)
+        self.view = table_view(self.table, "Studs and lugs")
+        row = QHBoxLayout()
+        row.addWidget(Label("Studs and bolts of"))
+        row.addWidget(self.material)
+        caption = Label("* representative, clean and dry; type a torque to replace it for that thread")
+        caption.setObjectName("caption")
+        row.addWidget(caption, 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 0, 12, 8)
+        column.addLayout(row)
+        column.addWidget(self.view, 1)
+
+    def show_dossier(self, d: Dossier) -> None:
+        """Show another plan's studs."""
+        self.plan = d.plan
+        self.material.setCurrentIndex(self.material.findData(d.plan.stud_material))
+        self.table.show_rows(d.shop.stacks)
+
+    def _material(self, _: int) -> None:
+        chosen = self.material.currentData()
+        if self.plan is not None and chosen != self.plan.stud_material:
+            self.wanted.emit(Edit(f"Studs of {chosen}", partial(edits.change_plan, stud_material=chosen)))
+
+    def _torque(self, stack: Stack, text: str) -> None:
+        assert self.plan is not None
+        key = f"{stack.thread}:{stack.material}"
+        cell = text.replace("*", "").replace("N m", "").strip()
+        try:
+            torque = positive(cell) if cell else None
+        except NotUnderstood as error:
+            self.refused.emit(f"Torque of {stack.thread}: {error}. It is as before.")
+            return
+        if torque != self.plan.torques.get(key):
+            change = partial(edits.put_value, field="torques", key=key, value=torque)
+            self.wanted.emit(Edit(f"Torque of {stack.thread}", change))
+
+
+class RoutesPane(Part):
+    """Conduits and other ways, and how full they are."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.plan: Plan | None = None
+        self.run: str | None = None
+        self.table = Rows(
+            (
+                Column("Route", lambda f: f.route.title, 190),
+                Column(
+                    "Inner, mm", lambda f: "open" if f.route.inner_mm is None else f"{f.route.inner_mm:g}", 90, True
+                ),
+                Column("Cables", lambda f: str(f.cables), 64, True),
+                Column("Full", _full, 150),
+                Column("Least, mm", lambda f: "" if f.least_mm is None else f"{f.least_mm:g}", 84, True),
+                Column("Conductors", lambda f: " ".join(f.runs), 0),
+            ),
+            editable=1,
+        )
+        self.table.edited.connect(self._inner)
+        self.view = table_view(self.table, "Conduits")
+        new, lay = QPushButton("New conduit"), QPushButton("Lay the chosen conductor in it")
+        new.clicked.connect(self._new)
+        lay.setToolTip(
+            "The conductor that is selected on the map or in the cut list, into the chosen route; again to take it out"
+        )
+        lay.clicked.connect(self._lay)
+        row = QHBoxLayout()
+        self.caption = Label()
+        self.caption.setObjectName("caption")
+        row.addWidget(self.caption, 1)
+        row.addWidget(lay)
+        row.addWidget(new)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 0, 12, 8)
+        column.addLayout(row)
+        column.addWidget(self.view, 1)
+
+    def show_dossier(self, d: Dossier) -> None:
+        """Show another plan's routes."""
+        self.plan = d.plan
+        held = self.view.currentIndex().row()
+        self.table.show_rows(d.case.fills)
+        limits = [d.case.code.limit(d.case.conduit_limit(n)) for n in (1, 2, 3)]
+        self.caption.setText(
+            "{:g} % of the inner area for one cable, {:g} % for two, {:g} % for three or more".format(*limits)
+            + f" ({d.case.code.name})"
+        )
+        if 0 <= held < len(self.table.rows):
+            self.view.setCurrentIndex(self.table.index(held, 0))
+
+    def _new(self) -> None:
+        if self.plan is not None:
+            id_ = edits.fresh_id(self.plan, "conduit")
+            route = Route(id=id_, name="New conduit", inner_mm=21.4)
+            self.wanted.emit(Edit(f"Add {id_}", partial(_added, thing=route)))
+
+    def _lay(self) -> None:
+        index = self.view.currentIndex()
+        at = index.row() if index.isValid() else 0
+        if self.plan is None or not self.table.rows or self.run not in self.plan.run_by_id:
+            return
+        route = self.table.rows[at].route.id
+        assert self.run is not None
+        now = None if self.plan.run_by_id[self.run].route == route else route
+        words = f"Lay {self.run} in {route}" if now else f"Take {self.run} out of {route}"
+        self.wanted.emit(Edit(words, partial(edits.change, id_=self.run, route=now)))
+
+    def _inner(self, fill: Fill, text: str) -> None:
+        cell = text.strip()
+        try:
+            inner = positive(cell, "mm") if cell and cell != "open" else None
+        except NotUnderstood as error:
+            self.refused.emit(f"Inner diameter of {fill.route.title}: {error}. It is as before.")
+            return
+        if inner != fill.route.inner_mm:
+            change = partial(edits.change, id_=fill.route.id, inner_mm=inner)
+            self.wanted.emit(Edit(f"Inner diameter of {fill.route.title}", change))
+
+
+class BoardPane(Part):
+    """A board, and what does not fit on it."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.dossier: Dossier | None = None
+        self.which, self.off = QComboBox(), QComboBox()
+        self.which.setAccessibleName("Board")
+        self.which.activated.connect(self._show)
+        self.off.setAccessibleName("Not on a board yet")
+        self.width_field, self.height_field = QLineEdit(), QLineEdit()
+        for field, name in ((self.width_field, "Width, mm"), (self.height_field, "Height, mm")):
+            field.setFixedWidth(64)
+            field.setAccessibleName(name)
+            field.setToolTip(name)
+            field.editingFinished.connect(self._size)
+        put, new, again = QPushButton("Put on"), QPushButton("New board"), QPushButton("Arrange anew")
+        put.clicked.connect(self._put)
+        new.clicked.connect(self._new)
+        again.setToolTip("Bars with what they feed below them, the rest above, air kept around everything")
+        again.clicked.connect(self._arrange)
+        row = QHBoxLayout()
+        for widget in (self.which, self.width_field, Label("×"), self.height_field, Label("mm"), new, again):
+            row.addWidget(widget)
+        row.addStretch(1)
+        row.addWidget(self.off)
+        row.addWidget(put)
+        self.view = BoardView()
+        self.view.moved.connect(self._moved)
+        self.view.nudged.connect(self._nudged)
+        self.view.picked.connect(self.picked)
+        self.view.taken_off.connect(self._taken_off)
+        self.table = Rows((Column("What does not fit", lambda t: t.words, 0),))
+        self.list = table_view(self.table, "What does not fit")
+        self.list.selectionModel().currentChanged.connect(lambda index, _: self._trouble(index.row()))
+        split = QSplitter(Qt.Orientation.Vertical)
+        split.addWidget(self.view)
+        split.addWidget(self.list)
+        split.setSizes([430, 120])
+        split.setStretchFactor(0, 1)
+        name_divider(split, "Divider under the board")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 0, 12, 8)
+        column.addLayout(row)
+        column.addWidget(split, 1)
+
+    @property
+    def board(self) -> Board | None:
+        """The board that is shown."""
+        boards = self.dossier.plan.boards if self.dossier is not None else ()
+        return next((b for b in boards if b.id == self.which.currentData()), boards[0] if boards else None)
+
+    def show_dossier(self, d: Dossier) -> None:
+        """Show another plan's boards."""
+        held = self.which.currentData()
+        self.dossier = d
+        self.which.clear()
+        for b in d.plan.boards:
+            self.which.addItem(b.title, b.id)
+        self.which.setCurrentIndex(max(0, self.which.findData(held)) if d.plan.boards else -1)
+        self.which.setVisible(len(d.plan.boards) > 1)
+        self._show()
+
+    def _show(self) -> None:
+        d, b = self.dossier, self.board
+        if d is None:
+            return
+        parts = d.study.wiring.parts
+        wrong: tuple[Trouble, ...] = troubles(d.plan, b, parts) if b is not None else ()
+        self.table.show_rows(wrong)
+        self.view.show_board(d.plan, b, parts, wrong)
+        stands = {s.of for other in d.plan.boards for s in other.spots}
+        self.off.clear()
+        for x in d.plan.placed:
+            if x.id not in stands and outline(x, parts) is not None:
+                self.off.addItem(x.title, x.id)
+        if b is not None:
+            self.width_field.setText(f"{b.width_mm:g}")
+            self.height_field.setText(f"{b.height_mm:g}")
+
+    def _trouble(self, row: int) -> None:
+        if 0 <= row < len(self.table.rows):
+            self.view.select(self.table.rows[row].places[-1])
+
+    def _new(self) -> None:
+        assert self.dossier is not None
+        plan, parts = self.dossier.plan, self.dossier.study.wiring.parts
+        made = Board(id=edits.fresh_id(plan, "board"), name="Main panel" if not plan.boards else "")
+        if not plan.boards:
+            made = arranged(plan, made, parts)
+        self.wanted.emit(Edit(f"Add {made.title}", partial(_added, thing=made)))
+
+    def _arrange(self) -> None:
+        if self.dossier is not None and (b := self.board) is not None:
+            spots = arranged(self.dossier.plan, b, self.dossier.study.wiring.parts).spots
+            self.wanted.emit(Edit(f"Arrange {b.title} anew", partial(edits.change, id_=b.id, spots=spots)))
+
+    def _put(self) -> None:
+        if (b := self.board) is not None and self.off.currentData() is not None:
+            self._moved(self.off.currentData(), 10.0, b.height_mm - 60.0, False)
+
+    def _moved(self, of: str, x: float, y: float, turned: bool) -> None:
+        if (b := self.board) is not None:
+            change = partial(edits.put_spot, board=b.id, of=of, at_mm=(x, y), turned=turned)
+            self.wanted.emit(Edit(f"Move {of} on {b.title}", change))
+
+    def _nudged(self, of: str, dx: float, dy: float, turn: bool) -> None:
+        # What is shown may be older than the plan: each edit begins where the plan is.
+        if (b := self.board) is not None:
+            change = partial(edits.nudge_spot, board=b.id, of=of, by_mm=(dx, dy), turn=turn)
+            self.wanted.emit(Edit(f"{'Turn' if turn else 'Move'} {of} on {b.title}", change))
+
+    def _taken_off(self, of: str) -> None:
+        if (b := self.board) is not None:
+            self.wanted.emit(Edit(f"Take {of} off {b.title}", partial(edits.take_spot, board=b.id, of=of)))
+
+    def _size(self) -> None:
+        b = self.board
+        if b is None:
+            return
+        try:
+            size = positive(self.width_field.text(), "mm"), positive(self.height_field.text(), "mm")
+        except NotUnderstood as error:
+            self._show()
+            self.refused.emit(f"Size of {b.title}: {error}. It is as before.")
+            return
+        if size != (b.width_mm, b.height_mm):
+            change = partial(edits.change, id_=b.id, width_mm=size[0], height_mm=size[1])
+            self.wanted.emit(Edit(f"Size of {b.title}", change))
+
+
+def _added(plan: Plan, thing: Route | Board) -> Plan:
+    return edits.add(plan, thing)
+
+
+def _full(f: Fill) -> str:
+    if f.route.inner_mm is None:
+        return "open"
+    return f"{'▲ ' if f.full else ''}{100 * f.share:.0f} of {100 * f.limit:.0f} %"

@@ -1,0 +1,128 @@
+"""What the Curves page shows of one path: devices in series, what they guard, the currents that can occur."""
+
+from math import isfinite, nan
+from typing import NamedTuple
+
+import numpy as np
+
+from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.rules.faults import guarded_runs
+from jaunty_copper.codes.rules.switching import filling
+from jaunty_copper.physics.copper import Floats
+from jaunty_copper.plan.model import Equipment, Inline, Run, split_ref
+from jaunty_copper.protection.devices import Device
+from jaunty_copper.protection.selectivity import Pair, in_series
+from jaunty_copper.protection.starts import starts_of
+
+LONGEST_S, SHORTEST_S = 1e4, 1e-4
+
+
+class Mark(NamedTuple):
+    """A current and time that must not open a device.
+
+    Attributes
+    ----------
+    current_a, seconds : float
+        How much, for how long.
+    words : str
+        What it is.
+    """
+
+    current_a: float
+    seconds: float
+    words: str
+
+
+class Path(NamedTuple):
+    """Devices in series before one place.
+
+    Attributes
+    ----------
+    ref : str
+        The place.
+    devices : tuple of Device
+        From the source on.
+    pairs : dict
+        Selectivity by (upstream, downstream).
+    """
+
+    ref: str
+    devices: tuple[Device, ...]
+    pairs: dict[tuple[str, str], Pair]
+
+
+class Currents(NamedTuple):
+    """What flows through a device: for long, and in faults behind it; nan where unknown."""
+
+    normal_a: float
+    least_a: float
+    most_a: float
+
+
+def path_to(case: Case, e: Equipment) -> Path | None:
+    """The devices before equipment; None where no fault is looked at there."""
+    f, ref = case.protection.faults, e.port[0]
+    if ref not in f.at:
+        return None
+    devices = tuple(case.protection.devices[d] for d in in_series(f, ref))
+    pairs = {(p.upstream, p.downstream): p for p in case.protection.pairs}
+    return Path(ref, devices, pairs)
+
+
+def equipment_of(case: Case, id_: str) -> str | None:
+    """Equipment whose path something lies on: itself, or the first that a device or conductor leads to."""
+    plan, f = case.plan, case.protection.faults
+    if isinstance(plan.by_id.get(id_), Equipment):
+        return id_
+    for e in plan.equipment:
+        for terminal in e.port:
+            for run in case.chain(e, split_ref(terminal)[1]):
+                ends = (plan.by_id[split_ref(ref)[0]] for ref in (run.a, run.b))
+                if id_ in (run.id, *(x.id for x in ends if isinstance(x, Inline))):
+                    return e.id
+    device = id_
+    if id_ in plan.run_by_id:
+        feeds = case.protection.guard.bound(case.wiring.branch[id_]).feeds
+        device = feeds[0] if feeds else ""
+    if device not in case.protection.devices:
+        return None
+    column = f.behind[f.row[device]]
+    hung = [e for e in plan.equipment if e.port[0] in f.at and column[f.at[e.port[0]]]]
+    # The one that shows most: before which the most devices stand.
+    best = max(hung, key=lambda e: int(f.behind[:, f.at[e.port[0]]].sum()), default=None)
+    return best.id if best is not None else None
+
+
+def currents_of(case: Case, device: Device) -> Currents:
+    """Normal, least and greatest current of a device."""
+    f = case.protection.faults
+    row = f.row[device.item.id]
+    most = f.greatest_through(device.item.id)[0]
+    behind = f.behind[row]
+    least = float(np.abs(f.least.branch_a.row(row))[behind].min(initial=np.inf))
+    normal = float(case.study.continuous_a[device.branch])
+    return Currents(normal, least if isfinite(least) else nan, most if most > 0.0 else nan)
+
+
+def guarded_run(case: Case, device: Device) -> Run | None:
+    """The conductor that a device alone guards and that bears least in a fault; not what may do without."""
+    found = case.once(guarded_runs, device.item.id)
+    area = case.protection.withstand.area_mm2
+    return min(found, key=lambda g: (float(area[g.row]), g.run.id)).run if found else None
+
+
+def damage(case: Case, run: Run, seconds: Floats) -> Floats:
+    """Current that a run bears for each time, A."""
+    e = case.protection.withstand
+    return np.asarray(e.current(seconds[None, :], np.array([e.row[run.id]]))[0])
+
+
+def marks_of(case: Case, device: Device) -> tuple[Mark, ...]:
+    """Starts and filling capacitors that a device must let pass; not what draws nothing, for it is not fed."""
+    found = [Mark(s.current_a, s.lasts_s, s.state.scenario.title) for s in starts_of(case.protection, device.item.id)]
+    for e in case.protection.faults.hangs_on(device.item.id):
+        filled = filling(case, e)
+        if filled is not None:
+            # A current that dies away with tau heats like its first value for half as long.
+            found.append(Mark(filled[0], max(filled[1] / 2.0, 2.0 * SHORTEST_S), f"{e.title} fills"))
+    return tuple(m for m in found if m.current_a > 0.0 and m.seconds > 0.0)

@@ -1,0 +1,98 @@
+"""Readings in words: how they are typed, shown and marked."""
+
+from math import isfinite
+from typing import NamedTuple
+
+from jaunty_copper.commissioning.charging import LONGEST_H
+from jaunty_copper.commissioning.diagnose import Diagnosis
+from jaunty_copper.commissioning.model import Expected, Point
+
+
+class Row(NamedTuple):
+    """One point with what was read there, the current it goes with, and the resistance that all readings give."""
+
+    expected: Expected
+    read: float | None
+    amps: float
+    estimate: tuple[float, float] | None
+
+
+def told(p: Point, value: float) -> str:
+    """A value in the unit of its point."""
+    if p.quantity == "celsius":
+        return f"{value:.0f} °C"
+    if p.quantity == "amps":
+        return f"{value:.2f} A" if abs(value) < 20.0 else f"{value:.1f} A"
+    return f"{value:.3f} V" if abs(value) >= 1.0 else f"{1e3 * value:.1f} mV"
+
+
+def expect(row: Row) -> str:
+    """What to expect, and how far off it may be, in the unit of what is expected."""
+    e = row.expected
+    if e.point.quantity in ("volts", "joint") and abs(e.value) >= 1.0:
+        return f"{e.value:.2f} ± {e.tolerance:.2f} V"
+    figure, unit = told(e.point, e.value).split(" ")
+    width = 1e3 * e.tolerance if unit == "mV" else e.tolerance
+    places = 0 if unit == "°C" else 2 if unit == "A" and abs(e.value) < 20.0 else 1
+    return f"{figure} ± {width:.{places}f} {unit}"
+
+
+def estimated(row: Row) -> str:
+    """Resistance by all readings together, with two standard deviations."""
+    if row.estimate is None or row.expected.point.quantity not in ("volts", "joint"):
+        return ""
+    milli, sigma = 1e3 * row.estimate[0], 1e3 * row.estimate[1]
+    places = 2 if milli < 10.0 else 1 if milli < 100.0 else 0
+    return f"{milli:.{places}f} ± {2.0 * sigma:.{places}f}"
+
+
+def off_by(row: Row) -> str:
+    """How far off a reading is: by a mark that grows, and in figures."""
+    if row.read is None:
+        return ""
+    e = row.expected
+    off = row.read - e.value
+    return f"{mark(off, e.tolerance)} {'+' if off >= 0 else '−'}{told(e.point, abs(off))}"
+
+
+def mark(off: float, tolerance: float) -> str:
+    """A mark that grows with the deviation."""
+    times = abs(off) / max(tolerance, 1e-12)
+    return "✓" if times <= 1.0 else "▲" if times <= 2.0 else "▲▲" if times <= 5.0 else "▲▲▲"
+
+
+def hours(value: float) -> str:
+    """Hours of charging, as far as they were followed."""
+    return f"{value:.1f} h" if isfinite(value) else f"more than {LONGEST_H:g} h"
+
+
+def to(row: Row) -> str:
+    """Where the other probe goes."""
+    p = row.expected.point
+    return {"volts": p.b, "joint": f"joint {p.b}"}.get(p.quantity, "")
+
+
+def ohms(row: Row) -> str:
+    """Resistance by volts and amperes, where both are known and it is a drop."""
+    """Resistance by volts and amperes, where both are known and it is a drop."""
+    p = row.expected.point
+    if (
+        row.read is None
+        or p.quantity not in ("volts", "joint")
+        or not isfinite(row.amps)
+        or abs(row.amps) < 0.1
+        or abs(row.read) > 5.0
+    ):
+        return ""
+    milli = 1e3 * abs(row.read / row.amps)
+    return f"{milli:.2f} mΩ" if milli < 10.0 else f"{milli:.0f} mΩ"
+
+
+def chance(d: Diagnosis) -> str:
+    """The chi-square test, before and after the likeliest explanation."""
+    words = f"Chi-square {d.chi_square:.0f} of {d.readings} readings; chance gives as much in {_of_100(d.p)} of 100 sound systems"
+    return words + (f", and in {_of_100(d.left_p)} of 100 once this is taken for true." if d.alarm else ".")
+
+
+def _of_100(p: float) -> str:
+    return "less than 0.01" if p < 1e-4 else f"{100 * p:.2g}"

@@ -1,0 +1,148 @@
+"""Trips: why a device opened, by its own band."""
+
+from functools import partial
+from math import isfinite, isinf
+
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from jaunty_copper.codes.rules.words import duration
+from jaunty_copper.commissioning.trips import Explanation, explain_trip
+from jaunty_copper.desktop.pages.log.logbook import today
+from jaunty_copper.desktop.pages.log.pane import Pane, line, replace_body
+from jaunty_copper.desktop.widgets.label import Label
+from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.edits import Edit
+
+CAUSES = {
+    "heat": "Heat", "overload": "Overload", "start": "A start", "fault": "A short circuit",
+    "neighbour": "A short behind a neighbour", "none": "Nothing in this plan",
+}  # fmt: skip
+
+
+class TripsPane(Pane):
+    """Which device, when, at what: and what could have opened it."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.device, self.what = QComboBox(), QComboBox()
+        self.device.setAccessibleName("Device that opened")
+        self.what.setAccessibleName("What ran")
+        self.day = QLineEdit(today())
+        self.day.setAccessibleName("Day")
+        self.air, self.amps, self.after = QLineEdit(), QLineEdit(), QLineEdit()
+        row = QHBoxLayout()
+        for label, field, hint in (
+            ("Opened", self.device, "The fuse or breaker that opened"),
+            ("while", self.what, "What ran; where it is not known, the scenario in which it carries most is taken"),
+            ("on", self.day, "The day"),
+        ):
+            row.addWidget(Label(label))
+            field.setToolTip(hint)
+            row.addWidget(field, 0 if field is self.day else 1)
+        self.day.setFixedWidth(96)
+        second = QHBoxLayout()
+        for label, seen, hint in (
+            ("Air at it, °C", self.air, "As it was; else the plan's"),
+            ("Current seen, A", self.amps, "From a meter or monitor; else computed"),
+            ("After, s", self.after, "How long after something was switched; empty where it is not known"),
+        ):
+            second.addWidget(Label(label))
+            seen.setToolTip(hint)
+            seen.setAccessibleName(label)
+            seen.setFixedWidth(80)
+            second.addWidget(seen)
+        self.ask_button, self.keep = QPushButton("Why did it open?"), QPushButton("Into the log")
+        self.ask_button.clicked.connect(self.ask)
+        self.keep.clicked.connect(self._keep)
+        self.keep.setEnabled(False)
+        second.addStretch(1)
+        second.addWidget(self.ask_button)
+        second.addWidget(self.keep)
+        self.note = Label("A blown fuse has a cause: find it before another one goes in.")
+        self.note.setObjectName("caption")
+        self.answer = QScrollArea()
+        self.answer.setWidgetResizable(True)
+        self.found: tuple[Explanation, ...] = ()
+        self.chosen: str | None = None
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 0, 12, 8)
+        column.setSpacing(6)
+        column.addLayout(row)
+        column.addLayout(second)
+        column.addWidget(self.note)
+        column.addWidget(self.answer, 1)
+
+    def refresh(self) -> None:
+        """Offer the plan's devices and scenarios."""
+        if self.picture is None or self.picture.study is None or self.picture.protection is None:
+            return
+        study, held, ran = self.picture.study, self.chosen or self.device.currentData(), self.what.currentData()
+        self.device.clear()
+        for id_, d in self.picture.protection.devices.items():
+            self.device.addItem(f"{d.item.title} ({id_}, {d.item.rating_a:g} A)", id_)
+        self.what.clear()
+        self.what.addItem("not known", None)
+        for s in study.states:
+            self.what.addItem(s.scenario.title, s.scenario.id)
+        self.device.setCurrentIndex(max(0, self.device.findData(held)))
+        self.what.setCurrentIndex(max(0, self.what.findData(ran)))
+        self.say("Why did it open?")
+
+    def select(self, id_: str | None) -> None:
+        """Ask about a device."""
+        self.chosen = id_
+        k = self.device.findData(id_)
+        if k >= 0:
+            self.device.setCurrentIndex(k)
+
+    def ask(self) -> None:
+        """Work out what could have opened it."""
+        if self.picture is None or self.picture.protection is None or self.device.currentData() is None:
+            return
+        seen: dict[str, float | None] = {}
+        for name, field, unit in (
+            ("ambient_c", self.air, "°C"),
+            ("current_a", self.amps, "A"),
+            ("after_s", self.after, "s"),
+        ):
+            try:
+                seen[name] = read(field.text(), unit) if field.text().strip() else None
+            except NotUnderstood as error:
+                self.note.setText(f"{field.accessibleName()}: {error}")
+                return
+        self.found = explain_trip(self.picture.protection, self.device.currentData(), self.what.currentData(), **seen)
+        self.note.setText(
+            "The likeliest first. The order among causes is a judgement; currents and times are computed."
+        )
+        self.keep.setEnabled(True)
+        body = QWidget()
+        column = QVBoxLayout(body)
+        column.setContentsMargins(4, 4, 4, 8)
+        column.setSpacing(3)
+        for k, e in enumerate(self.found):
+            line(column, f"{k + 1}. {CAUSES[e.cause]}", "head")
+            line(column, f"{e.words}.{_opens(e)}", "fact")
+            line(column, f"Cure: {e.cure}.", "caption")
+            column.addSpacing(8)
+        column.addStretch(1)
+        replace_body(self.answer, body)
+
+    def _keep(self) -> None:
+        assert self.picture is not None
+        device, first = self.device.currentData(), self.found[0]
+        kind = "blown" if self.picture.plan.by_id[device].kind == "fuse" else "trip"  # type: ignore[attr-defined]
+        value = first.current_a if isfinite(first.current_a) else None
+        change = partial(
+            edits.log_entry, kind=kind, on=self.day.text().strip(), about=device, value=value,
+            text=f"Likeliest: {CAUSES[first.cause].lower()}: {first.words}. {first.cure}.",
+        )  # fmt: skip
+        self.wanted.emit(Edit(f"{device} opened", change))
+        self.note.setText("Kept in the logbook.")
+
+
+def _opens(e: Explanation) -> str:
+    if not isfinite(e.shortest_s):
+        return ""
+    longest = "" if isinf(e.longest_s) else f" and {duration(e.longest_s)}"
+    return f" It then opens {'between' if longest else 'after'} {duration(e.shortest_s)}{longest}."

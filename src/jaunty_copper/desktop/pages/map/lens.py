@@ -1,0 +1,251 @@
+"""Lenses: the same map, toned and labelled for one question."""
+
+from collections.abc import Callable
+from math import isfinite, log10, nan
+from typing import NamedTuple
+
+from jaunty_copper.desktop.widgets import words
+from jaunty_copper.desktop.widgets.words import Units
+from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.plan.model import Breaker, Equipment, Fuse, Run
+
+
+class Lens(NamedTuple):
+    """One way to look at the map.
+
+    Attributes
+    ----------
+    tone : callable
+        From picture, run and scenario to the share of its limit that a run uses.
+    run, part, equipment, hub : callable
+        What to write at a run, an inline item, equipment, and below a bar for its first stud.
+    """
+
+    id: str
+    title: str
+    hint: str
+    tone: Callable[[Picture, Run, str | None], float]
+    run: Callable[[Picture, Run, str | None, Units], str]
+    part: Callable[[Picture, str, str | None], str]
+    equipment: Callable[[Picture, Equipment, str | None], str]
+    hub: Callable[[Picture, str, str | None], str]
+
+
+def _used(picture: Picture, run: Run, scenario: str | None) -> float:
+    return picture.run(run.id, scenario).used
+
+
+def _size(picture: Picture, run: Run, _: str | None, units: Units) -> str:
+    if picture.study is None:
+        return ""
+    parts = picture.study.wiring.parts
+    conductor = parts.conductors.get(run.conductor)
+    if conductor is None:
+        return ""
+    count = f"{run.parallel} × " if run.parallel > 1 else ""
+    return f"{count}{units.size(conductor, parts)} · {units.length(run.length_m)}"
+
+
+def _through(picture: Picture, id_: str, scenario: str | None) -> str:
+    return words.amps(picture.through(id_, scenario)[0])
+
+
+def _flow(picture: Picture, e: Equipment, scenario: str | None) -> str:
+    r = picture.equipment(e, scenario)
+    if r.mode == "off":
+        return "off"
+    arrow = "◂ " if r.current_a < -1e-9 else ""
+    return f"{arrow}{words.amps(r.current_a)}   {words.volts(r.voltage_v)}"
+
+
+def _share_of_allowed(picture: Picture, run: Run, scenario: str | None) -> float:
+    """A run's drop as a share of what its row's equipment may lose, or of the tightest limit where rows share it."""
+    lost = abs(picture.run(run.id, scenario).drop_v)
+    study, case = picture.study, picture.case
+    if not isfinite(lost) or study is None or case is None or run.a not in study.wiring.node:
+        return nan
+    e = study.plan.by_id.get(picture.row_of_run.get(run.id) or "")
+    if isinstance(e, Equipment):
+        return lost / (case.drop_limit(e)[0] / 100.0 * e.nominal_v)
+    volts = float(study.across_v[study.wiring.node[run.a]])
+    return lost / (case.code.limit("drop_critical_percent") / 100.0 * volts) if volts > 0.0 else 0.0
+
+
+def _lost(picture: Picture, run: Run, scenario: str | None, _: Units) -> str:
+    return words.drop(picture.run(run.id, scenario).drop_v)
+
+
+def _lost_in(picture: Picture, id_: str, scenario: str | None) -> str:
+    return words.drop(picture.through(id_, scenario)[1])
+
+
+def _drop(picture: Picture, e: Equipment, scenario: str | None) -> str:
+    r = picture.equipment(e, scenario)
+    if r.mode == "off":
+        return "off"
+    return f"−{words.drop(r.drop_v)}   {100 * r.drop_share:.1f} of {100 * r.limit_share:.0f} %"
+
+
+def _volts_at(picture: Picture, ref: str, scenario: str | None) -> str:
+    v = picture.node_v(ref, scenario)
+    return words.volts(v) if isfinite(v) else ""
+
+
+def _nothing(_: Picture, __: str, ___: str | None) -> str:
+    return ""
+
+
+# Short: what a fault drives
+
+
+def _worst_end(picture: Picture, run: Run) -> tuple[float, float]:
+    """Greatest and least current of a fault at a run's ends: the greatest at the nearer, the least at the farther."""
+    if picture.protection is None:
+        return nan, nan
+    f = picture.protection.faults
+    ks = [f.at[ref] for ref in (run.a, run.b) if ref in f.at]
+    if not ks:
+        return nan, nan
+    return max(abs(float(f.peak.current_a[k])) for k in ks), min(abs(float(f.least.current_a[k])) for k in ks)
+
+
+def _short_tone(picture: Picture, run: Run, _: str | None) -> float:
+    most = _worst_end(picture, run)[0]
+    if picture.protection is None or not isfinite(most):
+        return nan
+    # Fault currents span decades: equal steps of tone for equal ratios, down to a thousandth.
+    return max(0.0, 1.0 + log10(max(most, 1e-3) / picture.protection.faults.greatest_a) / 3.0)
+
+
+def _short_run(picture: Picture, run: Run, _: str | None, __: Units) -> str:
+    most, least = _worst_end(picture, run)
+    return f"{words.kiloamps(most)} … {words.kiloamps(least)}" if isfinite(most) else ""
+
+
+def _short_part(picture: Picture, id_: str, _: str | None) -> str:
+    if picture.protection is None or picture.case is None or id_ not in picture.protection.faults.row:
+        return ""
+    device = picture.case.plan.by_id[id_]
+    most, _where = picture.protection.faults.greatest_through(id_)
+    if not isinstance(device, Fuse | Breaker):
+        return words.kiloamps(most)
+    able = picture.case.interrupt_a(device)
+    return f"{most / 1000.0:.1f} of {able / 1000.0:.2g} kA" if able is not None else f"{most / 1000.0:.1f} kA of none"
+
+
+def _short_equipment(picture: Picture, e: Equipment, _: str | None) -> str:
+    f = picture.protection.faults if picture.protection else None
+    if f is None or e.port[0] not in f.at:
+        return ""
+    k = f.at[e.port[0]]
+    return f"{words.kiloamps(abs(float(f.peak.current_a[k])))} … {words.kiloamps(abs(float(f.least.current_a[k])))}"
+
+
+def _short_hub(picture: Picture, ref: str, _: str | None) -> str:
+    f = picture.protection.faults if picture.protection else None
+    return words.kiloamps(abs(float(f.peak.current_a[f.at[ref]]))) if f is not None and ref in f.at else ""
+
+
+# Guard: which device answers for a conductor
+
+
+def _guard_of(picture: Picture, run: Run) -> tuple[float, tuple[str, ...]] | None:
+    """The most that what feeds a live run lets through, and what that is; None for a run that needs no guard."""
+    protection = picture.protection
+    if protection is None or run.id not in protection.wiring.branch:
+        return None
+    k = protection.wiring.branch[run.id]
+    if k not in protection.guard.conductors:
+        return None
+    bound = protection.guard.bound(k)
+    return bound.amps, bound.feeds
+
+
+def _guard_tone(picture: Picture, run: Run, _: str | None) -> float:
+    found = _guard_of(picture, run)
+    if found is None:
+        return 0.0
+    amps, feeds = found
+    if not isfinite(amps):
+        return 2.0
+    return 0.15 + 0.8 * (sum(picture.order[d] for d in feeds) % 4) / 3.0
+
+
+def _guard_run(picture: Picture, run: Run, _: str | None, __: Units) -> str:
+    found = _guard_of(picture, run)
+    if found is None:
+        # A return needs no words of its own: its tone says so.
+        return ""
+    amps, feeds = found
+    if not isfinite(amps):
+        return "nothing guards this"
+    return f"{' + '.join(feeds)}: {amps:g} A" if feeds else "not fed"
+
+
+def _guard_part(picture: Picture, id_: str, _: str | None) -> str:
+    thing = picture.plan.by_id.get(id_)
+    rating = getattr(thing, "rating_a", None)
+    return f"{id_} {rating:g} A" if rating else id_
+
+
+def _guard_equipment(picture: Picture, e: Equipment, _: str | None) -> str:
+    runs = picture.plan.runs_at.get(e.port[0], ())
+    found = _guard_of(picture, runs[0]) if runs else None
+    if found is None:
+        return ""
+    return f"behind {' + '.join(found[1])}" if isfinite(found[0]) and found[1] else "nothing guards it"
+
+
+# Read: what was measured, beside what was expected
+
+
+def _read_tone(picture: Picture, run: Run, _: str | None) -> float:
+    """By how far a reading is off; nan where none was taken."""
+    read = picture.read.get(run.id)
+    return nan if read is None else min(read.times / 5.0, 1.0) if read.times < 5.0 else 1.5
+
+
+def _said(picture: Picture, id_: str) -> str:
+    read = picture.read.get(id_)
+    if read is None:
+        return ""
+    spell = words.drop if read.unit == "V" and abs(read.expected) < 5.0 else (lambda v: f"{v:.4g} {read.unit}")
+    return f"{spell(read.value)} for {spell(read.expected)}"
+
+
+def _read_run(picture: Picture, run: Run, _: str | None, __: Units) -> str:
+    return _said(picture, run.id)
+
+
+def _read_at(picture: Picture, id_: str, _: str | None) -> str:
+    """A device has little room: what was read, and a mark where it is off."""
+    read = picture.read.get(id_)
+    if read is None:
+        return ""
+    mark = "" if read.times <= 1.0 else "▲ " if read.times <= 5.0 else "▲▲ "
+    return f"{mark}{words.drop(read.value) if read.unit == 'V' else f'{read.value:.3g} {read.unit}'}"
+
+
+def _read_equipment(picture: Picture, e: Equipment, _: str | None) -> str:
+    return _said(picture, e.id) or ("" if picture.read else "nothing read yet")
+
+
+LENSES = (
+    Lens("flow", "Flow", "Current everywhere; tone by the share of ampacity used", _used, _size, _through, _flow, _volts_at),
+    Lens(
+        "drop", "Drop", "Voltage lost everywhere; tone by the share of the allowed drop",
+        _share_of_allowed, _lost, _lost_in, _drop, _nothing,
+    ),
+    Lens(
+        "short", "Short", "What a short circuit drives: greatest … least; devices against their interrupt rating",
+        _short_tone, _short_run, _short_part, _short_equipment, _short_hub,
+    ),
+    Lens(
+        "guard", "Guard", "Which device limits the current in each conductor; hatched where nothing does",
+        _guard_tone, _guard_run, _guard_part, _guard_equipment, _nothing,
+    ),
+    Lens(
+        "read", "Read", "What was measured, beside what was expected; the larger the mark, the further off",
+        _read_tone, _read_run, _read_at, _read_equipment, _nothing,
+    ),
+)  # fmt: skip

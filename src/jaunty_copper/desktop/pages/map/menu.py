@@ -1,0 +1,226 @@
+"""What can be done at a place of the map: the same list for mouse and keyboard."""
+
+from collections.abc import Iterator
+from functools import partial
+from typing import NamedTuple
+
+from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.plan import defaults, edits
+from jaunty_copper.plan.check import SWITCHES
+from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.model import (
+    Bar,
+    Battery,
+    Chassis,
+    Converter,
+    Equipment,
+    Inline,
+    Item,
+    Plan,
+    Post,
+    Run,
+)
+
+HUB_NAMES: dict[type, str] = {Bar: "busbar", Post: "stud", Chassis: "chassis"}
+
+
+class Choice(NamedTuple):
+    """One line of a menu.
+
+    Attributes
+    ----------
+    group : str
+        Submenu it stands in; empty for the menu itself.
+    selects : str or None
+        What to select after the edit.
+    """
+
+    group: str
+    text: str
+    edit: Edit
+    selects: str | None = None
+
+
+def choices(plan: Plan, picture: Picture | None, selected: str | None) -> Iterator[Choice]:
+    """Everything that can be done at a selection, in the order of the menu."""
+    if not selected:
+        yield from _anywhere(plan)
+        return
+    id_, _, terminal = selected.partition(".")
+    if id_ in plan.run_by_id:
+        yield from _at_run(plan, picture, plan.run_by_id[id_])
+        return
+    thing = plan.by_id.get(id_)
+    match thing:
+        case Bar() | Chassis() | Post():
+            yield from _at_hub(plan, thing, terminal or None)
+        case Inline():
+            yield from _at_inline(plan, thing)
+        case Battery():
+            new = edits.fresh_id(plan, "B")
+            yield Choice(
+                "",
+                "Add a unit in parallel",
+                Edit(f"Add a unit beside {thing.title}", partial(defaults.add_unit, beside=id_)),
+                new,
+            )
+            yield Choice("", "Remove this unit", Edit(f"Remove {thing.title}", _remover(id_)))
+        case Equipment():
+            yield from _at_equipment(plan, thing)
+
+
+def _remover(*ids: str) -> "partial[Plan]":
+    return partial(_remove, ids=ids)
+
+
+def _remove(plan: Plan, ids: tuple[str, ...]) -> Plan:
+    return edits.remove(plan, *ids)
+
+
+def _adder(*things: Item) -> "partial[Plan]":
+    return partial(_add, things=things)
+
+
+def _add(plan: Plan, things: tuple[Item, ...]) -> Plan:
+    return edits.add(plan, *things)
+
+
+def removal(plan: Plan, selected: str) -> Edit | None:
+    """What the delete key does at a selection."""
+    id_, _, terminal = selected.partition(".")
+    if id_ in plan.run_by_id:
+        return Edit(f"Remove {id_}", _remover(id_))
+    thing = plan.by_id.get(id_)
+    match thing:
+        case Bar() if terminal:
+            return Edit(
+                f"Remove stud {terminal} of {thing.title}", partial(edits.remove_stud, bar_id=id_, stud_id=terminal)
+            )
+        case Inline():
+            return Edit(f"Remove {thing.title}", partial(edits.remove_inline, item_id=id_))
+        case Equipment():
+            return Edit(f"Remove {thing.title}", partial(edits.remove_circuit, equipment_id=id_))
+        case None:
+            return None
+    return Edit(f"Remove {thing.title}", _remover(id_))
+
+
+def _anywhere(plan: Plan) -> Iterator[Choice]:
+    for kind, word in defaults.HUB_WORDS.items():
+        hub = defaults.new_hub(plan, kind)
+        yield Choice("Add", word, Edit(f"Add {word.lower()} {hub.id}", _adder(hub)), hub.id)
+    unit = Battery(id=edits.fresh_id(plan, "B"), chemistry="lifepo4", nominal_v=12.0, capacity_ah=100.0)
+    yield Choice("Add", "Battery unit", Edit(f"Add battery {unit.id}", _adder(unit)), unit.id)
+
+
+def _at_run(plan: Plan, picture: Picture | None, run: Run) -> Iterator[Choice]:
+    bears = 30.0
+    if picture is not None and picture.case is not None and run.id in picture.case.ampacities:
+        bears = picture.case.ampacities[run.id].amps
+    for kind, word in defaults.INLINE_WORDS.items():
+        item = defaults.new_inline(plan, kind, bears)
+        yield Choice(
+            "Insert",
+            word,
+            Edit(f"Insert {word.lower()} in {run.id}", partial(edits.insert_inline, run_id=run.id, item=item)),
+            item.id,
+        )
+    twin = run.model_copy(update={"id": edits.fresh_id(plan, "W")})
+    yield Choice(
+        "",
+        "Add a parallel conductor",
+        Edit(f"Double {run.id}", partial(edits.change, id_=run.id, parallel=run.parallel + 1)),
+    )
+    yield Choice(
+        "", "Lay a second run between the same ends", Edit(f"Add {twin.id}", partial(_add_run, run=twin)), twin.id
+    )
+    yield Choice("", "Remove this conductor", Edit(f"Remove {run.id}", _remover(run.id)))
+
+
+def _add_run(plan: Plan, run: Run) -> Plan:
+    return edits.add(plan, run)
+
+
+def _at_inline(plan: Plan, item: Inline) -> Iterator[Choice]:
+    rating = getattr(item, "rating_a", None) or 30.0
+    kind_now = getattr(item, "kind", "")
+    for kind, word in defaults.INLINE_WORDS.items():
+        if kind == kind_now:
+            continue
+        new = defaults.new_inline(plan, kind, rating).model_copy(
+            update={"id": item.id, "name": item.name, "zone": item.zone}
+        )
+        yield Choice(
+            "Replace by",
+            word,
+            Edit(f"Replace {item.title} by a {word.lower()}", partial(edits.replace_item, item_id=item.id, new=new)),
+        )
+    if isinstance(item, SWITCHES):
+        word = "Open" if item.closed else "Close"
+        yield Choice(
+            "", f"{word} it", Edit(f"{word} {item.title}", partial(edits.change, id_=item.id, closed=not item.closed))
+        )
+    yield Choice(
+        "", "Remove, joining the conductor", Edit(f"Remove {item.title}", partial(edits.remove_inline, item_id=item.id))
+    )
+
+
+def _at_hub(plan: Plan, hub: Bar | Chassis | Post, terminal: str | None) -> Iterator[Choice]:
+    # The rules come with it: they are loaded with the first study, not with the window.
+    from jaunty_copper.choosing import circuits
+
+    if not isinstance(hub, Chassis):
+        for word, equipment in circuits.that_fit(plan, hub):
+            edit = Edit(
+                f"Add {word.lower()} {equipment.id}",
+                partial(circuits.add_circuit, hub_id=hub.id, equipment=equipment, terminal=terminal),
+            )
+            yield Choice("Add circuit", word, edit, equipment.id)
+    if not isinstance(hub, Bar):
+        yield Choice("", f"Remove this {HUB_NAMES[type(hub)]}", Edit(f"Remove {hub.title}", _remover(hub.id)))
+        return
+    names = hub.terminal_names
+    at = names.index(terminal) if terminal in names else len(names) - 1
+    yield Choice(
+        "", "Add a stud here", Edit(f"Add a stud to {hub.title}", partial(_add_stud, bar_id=hub.id, at=at + 1))
+    )
+    if terminal is not None:
+        if at > 0:
+            yield Choice(
+                "",
+                "Move this stud up",
+                Edit(f"Move stud {terminal} up", partial(edits.move_stud, bar_id=hub.id, stud_id=terminal, to=at - 1)),
+            )
+        if at + 1 < len(names):
+            yield Choice(
+                "",
+                "Move this stud down",
+                Edit(
+                    f"Move stud {terminal} down", partial(edits.move_stud, bar_id=hub.id, stud_id=terminal, to=at + 1)
+                ),
+            )
+        if not plan.runs_at.get(hub.ref(terminal)):
+            yield Choice(
+                "",
+                "Remove this stud",
+                Edit(f"Remove stud {terminal}", partial(edits.remove_stud, bar_id=hub.id, stud_id=terminal)),
+            )
+    yield Choice("", f"Remove this {HUB_NAMES[type(hub)]}", Edit(f"Remove {hub.title}", _remover(hub.id)))
+
+
+def _add_stud(plan: Plan, bar_id: str, at: int) -> Plan:
+    return edits.add_stud(plan, bar_id, at)[0]
+
+
+def _at_equipment(plan: Plan, e: Equipment) -> Iterator[Choice]:
+    if not isinstance(e, Converter):
+        for kind, word, fresh in defaults.equipment_for(plan, e.nominal_v):
+            if kind in ("converter", getattr(e, "kind", "")):
+                continue
+            new = fresh.model_copy(update={"id": e.id, "name": e.name, "zone": e.zone})
+            yield Choice(
+                "Replace by",
+                word,
+                Edit(f"Replace {e.title} by a {word.lower()}", partial(edits.replace_item, item_id=e.id, new=new)),
+            )
+    yield Choice("", "Remove this circuit", Edit(f"Remove {e.title}", partial(edits.remove_circuit, equipment_id=e.id)))

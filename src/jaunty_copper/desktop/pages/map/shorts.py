@@ -1,0 +1,193 @@
+"""The strip below the map in the lenses short and guard: fault current along a row, and which device opens when."""
+
+from collections.abc import Callable
+from math import isfinite, log10
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
+
+from jaunty_copper.codes.rules.words import duration
+from jaunty_copper.desktop.widgets import words
+from jaunty_copper.desktop.widgets.theme import Palette, font
+from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.diagram.shapes import Row
+from jaunty_copper.plan.model import Equipment, split_ref
+from jaunty_copper.protection.selectivity import in_series
+
+TOP, BOTTOM, LEFT = 34.0, 14.0, 14.0
+Across = Callable[[float], float]
+
+
+def paint_faults(p: QPainter, picture: Picture, e: Equipment, row: Row, c: Palette, area: QRectF, x: Across) -> None:
+    """Greatest and least fault current along a row, with what each device on it can interrupt.
+
+    Parameters
+    ----------
+    p : QPainter
+        On the strip.
+    picture, e, row
+        What is shown, and the chosen row with its equipment.
+    c : Palette
+        Colours.
+    area : QRectF
+        Of the strip.
+    x : callable
+        From a column of the map to the strip.
+    """
+    assert picture.protection is not None
+    assert picture.case is not None
+    f = picture.protection.faults
+    found = [
+        (x(column), abs(float(f.peak.current_a[f.at[ref]])), abs(float(f.least.current_a[f.at[ref]])))
+        for column, ref in row.path
+        if ref in f.at
+    ]
+    found = [row_ for row_ in found if row_[1] > 0.0 and row_[2] > 0.0]
+    _head(p, c, area, f"Short circuit along the row of {e.title}", "greatest above, least below")
+    if len(found) < 2:
+        return
+    devices = _on_row(picture, row, x)
+    able = {id_: picture.case.interrupt_a(picture.protection.devices[id_].item) or 0.0 for id_, _ in devices}
+    low = 0.7 * min(least for _, _, least in found)
+    high = 1.5 * max(*(most for _, most, _ in found), *(a for a in able.values() if a > 0.0), low)
+
+    def y(amps: float) -> float:
+        height = area.height() - TOP - BOTTOM
+        return area.bottom() - BOTTOM - height * log10(max(amps, low) / low) / log10(high / low)
+
+    upper = [QPointF(at, y(most)) for at, most, _ in found]
+    lower = [QPointF(at, y(least)) for at, _, least in found]
+    fill = QColor(c.accent)
+    fill.setAlpha(45)
+    p.setPen(Qt.PenStyle.NoPen)
+    p.setBrush(fill)
+    p.drawPolygon(QPolygonF([*upper, *reversed(lower)]))
+    p.setBrush(Qt.BrushStyle.NoBrush)
+    p.setPen(QPen(QColor(c.accent), 2.4))
+    p.drawPolyline(upper)
+    p.setPen(QPen(QColor(c.soft), 1.6, Qt.PenStyle.DashLine))
+    p.drawPolyline(lower)
+    p.setFont(font(12))
+    p.setPen(QColor(c.ink))
+    at, most, _ = max(found, key=lambda row_: row_[1])
+    _say(p, area, at + 6.0, y(most) - 17.0, words.kiloamps(most))
+    at_port = [x(column) for column, ref in row.path if ref == e.port[0] and ref in f.at]
+    for column in at_port[:1]:
+        k = f.at[e.port[0]]
+        for amps, beside in ((f.peak.current_a[k], -17.0), (f.least.current_a[k], 2.0)):
+            _say(p, area, column - 64.0, y(abs(float(amps))) + beside, words.kiloamps(abs(float(amps))))
+    for id_, at in devices:
+        through = f.greatest_through(id_)[0]
+        enough = able[id_] >= through
+        tone = QColor(c.good if enough else c.stop)
+        height = y(able[id_]) if able[id_] > 0.0 else area.bottom() - BOTTOM
+        p.setPen(QPen(tone, 3.0))
+        p.drawLine(QPointF(at - 22.0, height), QPointF(at + 22.0, height))
+        p.setPen(QPen(tone, 1.2, Qt.PenStyle.DotLine))
+        p.drawLine(QPointF(at, height), QPointF(at, y(through)))
+        p.setPen(tone)
+        p.setFont(font(12, True))
+        text = f"{'✓' if enough else '✕'} {id_} {words.kiloamps(able[id_]) if able[id_] else 'not at this voltage'}"
+        _say(p, area, at - 26.0, height + (3.0 if not enough else -18.0), text)
+
+
+def paint_guard(p: QPainter, picture: Picture, e: Equipment, row: Row, c: Palette, area: QRectF, x: Across) -> None:
+    """Which device opens when on a short at the equipment of a row; parameters as in `paint_faults`."""
+    assert picture.protection is not None
+    f, port = picture.protection.faults, e.port[0]
+    if port not in f.at:
+        _head(p, c, area, f"No fault is looked at at {e.title}", "")
+        return
+    k = f.at[port]
+    least = abs(float(f.least.current_a[k]))
+    _head(
+        p, c, area, f"A short at {e.title}: which device opens, and when",
+        f"{words.kiloamps(abs(float(f.peak.current_a[k])))} at most, {words.kiloamps(least)} at least",
+    )  # fmt: skip
+    series = in_series(f, port)
+    spans = []
+    for id_ in series:
+        d, n = picture.protection.devices[id_], f.row[id_]
+        most, few = abs(f.peak.branch_a.at(n, k)), abs(f.least.branch_a.at(n, k))
+        spans.append((float(d.shortest(np.array(most))), float(d.longest(np.array(few))), id_))
+    order = {id_: str(n + 1) for n, (fast, _, id_) in enumerate(sorted(spans)) if isfinite(fast)}
+    middle = area.top() + TOP + 26.0
+    seen = {ref for _, ref in row.path}
+    previous: tuple[float, str] | None = None
+    for column, ref in row.path:
+        here = x(column)
+        if previous is not None:
+            tone, style, width = _guarding(picture, previous[1], ref, c)
+            p.setPen(QPen(QColor(tone), width, style))
+            p.drawLine(QPointF(previous[0], middle), QPointF(here, middle))
+        previous = here, ref
+    p.setFont(font(12))
+    placed = dict(_on_row(picture, row, x))
+    for fast, slow, id_ in spans:
+        if id_ not in placed or not seen:
+            continue
+        at = placed[id_]
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(QColor(c.ink))
+        p.drawEllipse(QPointF(at, middle), 10.0, 10.0)
+        p.setPen(QColor(c.sheet))
+        p.setFont(font(12, True))
+        p.drawText(QRectF(at - 10.0, middle - 10.0, 20.0, 20.0), Qt.AlignmentFlag.AlignCenter, order.get(id_, "–"))
+        p.setPen(QColor(c.ink))
+        when = (
+            f"{duration(fast)} to {duration(slow)}"
+            if isfinite(slow)
+            else f"from {duration(fast)}, not guaranteed"
+            if isfinite(fast)
+            else "holds"
+        )
+        _say(p, area, at - 40.0, middle + 14.0, id_)
+        p.setFont(font(12))
+        _say(p, area, at - 40.0, middle + 30.0, when)
+
+
+def _guarding(picture: Picture, one: str, two: str, c: Palette) -> tuple[str, Qt.PenStyle, float]:
+    """How a conductor between two terminals is drawn: guarded, unguarded, or a return."""
+    protection = picture.protection
+    assert protection is not None
+    solid = Qt.PenStyle.SolidLine
+    run = next((r for r in picture.plan.runs_at.get(one, ()) if two in (r.a, r.b)), None)
+    if run is None:
+        return (c.steel, solid, 2.0) if split_ref(one)[0] == split_ref(two)[0] else (c.line, Qt.PenStyle.DotLine, 1.4)
+    k = protection.wiring.branch[run.id]
+    if k not in protection.guard.conductors:
+        return c.line, solid, 4.0
+    return (c.accent, solid, 6.0) if isfinite(protection.guard.bound(k).amps) else (c.over, Qt.PenStyle.DashLine, 6.0)
+
+
+def _on_row(picture: Picture, row: Row, x: Across) -> list[tuple[str, float]]:
+    """Devices on a row with where they stand on the strip."""
+    assert picture.protection is not None
+    places: dict[str, list[float]] = {}
+    for column, ref in row.path:
+        id_ = split_ref(ref)[0]
+        if id_ in picture.protection.devices:
+            places.setdefault(id_, []).append(x(column))
+    return [(id_, sum(at) / len(at)) for id_, at in places.items()]
+
+
+def _head(p: QPainter, c: Palette, area: QRectF, title: str, right: str) -> None:
+    p.setBackground(QColor(c.sheet))
+    p.setPen(QColor(c.ink))
+    p.setFont(font(14, True))
+    p.drawText(QRectF(area.left() + LEFT, area.top() + 5.0, 520.0, 20.0), Qt.AlignmentFlag.AlignLeft, title)
+    p.setPen(QColor(c.soft))
+    p.setFont(font(12))
+    p.drawText(QRectF(area.right() - 412.0, area.top() + 6.0, 400.0, 20.0), Qt.AlignmentFlag.AlignRight, right)
+
+
+def _say(p: QPainter, area: QRectF, left: float, top: float, text: str) -> None:
+    """Write within the strip, whatever the place, on a ground that keeps it legible over lines."""
+    width = p.fontMetrics().horizontalAdvance(text) + 4.0
+    left = min(max(left, area.left() + 4.0), area.right() - width)
+    box = QRectF(left, min(max(top, area.top() + 26.0), area.bottom() - 16.0), width, 16.0)
+    ground = QColor(p.background().color())
+    ground.setAlpha(205)
+    p.fillRect(box, ground)
+    p.drawText(box, Qt.AlignmentFlag.AlignLeft, text)

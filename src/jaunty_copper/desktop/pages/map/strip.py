@@ -1,0 +1,197 @@
+"""The strip below the map: what the lens asks of the chosen row, under the map's own columns."""
+
+from math import isfinite
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QPainter, QPen
+from PySide6.QtWidgets import QWidget
+
+from jaunty_copper.desktop.pages.map.view import MapView
+from jaunty_copper.desktop.widgets import words
+from jaunty_copper.desktop.widgets.painting import Painted
+from jaunty_copper.desktop.widgets.theme import font
+from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.plan.model import Equipment
+
+LEFT, TOP, BOTTOM = 8.0, 34.0, 20.0
+WHAT = {
+    "flow": "where its voltage goes",
+    "short": "what a short circuit drives along it",
+    "guard": "which device opens when",
+}
+
+
+class Strip(Painted):
+    """How the voltage is lost along one row, from source plus to source minus; or what a fault does there."""
+
+    def __init__(self, view: MapView, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.view = view
+        self.setMinimumHeight(120)
+        self.setAccessibleName("Along the chosen row")
+        for signal in (view.moved, view.row_changed, view.picked):
+            signal.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        """As tall as four steps need."""
+        return QSize(600, 144)
+
+    def steps(self) -> list[tuple[float, str, float]]:
+        """Map column, terminal and volts lost so far, from source plus to source minus.
+
+        Lost on the plus side counts from the source's plus; the equipment's own voltage is
+        left out; lost on the minus side goes on from there.
+        """
+        view = self.view
+        picture, look = view.picture, view.look
+        row = next((r for r in picture.diagram.rows if r.id == look.row), None) if picture else None
+        e = picture.plan.by_id.get(look.row or "") if picture else None
+        if picture is None or row is None or not isinstance(e, Equipment) or not row.path:
+            return []
+        state = picture.worst_for(e, look.scenario)
+        if state is None or any(ref not in state.wiring.node for _, ref in row.path):
+            return []
+        plus, minus = e.port
+        refs = [ref for _, ref in row.path]
+        if plus not in refs or minus not in refs or refs.index(plus) == len(refs) - 1:
+            return []
+        cut = refs.index(plus)
+        start = state.volts(refs[0])
+        lost_plus = start - state.volts(plus)
+        floor = state.volts(minus)
+        found = [(x, ref, start - state.volts(ref)) for x, ref in row.path[: cut + 1]]
+        found += [(x, ref, lost_plus + floor - state.volts(ref)) for x, ref in row.path[cut + 1 :]]
+        return [step for step in found if isfinite(step[2])]
+
+    def draw(self, p: QPainter) -> None:
+        """Paint the staircase."""
+        view = self.view
+        picture, look, c = view.picture, view.look, view.look.palette
+        p.fillRect(self.rect(), QColor(c.sheet))
+        p.setPen(QPen(QColor(c.line), 1))
+        p.drawLine(0, 0, self.width(), 0)
+        if picture is None or picture.study is None:
+            return
+        if look.lens.id == "read":
+            p.setPen(QColor(c.soft))
+            p.setFont(font(13))
+            p.drawText(
+                self.rect().adjusted(16, 8, -16, -8),
+                Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap,
+                readings_words(picture),
+            )
+            return
+        e = picture.plan.by_id.get(look.row or "")
+        row = next((r for r in picture.diagram.rows if r.id == look.row), None)
+        if look.lens.id in ("short", "guard") and isinstance(e, Equipment) and row is not None:
+            # Loaded with the rules, once there is a study.
+            from jaunty_copper.desktop.pages.map import shorts
+
+            paint = shorts.paint_faults if look.lens.id == "short" else shorts.paint_guard
+            paint(p, picture, e, row, c, QRectF(self.rect()), lambda column: view.to_view(column, 0.0).x())
+            return
+        steps = self.steps()
+        ink, soft = QColor(c.ink), QColor(c.soft)
+        if not isinstance(e, Equipment) or not steps:
+            p.setPen(soft)
+            p.setFont(font(13))
+            p.drawText(
+                self.rect(),
+                Qt.AlignmentFlag.AlignCenter,
+                f"Choose a row on the map to see {WHAT.get(look.lens.id, WHAT['flow'])}",
+            )
+            return
+        reading = picture.equipment(e, look.scenario)
+        state = picture.worst_for(e, look.scenario)
+        assert state is not None
+        charging = reading.current_a < 0.0
+        p.setPen(ink)
+        p.setFont(font(14, True))
+        title = f"{'Voltage rise to' if charging else 'Voltage drop to'} {e.title}"
+        p.drawText(QRectF(LEFT + 6, 5, 420, 20), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, title)
+        p.setFont(font(12))
+        p.setPen(soft)
+        right = f"{state.scenario.title}  ·  {words.volts(reading.voltage_v)} at its terminals"
+        p.drawText(
+            QRectF(self.width() - 480, 5, 468, 20), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, right
+        )
+
+        lost = [-s[2] if charging else s[2] for s in steps]
+        total, allowed = lost[-1], reading.limit_share * e.nominal_v
+        top = max(*lost, 0.0)
+        shown = max(top * 1.12, min(allowed * 1.25, top * 2.0), 0.02)
+        low = min(*lost, 0.0)
+        height = self.height() - TOP - BOTTOM
+
+        def y(v: float) -> float:
+            return TOP + height * (v - low) / (shown - low)
+
+        def x(column: float) -> float:
+            return view.to_view(column, 0.0).x()
+
+        p.setFont(font(11))
+        p.setPen(QPen(QColor(c.line), 1))
+        p.drawLine(QPointF(0, y(0)), QPointF(self.width(), y(0)))
+        if allowed <= shown:
+            p.setPen(QPen(QColor(c.over), 1.4, Qt.PenStyle.DashLine))
+            p.drawLine(QPointF(0, y(allowed)), QPointF(self.width(), y(allowed)))
+            p.setPen(QColor(c.over))
+            p.drawText(
+                QRectF(LEFT + 6, y(allowed) - 16, 300, 15), Qt.AlignmentFlag.AlignLeft,
+                f"{words.drop(allowed)} allowed, {100 * reading.limit_share:.0f} %",
+            )  # fmt: skip
+        cut = next(k for k, s in enumerate(steps) if s[1] == e.port[0])
+        over = total > allowed
+        pen = QPen(QColor(c.over if over else c.accent), 2.6)
+        pen.setJoinStyle(Qt.PenJoinStyle.MiterJoin)
+        p.setPen(pen)
+        points = [QPointF(x(s[0]), y(v)) for s, v in zip(steps, lost, strict=True)]
+        p.drawPolyline(points[: cut + 1])
+        p.drawPolyline(points[cut + 1 :])
+        p.setPen(QPen(soft, 1.4, Qt.PenStyle.DotLine))
+        p.drawLine(points[cut], points[cut + 1])
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(QColor(c.ink))
+        for q in points:
+            p.drawEllipse(q, 2.2, 2.2)
+        self._figures(p, points, lost, cut, ink)
+        p.setPen(QColor(c.over) if over else ink)
+        p.setFont(font(13, True))
+        text = f"{words.drop(total)} in all, {100 * total / e.nominal_v:.1f} %"
+        right_edge = min(points[-1].x() + 10.0, self.width() - 8.0)
+        below = max(q.y() for q in points if q.x() > right_edge - 190.0)
+        box = QRectF(right_edge - 170.0, min(below + 4.0, self.height() - 19.0), 170.0, 17.0)
+        if allowed <= shown and box.top() - 2.0 < y(allowed) < box.bottom() + 2.0:
+            box.moveTop(min(y(allowed) + 4.0, self.height() - 18.0))
+        p.drawText(box, Qt.AlignmentFlag.AlignRight, text)
+
+    def _figures(self, p: QPainter, points: list[QPointF], lost: list[float], cut: int, ink: QColor) -> None:
+        """Write the larger steps beside them, as many as there is room for."""
+        p.setFont(font(12))
+        p.setPen(ink)
+        steps = [
+            (abs(lost[k + 1] - lost[k]), k)
+            for k in range(len(points) - 1)
+            if k != cut and abs(lost[k + 1] - lost[k]) > 0.0
+        ]
+        total = sum(s for s, _ in steps) or 1.0
+        taken: list[QRectF] = []
+        for step, k in sorted(steps, reverse=True)[:6]:
+            if step < 0.05 * total:
+                break
+            mid = (points[k] + points[k + 1]) / 2
+            box = QRectF(mid.x() + 6, mid.y() - 17, 60, 15)
+            if not any(box.intersects(other) for other in taken):
+                taken.append(box)
+                p.drawText(box, Qt.AlignmentFlag.AlignLeft, words.drop(step))
+
+
+def readings_words(picture: Picture) -> str:
+    """What the lens read shows, and in which scenario it was read."""
+    if not picture.read:
+        return "Nothing was read yet: the Log page says what to expect at every point, and takes readings."
+    off = sum(r.times > 1.0 for r in picture.read.values())
+    return (
+        f"Read in “{picture.read_in}”, for what was expected there. A disc is as expected, a triangle is off, the larger "
+        f"the further: {off} of {len(picture.read)}."
+    )

@@ -1,0 +1,533 @@
+"""The map as a widget: look at it, pick, move about, drag studs, by mouse and by keyboard."""
+
+from collections.abc import Iterator
+from math import hypot, isfinite
+
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, QTimer, Signal
+from PySide6.QtGui import (
+    QColor,
+    QContextMenuEvent,
+    QHelpEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QToolTip, QWidget
+
+from jaunty_copper.desktop.pages.map.lens import LENSES
+from jaunty_copper.desktop.pages.map.paint import Look, MapPainter, ribbon_width
+from jaunty_copper.desktop.widgets import words
+from jaunty_copper.desktop.widgets.label import plain_tip
+from jaunty_copper.desktop.widgets.painting import paint
+from jaunty_copper.desktop.widgets.theme import LIGHT, Palette
+from jaunty_copper.desktop.widgets.words import Units
+from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.plan.model import Bar, Battery, Equipment, split_ref
+
+SCALES = (0.12, 4.0)
+ARROWS = {
+    Qt.Key.Key_Left: (-1.0, 0.0),
+    Qt.Key.Key_Right: (1.0, 0.0),
+    Qt.Key.Key_Up: (0.0, -1.0),
+    Qt.Key.Key_Down: (0.0, 1.0),
+}
+
+
+class MapView(QAbstractScrollArea):
+    """The plus-to-minus map.
+
+    What is selected is named by id, a stud by its terminal.
+    """
+
+    picked = Signal(str)
+    """Something was selected; empty for nothing."""
+    menu_wanted = Signal(str, QPoint)
+    """A menu for what is selected, at a place on the screen."""
+    opened = Signal(str)
+    """Something was double-clicked or entered."""
+    removal_wanted = Signal(str)
+    stud_moved = Signal(str, str, int)
+    """Bar, stud, and its new place in the order."""
+    row_changed = Signal(str)
+    stands = Signal()
+    """The map was painted for the first time."""
+    moved = Signal()
+    """Scale or scroll changed: what is aligned with the map follows."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.viewport().setMouseTracking(True)
+        self.setAccessibleName("Map from plus to minus")
+        self.setMinimumHeight(160)
+        self.picture: Picture | None = None
+        self.look = Look(LIGHT, LENSES[0], None, Units())
+        self.painted = 0
+        self._fitted = True
+        self._pan: QPoint | None = None
+        self._drag: tuple[str, float] | None = None
+        self._press: QPointF | None = None
+        for bar in (self.horizontalScrollBar(), self.verticalScrollBar()):
+            bar.setSingleStep(24)
+            bar.valueChanged.connect(self._scrolled)
+
+    # What is shown
+
+    def set_picture(self, picture: Picture) -> None:
+        """Show another plan or another study of it."""
+        first = self.picture is None or self.picture.plan.name != picture.plan.name
+        self.picture = picture
+        rows = [r.id for r in picture.diagram.rows]
+        if self.look.row not in rows:
+            self._set_row(rows[0] if rows else None)
+        if self.look.selected is not None and not self._exists(self.look.selected):
+            self.select(None)
+        if self._fitted:
+            self.fit()
+        else:
+            self._range()
+        if first:
+            self.verticalScrollBar().setValue(0)
+        self.viewport().update()
+
+    def set_palette(self, palette: Palette) -> None:
+        """Change colours."""
+        self.look.palette = palette
+        self.viewport().update()
+
+    def set_lens(self, lens_id: str) -> None:
+        """Look through another lens."""
+        self.look.lens = next(lens for lens in LENSES if lens.id == lens_id)
+        self.viewport().update()
+
+    def set_scenario(self, scenario: str | None) -> None:
+        """Look at another scenario; None for the worst of all."""
+        self.look.scenario = scenario
+        self.viewport().update()
+
+    def set_units(self, units: Units) -> None:
+        """Show sizes and lengths in other units."""
+        self.look.units = units
+        self.viewport().update()
+
+    # Selection
+
+    @property
+    def selected(self) -> str | None:
+        """Id of what is selected, or a stud's terminal."""
+        return self.look.selected
+
+    def _exists(self, id_: str) -> bool:
+        assert self.picture is not None
+        plan = self.picture.plan
+        item, _, terminal = id_.partition(".")
+        if terminal:
+            return item in plan.by_id and terminal in plan.by_id[item].terminal_names
+        return id_ in plan.by_id or id_ in plan.run_by_id
+
+    def select(self, id_: str | None, show: bool = False) -> None:
+        """Select something, and bring it into view if asked."""
+        self.look.selected = id_
+        row = self._row_of(id_) if id_ else None
+        if row is not None:
+            self._set_row(row)
+        if show and id_:
+            self._bring(id_)
+        self.viewport().update()
+        self.picked.emit(id_ or "")
+
+    def _set_row(self, row: str | None) -> None:
+        if row != self.look.row:
+            self.look.row = row
+            self.row_changed.emit(row or "")
+
+    def _row_of(self, id_: str) -> str | None:
+        assert self.picture is not None
+        chart = self.picture.diagram
+        for ribbon in chart.ribbons:
+            if ribbon.run == id_:
+                return ribbon.row
+        for shape in chart.shapes:
+            if shape.id == id_ and shape.row is not None:
+                return shape.row
+        if "." in id_:
+            return next((r.id for r in chart.rows if any(ref == id_ for _, ref in r.path)), None)
+        return None
+
+    def _places(self) -> Iterator[tuple[str, float, float]]:
+        """Everything that can be selected, with a point to jump to."""
+        assert self.picture is not None
+        chart = self.picture.diagram
+        for s in (*chart.shapes, *chart.loose):
+            if not (s.kind in ("unit", "bank", "output") and s.side == "minus"):
+                yield s.id, s.box.cx, s.box.cy
+        for r in chart.ribbons:
+            yield r.run, *r.point(0.5)
+        for stud in chart.studs:
+            yield stud.ref, stud.x, stud.y
+
+    def place(self, id_: str) -> tuple[float, float] | None:
+        """Where something stands on the map."""
+        found = next(((x, y) for own, x, y in self._places() if own == id_), None)
+        if found is None and self.picture is not None:
+            held = next((s.box for s in self.picture.diagram.shapes if id_ in s.holds), None)
+            return None if held is None else (held.cx, held.cy)
+        return found
+
+    def _bring(self, id_: str) -> None:
+        at = self.place(id_)
+        if at is None:
+            return
+        area, here = self.viewport().rect(), self.to_view(*at)
+        if not area.adjusted(60, 50, -60, -50).contains(here.toPoint()):
+            self.horizontalScrollBar().setValue(round(self.horizontalScrollBar().value() + here.x() - area.width() / 2))
+            self.verticalScrollBar().setValue(round(self.verticalScrollBar().value() + here.y() - area.height() / 2))
+
+    def step(self, dx: float, dy: float) -> None:
+        """Select the nearest thing in a direction."""
+        if self.picture is None:
+            return
+        places = list(self._places())
+        if not places:
+            return
+        start = self.place(self.look.selected) if self.look.selected else None
+        if start is None:
+            row = self.look.row
+            self.select(row if row and self._exists(row) else places[0][0], show=True)
+            return
+        best: tuple[float, str] | None = None
+        for id_, x, y in places:
+            along, across = (
+                (x - start[0]) * dx + (y - start[1]) * dy,
+                abs((x - start[0]) * dy) + abs((y - start[1]) * dx),
+            )
+            if id_ != self.look.selected and along > 1.0 and across <= 1.5 * along:
+                cost = along + 3.0 * across
+                if best is None or cost < best[0]:
+                    best = (cost, id_)
+        if best is not None:
+            self.select(best[1], show=True)
+
+    # Scale and scroll
+
+    @property
+    def origin(self) -> QPointF:
+        """Where the map's corner lies in the viewport."""
+        assert self.picture is not None
+        chart, scale, area = self.picture.diagram, self.look.scale, self.viewport().rect()
+        x = -self.horizontalScrollBar().value() + max(0.0, (area.width() - chart.width * scale) / 2)
+        y = -self.verticalScrollBar().value()
+        return QPointF(x, y)
+
+    def to_view(self, x: float, y: float) -> QPointF:
+        """A point of the map in the viewport."""
+        return self.origin + QPointF(x, y) * self.look.scale
+
+    def to_map(self, point: QPointF) -> tuple[float, float]:
+        """A point of the viewport on the map."""
+        at = (point - self.origin) / self.look.scale
+        return at.x(), at.y()
+
+    def fit(self) -> None:
+        """Fill the width; small plans also fit in height."""
+        if self.picture is None:
+            return
+        self._fitted = True
+        chart, area = self.picture.diagram, self.viewport().rect()
+        by_width = area.width() / chart.width
+        by_height = area.height() / chart.height
+        scale = min(by_width, 1.35)
+        if chart.height * scale > area.height() and by_height >= 0.8 * scale:
+            scale = by_height
+        self._set_scale(scale)
+
+    def fit_all(self) -> None:
+        """Show the whole map, however small."""
+        if self.picture is not None:
+            chart, area = self.picture.diagram, self.viewport().rect()
+            self._fitted = False
+            self._set_scale(min(area.width() / chart.width, area.height() / chart.height))
+
+    def zoom(self, factor: float, about: QPointF | None = None) -> None:
+        """Scale about a point of the viewport, the middle where none is given."""
+        if self.picture is None:
+            return
+        about = about or QPointF(self.viewport().rect().center())
+        before = self.to_map(about)
+        self._fitted = False
+        self._set_scale(self.look.scale * factor)
+        after = self.to_view(*before)
+        self.horizontalScrollBar().setValue(round(self.horizontalScrollBar().value() + after.x() - about.x()))
+        self.verticalScrollBar().setValue(round(self.verticalScrollBar().value() + after.y() - about.y()))
+
+    def _set_scale(self, scale: float) -> None:
+        self.look.scale = min(max(scale, SCALES[0]), SCALES[1])
+        self._range()
+        self.viewport().update()
+        self.moved.emit()
+
+    def _range(self) -> None:
+        assert self.picture is not None
+        chart, area, scale = self.picture.diagram, self.viewport().rect(), self.look.scale
+        self.horizontalScrollBar().setRange(0, max(0, round(chart.width * scale - area.width())))
+        self.horizontalScrollBar().setPageStep(area.width())
+        self.verticalScrollBar().setRange(0, max(0, round(chart.height * scale - area.height())))
+        self.verticalScrollBar().setPageStep(area.height())
+
+    def _scrolled(self) -> None:
+        self.viewport().update()
+        self.moved.emit()
+
+    # Events
+
+    def viewportEvent(self, event: QEvent) -> bool:
+        """Show what is under the pointer."""
+        if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
+            hit = self.hit(QPointF(event.pos()))
+            QToolTip.showText(event.globalPos(), plain_tip(self.describe(hit)) if hit else "", self)
+            return True
+        if event.type() == QEvent.Type.Leave and self.look.hovered is not None:
+            self.look.hovered = None
+            self.viewport().update()
+        return super().viewportEvent(event)
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        """Paint the visible part."""
+        paint(self.viewport(), self._draw)
+        if self.picture is not None:
+            self.painted += 1
+            if self.painted == 1:
+                QTimer.singleShot(0, self.stands.emit)
+
+    def _draw(self, painter: QPainter) -> None:
+        painter.fillRect(self.viewport().rect(), QColor(self.look.palette.paper))
+        if self.picture is None:
+            return
+        painter.translate(self.origin)
+        painter.scale(self.look.scale, self.look.scale)
+        x0, y0 = self.to_map(QPointF(0, 0))
+        x1, y1 = self.to_map(QPointF(self.viewport().width(), self.viewport().height()))
+        MapPainter(painter, self.picture, self.look, QRectF(x0, y0, x1 - x0, y1 - y0)).paint()
+        if self._drag is not None:
+            ref, y = self._drag
+            stud = next((s for s in self.picture.diagram.studs if s.ref == ref), None)
+            if stud is not None:
+                painter.setPen(QPen(QColor(self.look.palette.accent), 2.5))
+                painter.drawLine(QPointF(stud.x - 60, y), QPointF(stud.x + 60, y))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Keep the fit."""
+        super().resizeEvent(event)
+        if self.picture is not None:
+            if self._fitted:
+                self.fit()
+            else:
+                self._range()
+                self.moved.emit()
+
+    def hit(self, point: QPointF) -> str | None:
+        """What lies under a point of the viewport."""
+        if self.picture is None:
+            return None
+        x, y = self.to_map(point)
+        chart = self.picture.diagram
+        for stud in chart.studs:
+            if hypot(stud.x - x, stud.y - y) <= 7.0:
+                return stud.ref
+        for shape in reversed((*chart.shapes, *chart.loose)):
+            if shape.box.contains(x, y, 2.0):
+                return shape.id
+        nearest: tuple[float, str] | None = None
+        for ribbon in chart.ribbons:
+            if min(ribbon.y0, ribbon.y1) - 40 <= y <= max(ribbon.y0, ribbon.y1) + 40:
+                distance = ribbon.distance(x, y) - self._half_width(ribbon.run)
+                if distance <= 4.0 and (nearest is None or distance < nearest[0]):
+                    nearest = (distance, ribbon.run)
+        return nearest[1] if nearest else None
+
+    def _half_width(self, run_id: str) -> float:
+        assert self.picture is not None
+        run = self.picture.plan.run_by_id.get(run_id)
+        if run is None or self.picture.study is None:
+            return 2.0
+        return ribbon_width(self.picture.study.wiring.parts.conductors[run.conductor].area_mm2 * run.parallel) / 2
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Select, or begin to move the map or a stud."""
+        point = event.position()
+        if event.button() == Qt.MouseButton.LeftButton:
+            hit = self.hit(point)
+            self.select(hit)
+            self._press = point
+            if hit is None:
+                self._pan = event.position().toPoint()
+                self.viewport().setCursor(Qt.CursorShape.ClosedHandCursor)
+        elif event.button() == Qt.MouseButton.MiddleButton:
+            self._pan = event.position().toPoint()
+            self.viewport().setCursor(Qt.CursorShape.ClosedHandCursor)
+        elif event.button() == Qt.MouseButton.RightButton:
+            self.select(self.hit(point))
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """Move the map or a stud; else show what is under the pointer."""
+        if self._pan is not None:
+            step = event.position().toPoint() - self._pan
+            self._pan = event.position().toPoint()
+            self.horizontalScrollBar().setValue(self.horizontalScrollBar().value() - step.x())
+            self.verticalScrollBar().setValue(self.verticalScrollBar().value() - step.y())
+            return
+        selected = self.look.selected
+        if self._press is not None and selected and "." in selected and self._is_bar_stud(selected):
+            if self._drag is not None or (event.position() - self._press).manhattanLength() > 6:
+                self._drag = (selected, self.to_map(event.position())[1])
+                self.viewport().update()
+            return
+        hit = self.hit(event.position())
+        if hit != self.look.hovered:
+            self.look.hovered = hit
+            self.viewport().setCursor(Qt.CursorShape.PointingHandCursor if hit else Qt.CursorShape.ArrowCursor)
+            self.viewport().update()
+
+    def mouseReleaseEvent(self, _: QMouseEvent) -> None:
+        """Drop what was moved."""
+        self._press = None
+        if self._pan is not None:
+            self._pan = None
+            self.viewport().setCursor(Qt.CursorShape.ArrowCursor)
+        if self._drag is not None:
+            (ref, y), self._drag = self._drag, None
+            bar_id, stud_id = split_ref(ref)
+            self.stud_moved.emit(bar_id, stud_id, self._place_in_order(ref, y))
+            self.viewport().update()
+
+    def _is_bar_stud(self, ref: str) -> bool:
+        assert self.picture is not None
+        return isinstance(self.picture.plan.by_id.get(split_ref(ref)[0]), Bar)
+
+    def _place_in_order(self, ref: str, y: float) -> int:
+        assert self.picture is not None
+        owner = split_ref(ref)[0]
+        others = [s for s in self.picture.diagram.studs if s.owner == owner and s.ref != ref]
+        return sum(s.y < y for s in others)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        """Open what was double-clicked."""
+        hit = self.hit(event.position())
+        if hit:
+            self.opened.emit(hit)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        """Ask for the menu of what is selected."""
+        if event.reason() == QContextMenuEvent.Reason.Keyboard:
+            self.menu_at_selection()
+        elif self.look.selected:
+            self.menu_wanted.emit(self.look.selected, event.globalPos())
+        else:
+            self.menu_wanted.emit("", event.globalPos())
+
+    def menu_at_selection(self) -> None:
+        """Ask for the menu of what is selected, where it stands."""
+        at = self.place(self.look.selected) if self.look.selected else None
+        where = self.to_view(*at).toPoint() if at else self.viewport().rect().center()
+        self.menu_wanted.emit(self.look.selected or "", self.viewport().mapToGlobal(where))
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Scroll; with Ctrl, scale."""
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.zoom(1.0015 ** event.angleDelta().y(), event.position())
+            event.accept()
+        else:
+            super().wheelEvent(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Move the selection, move a stud, open, remove, scale."""
+        key = Qt.Key(event.key())
+        selected = self.look.selected
+        alt = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+        if (
+            alt
+            and selected
+            and key in (Qt.Key.Key_Up, Qt.Key.Key_Down)
+            and "." in selected
+            and self._is_bar_stud(selected)
+        ):
+            self._shift_stud(selected, -1 if key == Qt.Key.Key_Up else 1)
+        elif key in ARROWS and not alt:
+            self.step(*ARROWS[key])
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and selected:
+            self.opened.emit(selected)
+        elif key in (Qt.Key.Key_Insert, Qt.Key.Key_Space):
+            self.menu_at_selection()
+        elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and selected:
+            self.removal_wanted.emit(selected)
+        elif key == Qt.Key.Key_Escape:
+            self.select(None)
+        else:
+            super().keyPressEvent(event)
+
+    def _shift_stud(self, ref: str, by: int) -> None:
+        assert self.picture is not None
+        bar_id, stud_id = split_ref(ref)
+        bar = self.picture.plan.by_id[bar_id]
+        assert isinstance(bar, Bar)
+        at = bar.terminal_names.index(stud_id)
+        if 0 <= at + by < len(bar.studs):
+            self.stud_moved.emit(bar_id, stud_id, at + by)
+
+    # Words
+
+    def describe(self, id_: str) -> str:
+        """What a thing is and does, for a tool tip."""
+        picture, look = self.picture, self.look
+        if picture is None or picture.case is None:
+            return ""
+        plan = picture.plan
+        if id_ in plan.run_by_id:
+            run = plan.run_by_id[id_]
+            r = picture.run(id_, look.scenario)
+            amp = picture.case.ampacities.get(id_)
+            lines = [picture.case.run_title(run)]
+            if amp is not None:
+                lines.append(
+                    f"{words.amps(r.current_a)} of {words.amps(amp.amps)}, by {amp.governs}: {words.percent(r.used)}"
+                )
+            lines.append(
+                f"voltage drop {words.drop(r.drop_v)}, loss {r.loss_w:.1f} W"
+                if isfinite(r.loss_w)
+                else "no operating point"
+            )
+            if isfinite(r.temperature_c):
+                lines.append(f"copper at {r.temperature_c:.0f} °C")
+        elif "." in id_:
+            owner = plan.by_id[split_ref(id_)[0]]
+            lines = [f"{owner.title}, {split_ref(id_)[1]}", words.volts(picture.node_v(id_, look.scenario))]
+        else:
+            thing = plan.by_id[id_]
+            block = next((s for s in picture.diagram.shapes if s.kind == "bank" and s.stands_for(id_)), None)
+            lines = [thing.title]
+            if block is not None and id_ == block.id:
+                spread = picture.spread(id_, look.scenario)
+                apart = f", current sharing spread {100 * spread:.0f} %" if isfinite(spread) else ""
+                lines = [f"A bank{apart}; a double click opens it", thing.title]
+            if isinstance(thing, Equipment):
+                e = picture.equipment(thing, look.scenario)
+                lines += [f"{words.amps(e.current_a)} at {words.volts(e.voltage_v)}, {e.mode}"]
+                lines += [
+                    f"voltage drop {words.drop(e.drop_v)}: {100 * e.drop_share:.1f} % of {thing.nominal_v:g} V, {100 * e.limit_share:.0f} % allowed"
+                ]
+            elif isinstance(thing, Battery):
+                current = picture.through(id_, look.scenario)[0]
+                lines.append(
+                    f"{'takes' if current < 0 else 'gives'} {words.amps(current)} at {words.volts(picture.battery_v(id_, look.scenario))}"
+                )
+            elif id_ in picture.case.wiring.branch:
+                current, lost = picture.through(id_, look.scenario)
+                lines.append(f"{words.amps(current)}; voltage drop {words.drop(lost)}")
+        lines += [f"{f.verdict.word}: {f.headline}" for f in picture.findings if f.place == id_]
+        return "\n".join(lines)

@@ -1,0 +1,228 @@
+"""The Needs page."""
+
+from functools import partial
+from html import escape
+from math import isfinite
+
+from PySide6.QtCore import QModelIndex, Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QHBoxLayout,
+    QHeaderView,
+    QMenu,
+    QPushButton,
+    QScrollArea,
+    QSplitter,
+    QTableView,
+    QVBoxLayout,
+    QWidget,
+)
+
+from jaunty_copper.battery.needs import Needs, needs
+from jaunty_copper.desktop.inspector.editors import NumberEditor
+from jaunty_copper.desktop.pages.map import menu
+from jaunty_copper.desktop.pages.needs.bars import Bars
+from jaunty_copper.desktop.pages.needs.table import Table
+from jaunty_copper.desktop.widgets.dividers import name_divider
+from jaunty_copper.desktop.widgets.label import Label
+from jaunty_copper.desktop.widgets.part import Part
+from jaunty_copper.desktop.widgets.pending import guard_cells
+from jaunty_copper.desktop.widgets.theme import Palette
+from jaunty_copper.desktop.widgets.words import Units
+from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.plan import defaults, edits
+from jaunty_copper.plan.edits import Edit, EditError
+from jaunty_copper.plan.model import AnyEquipment, Plan
+
+
+class NeedsPage(Part):
+    """What must run, when, and what that asks."""
+
+    scenario_wanted = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.needs: Needs | None = None
+        self.table = Table()
+        self.table.wanted.connect(self.wanted)
+        self.table.refused.connect(self.refused)
+        self.view = QTableView()
+        self.view.setModel(self.table)
+        guard_cells(self.view)
+        self.view.setAccessibleName("Equipment by scenarios")
+        self.view.verticalHeader().hide()
+        self.view.verticalHeader().setDefaultSectionSize(27)
+        head = self.view.horizontalHeader()
+        head.setDefaultAlignment(Qt.AlignmentFlag.AlignCenter | Qt.AlignmentFlag(Qt.TextFlag.TextWordWrap.value))
+        head.setMinimumHeight(46)
+        head.setMinimumSectionSize(48)
+        head.setHighlightSections(False)
+        head.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+        self.view.setEditTriggers(
+            QAbstractItemView.EditTrigger.DoubleClicked
+            | QAbstractItemView.EditTrigger.AnyKeyPressed
+            | QAbstractItemView.EditTrigger.EditKeyPressed
+        )
+        self.view.selectionModel().currentChanged.connect(self._current)
+        self.adding = QMenu(self)
+        for kind, word in defaults.EQUIPMENT_WORDS.items():
+            self.adding.addAction(word).triggered.connect(partial(self._add, kind))
+        add = QPushButton("Add equipment")
+        add.setMenu(self.adding)
+        add.setToolTip("It stands loose on the map until it has conductors")
+        self.removing = QPushButton("Remove")
+        self.removing.setToolTip("The chosen equipment, with its circuit")
+        self.removing.clicked.connect(self._remove)
+        scenario = QPushButton("Add scenario")
+        scenario.setToolTip("One more column, like the scenario that is shown")
+        scenario.clicked.connect(self.scenario_wanted)
+        buttons = QHBoxLayout()
+        buttons.setContentsMargins(12, 6, 12, 8)
+        buttons.setSpacing(8)
+        for button in (add, self.removing, scenario):
+            buttons.addWidget(button)
+        hint = Label("Type over any figure. A scenario's cell takes on, off, surge or per cent.")
+        hint.setObjectName("caption")
+        buttons.addWidget(hint, 1)
+        upper = QWidget()
+        above = QVBoxLayout(upper)
+        above.setContentsMargins(0, 0, 0, 0)
+        above.setSpacing(0)
+        above.addWidget(self.view, 1)
+        above.addLayout(buttons)
+        self.bars = Bars()
+        self.told = Label()
+        self.told.setWordWrap(True)
+        self.told.setTextFormat(Qt.TextFormat.RichText)
+        self.told.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.told.setContentsMargins(14, 8, 14, 8)
+        self.told.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.days = NumberEditor("number", 1.0)
+        self.days.setFixedWidth(64)
+        self.days.setAccessibleName("Days wanted")
+        self.days.committed.connect(self._days)
+        self.days.refused.connect(self.refused)
+        row = QHBoxLayout()
+        row.setContentsMargins(14, 8, 14, 0)
+        label = Label("Required autonomy, days")
+        label.setBuddy(self.days)
+        row.addWidget(label, 1)
+        row.addWidget(self.days)
+        account = QWidget()
+        column = QVBoxLayout(account)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addLayout(row)
+        column.addWidget(self.told, 1)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(account)
+        scroll.setObjectName("panel")
+        below = QSplitter(Qt.Orientation.Horizontal)
+        below.addWidget(self.bars)
+        below.addWidget(scroll)
+        below.setSizes([480, 400])
+        name_divider(below, "Divider beside the bars")
+        split = QSplitter(Qt.Orientation.Vertical)
+        split.addWidget(upper)
+        split.addWidget(below)
+        split.setSizes([370, 310])
+        name_divider(split, "Divider under the equipment")
+        page = QVBoxLayout(self)
+        page.setContentsMargins(0, 0, 0, 0)
+        page.addWidget(split)
+
+    def show_picture(self, picture: Picture, _: str | None) -> None:
+        """Show another plan."""
+        if picture.study is None:
+            return
+        self.needs = needs(picture.study.wiring)
+        self.table.show_plan(picture.plan)
+        widths = [146, 74, 74, 44, 54, 50, 54]
+        for k in range(self.table.columnCount()):
+            self.view.setColumnWidth(k, widths[k] if k < len(widths) else 76)
+        self.bars.show_needs(self.needs)
+        self.days.show_value(picture.plan.autonomy_days)
+        self.told.setText(told(self.needs))
+
+    def set_palette(self, palette: Palette) -> None:
+        """Change colours."""
+        self.bars.palette_ = palette
+        self.bars.update()
+
+    def set_units(self, _: Units) -> None:
+        """Nothing here has a length or a size of conductor that follows the units."""
+
+    def select(self, id_: str | None) -> None:
+        """Select equipment's row."""
+        rows = [k for k, e in enumerate(self.table.plan.equipment) if e.id == id_]
+        if rows and self.view.currentIndex().row() != rows[0]:
+            self.view.setCurrentIndex(self.table.index(rows[0], 0))
+        self.bars.selected = id_
+        self.bars.update()
+
+    def close_worker(self) -> None:
+        """There is no thread of its own."""
+
+    def _current(self, now: QModelIndex, _: QModelIndex) -> None:
+        if now.isValid():
+            e = self.table.plan.equipment[now.row()]
+            self.bars.selected = e.id
+            self.bars.update()
+            self.picked.emit(e.id)
+
+    def _add(self, kind: str) -> None:
+        volts = self.needs.nominal_v if self.needs else 12.0
+        try:
+            new = defaults.new_equipment(self.table.plan, kind, volts)
+        except EditError as error:
+            self.refused.emit(f"Not added: {error}.")
+            return
+        self.wanted.emit(Edit(f"Add {new.title}", partial(_added, new=new)))
+
+    def _remove(self) -> None:
+        now = self.view.currentIndex()
+        if now.isValid():
+            edit = menu.removal(self.table.plan, self.table.plan.equipment[now.row()].id)
+            if edit is not None:
+                self.wanted.emit(edit)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Delete removes the chosen equipment."""
+        if event.key() == Qt.Key.Key_Delete:
+            self._remove()
+        else:
+            super().keyPressEvent(event)
+
+    def _days(self, days: float) -> None:
+        self.wanted.emit(Edit(f"{days:g} days of autonomy", partial(edits.change_plan, autonomy_days=days)))
+
+
+def _added(plan: Plan, new: AnyEquipment) -> Plan:
+    return edits.add(plan, new)
+
+
+def told(n: Needs) -> str:
+    """The account of a day, and voltages side by side, as rich text."""
+    rows = "".join(
+        f"<tr><td>{escape(d.what)}</td><td align=right>{'+' if d.wh < 0 else ''}{abs(d.wh):,.0f} Wh</td></tr>"
+        for d in n.daily
+        if round(d.wh)
+    )
+    lasts = f"{n.autonomy_days:.1f} days" if isfinite(n.autonomy_days) else "for ever: nothing draws"
+    volts = "".join(
+        f"<tr><td align=right>{p.volts:g} V</td><td align=right>{p.current_a:,.0f} A</td><td align=right>{p.peak_a:,.0f} A</td>"
+        f"<td align=right>{p.copper_mm2:,.1f} mm²</td><td align=right>{p.copper_kg:,.2f} kg</td></tr>"
+        for p in n.proposals
+    )
+    reasons = "".join(f"<li>{escape(r)}</li>" for r in n.reasons)
+    return (
+        f"<p><span style='font-size:17px; font-weight:600'>{n.used_ah:,.0f} Ah a day</span> at {n.nominal_v:g} V · {n.continuous_a:,.0f} A lasting, "
+        f"{n.peak_a:,.0f} A peak at {n.lowest_v:g}&nbsp;V</p>"
+        f"<p>The bank gives {n.usable_wh:,.0f} Wh without harm and lasts <span style='font-weight:600'>{lasts}</span>; sources give {n.given_wh:,.0f} Wh a day. "
+        f"<span style='font-weight:600'>{n.proposed_ah:,.0f} Ah</span> would last as wanted.</p>"
+        f"<table cellspacing=0 cellpadding=2 width='100%'>{rows}</table>"
+        f"<p><span style='font-weight:600'>System voltage, side by side</span> (proposals; copper for 3 % drop there and back)</p>"
+        f"<table cellspacing=0 cellpadding=2 width='100%'><tr><td></td><td align=right>lasting</td><td align=right>peak</td>"
+        f"<td align=right>widest</td><td align=right>copper</td></tr>{volts}</table><ul style='margin-left:-22px'>{reasons}</ul>"
+    )

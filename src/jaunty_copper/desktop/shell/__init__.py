@@ -1,0 +1,1 @@
+"""The window itself: document, history, files, work off its thread."""

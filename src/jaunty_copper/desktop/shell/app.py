@@ -1,0 +1,80 @@
+"""Start the window."""
+
+import os
+import signal
+import sys
+from pathlib import Path
+
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication
+
+from jaunty_copper.desktop.shell.document import Document
+from jaunty_copper.desktop.shell.window import Window, demo_document
+from jaunty_copper.desktop.widgets.theme import BODY_PX, font, load_fonts
+from jaunty_copper.desktop.work.trouble import Trouble
+from jaunty_copper.plan.blank import blank
+from jaunty_copper.plan.files import PlanError
+
+
+def application() -> QApplication:
+    """The Qt application, with fonts and style."""
+    app = QApplication.instance()
+    if not isinstance(app, QApplication):
+        # Asked for by argument: setStyle would return the style, and making its type known to
+        # Python costs more than the style itself.
+        app = QApplication([*sys.argv[:1], "-style", "Fusion"])
+        app.setApplicationName("Jaunty Copper")
+        app.setDesktopFileName("jaunty-copper")
+        load_fonts()
+        app.setFont(font(BODY_PX))
+    return app
+
+
+def run(what: str, path: str | None = None) -> int:
+    """Open the window and stay until it closes.
+
+    Parameters
+    ----------
+    what : str
+        demo, new or open.
+    path : str, optional
+        The plan's file, to open.
+
+    Returns
+    -------
+    int
+        Exit status: 2 where the plan cannot be read, or there is no display.
+    """
+    try:
+        document = (
+            Document.open(Path(path))
+            if what == "open" and path
+            else Document(blank())
+            if what == "new"
+            else demo_document()
+        )
+    except PlanError as error:
+        print(f"{error.file}: not opened", *(f"  {d}" for d in error.details), sep="\n", file=sys.stderr)
+        return 2
+    # A study computes in a thread of its own: let it give way to the window every millisecond.
+    sys.setswitchinterval(0.001)
+    if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
+        # Qt would abort the process here.
+        print("There is no display to open a window on. The commands check and solve need none.", file=sys.stderr)
+        return 2
+    app = application()
+    trouble = Trouble()
+    trouble.listen()
+    window = Window(document)
+    trouble.told.connect(window.own_error)
+    window.apply_look()
+    window.show()
+    if path:
+        window.settings.used(Path(path))
+    QTimer.singleShot(300, window.offer_recovery)
+    signal.signal(signal.SIGINT, lambda *_: window.close())
+    # Python handles signals only when it runs: give it a chance now and then.
+    pulse = QTimer(interval=250)
+    pulse.timeout.connect(lambda: None)
+    pulse.start()
+    return app.exec()

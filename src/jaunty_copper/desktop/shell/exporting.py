@@ -1,0 +1,99 @@
+"""Write documents of the plan from the window: chosen by name, made off its thread."""
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import NamedTuple
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QFileDialog, QWidget
+
+from jaunty_copper.assessment.assessment import Assessment
+from jaunty_copper.desktop.work.worker import Task, Work, Worker
+from jaunty_copper.plan.storage import write_atomically
+
+
+def _report(known: Assessment) -> bytes:
+    from jaunty_copper.documents.dossier import Dossier
+    from jaunty_copper.documents.pdf.report import report_pdf
+
+    return report_pdf(Dossier(known))
+
+
+def _labels(known: Assessment) -> bytes:
+    from jaunty_copper.documents.dossier import Dossier
+    from jaunty_copper.documents.pdf.labels import labels_pdf
+
+    return labels_pdf(Dossier(known))
+
+
+def _tables(known: Assessment) -> bytes:
+    from jaunty_copper.documents.dossier import Dossier
+    from jaunty_copper.documents.table import as_xlsx
+    from jaunty_copper.documents.tables import all_tables
+
+    return as_xlsx(all_tables(Dossier(known)))
+
+
+def _map(known: Assessment) -> bytes:
+    from jaunty_copper.documents.map_svg import map_svg
+
+    state = next((s for s in known.study.states if s.solved), None)
+    if state is None:
+        raise ValueError("no scenario has an operating point")
+    return map_svg(state).encode("utf-8")
+
+
+class Document(NamedTuple):
+    """What can be written: the name and kind of its file, and how it is made."""
+
+    file: str
+    kind: str
+    make: Callable[[Assessment], bytes]
+
+
+DOCUMENTS = {
+    "report": Document("report.pdf", "PDF (*.pdf)", _report),
+    "tables": Document("tables.xlsx", "Spreadsheet (*.xlsx)", _tables),
+    "labels": Document("labels.pdf", "PDF (*.pdf)", _labels),
+    "map": Document("map.svg", "SVG (*.svg)", _map),
+}
+
+
+class Exporter(QObject):
+    """Makes one document after the other; the latest wish wins."""
+
+    said = Signal(str)
+    """What became of it, for a person."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.worker = Worker("export")
+        self.worker.done.connect(lambda words: self.said.emit(str(words)))
+        self.worker.failed.connect(self._failed)
+
+    def _failed(self, trace: str) -> None:
+        self.said.emit(f"Not written: {trace.strip().splitlines()[-1]}")
+
+    def ask(self, parent: QWidget, name: str, known: Assessment, folder: Path) -> None:
+        """Ask where to, and write it there."""
+        d = DOCUMENTS[name]
+        chosen, _ = QFileDialog.getSaveFileName(parent, f"Export the {name}", str(folder / d.file), d.kind)
+        if chosen:
+            self.write(name, known, Path(chosen))
+
+    def write(self, name: str, known: Assessment, path: Path) -> None:
+        """Write a document."""
+        self.said.emit(f"Writing {path.name}…")
+        self.worker.ask(_work(DOCUMENTS[name], known, path))
+
+
+def _work(document: Document, known: Assessment, path: Path) -> Work:
+    def work(task: Task) -> None:
+        try:
+            write_atomically(path, document.make(known))
+        except OSError as error:
+            task.report(f"Not written to {path}: {error.strerror}")
+            return
+        task.report(f"Written to {path}")
+
+    return work

@@ -1,0 +1,146 @@
+"""The form for a device family of a plan's own, with a curve from a file."""
+
+from functools import partial
+from pathlib import Path
+
+from pydantic import ValidationError
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QFileDialog,
+    QFormLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from jaunty_copper.desktop.widgets.label import Label
+from jaunty_copper.desktop.widgets.quantity import positive
+from jaunty_copper.parts.catalogue import Catalogue
+from jaunty_copper.parts.curve_file import CurveError, read_curve
+from jaunty_copper.parts.models import DeviceFamily, Gate
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.storage import MOST_TEXT, read_text
+
+WORDS = {
+    "id": "Short name", "label": "Name", "min_a": "Ratings from, A", "max_a": "to, A", "max_v_dc": "Up to, V",
+    "interrupt_v_ka": "Interrupt rating, V:kA", "source": "Source",
+}  # fmt: skip
+HINTS = {
+    "id": "letters, digits and hyphens", "interrupt_v_ka": "pairs such as 14:10;32:5",
+    "source": "data sheet and its number",
+}  # fmt: skip
+
+
+class OwnDevice(QDialog):
+    """Fields of a family, begun from one of the library's."""
+
+    wanted = Signal(object)
+    """An `Edit` that lets the plan carry the family."""
+
+    def __init__(self, parts: Catalogue, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("A device of your own")
+        self.parts = parts
+        self.gates: tuple[Gate, ...] = ()
+        self.like = QComboBox()
+        for f in parts.device_families.values():
+            self.like.addItem(f.label, f.id)
+        self.like.setToolTip("What is not asked here is taken from this family: kind, release, terminals, curve")
+        self.fields = {name: QLineEdit() for name in WORDS}
+        form = QFormLayout()
+        form.addRow("Like", self.like)
+        for name, words in WORDS.items():
+            self.fields[name].setPlaceholderText(HINTS.get(name, ""))
+            form.addRow(words, self.fields[name])
+        row = QHBoxLayout()
+        self.rating = QLineEdit()
+        self.rating.setPlaceholderText("rating that it was measured on, A")
+        self.curve = QPushButton("Curve from CSV…")
+        self.curve.setToolTip("Columns current_a, shortest_s, longest_s; else the curve of the family above")
+        self.curve.clicked.connect(lambda: self.read())
+        row.addWidget(self.rating, 1)
+        row.addWidget(self.curve)
+        form.addRow("Curve", row)
+        self.told = Label("Without a file it opens like the family above.")
+        self.told.setWordWrap(True)
+        self.told.setObjectName("caption")
+        self.buttons = QDialogButtonBox()
+        self.buttons.addButton("Add to this plan", QDialogButtonBox.ButtonRole.AcceptRole)
+        self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)
+        self.buttons.accepted.connect(self._apply)
+        self.buttons.rejected.connect(self.reject)
+        column = QVBoxLayout(self)
+        column.addLayout(form)
+        column.addWidget(self.told)
+        column.addWidget(self.buttons)
+        self.like.activated.connect(self._begin)
+        self._begin()
+        self.resize(520, 0)
+
+    def _begin(self) -> None:
+        family = self.parts.device_families[self.like.currentData()]
+        values = {
+            "id": f"own-{family.id}", "label": f"own {family.label}", "min_a": f"{family.min_a:g}",
+            "max_a": f"{family.max_a:g}", "max_v_dc": f"{family.max_v_dc:g}", "source": "",
+            "interrupt_v_ka": ";".join(f"{v:g}:{ka:g}" for v, ka in family.interrupt_v_ka),
+        }  # fmt: skip
+        for name, text in values.items():
+            self.fields[name].setText(text)
+
+    def read(self, path: Path | None = None) -> None:
+        """Read a curve; says what is wrong with it, and keeps what was there."""
+        if path is None:
+            name, _ = QFileDialog.getOpenFileName(
+                self, "Curve of a device", str(Path.home()), "CSV (*.csv);;All files (*)"
+            )
+            if not name:
+                return
+            path = Path(name)
+        try:
+            self.gates = read_curve(read_text(path, MOST_TEXT), positive(self.rating.text(), "A"), path.name)
+        except (CurveError, OSError, UnicodeDecodeError, ValueError) as error:
+            self.told.setText(f"Not read: {error}")
+            return
+        self.told.setText(
+            f"{path.name}: {len(self.gates)} points, from {self.gates[0][0]:.3g} to {self.gates[-1][0]:.3g} times the rating."
+        )
+
+    def family(self) -> DeviceFamily:
+        """The family as the form has it.
+
+        Raises
+        ------
+        ValidationError
+            A field is not what it must be.
+        """
+        like = self.parts.device_families[self.like.currentData()]
+        values = {**like.model_dump(), **{name: field.text().strip() for name, field in self.fields.items()}}
+        values |= {"gates": self.gates, "curve": like.curve or like.id}
+        return DeviceFamily.model_validate(values)
+
+    def _apply(self) -> None:
+        try:
+            family = self.family()
+        except ValidationError as error:
+            first = error.errors()[0]
+            name = str(first["loc"][0]) if first["loc"] else ""
+            self.told.setText(f"{WORDS.get(name, name)}: {first['msg'].removeprefix('Value error, ')}")
+            if name in self.fields:
+                self.fields[name].setFocus()
+            return
+        self.wanted.emit(Edit(f"Add device family {family.label}", partial(edits.put_family, family=family)))
+        self.accept()
+
+
+def open_for(parts: Catalogue, parent: QWidget) -> OwnDevice:
+    """Show the form; it stays until answered."""
+    made = OwnDevice(parts, parent)
+    made.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    made.open()
+    return made

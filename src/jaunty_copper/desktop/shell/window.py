@@ -1,0 +1,783 @@
+"""The main window: page rail, map with its strip, inspector, findings; files and history."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from functools import partial
+from importlib import import_module
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPoint, QSize, Qt, QTimer
+from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QComboBox,
+    QHBoxLayout,
+    QMenu,
+    QPushButton,
+    QSplitter,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from jaunty_copper.codes.checks import Finding
+from jaunty_copper.desktop.pages.map import menu
+from jaunty_copper.desktop.pages.map.lens import LENSES
+from jaunty_copper.desktop.pages.map.strip import Strip
+from jaunty_copper.desktop.pages.map.view import MapView
+from jaunty_copper.desktop.shell.ahead import Ahead
+from jaunty_copper.desktop.shell.document import Document
+from jaunty_copper.desktop.shell.document_window import DocumentWindow, dialogs
+from jaunty_copper.desktop.shell.settings import Settings
+from jaunty_copper.desktop.widgets.dividers import name_divider
+from jaunty_copper.desktop.widgets.label import Label, plain_tip
+from jaunty_copper.desktop.widgets.pending import settle
+from jaunty_copper.desktop.widgets.theme import PALETTES, style_sheet
+from jaunty_copper.desktop.widgets.words import Units
+from jaunty_copper.desktop.work.picture import WORST, Picture
+from jaunty_copper.desktop.work.studying import sketch_of, study_of
+from jaunty_copper.desktop.work.trouble import each
+from jaunty_copper.desktop.work.worker import Worker
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.autosave import Autosave
+from jaunty_copper.plan.edits import Edit, EditError
+from jaunty_copper.plan.examples import DEMO, example, names
+from jaunty_copper.plan.model import Battery, Plan, Scenario, Zone
+
+CAUTION = (
+    "A planning aid: local codes and licensed practice decide. Isolate the bank and cover its posts before you work."
+)
+if TYPE_CHECKING:
+    from jaunty_copper.desktop.findings.panel import Findings
+    from jaunty_copper.desktop.inspector.panel import Inspector
+    from jaunty_copper.desktop.pages.bank.page import BankPage
+    from jaunty_copper.desktop.pages.build.page import BuildPage
+    from jaunty_copper.desktop.pages.curves.page import CurvesPage
+    from jaunty_copper.desktop.pages.log.measured import Measured
+    from jaunty_copper.desktop.pages.log.page import LogPage
+    from jaunty_copper.desktop.pages.needs.page import NeedsPage
+    from jaunty_copper.desktop.shell.exporting import Exporter
+    from jaunty_copper.desktop.shell.side import Side
+
+PAGES = {
+    "needs": "What must run and when, and what that asks of the bank",
+    "bank": "Units where they stand, how they share, hours ahead",
+    "map": "The system from plus to minus",
+    "curves": "Devices in series over current and time, and what a short circuit does",
+    "build": "What to cut and to buy, and in which order to connect",
+    "log": "What to measure, what was read, and what that says",
+}
+"""In the order of the work, with what each is for."""
+EXPORTS = {
+    "report": "&Report as PDF…", "tables": "All &tables as a spreadsheet…", "labels": "&Labels as PDF…",
+    "map": "&Map as SVG…",
+}  # fmt: skip
+"""What the File menu can write."""
+
+
+class Window(DocumentWindow):
+    """One plan in one window."""
+
+    def __init__(self, document: Document, settings: Settings | None = None, autosave: Autosave | None = None) -> None:
+        super().__init__(document, settings, autosave)
+        self.picture: Picture | None = None
+        self.units = Units(bool(self.settings.get("awg", False)))
+        self.palette_ = PALETTES.get(self.settings.get("look", "light"), PALETTES["light"])
+        self.studying = Worker("study")
+        self.studying.done.connect(self._show)
+        self.studying.failed.connect(self._study_failed)
+        self.studying.busy.connect(self._busy)
+        self._select_next: str | None = None
+        self._weighed: Measured | None = None
+        self._ahead = Ahead(self)
+        self._side: Side | None = None
+        self._exporter: Exporter | None = None
+        self.resize(1280, 800)
+        self._build()
+        self._actions()
+        self._disk_timer.start()
+        self._adopt(document)
+
+    # Building
+
+    def _build(self) -> None:
+        self.map = MapView()
+        self.strip = Strip(self.map)
+        middle = QSplitter(Qt.Orientation.Vertical)
+        middle.addWidget(self.map)
+        middle.addWidget(self.strip)
+        middle.setStretchFactor(0, 1)
+        middle.setSizes([574, 144])
+        name_divider(middle, "Divider between map and strip")
+        middle.setCollapsible(0, False)
+        self.stack = QStackedWidget()
+        self.stack.addWidget(middle)
+        self.pages: dict[str, BankPage | NeedsPage | CurvesPage | BuildPage | LogPage] = {}
+        self._across = QSplitter(Qt.Orientation.Horizontal)
+        self._across.addWidget(self.stack)
+        side_to_be = QWidget()
+        side_to_be.setObjectName("panel")
+        side_to_be.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._across.addWidget(side_to_be)
+        self._across.setStretchFactor(0, 1)
+        self._across.setSizes([882, 338])
+        name_divider(self._across, "Divider beside the panel")
+        self._across.setCollapsible(0, False)
+        self.notice = self._notice_bar()
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self._top_bar())
+        column.addWidget(self.notice)
+        column.addWidget(self._across, 1)
+        body = QWidget()
+        row = QHBoxLayout(body)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        row.addWidget(self._rail())
+        row.addWidget(page, 1)
+        self.setCentralWidget(body)
+        self._working = Label("")
+        self.statusBar().addPermanentWidget(self._working)
+        caution = Label(CAUTION)
+        self.statusBar().addWidget(caution, 1)
+        self.statusBar().setSizeGripEnabled(False)
+
+        self.map.stands.connect(self._furnish)
+        self.map.picked.connect(self._picked)
+        self.map.menu_wanted.connect(self._menu)
+        self.map.opened.connect(self._opened)
+        self.map.removal_wanted.connect(self._remove)
+        self.map.stud_moved.connect(self._stud_moved)
+
+    def _furnish(self) -> None:
+        """Make what can wait until the map stands, and begin the first study."""
+        from jaunty_copper.desktop.shell.side import Side
+
+        self._side = Side()
+        sizes = self._across.sizes()
+        blank_side = self._across.replaceWidget(1, self._side)
+        assert blank_side is not None
+        blank_side.deleteLater()
+        self._across.setSizes(sizes)
+        self.inspector.wanted.connect(self.do)
+        self.inspector.refused.connect(self.show_notice)
+        self.findings.chosen.connect(self._jump)
+        self.findings.mend_wanted.connect(self.do)
+        self.findings.set_palette(self.palette_)
+        self._show_inspector()
+        self._study()
+
+    @property
+    def inspector(self) -> Inspector:
+        """What is selected, once the map stands."""
+        assert self._side is not None
+        return self._side.inspector
+
+    @property
+    def findings(self) -> Findings:
+        """What is found, once the map stands."""
+        assert self._side is not None
+        return self._side.findings
+
+    def _rail(self) -> QWidget:
+        rail = QWidget()
+        rail.setObjectName("rail")
+        rail.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        rail.setFixedWidth(58)
+        column = QVBoxLayout(rail)
+        column.setContentsMargins(0, 10, 0, 10)
+        self.rail_buttons: dict[str, QToolButton] = {}
+        group = QButtonGroup(self)
+        for page, hint in PAGES.items():
+            button = QToolButton()
+            button.setText(page.capitalize())
+            button.setCheckable(True)
+            button.setChecked(page == "map")
+            button.setFixedWidth(58)
+            button.setToolTip(hint)
+            button.clicked.connect(partial(self.show_page, page))
+            group.addButton(button)
+            column.addWidget(button)
+            self.rail_buttons[page] = button
+        column.addStretch(1)
+        return rail
+
+    @property
+    def page(self) -> str:
+        """The page that is shown."""
+        return next(name for name, button in self.rail_buttons.items() if button.isChecked())
+
+    def show_page(self, name: str) -> None:
+        """Go to a page; it is made when first gone to."""
+        settle()
+        self.rail_buttons[name].setChecked(True)
+        if self._side is not None:
+            self._side.for_page(name)
+        for k, action in enumerate(self.lens_actions):
+            self.lens_buttons.button(k).setVisible(name == "map")
+            # Their keys are digits, which a table wants for itself.
+            action.setEnabled(name == "map")
+        if name == "map":
+            self.stack.setCurrentIndex(0)
+            self.map.setFocus()
+            return
+        page = self._page(name)
+        if self.stack.indexOf(page) < 0:
+            self.stack.addWidget(page)
+        self.stack.setCurrentWidget(page)
+        page.setFocus()
+        if self.picture is not None:
+            page.show_picture(self.picture, self._scenario)
+        page.select(self.map.selected)
+
+    def _page(self, name: str) -> BankPage | NeedsPage | CurvesPage | BuildPage | LogPage:
+        """A page, made when it is first asked for."""
+        if name not in self.pages:
+            made = _make_page(name)
+            made.wanted.connect(self.do)
+            made.picked.connect(self._picked_on_page)
+            made.refused.connect(self.show_notice)
+            if name == "needs":
+                made.scenario_wanted.connect(self.new_scenario)  # type: ignore[union-attr]
+            if name == "curves":
+                made.protect_wanted.connect(self.protect)  # type: ignore[union-attr]
+            if name == "log":
+                made.measured.connect(self._measured)  # type: ignore[union-attr]
+            made.set_palette(self.palette_)
+            made.set_units(self.units)
+            self.pages[name] = made
+            self.stack.addWidget(made)
+        page = self.pages[name]
+        if name == "log":
+            path = self.document.path
+            page.logbook.folder = path.parent if path is not None else None  # type: ignore[union-attr]
+        return page
+
+    def _measured(self, found: Measured) -> None:
+        """Readings were weighed: show them on the map."""
+        self._weighed = found
+        if self.picture is not None and found.plan is self.picture.plan:
+            self.picture = self._with_readings(self.picture)
+            self.map.set_picture(self.picture)
+            self.strip.update()
+
+    def _with_readings(self, picture: Picture) -> Picture:
+        """A picture with what was read, where that was weighed before the picture came, or again after it."""
+        found = self._weighed
+        if found is None or found.plan is not picture.plan:
+            return picture
+        return replace(picture, read=found.over, read_in=found.scenario.title)
+
+    def _weigh_readings(self) -> None:
+        """Let the Log page work out what to expect, for the lens that shows it."""
+        if self.picture is not None and self.map.look.lens.id == "read":
+            page = self._page("log")
+            page.show_picture(self.picture, self._scenario)
+            page.measure.refresh()  # type: ignore[union-attr]
+
+    def _picked_on_page(self, id_: str) -> None:
+        self.map.select(id_ or None, show=True)
+        self._show_inspector()
+
+    def protect(self) -> None:
+        """Propose a consistent set of devices, and show every difference before it is made."""
+        from jaunty_copper.desktop.shell import protecting
+
+        self._protecting = protecting.open_for(self.document.plan, self)
+        self._protecting.wanted.connect(self.do)
+
+    def export(self, name: str, path: Path | None = None) -> None:
+        """Write a document of the plan; asks where to, unless it is said."""
+        from jaunty_copper.desktop.shell.exporting import Exporter
+
+        if self.picture is None or self.picture.known is None:
+            self.show_notice("Nothing can be written yet: the plan is being studied")
+            return
+        if self._exporter is None:
+            self._exporter = Exporter()
+            self._exporter.said.connect(self.show_notice)
+        if path is not None:
+            self._exporter.write(name, self.picture.known, path)
+        else:
+            folder = self.document.path.parent if self.document.path is not None else Path.home()
+            self._exporter.ask(self, name, self.picture.known, folder)
+
+    def own_device(self) -> None:
+        """Let the plan carry a device family of its own."""
+        from jaunty_copper.desktop.shell import own_device
+        from jaunty_copper.parts.catalogue import library
+
+        self._own_device = own_device.open_for(library().with_own(self.document.plan.parts), self)
+        self._own_device.wanted.connect(self.do)
+
+    def short_here(self, id_: str | None = None) -> None:
+        """Follow a short circuit at what is selected, or at what is given."""
+        from jaunty_copper.desktop.pages.curves.page import CurvesPage
+
+        self.show_page("curves")
+        page, place = self.pages["curves"], id_ or self.map.selected
+        assert isinstance(page, CurvesPage)
+        if place is not None:
+            page.short_at(place)
+
+    def _opened(self, id_: str) -> None:
+        """A double click: into the bank, or into the first field."""
+        if isinstance(self.document.plan.by_id.get(id_), Battery):
+            self.map.select(id_)
+            self.show_page("bank")
+        else:
+            self.inspector.focus_first()
+
+    def _top_bar(self) -> QWidget:
+        bar = QWidget()
+        bar.setObjectName("bar")
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(16, 6, 14, 8)
+        row.setSpacing(10)
+        self.title = Label()
+        self.title.setObjectName("title")
+        self.title.setMinimumWidth(80)
+        row.addWidget(self.title, 1)
+        lenses = QHBoxLayout()
+        lenses.setSpacing(0)
+        self.lens_buttons = QButtonGroup(self)
+        for k, lens in enumerate(LENSES):
+            button = QPushButton(lens.title)
+            button.setObjectName("lens")
+            button.setCheckable(True)
+            button.setChecked(k == 0)
+            button.setToolTip(f"{lens.hint} ({k + 1})")
+            button.clicked.connect(partial(self.set_lens, lens.id))
+            self.lens_buttons.addButton(button, k)
+            lenses.addWidget(button)
+        row.addLayout(lenses)
+        self.scenario_box = QComboBox()
+        self.scenario_box.setAccessibleName("Scenario")
+        self.scenario_box.setToolTip(
+            "What runs together. Worst case: each thing in the scenario that is hardest on it, surges left out"
+        )
+        self.scenario_box.setMinimumWidth(170)
+        self.scenario_box.activated.connect(lambda k: self.set_scenario(self.scenario_box.itemData(k)))
+        row.addWidget(self.scenario_box)
+        self.units_button = QPushButton()
+        self.units_button.setToolTip("Metric or AWG, for the whole window")
+        self.units_button.clicked.connect(self.switch_units)
+        row.addWidget(self.units_button)
+        self.look_button = QPushButton()
+        self.look_button.setToolTip("Light or dark")
+        self.look_button.clicked.connect(self.switch_look)
+        row.addWidget(self.look_button)
+        return bar
+
+    def _action(
+        self, into: QMenu, text: str, slot: Callable[[], object], *keys: QKeySequence | QKeySequence.StandardKey | str
+    ) -> QAction:
+        action = QAction(text, self)
+        # The desktop's own key for it may be the one that is given too: twice the same is none.
+        wanted = dict.fromkeys(QKeySequence(k) for k in keys)
+        action.setShortcuts([k for k in wanted if not k.isEmpty()])
+        action.triggered.connect(settle)
+        action.triggered.connect(lambda: slot())
+        into.addAction(action)
+        return action
+
+    def _actions(self) -> None:
+        std = QKeySequence.StandardKey
+        file = self.menuBar().addMenu("&File")
+        self._action(file, "&New", self.new, std.New)
+        self._action(file, "&Open…", self.open, std.Open)
+        self.recent_menu = file.addMenu("Open &recent")
+        self.recent_menu.aboutToShow.connect(self._fill_recent)
+        examples = file.addMenu("Open &example")
+        for name in names():
+            self._action(examples, example_title(name), partial(self.open_example, name))
+        file.addSeparator()
+        self.save_action = self._action(file, "&Save", self.save, std.Save)
+        self._action(file, "Save &as…", self.save_as, std.SaveAs, "Ctrl+Shift+S")
+        file.addSeparator()
+        exports = file.addMenu("&Export")
+        for name, title in EXPORTS.items():
+            self._action(exports, title, partial(self.export, name), *(("Ctrl+P",) if name == "report" else ()))
+        file.addSeparator()
+        self._action(file, "&Quit", self.close, std.Quit, "Ctrl+W")
+        edit = self.menuBar().addMenu("&Edit")
+        self.undo_action = self._action(edit, "&Undo", lambda: self.document.undo(), std.Undo)
+        self.redo_action = self._action(edit, "&Redo", lambda: self.document.redo(), std.Redo, "Ctrl+Y")
+        edit.addSeparator()
+        self._action(edit, "&Insert, add or replace here…", self.map.menu_at_selection, "Ins")
+        self._action(edit, "Apply the finding's &fix", self.mend, "Ctrl+M")
+        plan = self.menuBar().addMenu("&Plan")
+        self._action(plan, "&Next finding", partial(self._step_finding, 1), "F8")
+        self._action(plan, "&Previous finding", partial(self._step_finding, -1), "Shift+F8")
+        self._action(plan, "&Protect the whole plan…", self.protect, "Ctrl+Shift+P")
+        self._action(plan, "Short &circuit here", self.short_here, "Ctrl+K")
+        self._action(plan, "A &device of your own…", self.own_device)
+        plan.addSeparator()
+        self._action(plan, "New &scenario like this one", self.new_scenario)
+        self._action(plan, "&Delete this scenario", self.delete_scenario)
+        self._action(plan, "Ne&xt scenario", partial(self._next_scenario, 1), "Ctrl+Tab", "]")
+        self._action(plan, "Pre&vious scenario", partial(self._next_scenario, -1), "Ctrl+Shift+Tab", "[")
+        plan.addSeparator()
+        self._action(plan, "New &zone", self.new_zone)
+        view = self.menuBar().addMenu("&View")
+        for k, page in enumerate(PAGES):
+            self._action(view, f"Go to &{page}", partial(self.show_page, page), f"Alt+{k + 1}")
+        view.addSeparator()
+        self.lens_actions = [
+            self._action(view, f"&{lens.title}", partial(self.set_lens, lens.id), str(k + 1))
+            for k, lens in enumerate(LENSES)
+        ]
+        view.addSeparator()
+        self._action(view, "&Larger", partial(self.map.zoom, 1.25), std.ZoomIn, "Ctrl+=")
+        self._action(view, "S&maller", partial(self.map.zoom, 0.8), std.ZoomOut)
+        self._action(view, "&Fit the width", self.map.fit, "Ctrl+0")
+        self._action(view, "Fit &all", self.map.fit_all, "Ctrl+9")
+        view.addSeparator()
+        self._action(view, "Metric or &AWG", self.switch_units, "Ctrl+U")
+        self._action(view, "Light or &dark", self.switch_look, "Ctrl+D")
+        view.addSeparator()
+        self._action(view, "Keyboard to the &map", self.map.setFocus, "F6")
+        self._action(view, "Keyboard to the f&indings", lambda: self.findings.list.setFocus(), "F7")
+        help_ = self.menuBar().addMenu("&Help")
+        self._action(help_, "&Keys", self.show_keys, std.HelpContents)
+        self._action(help_, "&Cautions", self.show_cautions)
+        self._action(help_, "&About", self.show_about)
+
+    # The document
+
+    def _adopt(self, document: Document) -> None:
+        """Show another document."""
+        self.document = document
+        document.changed.connect(self._plan_changed)
+        document.history.connect(self._history)
+        self.picture = None
+        self.map.look.row = None
+        self.map.look.selected = None
+        first = document.plan.scenarios[0].id if document.plan.scenarios else WORST
+        self._scenario: str | None = first
+        self.show_sketch()
+        self._plan_changed()
+        self._history()
+        self.set_scenario(first)
+        self.hide_notice()
+        if document.open_elsewhere:
+            self.show_notice("This plan is open in another window too. Saving here overwrites what is saved there.")
+
+    def show_sketch(self) -> None:
+        """Show the map before anything is solved."""
+        self.map.set_picture(sketch_of(self.document.plan))
+
+    def do(self, edit: Edit) -> bool:
+        """Apply an edit; say so where it makes no sense."""
+        try:
+            self.document.do(edit)
+        except EditError as error:
+            self.show_notice(f"{edit.label}: not done. {error}")
+            self.inspector.show_again()
+            self._show_on_page()
+            return False
+        return True
+
+    def _study(self) -> None:
+        """Study the plan, once the map stands: until then the interpreter has enough to do."""
+        if self.map.painted:
+            self.studying.ask(study_of(self.document.plan))
+
+    def _plan_changed(self) -> None:
+        # Autosave first: whatever fails in showing the plan, the work is kept.
+        each(self.keep_soon, self._study, self._fill_scenarios, self._show_inspector)
+
+    def _show(self, picture: Picture) -> None:
+        """Show a study, unless the plan has moved on."""
+        if picture.plan is not self.document.plan:
+            return
+        self.picture = self._with_readings(picture)
+        self._ahead.start()
+        each(
+            partial(self.map.set_picture, self.picture), self._select_or_refresh, self._show_beside, self.strip.update,
+            self._show_on_page, self._weigh_readings,
+        )  # fmt: skip
+
+    def _select_or_refresh(self) -> None:
+        """Select what the last edit made, or show the figures of what is selected."""
+        select, self._select_next = self._select_next, None
+        if select is not None:
+            self.map.select(select, show=True)
+        else:
+            self._show_inspector()
+
+    def _show_beside(self) -> None:
+        if self._side is not None and self.picture is not None:
+            self._side.show_picture(self.picture)
+
+    def _show_on_page(self) -> None:
+        """Bring the page that is looked at up to date; the others follow when gone to."""
+        if self.picture is not None and self.page in self.pages:
+            self.pages[self.page].show_picture(self.picture, self._scenario)
+
+    def _study_failed(self, trace: str) -> None:
+        last = trace.strip().splitlines()[-1]
+        self.show_notice(
+            f"This plan could not be studied: {last}. It can still be edited and saved; undo brings the last study back."
+        )
+
+    def _busy(self, on: bool) -> None:
+        self._working.setText("computing…" if on else "")
+
+    def _history(self) -> None:
+        d = self.document
+        name = d.path.name if d.path else "not saved yet"
+        self.setWindowTitle(f"{d.plan.title or 'Plan'} — {name}[*] — Jaunty Copper")
+        self.setWindowModified(d.unsaved)
+        self.title.setText(f"{d.plan.title or 'Plan without a name'}{' •' if d.unsaved else ''}")
+        self.title.setToolTip(plain_tip(str(d.path or "not saved yet")))
+        self.undo_action.setEnabled(d.undo_label is not None)
+        self.undo_action.setText(f"&Undo: {d.undo_label}" if d.undo_label else "&Undo")
+        self.redo_action.setEnabled(d.redo_label is not None)
+        self.redo_action.setText(f"&Redo: {d.redo_label}" if d.redo_label else "&Redo")
+        self.units_button.setText("AWG" if self.units.awg else "mm²")
+        self.look_button.setText("Dark" if self.palette_.name == "light" else "Light")
+
+    # Looking
+
+    def set_lens(self, lens_id: str) -> None:
+        """Look through another lens."""
+        for k, lens in enumerate(LENSES):
+            if lens.id == lens_id:
+                self.lens_buttons.button(k).setChecked(True)
+        self.map.set_lens(lens_id)
+        self._weigh_readings()
+
+    def set_scenario(self, scenario: str | None) -> None:
+        """Look at another scenario, or the worst of all."""
+        self._scenario = scenario
+        self.map.set_scenario(scenario)
+        self._fill_scenarios()
+        self._show_inspector()
+        self.strip.update()
+        self._show_on_page()
+
+    def _fill_scenarios(self) -> None:
+        plan = self.document.plan
+        entries: list[tuple[str, str | None]] = [(s.title, s.id) for s in plan.scenarios]
+        entries.append(("Worst case" if plan.scenarios else "Everything on", WORST))
+        if self._scenario not in [id_ for _, id_ in entries]:
+            self._scenario = entries[0][1]
+            self.map.set_scenario(self._scenario)
+        box = self.scenario_box
+        if [(box.itemText(k), box.itemData(k)) for k in range(box.count())] != entries:
+            box.clear()
+            for title, id_ in entries:
+                box.addItem(title, id_)
+        box.setCurrentIndex([id_ for _, id_ in entries].index(self._scenario))
+
+    def _next_scenario(self, by: int) -> None:
+        box = self.scenario_box
+        self.set_scenario(box.itemData((box.currentIndex() + by) % box.count()))
+
+    def switch_units(self) -> None:
+        """Metric to AWG and back."""
+        self.units = Units(not self.units.awg)
+        self.settings.put("awg", self.units.awg)
+        self.map.set_units(self.units)
+        for page in self.pages.values():
+            page.set_units(self.units)
+        self._show_inspector()
+        self._history()
+
+    def switch_look(self) -> None:
+        """Light to dark and back."""
+        self.set_look("dark" if self.palette_.name == "light" else "light")
+
+    def set_look(self, name: str) -> None:
+        """Light or dark."""
+        self.palette_ = PALETTES[name]
+        self.settings.put("look", name)
+        self.apply_look()
+
+    def apply_look(self) -> None:
+        """Give every part the colours in force."""
+        sheet = style_sheet(self.palette_)
+        if self.styleSheet() != sheet:
+            for page in self.pages.values():
+                # To dress what nobody sees would hold the window: it is done when the page is gone to.
+                if page is not self.stack.currentWidget():
+                    self.stack.removeWidget(page)
+                    page.setParent(None)
+            self.setStyleSheet(sheet)
+        self.map.set_palette(self.palette_)
+        self.map.set_units(self.units)
+        if self._side is not None:
+            self.findings.set_palette(self.palette_)
+        for page in self.pages.values():
+            page.set_palette(self.palette_)
+        self.strip.update()
+        self._history()
+
+    # Selecting and editing
+
+    def _picked(self, _: str) -> None:
+        self._show_inspector()
+
+    def _show_inspector(self) -> None:
+        if self._side is not None:
+            self.inspector.units, self.inspector.scenario = self.units, self._scenario
+            if self.inspector.shows_other_than(self.map.selected):
+                settle()
+            self.inspector.show_selection(self.document.plan, self.picture, self.map.selected)
+
+    def _jump(self, finding: Finding) -> None:
+        """Go to a finding's place, in the scenario in which it shows."""
+        if finding.scenario is not None and self._scenario is not WORST:
+            self.set_scenario(finding.scenario)
+        plan = self.document.plan
+        if finding.place in plan.by_id or finding.place in plan.run_by_id:
+            self.map.select(finding.place, show=True)
+            self._show_inspector()
+        here = finding.rule.page
+        if here != self.page:
+            self.show_page(here)
+        elif here in self.pages:
+            self.pages[here].select(finding.place)
+
+    def mend(self) -> None:
+        """Apply the edit of the selected finding."""
+        self.findings.apply_fix()
+
+    def _step_finding(self, by: int) -> None:
+        self.findings.step(by)
+
+    def _menu(self, selected: str, where: QPoint) -> None:
+        shown = self.menu_for(selected)
+        if not shown.isEmpty():
+            # Asked for by an entry of the menu bar: that menu must be gone first, else this one hangs on it.
+            QTimer.singleShot(0, shown, partial(shown.popup, where))
+
+    def menu_for(self, selected: str) -> QMenu:
+        """The menu of a place on the map."""
+        made = QMenu(self)
+        groups: dict[str, QMenu] = {}
+        for choice in menu.choices(self.document.plan, self.picture, selected or None):
+            into = made
+            if choice.group:
+                if choice.group not in groups:
+                    groups[choice.group] = made.addMenu(choice.group)
+                into = groups[choice.group]
+            into.addAction(choice.text).triggered.connect(partial(self._choose, choice))
+        id_ = selected.partition(".")[0]
+        if id_ in self.document.plan.by_id or id_ in self.document.plan.run_by_id:
+            made.addSeparator()
+            made.addAction("Short circuit here").triggered.connect(partial(self.short_here, selected))
+        made.aboutToHide.connect(made.deleteLater)
+        return made
+
+    def _choose(self, choice: menu.Choice) -> None:
+        self._select_next = choice.selects
+        if not self.do(choice.edit):
+            self._select_next = None
+
+    def _remove(self, selected: str) -> None:
+        edit = menu.removal(self.document.plan, selected)
+        if edit is not None:
+            self.do(edit)
+
+    def _stud_moved(self, bar: str, stud: str, to: int) -> None:
+        self.do(Edit(f"Move stud {stud} of {bar}", partial(edits.move_stud, bar_id=bar, stud_id=stud, to=to)))
+
+    def new_scenario(self) -> None:
+        """Add a scenario like the one that is shown."""
+        plan = self.document.plan
+        like = next((s for s in plan.scenarios if s.id == self._scenario), None)
+        id_ = edits.fresh_id(plan, "scenario")
+        name = edits.fresh_name([s.title for s in plan.scenarios], like.title if like else "New scenario")
+        new = (like or Scenario(id=id_)).model_copy(update={"id": id_, "name": name})
+        self._scenario = id_
+        self.do(Edit(f"Add scenario {new.title}", partial(_add, thing=new)))
+        self.set_scenario(id_)
+
+    def delete_scenario(self) -> None:
+        """Delete the scenario that is shown."""
+        if self._scenario is not WORST:
+            self.do(Edit(f"Delete scenario {self._scenario}", partial(_remove, id_=self._scenario)))
+            self.set_scenario(self._scenario)
+
+    def new_zone(self) -> None:
+        """Add a zone; its fields are in the inspector of the plan."""
+        zone = Zone(id=edits.fresh_id(self.document.plan, "zone"), name="New zone")
+        self.map.select(None)
+        self.do(Edit(f"Add zone {zone.id}", partial(_add, thing=zone)))
+
+    # Help
+
+    def show_keys(self) -> None:
+        """Which keys do what."""
+        from jaunty_copper.desktop.shell import keys
+
+        self._keys = keys.open_for(self.menuBar().actions(), self)
+
+    def show_cautions(self) -> None:
+        """What may hurt."""
+        dialogs().cautions(self)
+
+    def show_about(self) -> None:
+        """Name and version."""
+        dialogs().about(self)
+
+    # Closing
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        """Leave nothing unsaved by accident."""
+        settle()
+        if not self.may_leave():
+            event.ignore()
+            return
+        for page in self.pages.values():
+            page.close_worker()
+        if self._exporter is not None:
+            self._exporter.worker.close()
+        self.studying.close()
+        self._ahead.close()
+        self.close_document()
+        event.accept()
+
+    def sizeHint(self) -> QSize:
+        """A laptop's screen."""
+        return QSize(1280, 800)
+
+
+CLASS_OF_PAGE = {
+    "needs": "needs.page.NeedsPage", "bank": "bank.page.BankPage", "curves": "curves.page.CurvesPage",
+    "build": "build.page.BuildPage", "log": "log.page.LogPage",
+}  # fmt: skip
+
+
+def _make_page(name: str) -> BankPage | NeedsPage | CurvesPage | BuildPage | LogPage:
+    """A page, loaded when it is first gone to, if it was not before."""
+    module, _, class_ = CLASS_OF_PAGE[name].rpartition(".")
+    made: BankPage | NeedsPage | CurvesPage | BuildPage | LogPage
+    made = getattr(import_module(f"jaunty_copper.desktop.pages.{module}"), class_)()
+    return made
+
+
+def _add(plan: Plan, thing: Scenario | Zone) -> Plan:
+    return edits.add(plan, thing)
+
+
+def _remove(plan: Plan, id_: str) -> Plan:
+    return edits.remove(plan, id_)
+
+
+def example_title(name: str) -> str:
+    """An example's name as a menu shows it."""
+    return name.replace("_", " ").capitalize()
+
+
+def demo_document() -> Document:
+    """The demo system, not saved anywhere yet."""
+    return Document(example(DEMO))

@@ -1,0 +1,1 @@
+"""What every page is made of: labels, tables, plots, colours, painting."""

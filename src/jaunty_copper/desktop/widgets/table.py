@@ -1,0 +1,130 @@
+"""A table of rows that are known at once, some of whose cells can be edited."""
+
+from collections.abc import Callable, Sequence
+from typing import Any, NamedTuple
+
+from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, Signal
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
+
+from jaunty_copper.desktop.widgets.pending import guard_cells
+
+Index = QModelIndex | QPersistentModelIndex
+NAMING_COLUMNS = 3
+
+
+class Column(NamedTuple):
+    """One column.
+
+    Attributes
+    ----------
+    title : str
+        Its head.
+    text : callable
+        From a row to what is shown.
+    px : int
+        Width; the one with 0 takes what is left.
+    right : bool
+        Whether figures stand at the right.
+    """
+
+    title: str
+    text: Callable[[Any], str]
+    px: int
+    right: bool = False
+
+
+class Rows(QAbstractTableModel):
+    """Rows of one kind."""
+
+    edited = Signal(object, str)
+    """A row, and what was typed into its editable column."""
+
+    def __init__(self, columns: Sequence[Column], editable: int | None = None) -> None:
+        super().__init__()
+        self.columns = columns
+        self.editable = editable
+        self.rows: Sequence[Any] = ()
+
+    def show_rows(self, rows: Sequence[Any]) -> None:
+        """Show other rows; a cell that is being edited stays open where its row is still there."""
+        if self.editable is not None and rows and self._names(rows) == self._names(self.rows):
+            self.rows = rows
+            self.dataChanged.emit(self.index(0, 0), self.index(len(rows) - 1, len(self.columns) - 1))
+            return
+        self.beginResetModel()
+        self.rows = rows
+        self.endResetModel()
+
+    def _names(self, rows: Sequence[Any]) -> list[tuple[str, ...]]:
+        """What tells rows apart: what stands before the cell that can be edited."""
+        before = self.columns[: min(self.editable or 0, NAMING_COLUMNS)]
+        return [tuple(c.text(row) for c in before) for row in rows]
+
+    def rowCount(self, parent: Index | None = None) -> int:
+        """Number of rows."""
+        return 0 if parent is not None and parent.isValid() else len(self.rows)
+
+    def columnCount(self, parent: Index | None = None) -> int:
+        """Number of columns."""
+        return 0 if parent is not None and parent.isValid() else len(self.columns)
+
+    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        """Text and alignment of a cell."""
+        column = self.columns[index.column()]
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
+            return column.text(self.rows[index.row()])
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            side = Qt.AlignmentFlag.AlignRight if column.right else Qt.AlignmentFlag.AlignLeft
+            return side | Qt.AlignmentFlag.AlignVCenter
+        return None
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        """Heads of the columns."""
+        if role == Qt.ItemDataRole.DisplayRole and orientation == Qt.Orientation.Horizontal:
+            return self.columns[section].title
+        return None
+
+    def flags(self, index: Index) -> Qt.ItemFlag:
+        """Which cells can be edited."""
+        flags = super().flags(index)
+        return flags | Qt.ItemFlag.ItemIsEditable if index.column() == self.editable else flags
+
+    def setData(self, index: Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
+        """Hand on what was typed; the row changes when the plan does."""
+        if role != Qt.ItemDataRole.EditRole or index.column() != self.editable:
+            return False
+        self.edited.emit(self.rows[index.row()], str(value))
+        return True
+
+
+def table_view(model: Rows, name: str) -> QTableView:
+    """A view of rows: whole rows chosen, columns as wide as they say, one that takes what is left."""
+    view = QTableView()
+    view.setModel(model)
+    guard_cells(view)
+    view.setAccessibleName(name)
+    view.verticalHeader().hide()
+    view.verticalHeader().setDefaultSectionSize(25)
+    whole = (
+        QAbstractItemView.SelectionBehavior.SelectItems
+        if model.editable is not None
+        else QAbstractItemView.SelectionBehavior.SelectRows
+    )
+    view.setSelectionBehavior(whole)
+    view.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+    view.setEditTriggers(
+        QAbstractItemView.EditTrigger.DoubleClicked
+        | QAbstractItemView.EditTrigger.AnyKeyPressed
+        | QAbstractItemView.EditTrigger.EditKeyPressed
+    )
+    view.setShowGrid(False)
+    view.setWordWrap(False)
+    head = view.horizontalHeader()
+    head.setHighlightSections(False)
+    head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+    for k, c in enumerate(model.columns):
+        if c.px:
+            view.setColumnWidth(k, c.px)
+        else:
+            head.setSectionResizeMode(k, QHeaderView.ResizeMode.Stretch)
+    return view

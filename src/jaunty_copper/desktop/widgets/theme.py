@@ -1,0 +1,160 @@
+"""Colours, fonts and the style sheet, light and dark."""
+
+from functools import lru_cache
+from pathlib import Path
+from typing import NamedTuple
+
+from PySide6.QtGui import QColor, QFont, QFontDatabase
+
+from jaunty_copper.codes.checks import Verdict
+
+
+class Palette(NamedTuple):
+    """One look.
+
+    Attributes
+    ----------
+    thin, full : str
+        Copper of a conductor that carries nothing, and of one at its limit.
+    """
+
+    name: str
+    paper: str
+    sheet: str
+    raised: str
+    ink: str
+    soft: str
+    line: str
+    accent: str
+    on_accent: str
+    thin: str
+    full: str
+    over: str
+    steel: str
+    stop: str
+    mend: str
+    note: str
+    good: str
+
+    def verdict(self, verdict: Verdict) -> str:
+        """Colour of a verdict; its shape and word say the same."""
+        return {Verdict.DANGER: self.stop, Verdict.DEFECT: self.mend, Verdict.ADVICE: self.note}[verdict]
+
+    def copper(self, used: float) -> QColor:
+        """Tone of a conductor by the share of its limit that it uses."""
+        share = min(max(used, 0.0), 1.0)
+        low, high = QColor(self.thin), QColor(self.full)
+        return QColor(
+            *(round(a + (b - a) * share) for a, b in zip(low.getRgb()[:3], high.getRgb()[:3], strict=True))  # type: ignore[index]
+        )
+
+
+LIGHT = Palette(
+    name="light", paper="#f4f2ee", sheet="#ffffff", raised="#ebe7e0", ink="#16191d", soft="#4f5862", line="#cfc9bf",
+    accent="#a8511b", on_accent="#ffffff", thin="#e0b48f", full="#7c2f06", over="#b3201a", steel="#3b444d",
+    stop="#b3201a", mend="#9a5b00", note="#2c5f8a", good="#1f6b45",
+)  # fmt: skip
+DARK = Palette(
+    name="dark", paper="#14171a", sheet="#1d2125", raised="#2a3036", ink="#f1f2f3", soft="#b3bac2", line="#414952",
+    accent="#e08a4c", on_accent="#14171a", thin="#6f4c33", full="#ff9a55", over="#ff6a5e", steel="#c3cad1",
+    stop="#ff7a6e", mend="#f2b04a", note="#7fb8e6", good="#6fcf9b",
+)  # fmt: skip
+PALETTES = {p.name: p for p in (LIGHT, DARK)}
+
+FAMILY = "Inter"
+BODY_PX = 13
+"""Size of plain text."""
+
+
+def load_fonts() -> None:
+    """Make the fonts that ship with the program known to Qt."""
+    folder = Path(__file__).parents[1] / "assets" / "fonts"
+    for name in ("Inter-Regular.ttf", "Inter-SemiBold.ttf"):
+        QFontDatabase.addApplicationFontFromData((folder / name).read_bytes())
+
+
+@lru_cache(maxsize=256)
+def font(px: float, strong: bool = False) -> QFont:
+    """The program's font, with figures of equal width."""
+    made = QFont(FAMILY)
+    made.setPixelSize(max(1, round(px)))
+    made.setWeight(QFont.Weight.DemiBold if strong else QFont.Weight.Normal)
+    made.setFeature(QFont.Tag("tnum"), 1)
+    return made
+
+
+def style_sheet(p: Palette) -> str:
+    """Qt style sheet of a look; the font of plain text is the application's own: as a rule of its own it would cost a third of a switch."""
+    arrow = (Path(__file__).parents[1] / "assets" / f"down-{p.name}.svg").as_posix()
+    tick = (Path(__file__).parents[1] / "assets" / f"tick-{p.name}.svg").as_posix()
+    return f"""
+* {{ color: {p.ink}; }}
+QMainWindow, QDialog, QMessageBox {{ background: {p.paper}; }}
+QToolTip {{ background: {p.ink}; color: {p.paper}; border: 0; padding: 6px; }}
+QMenuBar {{ background: {p.paper}; padding: 2px 6px; }}
+QMenuBar::item {{ padding: 4px 9px; border-radius: 4px; background: transparent; }}
+QMenuBar::item:selected {{ background: {p.raised}; }}
+QMenu {{ background: {p.sheet}; border: 1px solid {p.line}; padding: 4px; }}
+QMenu::item {{ padding: 6px 26px 6px 14px; border-radius: 4px; }}
+QMenu::item:selected {{ background: {p.accent}; color: {p.on_accent}; }}
+QMenu::item:disabled {{ color: {p.soft}; }}
+QMenu::separator {{ height: 1px; background: {p.line}; margin: 4px 8px; }}
+QStatusBar {{ background: {p.paper}; color: {p.soft}; }}
+QStatusBar QLabel {{ color: {p.soft}; padding: 0 8px; }}
+#rail {{ background: {p.raised}; }}
+#rail QToolButton {{ border: 0; border-left: 4px solid transparent; padding: 12px 2px; font-weight: 600; }}
+#rail QToolButton:checked {{ border-left: 4px solid {p.accent}; background: {p.paper}; }}
+#rail QToolButton:focus {{ color: {p.accent}; }}
+#bar {{ background: {p.paper}; }}
+#title {{ font-size: 18px; font-weight: 600; }}
+#bad {{ color: {p.stop}; font-size: 12px; font-weight: 600; }}
+#card {{ background: {p.raised}; border: 1px solid {p.line}; border-radius: 6px; }}
+#chosen {{ background: {p.raised}; border: 2px solid {p.accent}; border-radius: 6px; }}
+QProgressBar {{ background: {p.raised}; border: 0; height: 6px; }}
+QProgressBar::chunk {{ background: {p.accent}; }}
+#caption {{ color: {p.soft}; font-size: 12px; }}
+#panel {{ background: {p.sheet}; }}
+#head {{ font-size: 15px; font-weight: 600; }}
+#counts {{ color: {p.soft}; }}
+QComboBox, QLineEdit, QDoubleSpinBox, QSpinBox {{
+  background: {p.sheet}; border: 1px solid {p.line}; border-radius: 4px; padding: 3px 6px; min-height: 20px;
+  selection-background-color: {p.accent}; selection-color: {p.on_accent}; }}
+QComboBox:focus, QLineEdit:focus, QDoubleSpinBox:focus, QSpinBox:focus {{ border: 2px solid {p.accent}; padding: 2px 5px; }}
+QComboBox::drop-down {{ border: 0; width: 20px; }}
+QComboBox::down-arrow {{ image: url("{arrow}"); width: 10px; height: 6px; }}
+QComboBox QAbstractItemView {{ background: {p.sheet}; border: 1px solid {p.line}; selection-background-color: {p.accent}; selection-color: {p.on_accent}; outline: 0; }}
+QPushButton {{ background: {p.raised}; border: 1px solid {p.line}; border-radius: 4px; padding: 5px 12px; }}
+QPushButton:hover {{ border-color: {p.accent}; }}
+QPushButton:focus {{ border: 2px solid {p.accent}; padding: 4px 11px; }}
+QPushButton:disabled {{ color: {p.soft}; }}
+QPushButton#mend {{ background: {p.accent}; color: {p.on_accent}; border-color: {p.accent}; font-weight: 600; text-align: left; }}
+QPushButton#lens {{ border-radius: 0; padding: 5px 16px; font-weight: 600; }}
+QPushButton#lens:checked {{ background: {p.accent}; color: {p.on_accent}; border-color: {p.accent}; }}
+QPushButton#filter {{ padding: 3px 5px; background: transparent; }}
+QPushButton#filter:checked {{ background: {p.raised}; border-color: {p.ink}; }}
+QListView {{ background: {p.sheet}; border: 0; outline: 0; }}
+QTableView {{ background: {p.sheet}; border: 0; gridline-color: {p.line}; selection-background-color: {p.raised}; selection-color: {p.ink}; outline: 0; }}
+QTableView::item {{ padding: 0 6px; }}
+QTableView::item:selected {{ background: {p.raised}; color: {p.ink}; }}
+QTableView::item:focus {{ border: 2px solid {p.accent}; }}
+QHeaderView {{ background: {p.paper}; border: 0; }}
+QHeaderView::section {{ background: {p.paper}; color: {p.soft}; border: 0; border-right: 1px solid {p.line}; border-bottom: 1px solid {p.line}; padding: 4px 6px; font-size: 12px; font-weight: 400; }}
+QSlider::groove:horizontal {{ height: 4px; background: {p.line}; border-radius: 2px; }}
+QSlider::sub-page:horizontal {{ background: {p.accent}; border-radius: 2px; }}
+QSlider::handle:horizontal {{ width: 16px; margin: -7px 0; border-radius: 8px; background: {p.accent}; border: 2px solid {p.sheet}; }}
+QSlider::handle:horizontal:focus {{ border: 2px solid {p.ink}; }}
+QScrollArea {{ background: transparent; border: 0; }}
+QScrollArea > QWidget > QWidget {{ background: transparent; }}
+QScrollBar:vertical {{ background: transparent; width: 11px; margin: 0; }}
+QScrollBar:horizontal {{ background: transparent; height: 11px; margin: 0; }}
+QScrollBar::handle {{ background: {p.line}; border-radius: 4px; min-height: 30px; min-width: 30px; margin: 2px; }}
+QScrollBar::handle:hover {{ background: {p.soft}; }}
+QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ background: none; width: 0; height: 0; }}
+QSplitter::handle {{ background: {p.line}; }}
+QCheckBox::indicator {{ width: 15px; height: 15px; border: 1px solid {p.soft}; border-radius: 3px; background: {p.sheet}; }}
+QCheckBox::indicator:checked {{ background: {p.accent}; border-color: {p.accent}; image: url("{tick}"); }}
+QCheckBox:focus {{ color: {p.accent}; }}
+#field {{ color: {p.soft}; }}
+#fact {{ font-weight: 600; }}
+#notice {{ background: {p.raised}; border-left: 4px solid {p.mend}; padding: 6px 10px; }}
+"""

@@ -1,0 +1,204 @@
+"""What the window shows of one plan: its map, its study, its findings; and readings of them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import cached_property
+from math import isfinite, nan
+from typing import TYPE_CHECKING, NamedTuple
+
+from jaunty_copper.codes.checks import Finding, Verdict
+from jaunty_copper.diagram.shapes import Diagram
+from jaunty_copper.plan.model import Converter, Equipment, Plan
+
+if TYPE_CHECKING:
+    # Rules and solver are loaded with the first study, once the window stands.
+    from jaunty_copper.assessment.assessment import Assessment
+    from jaunty_copper.codes.case import Case
+    from jaunty_copper.network.study import State, Study
+    from jaunty_copper.protection.protection import Protection
+
+WORST = None
+"""In place of a scenario's id: the worst of all."""
+
+
+class RunReading(NamedTuple):
+    """A run in a scenario; nan where there is no operating point."""
+
+    current_a: float
+    drop_v: float
+    loss_w: float
+    temperature_c: float
+    ampacity_a: float
+    used: float
+
+
+class EquipmentReading(NamedTuple):
+    """Equipment in a scenario; nan where there is no operating point."""
+
+    voltage_v: float
+    current_a: float
+    drop_v: float
+    drop_share: float
+    limit_share: float
+    mode: str
+
+
+class Read(NamedTuple):
+    """What was expected somewhere, how closely, and what was read there, in volts, amperes or degrees."""
+
+    expected: float
+    tolerance: float
+    value: float
+    unit: str
+
+    @property
+    def times(self) -> float:
+        """By how many tolerances it is off."""
+        return abs(self.value - self.expected) / max(self.tolerance, 1e-12)
+
+
+@dataclass(frozen=True)
+class Picture:
+    """Everything the window shows, made in one go from one plan."""
+
+    plan: Plan
+    diagram: Diagram
+    known: Assessment | None = None
+    read: dict[str, Read] = field(default_factory=dict)
+    read_in: str = ""
+
+    @property
+    def study(self) -> Study | None:
+        """The operating points, once they are known."""
+        return self.known.study if self.known is not None else None
+
+    @property
+    def case(self) -> Case | None:
+        """The plan under its code, once it is studied."""
+        return self.known.case if self.known is not None else None
+
+    @property
+    def protection(self) -> Protection | None:
+        """Faults and devices, once the plan is studied."""
+        return self.known.protection if self.known is not None else None
+
+    @property
+    def findings(self) -> tuple[Finding, ...]:
+        """What is wrong, worst first."""
+        return self.known.findings if self.known is not None else ()
+
+    @cached_property
+    def worst_at(self) -> dict[str, Verdict]:
+        """The worst finding at each place."""
+        found: dict[str, Verdict] = {}
+        for f in self.findings:
+            found[f.place] = min(f.verdict, found.get(f.place, f.verdict))
+        return found
+
+    @cached_property
+    def order(self) -> dict[str, int]:
+        """Place of each thing in the plan."""
+        return {id_: k for k, id_ in enumerate(self.plan.by_id)}
+
+    @cached_property
+    def row_of_run(self) -> dict[str, str | None]:
+        """The row that each run belongs to; None for those that rows share."""
+        return {r.run: r.row for r in self.diagram.ribbons}
+
+    def states(self, scenario: str | None) -> list[State]:
+        """The solved states to look at: of one scenario, or of all in which nothing surges.
+
+        Limits of ampacity and drop hold for what lasts; a surge is looked at by choosing it.
+        """
+        if self.study is None:
+            return []
+        solved = [s for s in self.study.states if s.solved and scenario in (WORST, s.scenario.id)]
+        return [s for s in solved if scenario is not WORST or not s.momentary] or solved
+
+    @cached_property
+    def _memo(self) -> dict[tuple[str, str | None], RunReading | EquipmentReading]:
+        """Readings made so far: painting asks for the same ones again and again."""
+        return {}
+
+    def run(self, id_: str, scenario: str | None) -> RunReading:
+        """A run in a scenario, or where it carries most."""
+        key = (id_, scenario)
+        if key not in self._memo:
+            self._memo[key] = self._run(id_, scenario)
+        return self._memo[key]  # type: ignore[return-value]
+
+    def _run(self, id_: str, scenario: str | None) -> RunReading:
+        states = self.states(scenario)
+        if not states or self.case is None or id_ not in states[0].wiring.branch:
+            return RunReading(nan, nan, nan, nan, nan, nan)
+        state = max(states, key=lambda s: abs(s.current(id_)))
+        k = state.wiring.branch[id_]
+        current, lost = state.current(id_), state.drop(id_)
+        amp = self.case.ampacities[id_].amps if id_ in self.case.ampacities else nan
+        used = abs(current) / amp if amp > 0.0 else nan
+        return RunReading(current, lost, current * lost, float(state.point.temperature_c[k]), amp, used)
+
+    def through(self, id_: str, scenario: str | None) -> tuple[float, float]:
+        """Current through an inline item or out of a battery, and its drop, where it is largest."""
+        states = self.states(scenario)
+        if not states or id_ not in states[0].wiring.branch:
+            return nan, nan
+        state = max(states, key=lambda s: abs(s.current(id_)))
+        return state.current(id_), state.drop(id_)
+
+    def battery_v(self, id_: str, scenario: str | None) -> float:
+        """Terminal voltage of a battery: the lowest of the scenarios looked at."""
+        return min((s.volts(f"{id_}.plus") - s.volts(f"{id_}.minus") for s in self.states(scenario)), default=nan)
+
+    def bank(self, unit: str, scenario: str | None) -> tuple[float, float]:
+        """Current out of the whole bank of a unit where it is largest, and the voltage between its take-offs then."""
+        states = self.states(scenario)
+        bank = next((b for b in self.study.wiring.banks if unit in b.by_id), None) if self.study else None
+        if bank is None or not states:
+            return nan, nan
+        amps = [sum(s.current(u) for u in bank.outlets) for s in states]
+        k = max(range(len(states)), key=lambda n: abs(amps[n]))
+        plus, minus = (bank.takeoffs[side][0] for side in ("plus", "minus"))
+        return amps[k], states[k].volts(plus) - states[k].volts(minus)
+
+    def spread(self, unit: str, scenario: str | None) -> float:
+        """How far apart the strings of a unit's bank are; nan where it has one only, or nothing flows."""
+        bank = next((b for b in self.study.wiring.banks if unit in b.by_id), None) if self.study else None
+        if bank is None or self.case is None or len(bank.strings) < 2:
+            return nan
+        return max((s.spread for s in self.case.sharings[bank.id] if scenario in (WORST, s.scenario.id)), default=nan)
+
+    def node_v(self, ref: str, scenario: str | None) -> float:
+        """Voltage of a terminal; with all scenarios, where it is farthest from 0 V."""
+        return max((s.volts(ref) for s in self.states(scenario) if ref in s.wiring.node), key=abs, default=nan)
+
+    def output(self, e: Converter, scenario: str | None) -> tuple[float, float]:
+        """Voltage and current at a converter's output, where it gives most."""
+        found = [s.output(e) for s in self.states(scenario) if e.id in s.wiring.source_index]
+        return max(found, key=lambda pair: pair[1], default=(nan, nan))
+
+    def worst_for(self, e: Equipment, scenario: str | None) -> State | None:
+        """The state in which equipment loses most voltage."""
+        study = self.study
+        if study is None or study.plan.by_id.get(e.id) is None:
+            return None
+        states = [s for s in self.states(scenario) if isfinite(study.drop_v(e, s)) and abs(s.port(e)[1]) > 1e-9]
+        return max(states or self.states(scenario), key=lambda s: study.drop_v(e, s), default=None)
+
+    def equipment(self, e: Equipment, scenario: str | None) -> EquipmentReading:
+        """Equipment in a scenario, or where it loses most."""
+        key = (e.id, scenario)
+        if key not in self._memo:
+            self._memo[key] = self._equipment(e, scenario)
+        return self._memo[key]  # type: ignore[return-value]
+
+    def _equipment(self, e: Equipment, scenario: str | None) -> EquipmentReading:
+        state = self.worst_for(e, scenario)
+        if state is None or self.study is None or self.case is None:
+            return EquipmentReading(nan, nan, nan, nan, nan, "")
+        e = self.study.plan.by_id[e.id]  # type: ignore[assignment]
+        v, current = state.port(e)
+        lost = self.study.drop_v(e, state) if abs(current) > 1e-9 else 0.0
+        limit = self.case.drop_limit(e)[0] / 100.0
+        return EquipmentReading(v, current, lost, lost / e.nominal_v, limit, state.mode(e))

@@ -1,0 +1,178 @@
+"""What the PDFs are made of: the program's font, paragraphs, tables that go on over pages, drawings."""
+
+from collections.abc import Sequence
+from functools import cache
+from math import isfinite
+from pathlib import Path as FilePath
+from typing import Any
+from xml.sax.saxutils import escape
+
+from reportlab.lib import colors
+from reportlab.lib.pagesizes import A4
+from reportlab.lib.styles import ParagraphStyle
+from reportlab.lib.units import mm
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.ttfonts import TTFont
+from reportlab.platypus import CondPageBreak, Flowable, KeepTogether, Paragraph, Table, TableStyle
+
+import jaunty_copper
+from jaunty_copper.documents.drawing import Circle, Drawing, Mark, Path, Rect, Text
+from jaunty_copper.plan.text import lines, one_line
+
+PLAIN, STRONG = "Inter", "Inter-SemiBold"
+MARGIN = 17.0 * mm
+WIDTH, HEIGHT = A4[0] - 2.0 * MARGIN, A4[1] - 2.0 * MARGIN
+GREY, LINE = colors.HexColor("#5c646b"), colors.HexColor("#b9bec3")
+
+
+@cache
+def load_fonts() -> None:
+    """Make the fonts that ship with the program known to the PDF library."""
+    folder = FilePath(jaunty_copper.__file__).parent / "desktop" / "assets" / "fonts"
+    for name, file in ((PLAIN, "Inter-Regular.ttf"), (STRONG, "Inter-SemiBold.ttf")):
+        pdfmetrics.registerFont(TTFont(name, str(folder / file)))
+    pdfmetrics.registerFontFamily(PLAIN, normal=PLAIN, bold=STRONG, italic=PLAIN, boldItalic=STRONG)
+
+
+def _style(name: str, size: float, **more: Any) -> ParagraphStyle:
+    return ParagraphStyle(name, **{"fontName": PLAIN, "fontSize": size, "leading": 1.32 * size, **more})
+
+
+TITLE = _style("title", 24, fontName=STRONG, spaceAfter=4)
+HEAD = _style("head", 15, fontName=STRONG, spaceBefore=14, spaceAfter=5)
+SUB = _style("sub", 11, fontName=STRONG, spaceBefore=9, spaceAfter=3)
+BODY = _style("body", 9.5, spaceAfter=4)
+SMALL = _style("small", 8, textColor=GREY, spaceAfter=3)
+CELL = _style("cell", 7.6)
+CELL_STRONG = _style("cell-strong", 7.6, fontName=STRONG)
+FIGURE = _style("figure", 7.6, alignment=2)
+FIGURE_HEAD = _style("figure-head", 7.6, fontName=STRONG, alignment=2)
+CAUTION = _style("caution", 9, borderWidth=1.2, borderColor=colors.black, borderPadding=6, spaceBefore=8, spaceAfter=10)
+
+
+STRONG_WORDS = ("danger", "defect", "too full")
+"""Cells that are set in bold: what is wrong."""
+
+
+def words(text: str, style: ParagraphStyle = BODY) -> Paragraph:
+    """A paragraph of plain words."""
+    return Paragraph(escape(lines(text)), style)
+
+
+def spell(value: object) -> str:
+    """A cell in words: figures to four places that count, nothing as nothing."""
+    if value is None or (isinstance(value, float) and not isfinite(value)):
+        return ""
+    if isinstance(value, float):
+        value = 0.0 if abs(value) < 1e-9 else value
+        return f"{value:.0f}" if abs(value) >= 1000.0 else f"{value:.4g}"
+    return lines(str(value))
+
+
+def grid(head: Sequence[str], rows: Sequence[Sequence[object]], shares: Sequence[float]) -> Table:
+    """A table as wide as the page whose head is repeated on every page.
+
+    Parameters
+    ----------
+    shares : sequence of float
+        Widths of the columns, in any unit.
+    """
+    right = [all(isinstance(r[k], int | float) or r[k] is None for r in rows) and bool(rows) for k in range(len(head))]
+    total = sum(shares)
+    body = [[words(h, FIGURE_HEAD if right[k] else CELL_STRONG) for k, h in enumerate(head)]]
+    for row in rows:
+        strong = any(v in STRONG_WORDS for v in row)
+        body.append(
+            [
+                words(
+                    spell(v),
+                    FIGURE if right[k] else CELL_STRONG if strong and v in STRONG_WORDS else CELL,
+                )
+                for k, v in enumerate(row)
+            ]
+        )
+    made = Table(body, colWidths=[WIDTH * s / total for s in shares], repeatRows=1)
+    made.setStyle(
+        TableStyle(
+            [
+                ("VALIGN", (0, 0), (-1, -1), "TOP"), ("LINEBELOW", (0, 0), (-1, 0), 0.9, colors.black),
+                ("LINEBELOW", (0, 1), (-1, -1), 0.3, LINE), ("TOPPADDING", (0, 0), (-1, -1), 2.2),
+                ("BOTTOMPADDING", (0, 0), (-1, -1), 2.6), ("LEFTPADDING", (0, 0), (-1, -1), 3),
+                ("RIGHTPADDING", (0, 0), (-1, -1), 3),
+            ]
+        )
+    )  # fmt: skip
+    return made
+
+
+class Figure(Flowable):
+    """A drawing, as wide as is given and never higher than a page."""
+
+    def __init__(self, drawing: Drawing, width: float = WIDTH, most: float = HEIGHT - 60.0) -> None:
+        super().__init__()
+        self.drawing = drawing
+        self.scale = min(width / drawing.width, most / drawing.height)
+        self.width, self.height = drawing.width * self.scale, drawing.height * self.scale
+
+    def wrap(self, *_: float) -> tuple[float, float]:
+        """Its size."""
+        return self.width, self.height + 6.0
+
+    def draw(self) -> None:
+        """Put every mark down; y goes down in a drawing and up on a page."""
+        c, d = self.canv, self.drawing
+        c.saveState()
+        c.translate(0.0, self.height + 3.0)
+        c.scale(self.scale, -self.scale)
+        c.translate(-d.x, -d.y)
+        for m in d.marks:
+            _mark(c, m)
+        c.restoreState()
+
+
+def _mark(c: Any, m: Mark) -> None:
+    if isinstance(m, Text):
+        c.saveState()
+        c.translate(m.x, m.y)
+        c.scale(1.0, -1.0)
+        if m.turned:
+            c.rotate(90)
+        c.setFillColor(colors.HexColor(m.color))
+        c.setFont(STRONG if m.strong else PLAIN, m.size)
+        {"start": c.drawString, "middle": c.drawCentredString, "end": c.drawRightString}[m.anchor](
+            0.0, 0.0, one_line(m.text)
+        )
+        c.restoreState()
+        return
+    fill, stroke = m.fill != "none", m.width > 0.0 and m.stroke != "none"
+    if fill:
+        c.setFillColor(colors.HexColor(m.fill))
+    if stroke:
+        c.setStrokeColor(colors.HexColor(m.stroke))
+        c.setLineWidth(m.width)
+    c.setDash(list(m.dash) if isinstance(m, Path) and m.dash else [])
+    match m:
+        case Rect():
+            c.roundRect(m.x, m.y, max(m.w, 0.01), max(m.h, 0.01), m.round, stroke=stroke, fill=fill)
+        case Circle():
+            c.circle(m.x, m.y, m.r, stroke=stroke, fill=fill)
+        case Path():
+            path = c.beginPath()
+            for letter, values in m.steps:
+                {"M": path.moveTo, "L": path.lineTo, "C": path.curveTo, "Z": path.close}[letter](*values)
+            c.drawPath(path, stroke=stroke, fill=fill)
+
+
+def head(text: str, style: ParagraphStyle = HEAD) -> tuple[Flowable, Flowable]:
+    """A head that does not stand alone at the foot of a page."""
+    return CondPageBreak(96.0), words(text, style)
+
+
+def plain(value: float, places: int) -> str:
+    """A figure to so many places that count, never with an exponent."""
+    return f"{float(f'{value:.{places}g}'):g}"
+
+
+def together(*parts: Flowable) -> KeepTogether:
+    """Parts that stay on one page."""
+    return KeepTogether(list(parts))

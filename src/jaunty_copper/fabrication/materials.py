@@ -1,0 +1,318 @@
+"""What to buy: quantities, mass and prices, grouped by kind."""
+
+from collections import Counter
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import cache, cached_property
+from typing import NamedTuple
+
+from jaunty_copper.fabrication.cuts import Cut, cuts_of
+from jaunty_copper.fabrication.packing import Packing, TooLong, pack
+from jaunty_copper.fabrication.terminals import Stack, stacks_of
+from jaunty_copper.network.wiring import Wiring
+from jaunty_copper.parts.catalogue import read_data
+from jaunty_copper.parts.models import DeviceFamily
+from jaunty_copper.plan.model import (
+    Bar,
+    Battery,
+    Breaker,
+    Contactor,
+    Disconnect,
+    Fuse,
+    Plan,
+    PlugConnector,
+    Post,
+    Shunt,
+    StockPiece,
+)
+
+SLEEVE_M = 0.04
+"""Of sleeve over each lug."""
+REEL_REBATE = ((50.0, 0.85), (25.0, 0.92))
+"""From a length on, share of the price by the metre; representative."""
+
+
+class Kind(NamedTuple):
+    """Cable that can come from one reel."""
+
+    conductor: str
+    insulation: str
+    colour: str
+
+
+class Line(NamedTuple):
+    """One line of the list of materials.
+
+    Attributes
+    ----------
+    key : str
+        By which a plan's own price replaces it.
+    group, what, unit : str
+        For people.
+    price : float
+        Of one.
+    mass_kg : float
+        Of one.
+    own_price : bool
+        Whether the plan gives it.
+    """
+
+    key: str
+    group: str
+    what: str
+    quantity: float
+    unit: str
+    price: float
+    mass_kg: float
+    own_price: bool
+
+    @property
+    def total(self) -> float:
+        """Price of all of them."""
+        return self.quantity * self.price
+
+
+@dataclass(frozen=True)
+class Workshop:
+    """Everything that is made and bought for a plan.
+
+    Attributes
+    ----------
+    cuts : tuple of Cut
+        Every cable.
+    """
+
+    wiring: Wiring
+    cuts: tuple[Cut, ...]
+
+    @property
+    def plan(self) -> Plan:
+        """The plan."""
+        return self.wiring.plan
+
+    @cached_property
+    def stacks(self) -> tuple[Stack, ...]:
+        """Every stud with its lugs."""
+        return stacks_of(self.wiring, self.cuts)
+
+    @cached_property
+    def kinds(self) -> dict[Kind, tuple[Cut, ...]]:
+        """Cuts by what they can be cut from."""
+        found: dict[Kind, list[Cut]] = {}
+        for c in self.cuts:
+            found.setdefault(Kind(c.conductor, c.insulation, c.colour), []).append(c)
+        return {k: tuple(v) for k, v in found.items()}
+
+    @cached_property
+    def packings(self) -> dict[Kind, Packing | str]:
+        """How each kind is packed; in words why it cannot be."""
+        return {kind: self._pack(kind, cuts) for kind, cuts in self.kinds.items()}
+
+    def owned(self, kind: Kind) -> tuple[StockPiece, ...]:
+        """Pieces of a kind that are left over from before."""
+        return tuple(p for p in self.plan.stock if (p.conductor, p.insulation, p.colour) == kind)
+
+    def _pack(self, kind: Kind, cuts: tuple[Cut, ...]) -> Packing | str:
+        stock = tuple((m, self.reel_price(kind, m)) for m in self.plan.reels_m)
+        try:
+            return pack(tuple(c.length_m for c in cuts), stock, tuple(p.length_m for p in self.owned(kind)))
+        except TooLong as error:
+            return str(error)
+
+    def reel_price(self, kind: Kind, length_m: float) -> float:
+        """Price of one length of a kind: the plan's own, or by the metre with the usual rebate."""
+        own = self.plan.prices.get(_reel_key(kind, length_m))
+        if own is not None:
+            return own
+        share = next((share for least, share in REEL_REBATE if length_m >= least), 1.0)
+        return length_m * share * self._by_metre(kind)[0]
+
+    def _by_metre(self, kind: Kind) -> tuple[float, float]:
+        area = self.wiring.parts.conductors[kind.conductor].area_mm2
+        price, mass = _rates("cable", area)
+        return self.plan.prices.get(f"cable:{kind.conductor}", price), mass
+
+    @cached_property
+    def lines(self) -> tuple[Line, ...]:
+        """The list of materials."""
+        return (*self._cables(), *self._lugs(), *self._hardware(), *self._parts())
+
+    @property
+    def total(self) -> float:
+        """Price of everything."""
+        return sum(line.total for line in self.lines)
+
+    @property
+    def mass_kg(self) -> float:
+        """Mass of everything, cable by what is bought."""
+        return sum(line.quantity * line.mass_kg for line in self.lines)
+
+    def leftovers(self) -> tuple[StockPiece, ...]:
+        """What remains after cutting, of what is long enough to be worth keeping."""
+        found: list[StockPiece] = []
+        used = set()
+        for kind, packing in self.packings.items():
+            if isinstance(packing, str):
+                continue
+            used |= {p.id for p in self.owned(kind)}
+            for piece in packing.pieces:
+                if piece.left_m >= 0.3:
+                    found.append(
+                        StockPiece(
+                            id=f"left-{len(found) + 1}", conductor=kind.conductor, insulation=kind.insulation,
+                            colour=kind.colour, length_m=round(piece.left_m, 3),
+                        )
+                    )  # fmt: skip
+        return tuple(found)
+
+    def _cables(self) -> Iterable[Line]:
+        for kind, packing in self.packings.items():
+            size, skin = self.wiring.parts.conductors[kind.conductor], self.wiring.parts.insulations[kind.insulation]
+            what = f"cable {size.label}, {skin.label}, {kind.colour}"
+            mass = self._by_metre(kind)[1]
+            if isinstance(packing, str):
+                metres = sum(c.length_m for c in self.kinds[kind])
+                yield self._line(
+                    f"cable:{kind.conductor}",
+                    "Cable",
+                    f"{what} ({packing})",
+                    round(metres, 2),
+                    "m",
+                    self._by_metre(kind)[0],
+                    mass,
+                )
+                continue
+            bought = Counter(p.stock_m for p in packing.pieces if not p.owned)
+            for length, count in sorted(bought.items()):
+                price = self.reel_price(kind, length)
+                yield self._line(
+                    _reel_key(kind, length), "Cable", f"{what}, {length:g} m", count, "", price, length * mass
+                )
+
+    def _lugs(self) -> Iterable[Line]:
+        parts = self.wiring.parts
+        ends = [(c, e) for c in self.cuts for e in (c.a, c.b)]
+        lugs = Counter((c.conductor, e.thread, e.angle) for c, e in ends if e.thread is not None)
+        for (conductor, thread, angle), count in sorted(
+            lugs.items(), key=lambda x: (parts.conductors[x[0][0]].area_mm2, str(x[0][1]), x[0][2])
+        ):
+            price, mass = _rates("lug", parts.conductors[conductor].area_mm2)
+            yield self._line(
+                f"lug:{conductor}:{thread}" + (f":{angle}" if angle else ""),
+                "Lugs and sleeve",
+                f"lug {parts.conductors[conductor].label} for {thread}" + (f", {angle}°" if angle else ""),
+                count,
+                "",
+                price,
+                mass,
+            )
+        sleeves = Counter(e.sleeve_mm for _, e in ends if e.thread is not None and e.sleeve_mm is not None)
+        for before, count in sorted(sleeves.items()):
+            price, mass = _rates("sleeve", 0.0)
+            yield self._line(
+                f"sleeve:{before:g}",
+                "Lugs and sleeve",
+                f"adhesive sleeve {before:g} mm",
+                round(count * SLEEVE_M, 2),
+                "m",
+                price,
+                mass,
+            )
+
+    def _hardware(self) -> Iterable[Line]:
+        """What holds the lugs: one set for each stud that any land on."""
+        sets = Counter(s.thread for s in self.stacks)
+        for thread, count in sorted(sets.items(), key=lambda x: (len(x[0]), x[0])):
+            price, mass = _rates("hardware", float(thread.removeprefix("M")))
+            what = f"nut, flat and spring washer {thread}, {self.plan.stud_material}"
+            yield self._line(
+                f"hardware:{thread}:{self.plan.stud_material}", "Bars and studs", what, count, "", price, mass
+            )
+
+    def _parts(self) -> Iterable[Line]:
+        counted: Counter[tuple[str, str, str, str, float]] = Counter()
+        for x in self.plan.items:
+            row = self._part(x)
+            if row is not None:
+                counted[row] += 1
+        for (key, group, what, rate, measure), count in sorted(
+            counted.items(), key=lambda r: (GROUPS.index(r[0][1]), r[0][0])
+        ):
+            price, mass = _rates(rate, measure)
+            yield self._line(key, group, what, count, "", price, mass)
+
+    def _part(self, x: object) -> tuple[str, str, str, str, float] | None:
+        """Key, group, words, row of the price table and its measure."""
+        match x:
+            case Fuse() | Breaker():
+                family = self.wiring.parts.device_families[x.family]
+                return (
+                    f"{family.id}:{x.rating_a:g}",
+                    "Protection",
+                    f"{family.label} {x.rating_a:g} A",
+                    f"{x.kind}:{family.id}",
+                    x.rating_a,
+                )
+            case Disconnect() | Shunt() | PlugConnector():
+                return (
+                    f"{x.kind}:{x.rating_a:g}",
+                    "Switches and shunts",
+                    f"{x.kind} {x.rating_a:g} A",
+                    x.kind,
+                    x.rating_a,
+                )
+            case Contactor():
+                rating = x.rating_a or x.intermittent_a or 0.0
+                return f"contactor:{rating:g}", "Switches and shunts", f"contactor {rating:g} A", "contactor", rating
+            case Bar():
+                length = (len(x.studs) + 1) * x.spacing_mm / 1000.0
+                what = f"busbar {x.width_mm:g} × {x.thickness_mm:g} mm, {len(x.studs)} studs, {length:.2f} m"
+                key = f"bar:{x.width_mm:g}x{x.thickness_mm:g}x{len(x.studs)}"
+                return key, "Bars and studs", what, "bar", x.width_mm * x.thickness_mm * length
+            case Post():
+                return f"post:{x.thread}", "Bars and studs", f"stud {x.thread}", "post", 0.0
+            case Battery():
+                label = self.wiring.parts.battery_chemistries[x.chemistry].label
+                what = f"{label} {x.nominal_v:g} V {x.capacity_ah:g} Ah"
+                return (
+                    f"battery:{x.chemistry}:{x.nominal_v:g}:{x.capacity_ah:g}",
+                    "Batteries",
+                    what,
+                    f"battery:{x.chemistry}",
+                    x.nominal_v * x.capacity_ah,
+                )
+        return None
+
+    def _line(self, key: str, group: str, what: str, quantity: float, unit: str, price: float, mass: float) -> Line:
+        own = self.plan.prices.get(key)
+        return Line(key, group, what, quantity, unit, price if own is None else own, mass, own is not None)
+
+
+GROUPS = ("Cable", "Lugs and sleeve", "Protection", "Switches and shunts", "Bars and studs", "Batteries")
+
+
+def workshop_of(wiring: Wiring) -> Workshop:
+    """What a plan asks to be made and bought."""
+    return Workshop(wiring, cuts_of(wiring))
+
+
+def _reel_key(kind: Kind, length_m: float) -> str:
+    return f"cable:{kind.conductor}:{kind.insulation}:{kind.colour}:{length_m:g}"
+
+
+def device_price(family: DeviceFamily, rating_a: float) -> float:
+    """What a device with its holder costs, representative, without currency."""
+    return _rates(f"{family.kind}:{family.id}", rating_a)[0]
+
+
+@cache
+def _price_rows() -> dict[str, dict[str, str]]:
+    return {r["key"]: r for r in read_data("prices")}
+
+
+def _rates(key: str, measure: float) -> tuple[float, float]:
+    """Price and mass of one, representative."""
+    rows = _price_rows()
+    row = rows.get(key) or rows[key.partition(":")[0]]
+    price, per, mass, mass_per = (float(row[name]) for name in ("price", "price_per", "mass_kg", "mass_kg_per"))
+    return round(price + per * measure, 2), mass + mass_per * measure

@@ -1,0 +1,1 @@
+"""A plan compiled to a circuit, its scenarios solved."""

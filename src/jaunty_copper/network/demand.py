@@ -1,0 +1,106 @@
+"""What a scenario asks of the circuit."""
+
+import numpy as np
+
+from jaunty_copper.network.wiring import Wiring, cells
+from jaunty_copper.physics.battery import open_circuit_voltage
+from jaunty_copper.physics.circuit import Duty
+from jaunty_copper.plan.model import (
+    Battery,
+    Breaker,
+    Contactor,
+    Converter,
+    CurrentLoad,
+    Disconnect,
+    Inverter,
+    Load,
+    Plan,
+    PowerLoad,
+    ResistiveLoad,
+    Scenario,
+    SolarController,
+)
+
+AS_DRAWN = Scenario(id="as-drawn", name="everything on")
+"""What a plan without scenarios is studied under."""
+
+
+def scenarios_of(plan: Plan) -> tuple[Scenario, ...]:
+    """A plan's scenarios, or everything on where it has none."""
+    return plan.scenarios or (AS_DRAWN,)
+
+
+def is_momentary(scenario: Scenario) -> bool:
+    """Whether something surges in it, so that continuous ratings do not apply."""
+    return "surge" in scenario.states.values()
+
+
+def share_of(scenario: Scenario, id_: str) -> float:
+    """How much of its power equipment takes or gives, 0 to 1."""
+    state = scenario.states.get(id_, "on")
+    return state if isinstance(state, float) else 0.0 if state == "off" else 1.0
+
+
+def asked_by(e: Load, scenario: Scenario) -> tuple[float, float, float]:
+    """Constant power, W, current, A, and conductance, S, that a load asks; they add up."""
+    share, surge = share_of(scenario, e.id), scenario.states.get(e.id) == "surge"
+    match e:
+        case PowerLoad():
+            return (e.surge_w or e.power_w) if surge else e.power_w * share, 0.0, 0.0
+        case CurrentLoad():
+            return 0.0, (e.surge_a or e.current_a) if surge else e.current_a * share, 0.0
+        case ResistiveLoad():
+            power = (e.surge_w or e.power_w) if surge else e.power_w * share
+            return 0.0, 0.0, power / e.nominal_v**2
+        case Inverter():
+            if share == 0.0 and not surge:
+                return 0.0, 0.0, 0.0
+            output = (e.surge_w or e.power_w) if surge else e.power_w * share
+            return output / e.efficiency + e.idle_w, 0.0, 0.0
+    raise TypeError(f"no demand known for a {type(e).__name__}")
+
+
+def duty_of(wiring: Wiring, scenario: Scenario) -> Duty:
+    """Compile a scenario for the circuit of its plan."""
+    plan, parts = wiring.plan, wiring.parts
+    closed = np.ones(len(wiring.branches), dtype=bool)
+    emf = np.zeros(len(wiring.branches))
+    ambient = np.empty(len(wiring.branches))
+    for zone_id, branches in wiring.zone_branches.items():
+        zone = plan.zone_of(zone_id)
+        ambient[branches] = scenario.ambient_c.get(zone.id, zone.ambient_c)
+    for item in plan.items:
+        if isinstance(item, Breaker | Disconnect | Contactor):
+            as_drawn = "closed" if item.closed else "open"
+            closed[wiring.branch[item.id]] = scenario.states.get(item.id, as_drawn) == "closed"
+        elif isinstance(item, Battery):
+            chemistry = parts.battery_chemistries[item.chemistry]
+            emf[wiring.branch[item.id]] = open_circuit_voltage(
+                item.soc_percent if item.soc_percent is not None else scenario.soc_percent,
+                cells(item, parts),
+                chemistry.ocv_per_cell_v,
+            )
+    asked = np.array([asked_by(e, scenario) for e in wiring.loads], dtype=float).reshape(-1, 3)
+    share = np.array([share_of(scenario, e.id) for e in wiring.sources], dtype=float)
+    whole = np.array([isinstance(e, Converter) for e in wiring.sources], dtype=bool)
+    limit = np.array([e.current_a for e in wiring.sources], dtype=float)
+    return Duty(
+        closed=closed,
+        emf_v=emf,
+        ambient_c=ambient,
+        load_w=asked[:, 0],
+        load_a=asked[:, 1],
+        load_s=asked[:, 2],
+        source_on=share > 0.0,
+        source_v=np.array([e.set_v for e in wiring.sources], dtype=float),
+        source_a=np.where(whole, limit, limit * share),
+        source_w=np.array(
+            [
+                e.power_w * s if isinstance(e, SolarController) else np.inf
+                for e, s in zip(wiring.sources, share, strict=True)
+            ],
+            dtype=float,
+        ),
+        feed_min_v=np.array([e.min_v or 0.0 if isinstance(e, Converter) else 0.0 for e in wiring.sources], dtype=float),
+        standby_w=np.array([e.idle_w if isinstance(e, Converter) else 0.0 for e in wiring.sources], dtype=float),
+    )

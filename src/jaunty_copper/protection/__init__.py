@@ -1,0 +1,1 @@
+"""Faults, protective devices, what they guard, and what conductors withstand."""

@@ -1,0 +1,75 @@
+"""The protective devices of a plan with their curves, each at the air it stands in."""
+
+from typing import NamedTuple
+
+import numpy as np
+
+from jaunty_copper.network.wiring import Wiring
+from jaunty_copper.parts.catalogue import Catalogue
+from jaunty_copper.parts.models import DeviceFamily
+from jaunty_copper.physics.copper import Floats
+from jaunty_copper.physics.curves import Band, ambient_factor, band_of
+from jaunty_copper.plan.model import Breaker, Fuse
+
+
+class Device(NamedTuple):
+    """A fuse or breaker where it stands.
+
+    Attributes
+    ----------
+    fast_a, slow_a : float
+        What its rating is worth at the hottest and the coolest air around it, A: it opens soonest
+        by the first with the fast edge of its band, latest by the second with the slow one.
+    """
+
+    item: Fuse | Breaker
+    family: DeviceFamily
+    band: Band
+    branch: int
+    fast_a: float
+    slow_a: float
+
+    def shortest(self, current_a: Floats) -> Floats:
+        """Time it lasts at least, s."""
+        return self.band.shortest(current_a / self.fast_a)
+
+    def longest(self, current_a: Floats) -> Floats:
+        """Time by which it has opened, s."""
+        return self.band.longest(current_a / self.slow_a)
+
+
+def band_for(parts: Catalogue, family_id: str) -> Band:
+    """Opening band of a device family.
+
+    Raises
+    ------
+    KeyError
+        There is no such family.
+    """
+    family = parts.device_families[family_id]
+    return band_of(parts.gates_of(family), family.beyond == "i2t", family.floor_s)
+
+
+def devices_of(wiring: Wiring, hottest_c: Floats, coolest_c: Floats) -> dict[str, Device]:
+    """Every fuse and breaker by id.
+
+    Parameters
+    ----------
+    wiring : Wiring
+        Of the plan.
+    hottest_c, coolest_c : ndarray, shape (branches,)
+        Air over all scenarios.
+    """
+    parts = wiring.parts
+    items = [x for x in wiring.plan.items if isinstance(x, Fuse | Breaker)]
+    at = np.array([wiring.branch[x.id] for x in items], dtype=np.int64)
+    bands = {f: band_for(parts, f) for f in {x.family for x in items}}
+    families = [parts.device_families[x.family] for x in items]
+    worth = np.ones((2, len(items)))
+    for release in {f.release for f in families}:
+        own = np.array([f.release == release for f in families])
+        worth[:, own] = ambient_factor(release, [hottest_c[at[own]], coolest_c[at[own]]])
+    return {
+        x.id: Device(x, family, bands[x.family], k, x.rating_a * low, x.rating_a * high)
+        for x, family, k, (low, high) in zip(items, families, at.tolist(), worth.T.tolist(), strict=True)
+    }

@@ -1,0 +1,442 @@
+"""Prospective short-circuit currents of a plan: everywhere, greatest and least, and through each device."""
+
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal, NamedTuple
+
+import numpy as np
+
+from jaunty_copper.network.wiring import JOINT_OHM, Wiring, cells
+from jaunty_copper.physics.circuit import Ints
+from jaunty_copper.physics.copper import Floats, resistance_at
+from jaunty_copper.physics.fault import FaultCurrents, FaultNetwork, along
+from jaunty_copper.physics.operating_point import SMALLEST_OHM
+from jaunty_copper.plan.model import (
+    Alternator,
+    Battery,
+    Breaker,
+    Chassis,
+    Contactor,
+    Converter,
+    Disconnect,
+    Equipment,
+    Fuse,
+    Load,
+    Source,
+)
+
+CaseName = Literal["peak", "steady", "least"]
+
+EMF_SHARE = 1.05
+"""IEC 61660-1: the EMF of a charged battery over its nominal voltage."""
+NEW_SHARE = 0.9
+"""IEC 61660-1: of the internal resistance, in the first moment."""
+STEADY_SHARE = 0.95
+"""IEC 61660-1: of the EMF, once the first moment is over."""
+DECAY_S = 0.1
+"""IEC 61660-1: time constant with which a battery falls from the one to the other."""
+OLD_SHARE = 1.7
+"""Resistance of an old and cold battery over its own; representative."""
+LOW_SOC = 1
+"""Tenths of charge for the least current."""
+BAD_JOINT_OHM = 200e-6
+"""Upper value of a crimped lug on its stud, representative."""
+ALTERNATOR_TIMES, ELECTRONIC_TIMES = 2.5, 1.5
+"""Fault current of limited sources over their rated current; representative."""
+CLOSE_H_PER_M, APART_H_PER_M = 0.25e-6, 0.5e-6
+"""Of one conductor: half of 0.5 and 1 microhenry per metre of a close and a spaced pair."""
+STRAY_H = 20e-9
+"""Of anything that is no conductor: battery, device, bar segment; representative."""
+CAPACITOR_OHM = 5e-3
+"""Of a bank of input capacitors, representative."""
+MOTOR_S = 0.3
+"""Time constant with which a shorted motor runs down, representative."""
+
+
+@dataclass(frozen=True)
+class Places:
+    """Where faults are looked at.
+
+    Attributes
+    ----------
+    refs : tuple of (str, str)
+        Terminals joined by the fault: a place and its opposite pole, or chassis.
+    """
+
+    refs: tuple[tuple[str, str], ...]
+    first: Ints
+    second: Ints
+
+
+class Stored(NamedTuple):
+    """What input capacitors or a running motor give to a fault.
+
+    Attributes
+    ----------
+    current_a : float
+        In the first moment.
+    decay_s : float
+        Time constant with which it dies away.
+    """
+
+    current_a: float
+    decay_s: float
+
+
+class Store(NamedTuple):
+    """A capacitor or motor between a plus and a minus node; a motor is one that runs down as slowly as it turns."""
+
+    owner: str
+    plus: int
+    minus: int
+    ohm: float
+    farad: float
+    motor: bool
+
+
+class Branches(NamedTuple):
+    """Every branch in one case: the wiring's, limited sources, stores.
+
+    Attributes
+    ----------
+    fixed_ohm, copper_ohm, warm_c, emf_v : ndarray, shape (branches,)
+        As in a circuit; `copper_ohm` at 20 C, and its temperature before the fault.
+    """
+
+    fixed_ohm: Floats
+    copper_ohm: Floats
+    warm_c: Floats
+    emf_v: Floats
+
+    @property
+    def ohm(self) -> Floats:
+        """Resistance of each."""
+        return np.maximum(self.fixed_ohm + resistance_at(self.copper_ohm, self.warm_c), SMALLEST_OHM)
+
+
+@dataclass(frozen=True)
+class Faults:
+    """Fault currents of one plan.
+
+    Attributes
+    ----------
+    devices : tuple of str
+        Ids of fuses and breakers, in the order of the first rows of `branch_a`.
+    switches : tuple of str
+        Ids of disconnects and contactors, in the order of the rows that follow.
+    """
+
+    wiring: Wiring
+    places: Places
+    devices: tuple[str, ...]
+    switches: tuple[str, ...]
+    network: FaultNetwork
+
+    @cached_property
+    def peak(self) -> FaultCurrents:
+        """The greatest currents, in the first moment."""
+        return self.network.solve(*self._peak_branches)
+
+    @cached_property
+    def _peak_branches(self) -> tuple[Floats, Floats]:
+        """Resistance and EMF of the first moment, motors among what drives."""
+        case = branches_of(self.wiring, "peak")
+        ohm, emf = case.ohm, case.emf_v
+        for k, s in enumerate(self.stores, ohm.size - len(self.stores)):
+            if s.motor:
+                emf[k], ohm[k] = self._port_v(s), s.ohm
+        return ohm, emf
+
+    @cached_property
+    def steady(self) -> FaultCurrents:
+        """The greatest currents, once the first moment is over."""
+        case = branches_of(self.wiring, "steady")
+        return self.network.solve(case.ohm, case.emf_v)
+
+    @cached_property
+    def least(self) -> FaultCurrents:
+        """The least currents: low, old and cold units, warm conductors, poor joints."""
+        case = branches_of(self.wiring, "least")
+        return self.network.solve(case.ohm, case.emf_v)
+
+    @cached_property
+    def stores(self) -> tuple[Store, ...]:
+        """Input capacitors and motors."""
+        return stores_of(self.wiring)
+
+    def _port_v(self, s: Store) -> float:
+        """Voltage to which a store is charged when the fault begins."""
+        return float(self._charged.open_v[self._store_at[s.plus]])
+
+    @cached_property
+    def _charged(self) -> FaultCurrents:
+        case, stores = branches_of(self.wiring, "peak"), self.stores
+        plus, minus = (np.array([getattr(s, end) for s in stores], dtype=np.int64) for end in ("plus", "minus"))
+        return _network(self.wiring, plus, minus, np.zeros(0, dtype=np.int64)).solve(case.ohm, case.emf_v)
+
+    @cached_property
+    def _store_at(self) -> dict[int, int]:
+        return {s.plus: k for k, s in enumerate(self.stores)}
+
+    @cached_property
+    def rise_s(self) -> Floats:
+        """Time constant of the rise of each fault's greatest current, s; 95 % after three of them."""
+        found = self.network.solve(*self._peak_branches, henry=henry_of(self.wiring))
+        return np.divide(found.henry, found.ohm, out=np.zeros_like(found.ohm), where=found.ohm > 0.0)
+
+    @cached_property
+    def row(self) -> dict[str, int]:
+        """Row of each device and switch."""
+        return {d: k for k, d in enumerate((*self.devices, *self.switches))}
+
+    @cached_property
+    def at(self) -> dict[str, int]:
+        """Column of the fault at each terminal, pole to pole."""
+        found: dict[str, int] = {}
+        for k, (ref, _) in enumerate(self.places.refs):
+            found.setdefault(ref, k)
+        return found
+
+    @cached_property
+    def greatest_a(self) -> float:
+        """The greatest fault current anywhere, A."""
+        return float(np.abs(self.peak.current_a).max(initial=1.0))
+
+    def greatest_through(self, device: str) -> tuple[float, str]:
+        """Greatest current that a fault anywhere drives through a device or switch, A, and where it lies."""
+        most, where = self._greatest
+        k = self.row[device]
+        return float(most[k]), self.places.refs[int(where[k])][0] if self.places.refs else ""
+
+    def both_ways(self, device: str) -> tuple[float, float]:
+        """Greatest fault current through a device or switch from its terminal a to b, and from b to a, A."""
+        amps = self.peak.branch_a.row(self.row[device])
+        return max(float(amps.max(initial=0.0)), 0.0), max(float(-amps.min(initial=0.0)), 0.0)
+
+    def feeds_from_a(self, device: str) -> bool:
+        """Whether the greatest fault current through a device enters at its terminal a."""
+        k = self.row[device]
+        return not self.places.refs or self.peak.branch_a.at(k, int(self._greatest[1][k])) >= 0.0
+
+    @cached_property
+    def _greatest(self) -> tuple[Floats, Ints]:
+        """Greatest current through each device, and the place."""
+        return self.peak.branch_a.greatest()
+
+    @cached_property
+    def behind(self) -> np.ndarray[tuple[int, int], np.dtype[np.bool_]]:
+        """For each device, shape (devices, places): faults whose whole current it carries."""
+        whole, through = np.abs(self.least.current_a), self.least.branch_a
+        found = np.zeros((len(self.devices), whole.size), dtype=bool)
+        for k in range(len(self.devices)):
+            least = np.abs(through.row(k))
+            found[k] = (least >= 0.99 * whole) & (least > 0.0)
+        return found
+
+    @cached_property
+    def fed(self) -> tuple[tuple[Equipment, ...], Ints]:
+        """Equipment across whose port a fault is looked at, and its column."""
+        found = [(e, self.at[e.port[0]]) for e in self.wiring.plan.equipment if e.port[0] in self.at]
+        return tuple(e for e, _ in found), np.array([k for _, k in found], dtype=np.int64)
+
+    def hangs_on(self, device: str) -> tuple[Equipment, ...]:
+        """Equipment that is fed through a device alone."""
+        equipment, columns = self.fed
+        return tuple(equipment[k] for k in np.flatnonzero(self.behind[self.row[device], columns]).tolist())
+
+    def contributions(self, ref: str) -> dict[str, float]:
+        """What each battery, limited source and motor gives to the greatest fault at a terminal, A, by id."""
+        w, k = self.wiring, self.at[ref]
+        cells_ = np.flatnonzero(w.circuit.is_battery)
+        ohm, emf = self._peak_branches
+        first = ohm.size - len(self.stores)
+        motors = [(n, s.owner) for n, s in enumerate(self.stores, first) if s.motor]
+        asked = np.array([*cells_, *range(w.circuit.a.size, first), *(n for n, _ in motors)], dtype=np.int64)
+        one = _network(w, self.places.first[k : k + 1], self.places.second[k : k + 1], asked).solve(ohm, emf)
+        names = [*(w.branches[b].owner for b in cells_), *(e.id for e in w.sources), *(owner for _, owner in motors)]
+        return dict(zip(names, one.branch_a.dense()[:, 0].tolist(), strict=True))
+
+    def stored(self, ref: str) -> dict[str, Stored]:
+        """What input capacitors add to the greatest fault at a terminal before anything else has risen, by id."""
+        w, k, stores = self.wiring, self.at[ref], self.stores
+        case = branches_of(w, "peak")
+        ohm, emf, first = case.ohm, case.emf_v, case.ohm.size - len(stores)
+        for n, s in enumerate(stores, first):
+            emf[n], ohm[n] = self._port_v(s), s.ohm
+        asked = np.arange(first, ohm.size)
+        one = _network(w, self.places.first[k : k + 1], self.places.second[k : k + 1], asked).solve(ohm, emf)
+        found = {}
+        for n, s in enumerate(stores):
+            amps = one.branch_a.at(n, 0)
+            if not s.motor and amps > 0.0:
+                found[s.owner] = Stored(amps, emf[first + n] / amps * s.farad)
+        return found
+
+    def along(self, run_id: str, shares: Floats, case: CaseName = "peak") -> Floats:
+        """Fault currents along a run, A, pole to pole, from its first end (0) to its second (1).
+
+        Parameters
+        ----------
+        run_id : str
+            The run.
+        shares : ndarray, shape (n,)
+            Where.
+        case : str
+            peak, steady or least.
+
+        Raises
+        ------
+        KeyError
+            There is no such run, or no opposite pole to fault it to.
+        """
+        run = self.wiring.plan.run_by_id[run_id]
+        a, b, k = self.at[run.a], self.at[run.b], self.wiring.branch[run_id]
+        f: FaultCurrents = getattr(self, case)
+        own = span = float(f.span_ohm(k))
+        if self.places.refs[a][1] == self.places.refs[b][1]:
+            own = float(branches_of(self.wiring, case).ohm[k])
+        # Else it leads to equipment, whose return lies beside it: both lengths grow alike.
+        ohm = along(shares, own, float(f.ohm[a]), float(f.ohm[b]), span)
+        volts = (1.0 - shares) * f.open_v[a] + shares * f.open_v[b]
+        return np.asarray(np.abs(volts / ohm))
+
+
+def faults_of(wiring: Wiring) -> Faults:
+    """Compute all fault currents of a plan, every switch closed."""
+    places = _places(wiring)
+    found = tuple(x.id for x in wiring.plan.items if isinstance(x, Fuse | Breaker))
+    switches = tuple(x.id for x in wiring.plan.items if isinstance(x, Disconnect | Contactor))
+    branches = np.array([wiring.branch[id_] for id_ in (*found, *switches)], dtype=np.int64)
+    network = _network(wiring, places.first, places.second, branches)
+    return Faults(wiring, places, found, switches, network)
+
+
+def source_ends(w: Wiring) -> tuple[Ints, Ints]:
+    """Minus and plus node of each limited source: its branch drives from the one to the other."""
+    ports = [(e.ref("out_plus"), e.ref("out_minus")) if isinstance(e, Converter) else e.port for e in w.sources]
+    return (
+        np.array([w.node[minus] for _, minus in ports], dtype=np.int64),
+        np.array([w.node[plus] for plus, _ in ports], dtype=np.int64),
+    )
+
+
+def stores_of(w: Wiring) -> tuple[Store, ...]:
+    """Input capacitors and motors, which give back what they hold."""
+    found = []
+    for e in w.plan.equipment:
+        plus, minus = (w.node[ref] for ref in e.port)
+        if e.input_uf is not None:
+            found.append(Store(e.id, plus, minus, CAPACITOR_OHM, 1e-6 * e.input_uf, False))
+        if isinstance(e, Load) and e.motor_ohm is not None:
+            found.append(Store(e.id, plus, minus, e.motor_ohm, MOTOR_S / e.motor_ohm, True))
+    return tuple(found)
+
+
+def henry_of(w: Wiring) -> Floats:
+    """Inductance of every branch, H: the wiring's, limited sources, stores."""
+    henry = np.full(w.circuit.a.size, STRAY_H)
+    for run in w.plan.runs:
+        henry[w.branch[run.id]] = max(run.length_m * (APART_H_PER_M if run.apart else CLOSE_H_PER_M), STRAY_H)
+    return np.concatenate([henry, np.full(len(w.sources) + len(stores_of(w)), STRAY_H)])
+
+
+def ends_of(w: Wiring) -> tuple[Ints, Ints]:
+    """Ends of every branch: the wiring's, limited sources, stores."""
+    c, (minus, plus), stores = w.circuit, source_ends(w), stores_of(w)
+    low, high = (np.array([getattr(s, end) for s in stores], dtype=np.int64) for end in ("minus", "plus"))
+    return np.concatenate([c.a, minus, low]), np.concatenate([c.b, plus, high])
+
+
+def _network(w: Wiring, first: Ints, second: Ints, asked: Ints) -> FaultNetwork:
+    return FaultNetwork(w.circuit.nodes, *ends_of(w), first, second, asked)
+
+
+def branches_of(w: Wiring, case: CaseName) -> Branches:
+    """Resistance and EMF of every branch: the wiring's, limited sources, stores (which do not conduct here).
+
+    A limited source is its voltage behind as much resistance as lets its fault current flow into
+    a bolted short. For the least current only converters are left, at their rated current: what
+    they feed has no other source.
+    """
+    c, plan = w.circuit, w.plan
+    emf = np.zeros(c.a.size)
+    ohm = c.fixed_ohm.copy()
+    warm = np.full(c.a.size, 20.0)
+    if case == "least":
+        for k, run in zip(c.heated, w.heated_runs, strict=True):
+            warm[k] = w.parts.insulations[run.insulation].max_c
+            unmeasured = (run.joint_a_ohm is None) + (run.joint_b_ohm is None)
+            ohm[k] += unmeasured * (BAD_JOINT_OHM - JOINT_OHM) / run.parallel
+    for b in plan.items:
+        if isinstance(b, Battery):
+            k = w.branch[b.id]
+            emf[k], ohm[k] = _battery(w, b, case, float(ohm[k]))
+    set_v = np.array([e.set_v for e in w.sources], dtype=float)
+    amps = np.array([_limited(e, case) * e.current_a for e in w.sources], dtype=float)
+    behind = np.divide(set_v, amps, out=np.full(set_v.size, np.inf), where=amps > 0.0)
+    idle = np.full(len(stores_of(w)), np.inf)
+    more = set_v.size + idle.size
+    return Branches(
+        np.concatenate([ohm, behind, idle]),
+        np.concatenate([c.copper_ohm, np.zeros(more)]),
+        np.concatenate([warm, np.full(more, 20.0)]),
+        np.concatenate([emf, set_v, np.zeros(idle.size)]),
+    )
+
+
+def _limited(e: Source | Converter, case: CaseName) -> float:
+    if case == "least":
+        return 1.0 if isinstance(e, Converter) else 0.0
+    return ALTERNATOR_TIMES if isinstance(e, Alternator) else ELECTRONIC_TIMES
+
+
+def _battery(w: Wiring, b: Battery, case: CaseName, ohm: float) -> tuple[float, float]:
+    """EMF and resistance of a unit in a case: by its data sheet's short-circuit current where it has one."""
+    curve = w.parts.battery_chemistries[b.chemistry].ocv_per_cell_v
+    n = cells(b, w.parts)
+    if case == "least":
+        return n * curve[LOW_SOC], OLD_SHARE * ohm
+    full = max(EMF_SHARE * b.nominal_v, n * curve[-1])
+    if b.short_circuit_a is not None:
+        ohm = full / b.short_circuit_a / NEW_SHARE
+    return (full, NEW_SHARE * ohm) if case == "peak" else (STEADY_SHARE * full, ohm)
+
+
+def _places(w: Wiring) -> Places:
+    """A pair for every terminal: equipment across its port, all else against the bank's far pole; then chassis."""
+    refs: list[tuple[str, str]] = []
+    ends = {x.id: x.port for x in w.plan.equipment}
+    poles = [
+        (
+            {w.rail_of(ref) for u in b.units for ref in (u.ref("minus"), u.ref("plus"))},
+            b.takeoffs["plus"][0],
+            b.takeoffs["minus"][0],
+        )
+        for b in w.banks
+    ]
+    outputs = [(e.ref("out_plus"), e.ref("out_minus")) for e in w.plan.equipment if isinstance(e, Converter)]
+    poles += [({w.rail_of(plus)}, plus, minus) for plus, minus in outputs]
+    for ref in w.refs:
+        item, _, terminal = ref.partition(".")
+        if not terminal:
+            continue
+        if item in ends and ref in ends[item]:
+            plus, minus = ends[item]
+            if ref == plus:
+                refs.append((plus, minus))
+            continue
+        rail = w.rail_of(ref)
+        for rails, plus, minus in poles:
+            if rail in rails:
+                refs.append((ref, plus if rail == w.rail_of(minus) else minus))
+                break
+    chassis = [x for x in w.plan.items if isinstance(x, Chassis)]
+    if chassis:
+        ground = f"{chassis[0].id}."
+        refs += [(a, ground) for a, _ in tuple(refs) if w.rail_of(a) != w.rail[w.node[ground]]]
+    node = w.node
+    return Places(
+        tuple(refs),
+        np.array([node[a] for a, _ in refs], dtype=np.int64),
+        np.array([node[b] for _, b in refs], dtype=np.int64),
+    )

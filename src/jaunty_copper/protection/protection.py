@@ -1,0 +1,49 @@
+"""Faults and protective devices of a plan, each fact computed when it is first asked for."""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from jaunty_copper.network.study import Study
+from jaunty_copper.network.wiring import Wiring
+from jaunty_copper.protection.devices import Device, devices_of
+from jaunty_copper.protection.faults import Faults, faults_of
+from jaunty_copper.protection.guard import Guard
+from jaunty_copper.protection.selectivity import Pair, pairs_of
+from jaunty_copper.protection.withstand import Withstand, withstand_of
+
+
+@dataclass(frozen=True)
+class Protection:
+    """What a short circuit does to a studied plan, and what stands against it."""
+
+    study: Study
+
+    @property
+    def wiring(self) -> Wiring:
+        """The network that was studied."""
+        return self.study.wiring
+
+    @cached_property
+    def guard(self) -> Guard:
+        """Which device guards which conductor."""
+        return Guard(self.wiring)
+
+    @cached_property
+    def faults(self) -> Faults:
+        """Short-circuit currents everywhere."""
+        return faults_of(self.wiring)
+
+    @cached_property
+    def devices(self) -> dict[str, Device]:
+        """Fuses and breakers with their curves, by id."""
+        return devices_of(self.wiring, self.study.hottest_ambient_c, self.study.coolest_ambient_c)
+
+    @cached_property
+    def withstand(self) -> Withstand:
+        """What each conductor withstands, for how long."""
+        return withstand_of(self.wiring, self.study.hottest_ambient_c)
+
+    @cached_property
+    def pairs(self) -> tuple[Pair, ...]:
+        """Every two devices in series, with their selectivity."""
+        return pairs_of(self.faults, self.devices)

@@ -1,0 +1,132 @@
+"""Which of two devices in series opens first, over every fault current that can flow through both."""
+
+from dataclasses import dataclass
+from math import inf
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from jaunty_copper.physics.copper import Floats
+from jaunty_copper.physics.curves import Band
+from jaunty_copper.protection.devices import Device
+from jaunty_copper.protection.faults import Faults
+
+STEPS = 200
+SERIES_SHARE = 0.5
+"""A device that carries at least this share of the current of another stands in series with it."""
+
+
+@dataclass(frozen=True)
+class Pair:
+    """Two devices in series.
+
+    Attributes
+    ----------
+    upstream, downstream : str
+        Ids.
+    least_a, most_a : float
+        Fault currents through the downstream device that can occur.
+    up_to_a : float
+        Current through the downstream device up to which it has opened before the upstream one
+        begins to; 0 where never, inf where always.
+    share : float
+        Current through the upstream device over that through the downstream one.
+    same : bool
+        Both feed the same equipment, so that it is all one which of them opens.
+    """
+
+    upstream: str
+    downstream: str
+    least_a: float
+    most_a: float
+    up_to_a: float
+    share: float
+    same: bool
+
+    @property
+    def verdict(self) -> str:
+        """Total, partial or none."""
+        return "total" if self.up_to_a == inf else "partial" if self.up_to_a > self.least_a else "none"
+
+
+def in_series(faults: Faults, ref: str) -> tuple[str, ...]:
+    """Devices that carry the whole current of a fault at a terminal, from its source on.
+
+    Raises
+    ------
+    KeyError
+        No fault is looked at there.
+    """
+    column = faults.at[ref]
+    behind = faults.behind
+    found = np.flatnonzero(behind[:, column]) if behind.size else np.zeros(0, dtype=np.int64)
+    # What stands nearer to the source has more behind it.
+    order = sorted(found.tolist(), key=lambda k: (-int(behind[k].sum()), k))
+    return tuple(faults.devices[k] for k in order)
+
+
+def selective_up_to(
+    up: Band, up_a: ArrayLike, down: Band, down_a: ArrayLike, current: Floats, share: ArrayLike = 1.0
+) -> Floats:
+    """Current up to which the downstream device has opened before the upstream one begins to.
+
+    Parameters
+    ----------
+    up, down : Band
+        Of the two.
+    up_a, down_a : array_like, shape (...)
+        What the upstream rating is worth at its hottest, the downstream one at its coolest.
+    current : ndarray, shape (..., steps)
+        Fault currents through the downstream device, ascending.
+    share : array_like, shape (...)
+        Current through the upstream device over that through the downstream one.
+
+    Returns
+    -------
+    ndarray, shape (...)
+        The last of `current` before the first at which the downstream device's longest time
+        is not below the upstream one's shortest; inf where there is none, 0 where it is the first.
+    """
+    scale, own = np.asarray(share, dtype=float) / np.asarray(up_a), np.asarray(down_a, dtype=float)
+    begins = up.shortest(current * scale[..., None])
+    # Below what the upstream one opens at there is nothing to be selective about.
+    fails = ~(down.longest(current / own[..., None]) < begins) & np.isfinite(begins)
+    first = np.argmax(fails, axis=-1)
+    last = np.take_along_axis(current, np.maximum(first - 1, 0)[..., None], axis=-1)[..., 0]
+    return np.asarray(np.where(fails.any(axis=-1), np.where(first > 0, last, 0.0), inf))
+
+
+def pairs_of(faults: Faults, devices: dict[str, Device]) -> tuple[Pair, ...]:
+    """Every pair of fuses and breakers in series, with the verdict over all currents that can occur."""
+    count = len(faults.devices)
+    if not count or not faults.places.refs:
+        return ()
+    most, where = faults.peak.branch_a.greatest()
+    most, where = most[:count], where[:count]
+    behind = faults.behind
+    low = most.copy()
+    for k in range(count):
+        low[k] = min(most[k], np.abs(faults.least.branch_a.row(k)).min(initial=np.inf, where=behind[k]))
+    feeds = behind[:, faults.fed[1]]
+    upper, lower, amps = faults.peak.branch_a.during(where)
+    share = np.divide(np.abs(amps), most[lower], out=np.zeros(amps.size), where=most[lower] > 0.0)
+    series = np.flatnonzero((share >= SERIES_SHARE) & (upper != lower) & (upper < count))
+    all_ = [devices[d] for d in faults.devices]
+    alike: dict[tuple[int, int], list[int]] = {}
+    for k in series[np.lexsort((upper[series], lower[series]))].tolist():
+        alike.setdefault((id(all_[upper[k]].band), id(all_[lower[k]].band)), []).append(k)
+    found = []
+    for group in alike.values():
+        d, u, of_one = lower[group], upper[group], share[group]
+        current = np.geomspace(low[d], most[d], STEPS, axis=-1)
+        up_a, down_a = np.array([all_[k].fast_a for k in u]), np.array([all_[k].slow_a for k in d])
+        until = selective_up_to(all_[u[0]].band, up_a, all_[d[0]].band, down_a, current, of_one)
+        same = (feeds[u] == feeds[d]).all(axis=1)
+        found += [
+            (down, up, Pair(faults.devices[up], faults.devices[down], *figures))
+            for down, up, *figures in zip(
+                d.tolist(), u.tolist(), low[d].tolist(), most[d].tolist(), until.tolist(), of_one.tolist(), same.tolist(),
+                strict=True,
+            )
+        ]  # fmt: skip
+    return tuple(pair for _, _, pair in sorted(found, key=lambda f: f[:2]))

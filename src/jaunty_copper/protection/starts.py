@@ -1,0 +1,39 @@
+"""Starts that a protective device must let pass."""
+
+from typing import NamedTuple
+
+from jaunty_copper.network.study import State
+from jaunty_copper.plan.model import Load
+from jaunty_copper.protection.protection import Protection
+
+SHORTEST_SURGE_S = 0.1
+"""A surge that is given without its length lasts at least so long."""
+
+
+class Start(NamedTuple):
+    """Something behind a device that starts in a scenario.
+
+    Attributes
+    ----------
+    current_a : float
+        Through the device then.
+    lasts_s : float
+        As long as the slowest of what starts together.
+    state : State
+        The scenario.
+    """
+
+    current_a: float
+    lasts_s: float
+    state: State
+
+
+def starts_of(protection: Protection, device: str) -> tuple[Start, ...]:
+    """Starts behind a device, in the order of the scenarios."""
+    loads = [e for e in protection.faults.hangs_on(device) if isinstance(e, Load)]
+    branch, found = protection.devices[device].branch, []
+    for state in protection.study.states:
+        lasts = [max(e.surge_s, SHORTEST_SURGE_S) for e in loads if state.scenario.states.get(e.id) == "surge"]
+        if lasts and state.solved:
+            found.append(Start(abs(float(state.point.current_a[branch])), max(lasts), state))
+    return tuple(found)

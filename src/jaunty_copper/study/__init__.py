@@ -1,1 +1,0 @@
-"""Everything computed from one plan: wiring, operating states, guarding."""

@@ -1,0 +1,101 @@
+import pytest
+
+from jaunty_copper.battery.needs import needs
+from jaunty_copper.network.wiring import wire
+from jaunty_copper.plan.examples import example
+from jaunty_copper.plan.model import (
+    Contactor,
+    Converter,
+    CurrentLoad,
+    Inverter,
+    Plan,
+    PowerLoad,
+    ResistiveLoad,
+    Scenario,
+)
+from tests.build import battery, ohms
+
+
+def plan_of(*equipment, items=(), runs=(), **scenario):
+    joined = [r for e in equipment if not isinstance(e, Converter)
+              for r in (ohms(f"p{e.id}", "B.plus", f"{e.id}.plus", 1e-3), ohms(f"m{e.id}", f"{e.id}.minus", "B.minus", 1e-3))]  # fmt: skip
+    return Plan(
+        items=(battery(volts=24.0), *items), equipment=equipment, runs=(*joined, *runs),
+        scenarios=(Scenario(id="s", **scenario),),
+    )  # fmt: skip
+
+
+def test_a_constant_power_load_draws_most_just_before_its_cut_out():
+    # 1.5 kW at 21 V is 71 A, not the 63 A of the nominal 24 V.
+    n = needs(wire(plan_of(Inverter(id="I", nominal_v=24.0, power_w=1500.0, efficiency=1.0, cut_out_v=21.0))))
+    assert n.lowest_v == 21.0
+    assert n.states[0].nominal_a == pytest.approx(62.5)
+    assert n.continuous_a == pytest.approx(1500.0 / 21.0)
+
+
+def test_each_kind_of_load_by_hand():
+    n = needs(wire(plan_of(
+        PowerLoad(id="P", nominal_v=24.0, power_w=48.0), CurrentLoad(id="C", nominal_v=24.0, current_a=3.0),
+        ResistiveLoad(id="R", nominal_v=24.0, power_w=96.0),
+    )))  # fmt: skip
+    # Lowest: twelve cells at 1.75 V.
+    assert n.lowest_v == pytest.approx(21.0)
+    nominal = {d.id: d.nominal_a for d in n.states[0].draws}
+    lowest = {d.id: d.lowest_a for d in n.states[0].draws}
+    assert nominal == pytest.approx({"P": 2.0, "C": 3.0, "R": 4.0})
+    assert lowest == pytest.approx({"P": 48.0 / 21.0, "C": 3.0, "R": 4.0 * 21.0 / 24.0})
+
+
+def test_surge_and_shares_follow_the_scenario():
+    load = PowerLoad(id="P", nominal_v=24.0, power_w=48.0, surge_w=240.0)
+    assert needs(wire(plan_of(load, states={"P": 0.5}))).states[0].nominal_a == pytest.approx(1.0)
+    surge = needs(wire(plan_of(load, states={"P": "surge"})))
+    assert surge.states[0].nominal_a == pytest.approx(10.0)
+    assert surge.continuous_a == 0.0
+    assert surge.peak_a == pytest.approx(240.0 / 21.0)
+
+
+def test_a_day_with_converter_losses_and_standing_draws():
+    load = PowerLoad(id="L", nominal_v=12.0, power_w=20.0, hours_per_day=10.0, duty=0.5)
+    converter = Converter(id="V", nominal_v=24.0, set_v=12.0, current_a=10.0, efficiency=0.8, idle_w=2.0)
+    inverter = Inverter(
+        id="I", nominal_v=24.0, power_w=900.0, efficiency=0.9, idle_w=10.0, hours_per_day=4.0, duty=0.25
+    )
+    plan = plan_of(
+        inverter, converter,
+        runs=(
+            ohms("a", "B.plus", "V.in_plus", 1e-3), ohms("b", "V.in_minus", "B.minus", 1e-3),
+            ohms("c", "V.out_plus", "L.plus", 1e-3), ohms("d", "L.minus", "V.out_minus", 1e-3),
+            ohms("e", "B.plus", "K.a", 1e-3),
+        ),
+        items=(Contactor(id="K", coil_w=3.0),),
+    )  # fmt: skip
+    plan = plan.model_copy(update={"equipment": (*plan.equipment, load)})
+    n = needs(wire(plan))
+    wh = {(d.id, d.what.rpartition(", ")[2]): d.wh for d in n.daily}
+    assert wh["L", "L"] == pytest.approx(20.0 * 10.0 * 0.5 / 0.8)
+    assert wh["V", "idling"] == pytest.approx(48.0)
+    assert wh["I", "through it"] == pytest.approx(900.0 / 0.9 * 4.0 * 0.25)
+    assert wh["I", "idling"] == pytest.approx(40.0)
+    assert wh["K", "its coil"] == pytest.approx(72.0)
+    assert n.used_wh == pytest.approx(125.0 + 48.0 + 1000.0 + 40.0 + 72.0)
+    assert n.used_ah == pytest.approx(n.used_wh / 24.0)
+    # 100 Ah at 24 V, half of it usable.
+    assert n.autonomy_days == pytest.approx(1200.0 / n.used_wh)
+    assert n.proposed_ah == pytest.approx(n.used_wh / 0.5 / 24.0)
+
+
+def test_proposals_follow_power_over_voltage_and_copper_its_square():
+    n = needs(wire(example("orchard_station")))
+    twelve, twenty_four, forty_eight = n.proposals
+    assert twelve.current_a == pytest.approx(4.0 * forty_eight.current_a)
+    assert twenty_four.current_a == pytest.approx(max(s.nominal_a for s in n.states))
+    assert twelve.copper_kg == pytest.approx(16.0 * forty_eight.copper_kg)
+    assert any("48 V is the lowest" in r for r in n.reasons)
+
+
+def test_a_plan_without_bank_or_equipment_has_needs_too():
+    assert needs(wire(Plan())).used_wh == 0.0
+    n = needs(wire(Plan(equipment=(PowerLoad(id="P", power_w=120.0, hours_per_day=1.0),))))
+    assert n.bank is None
+    assert n.used_ah == pytest.approx(10.0)

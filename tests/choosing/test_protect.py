@@ -1,0 +1,82 @@
+import pytest
+
+from jaunty_copper.choosing.protect import PROTECTION, made, protect
+from jaunty_copper.network.study import study
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.examples import example
+from jaunty_copper.plan.files import dumps
+from jaunty_copper.protection.protection import Protection
+from tests.build import fused, judge
+
+DEMO = example("orchard_station")
+
+
+@pytest.fixture(scope="module")
+def protected():
+    return protect(DEMO)
+
+
+def test_the_demo_has_one_of_each_and_protecting_leaves_none(protected):
+    before = {f.rule.id for f in judge(study(DEMO))}
+    assert {"interrupt_rating", "selectivity", "no_protection", "heat_opens"} <= before
+    after = judge(study(protected.plan))
+    assert [f.headline for f in after if f.rule.id in PROTECTION] == []
+    assert protected.left == ()
+    assert all(p.same or p.verdict == "total" for p in Protection(study(protected.plan)).pairs)
+
+
+def test_it_brings_no_new_stop(protected):
+    def stops(plan):
+        return {(f.rule.id, f.place) for f in judge(study(plan)) if f.verdict == 0}
+
+    assert stops(protected.plan) <= stops(DEMO)
+
+
+def test_its_changes_one_after_the_other_make_its_plan(protected):
+    assert dumps(made(DEMO, protected.changes)) == dumps(protected.plan)
+    assert dumps(protected.edit.apply(DEMO)) == dumps(protected.plan)
+    assert all(c.finding or c.why for c in protected.changes)
+
+
+def test_some_of_its_changes_can_be_left_out(protected):
+    some = tuple(c for c in protected.changes if c.place != "F6")
+    plan = made(DEMO, some)
+    assert plan.by_id["F6"] == DEMO.by_id["F6"]
+    assert plan.by_id["F2"] == protected.plan.by_id["F2"]
+
+
+@pytest.mark.parametrize("practice", ["iso_small_craft", "iec_60364"])
+def test_in_other_practices_too(practice):
+    assert protect(DEMO, practice).left == ()
+
+
+def test_a_sound_plan_is_left_alone():
+    assert protect(fused()).changes == ()
+    for name in ("seed_shed", "relay_mast"):
+        assert protect(example(name)).changes == ()
+
+
+def test_it_can_be_stopped():
+    found = protect(DEMO, overtaken=lambda: True)
+    assert found.changes == ()
+
+
+@pytest.mark.parametrize(
+    ("device", "rating", "gone", "come"),
+    [
+        # Two sizes up: larger than its cable allows, and than what melts before it.
+        ("F6", 60.0, set(), {("device_too_large", "F6"), ("slow_opening", "F6"), ("fault_withstand", "W61"), ("fault_withstand", "W62")}),
+        # Within its cable at last; a slow blade of any rating lets that overheat.
+        ("F5", 40.0, {("device_too_large", "F5")}, set()),
+        # Small enough for its cable; at 66 C it no longer carries the charger.
+        ("K4", 50.0, {("device_too_large", "K4")}, set()),
+        ("F7", 15.0, set(), set()),
+    ],
+)  # fmt: skip
+def test_a_rating_up_or_down_changes_exactly_these_verdicts(device, rating, gone, come):
+    def told(plan):
+        return {(f.rule.id, f.place) for f in judge(study(plan))}
+
+    before, after = told(DEMO), told(edits.change(DEMO, device, rating_a=rating))
+    assert before - after == gone
+    assert after - before == come

@@ -1,0 +1,205 @@
+import contextlib
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from jaunty_copper.battery.needs import needs
+from jaunty_copper.battery.patterns import arrange
+from jaunty_copper.codes.checks import Verdict
+from jaunty_copper.diagram.layout import lay_out
+from jaunty_copper.network.study import study
+from jaunty_copper.network.wiring import wire
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.examples import example
+from jaunty_copper.plan.model import Breaker, Charger, Contactor, Fuse, Plan, PowerLoad, Run, Zone
+from jaunty_copper.plan.topology import topology
+from tests.battery.test_sharing import row
+from tests.build import bar, battery, judge, ohms
+
+NA, ISO = "north_american_small_craft", "iso_small_craft"
+
+
+def found(plan, rule, practice=NA):
+    return [f for f in judge(study(plan), practice) if f.rule.id == rule]
+
+
+def even(m=2, **more):
+    return arrange(row(m, load=PowerLoad(id="E", power_w=300.0), **more), "B0x0", "opposite")
+
+
+def test_unlike_chemistry_make_and_age_are_told_each_by_itself():
+    plan = even()
+    assert not found(plan, "bank_mixed")
+    assert found(edits.change(plan, "B1x0", chemistry="gel"), "bank_mixed")[0].verdict is Verdict.DANGER
+    two = edits.change(edits.change(plan, "B0x0", make="one"), "B1x0", make="another")
+    assert [f.verdict for f in found(two, "bank_mixed")] == [Verdict.ADVICE]
+    old = edits.change(edits.change(plan, "B0x0", bought="2020-01"), "B1x0", bought="2022-07")
+    (f,) = found(old, "bank_mixed")
+    assert f.figure == pytest.approx(2.5)
+    same = edits.change(edits.change(plan, "B0x0", bought="2022-01"), "B1x0", bought="2022-07")
+    assert not found(same, "bank_mixed")
+
+
+def test_a_weaker_unit_in_series_is_named():
+    plan = row(1, series=2, load=PowerLoad(id="E", power_w=100.0, nominal_v=24.0))
+    assert not found(plan, "bank_mixed")
+    (f,) = found(edits.change(plan, "B0x1", capacity_share=0.7), "bank_mixed")
+    assert f.place == "B0x1"
+
+
+def test_unequal_strings_are_refused_by_one_school_and_tolerated_by_the_other():
+    plan = edits.change(even(), "B1x0", capacity_ah=60.0, internal_ohm=0.004 * 100 / 60)
+    assert [f.verdict for f in found(plan, "bank_unequal", NA)] == [Verdict.DEFECT]
+    (f,) = found(plan, "bank_unequal", ISO)
+    assert f.verdict is Verdict.ADVICE
+    assert "tolerated" in f.headline
+    tight = edits.change(plan, "B1x0", max_discharge_a=2.0)
+    assert [f.verdict for f in found(tight, "bank_unequal", ISO)] == [Verdict.DEFECT]
+
+
+def test_a_badly_shared_bank_is_mended_by_a_pattern():
+    plan = row(4, load=PowerLoad(id="E", power_w=1200.0))
+    (f,) = found(plan, "bank_spread")
+    assert f.place == "B0x0"
+    assert not found(f.fix().apply(plan), "bank_spread")
+    assert not found(arrange(plan, "B0x0", "bars"), "bank_spread")
+
+
+def test_currents_between_resting_units_are_no_bad_sharing():
+    plan = edits.change(even(4), "B0x0", soc_percent=52.0)
+    resting = plan.model_copy(update={"scenarios": (plan.scenarios[0].model_copy(update={"states": {"E": "off"}}),)})
+    assert not found(resting, "bank_spread")
+
+
+def test_a_unit_beyond_its_limit_is_told_in_discharge_and_in_charge():
+    plan = edits.change(even(), "B1x0", max_discharge_a=5.0)
+    (f,) = found(plan, "unit_limit")
+    assert (f.place, f.verdict, f.limit) == ("B1x0", Verdict.DANGER, 5.0)
+    source = Charger(id="E", nominal_v=12.0, set_v=30.0, current_a=60.0)
+    (f,) = found(row(1, load=source), "unit_limit")
+    assert f.limit == 25.0
+    assert "is charged with" in f.headline
+
+
+def test_chargers_too_large_and_too_small_for_the_bank():
+    def charged(amps):
+        return row(1, load=Charger(id="E", nominal_v=12.0, set_v=14.4, current_a=amps))
+
+    assert [f.verdict for f in found(charged(30.0), "charge_rate")] == [Verdict.DEFECT]
+    assert not found(charged(20.0), "charge_rate")
+    assert [f.verdict for f in found(charged(3.0), "charge_rate")] == [Verdict.ADVICE]
+
+
+def test_equipment_on_a_bank_of_another_voltage():
+    (f,) = found(row(1, series=2, load=PowerLoad(id="E", power_w=50.0, nominal_v=12.0)), "wrong_voltage")
+    assert f.verdict is Verdict.DANGER
+    assert not found(row(1, series=2, load=PowerLoad(id="E", power_w=50.0, nominal_v=24.0)), "wrong_voltage")
+
+
+def test_a_string_of_another_voltage_in_parallel_is_a_finding_not_an_error():
+    plan = row(2)
+    odd = edits.change(plan, "B1x0", nominal_v=24.0)
+    assert "contradictory_sources" in {f.rule.id for f in judge(study(odd))}
+
+
+def test_three_strings_want_protection_of_their_own_and_two_do_not():
+    assert not found(even(2), "string_protection")
+    (f,) = found(even(3), "string_protection")
+    assert f.figure == 3.0
+    plan = Plan(
+        items=(*even(3).items[:3], *(Fuse(id=f"F{k}", family="class-t-fuse", rating_a=100.0) for k in range(3)),
+               edits.add(Plan(), *_bars()).items[0], edits.add(Plan(), *_bars()).items[1]),
+        equipment=even(3).equipment,
+        runs=(
+            *(ohms(f"a{k}", f"B{k}x0.plus", f"F{k}.a", 1e-4) for k in range(3)),
+            *(ohms(f"b{k}", f"F{k}.b", f"P.s{k + 1}", 1e-4) for k in range(3)),
+            *(ohms(f"m{k}", f"B{k}x0.minus", f"M.s{k + 1}", 1e-4) for k in range(3)),
+            ohms("out", "P.s4", "E.plus", 1e-3), ohms("back", "E.minus", "M.s4", 1e-3),
+        ),
+    )  # fmt: skip
+    assert not found(plan, "string_protection")
+
+
+def _bars():
+    from tests.build import bar
+
+    return bar("P", 4), bar("M", 4)
+
+
+def test_vented_units_want_ventilation_and_no_sparks():
+    plan = even().model_copy(update={"zones": (Zone(id="box", name="Battery box"),)})
+    for unit in ("B0x0", "B1x0"):
+        plan = edits.change(plan, unit, chemistry="flooded-lead-acid", zone="box")
+    (f,) = found(plan, "hydrogen")
+    assert "not ventilated" in f.headline
+    aired = f.fix().apply(plan)
+    assert not found(aired, "hydrogen")
+    sparks = edits.change(aired, "E", zone="box")
+    (f,) = found(sparks, "hydrogen")
+    assert f.place == "E"
+    assert not found(edits.change(even(), "B0x0", chemistry="agm"), "hydrogen")
+
+
+def test_autonomy_is_told_when_it_falls_short():
+    plan = edits.change(even(), "E", hours_per_day=8.0)
+    wanted = edits.change_plan(plan, autonomy_days=3.0)
+    (f,) = found(wanted, "autonomy")
+    # 2 x 100 Ah x 12 V x one half usable, over 300 W x 8 h.
+    assert f.figure == pytest.approx(1200.0 / 2400.0)
+    assert not found(edits.change_plan(plan, autonomy_days=0.4), "autonomy")
+
+
+def test_every_mend_of_a_bank_can_be_applied():
+    plan = example("orchard_station")
+    for f in judge(study(plan)):
+        if f.fix() is not None:
+            assert isinstance(f.fix(), Edit)
+            assert f.fix().apply(plan) != plan
+
+
+def test_a_run_of_no_length_between_units_is_part_of_the_bank():
+    plan = edits.add(even(), Run(id="strap", a="B0x0.plus", b="B1x0.plus", length_m=0.0))
+    assert "strap" in study(plan).wiring.banks[0].inside
+
+
+@st.composite
+def tangles(draw):
+    """Batteries, a bar and a load, joined anyhow: right, wrong, shorted, reversed or not at all."""
+    n = draw(st.integers(1, 4))
+    items = [battery(f"B{k}", volts=draw(st.sampled_from([6.0, 12.0, 24.0])), ohm=None, thread="M8") for k in range(n)]
+    kinds = draw(st.lists(st.sampled_from(["fuse", "breaker", "contactor"]), max_size=3))
+    for k, kind in enumerate(kinds):
+        made = {
+            "fuse": Fuse(id=f"D{k}", family="class-t-fuse", rating_a=30.0),
+            "breaker": Breaker(id=f"D{k}", family="thermal-breaker", rating_a=50.0),
+            "contactor": Contactor(id=f"D{k}", rating_a=40.0, making_a=100.0, short_time_a=100.0),
+        }
+        items.append(made[kind])
+    refs = [f"B{k}.{t}" for k in range(n) for t in ("plus", "minus")] + ["P.s1", "P.s2", "P.s3", "E.plus", "E.minus"]
+    refs += [f"D{k}.{t}" for k in range(len(kinds)) for t in "ab"] + ["C.plus", "C.minus"]
+    runs = []
+    for k in range(draw(st.integers(0, 9))):
+        a, b = draw(st.sampled_from(refs)), draw(st.sampled_from(refs))
+        if a != b:
+            runs.append(Run(id=f"r{k}", a=a, b=b, length_m=0.5, conductor="mm2-35"))
+    load = PowerLoad(
+        id="E", power_w=draw(st.sampled_from([5.0, 400.0])), nominal_v=12.0,
+        input_uf=draw(st.sampled_from([None, 5000.0])), motor_ohm=draw(st.sampled_from([None, 0.2])),
+    )  # fmt: skip
+    charger = Charger(id="C", set_v=14.4, current_a=20.0)
+    return Plan(items=(*items, bar("P", 3)), equipment=(load, charger), runs=tuple(runs))
+
+
+@settings(max_examples=150, deadline=None)
+@given(tangles())
+def test_whatever_is_joined_to_whatever_is_judged_and_never_an_error(plan):
+    for practice in (NA, ISO):
+        for f in judge(study(plan), practice):
+            assert f.headline
+            if f.fix() is not None:
+                with contextlib.suppress(edits.EditError):
+                    f.fix().apply(plan)
+    lay_out(topology(plan))
+    needs(wire(plan))

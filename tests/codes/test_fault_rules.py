@@ -1,0 +1,78 @@
+import pytest
+
+from jaunty_copper.codes.checks import Verdict
+from jaunty_copper.network.study import study
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.examples import example
+from jaunty_copper.plan.model import Breaker, Zone
+from jaunty_copper.protection.protection import Protection
+from tests.build import fused, judge
+
+
+def found(plan, rule):
+    return [f for f in judge(study(plan)) if f.rule.id == rule]
+
+
+def strong(**fields):
+    """A plan whose unit gives a fault current well above a blade fuse's interrupt rating."""
+    return edits.change(fused(length=0.3, conductor="mm2-16", rating=30.0, **fields), "B", internal_ohm=0.002)
+
+
+def test_a_device_that_cannot_interrupt_is_told_and_a_stronger_family_mends_it():
+    plan = strong()
+    (f,) = found(plan, "interrupt_rating")
+    assert (f.place, f.verdict, f.limit) == ("F1", Verdict.DANGER, 1000.0)
+    made = study(plan)
+    assert f.figure == pytest.approx(Protection(made).faults.greatest_through("F1")[0])
+    after = f.fix().apply(plan)
+    assert after.by_id["F1"].family != "blade-fuse"
+    assert not found(after, "interrupt_rating")
+    assert not found(fused(), "interrupt_rating")
+
+
+def test_a_voltage_beyond_the_family_is_left_to_its_own_rule():
+    plan = edits.change(strong(), "B", nominal_v=36.0)
+    assert not found(plan, "interrupt_rating")
+    assert "device_voltage" in {f.rule.id for f in judge(study(plan))}
+
+
+def test_a_thermal_breaker_in_a_hot_place_is_told_at_its_ambient():
+    plan = edits.add(fused(power=240.0), Zone(id="hot", ambient_c=75.0))
+    breaker = Breaker(id="K", family="thermal-breaker", rating_a=25.0, zone="hot")
+    plan = edits.replace_item(plan, "F1", breaker)
+    (f,) = found(plan, "heat_opens")
+    assert f.limit == pytest.approx(25.0 * 0.78)
+    assert 19.5 < f.figure <= 25.0
+    assert not found(edits.change(plan, "hot", ambient_c=25.0), "heat_opens")
+
+
+def test_the_demo_has_a_device_too_weak_and_one_that_heat_opens():
+    rules = {(f.rule.id, f.place) for f in judge(study(example("orchard_station")))}
+    assert ("interrupt_rating", "F1") in rules
+    assert ("heat_opens", "K4") in rules
+
+
+def test_a_conductor_that_melts_before_its_device_opens_is_told_and_a_thicker_one_mends_it():
+    # A slow device of a high rating on a thin conductor that is long enough to need protection.
+    plan = edits.change(
+        fused(length=1.0, conductor="mm2-1.5", rating=60.0, to_fuse=0.1), "F1", family="open-link-limiter"
+    )
+    plan = edits.change(plan, "F1", rating_a=60.0)
+    (f,) = [f for f in found(plan, "fault_withstand") if f.place == "W5"]
+    assert f.verdict is Verdict.DANGER
+    assert f.figure > f.limit
+    # 1.5 mm2 of PVC 105: 226^2 * 2.25 * ln(394.5 / 339.5).
+    assert f.limit == pytest.approx(226.0**2 * 2.25 * 0.150146, rel=1e-4)
+    after = f.fix().apply(plan)
+    assert not [g for g in found(after, "fault_withstand") if g.place == "W5"]
+    assert not found(fused(), "fault_withstand")
+
+
+def test_a_fault_too_weak_to_open_its_device_is_told():
+    plan = fused(length=9.0, conductor="mm2-1.5", rating=40.0)
+    (f,) = found(plan, "slow_opening")
+    assert f.place == "F1"
+    made = Protection(study(plan)).faults
+    assert "no guarantee" in f.headline or f.figure > f.limit == 5.0
+    assert min(abs(made.least.branch_a.at(made.row["F1"], made.at["E.plus"])), 1e9) < 200.0
+    assert not found(fused(), "slow_opening")

@@ -1,0 +1,47 @@
+"""The map as SVG: well formed, every conductor and thing on it, words escaped."""
+
+import xml.etree.ElementTree as ET
+
+import pytest
+
+from jaunty_copper.cli.main import main
+from jaunty_copper.documents.map_svg import map_svg
+from jaunty_copper.network.study import study
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.examples import example, names
+from jaunty_copper.plan.files import save
+from tests.build import fused
+
+SVG = "{http://www.w3.org/2000/svg}"
+
+
+@pytest.mark.parametrize("name", names())
+def test_every_conductor_outside_the_bank_is_drawn_as_wide_as_its_section(name):
+    state = study(example(name)).states[0]
+    root = ET.fromstring(map_svg(state))
+    drawn = {p.get("data-run"): float(p.get("stroke-width")) for p in root.iter(f"{SVG}path")}
+    inside = {r for bank in state.wiring.banks for r in bank.inside}
+    plan = state.wiring.plan
+    assert {r.id for r in plan.runs} - inside <= set(drawn)
+    sizes = sorted(drawn, key=lambda r: state.wiring.parts.conductors[plan.run_by_id[r].conductor].area_mm2)
+    assert drawn[sizes[0]] <= drawn[sizes[-1]]
+    text = " ".join(t.text or "" for t in root.iter(f"{SVG}text"))
+    assert all(e.title in text for e in plan.equipment)
+
+
+def test_names_are_escaped_and_currents_told():
+    plan = edits.change(fused(), "E", name='Lamps <& "more">')
+    state = study(plan).states[0]
+    root = ET.fromstring(map_svg(state))
+    words = [t.text for t in root.iter(f"{SVG}text")]
+    assert 'Lamps <& "more">' in words
+    assert any(w and f"{abs(state.port(plan.by_id['E'])[1]):.3g} A" in w for w in words)
+
+
+def test_the_command_writes_it(tmp_path):
+    path, picture = tmp_path / "p.copper.json", tmp_path / "map.svg"
+    save(fused(), path)
+    assert main(["export", str(path), "--to", "map", "-o", str(picture)]) == 0
+    assert ET.parse(picture).getroot().tag == f"{SVG}svg"
+    save(edits.change(fused(), "E", power_w=1e6), path)
+    assert main(["export", str(path), "--to", "map"]) == 1

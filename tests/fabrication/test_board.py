@@ -1,0 +1,169 @@
+"""Boards: outlines, air, bends; studs with their lugs; conduits."""
+
+from math import pi
+
+import pytest
+
+from jaunty_copper.codes.case import Case
+from jaunty_copper.fabrication.board import (
+    BEND_TIMES,
+    LUG_MM,
+    Placed,
+    arranged,
+    outline,
+    placed,
+    room_for,
+    terminal_at,
+    troubles,
+)
+from jaunty_copper.fabrication.cuts import cuts_of
+from jaunty_copper.fabrication.order import torque
+from jaunty_copper.fabrication.terminals import stacks_of
+from jaunty_copper.network.study import study
+from jaunty_copper.network.wiring import wire
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.examples import example
+from jaunty_copper.plan.model import Board, Disconnect, Route, Spot
+from tests.build import judge
+
+DEMO = example("orchard_station")
+PARTS = wire(DEMO).parts
+
+
+def on_board(*spots, width=600.0, height=400.0):
+    return edits.add(edits.remove(DEMO, "panel"), Board(id="b", width_mm=width, height_mm=height, spots=spots))
+
+
+def words(plan):
+    return [t.words for t in troubles(plan, plan.boards[0], PARTS)]
+
+
+def switch(x, y, turned=False, id_="Q"):
+    return Placed(Disconnect(id=id_, rating_a=100.0), x, y, 70.0, 70.0, 15.0, turned)
+
+
+# Outlines and air
+
+
+def test_a_bar_is_as_long_as_its_studs_and_batteries_stand_elsewhere():
+    bar = DEMO.by_id["P24"]
+    assert outline(bar, PARTS).along == (len(bar.studs) + 1) * bar.spacing_mm
+    assert outline(DEMO.by_id["B1"], PARTS) is None
+    assert outline(DEMO.by_id["LAMP"], PARTS) is None
+
+
+def test_overlaps_too_little_air_and_edges_are_told():
+    plan = on_board(Spot(of="Q1", at_mm=(10.0, 10.0)), Spot(of="S1", at_mm=(60.0, 20.0)))
+    assert words(plan)[0] == "Main switch and Shunt overlap"
+    plan = on_board(Spot(of="Q1", at_mm=(10.0, 10.0)), Spot(of="S1", at_mm=(90.0, 20.0)))
+    assert words(plan) == ["10 mm of air between Main switch and Shunt, 15 needed"]
+    plan = on_board(Spot(of="Q1", at_mm=(10.0, 10.0)), Spot(of="S1", at_mm=(95.0, 20.0)))
+    assert words(plan) == []
+    plan = on_board(Spot(of="Q1", at_mm=(560.0, 10.0)))
+    assert words(plan) == ["Main switch stands over the edge"]
+
+
+def test_a_turned_part_takes_its_room_the_other_way():
+    plan = on_board(Spot(of="S1", at_mm=(0.0, 0.0), turned=True))
+    (p,) = placed(plan, plan.boards[0], PARTS)
+    size = outline(DEMO.by_id["S1"], PARTS)
+    assert (p.w, p.h) == (size.across, size.along)
+
+
+# Bends
+
+
+def test_a_straight_cable_needs_two_lugs_and_no_bend():
+    need, there = room_for(switch(0, 0), "b", switch(200, 0), "a", 12.0)
+    assert (need, there) == (pytest.approx(2 * LUG_MM), pytest.approx(130.0))
+
+
+def test_a_cable_round_two_right_angles_needs_two_radii_more():
+    """From a terminal that looks down to one that looks down, side by side: an arc of 90 degrees at each end."""
+    need, there = room_for(switch(0, 0, turned=True), "b", switch(300, 0, turned=True), "b", 10.0)
+    assert need == pytest.approx(2 * LUG_MM + 2 * BEND_TIMES * 10.0)
+    assert there == pytest.approx(300.0)
+
+
+def test_a_cable_that_turns_right_back_needs_a_whole_bend():
+    need, _ = room_for(switch(300, 0), "b", switch(0, 0), "b", 10.0)
+    assert need == pytest.approx(2 * LUG_MM + 2 * BEND_TIMES * 10.0)
+
+
+def test_terminals_lie_at_the_ends_and_along_a_bar():
+    assert terminal_at(switch(0, 0), "a") == ((0.0, 35.0), (-1.0, 0.0))
+    assert terminal_at(switch(0, 0, turned=True), "b") == ((35.0, 70.0), (0.0, 1.0))
+    plan = on_board(Spot(of="P24", at_mm=(0.0, 0.0)), Spot(of="INV", at_mm=(0.0, 100.0)))
+    bar, inverter = placed(plan, plan.boards[0], PARTS)
+    assert terminal_at(bar, "s2")[0][0] == pytest.approx(2 * DEMO.by_id["P24"].spacing_mm)
+    assert terminal_at(inverter, "plus")[1] == (0.0, 1.0)
+
+
+def test_a_cable_planned_shorter_than_the_way_is_told():
+    plan = on_board(Spot(of="F1", at_mm=(0.0, 0.0)), Spot(of="Q1", at_mm=(500.0, 0.0)))
+    (told,) = words(plan)
+    assert told.startswith("W2 is planned with 300 mm")
+
+
+def test_what_is_arranged_neither_overlaps_nor_lacks_air():
+    board = Board(id="b", width_mm=900.0, height_mm=900.0)
+    made = arranged(DEMO, board, PARTS)
+    plan = edits.add(edits.remove(DEMO, "panel"), made)
+    assert len(made.spots) > 14
+    assert not [t for t in words(plan) if "overlap" in t or "air" in t or "edge" in t]
+    assert arranged(DEMO, Board(id="b", width_mm=20.0, height_mm=20.0), PARTS).spots == ()
+
+
+# Studs
+
+
+def test_the_thickest_lug_lies_on_the_metal_and_the_torque_is_the_studs():
+    w = wire(DEMO)
+    found = {s.ref: s for s in stacks_of(w, cuts_of(w))}
+    assert [mark for mark, _ in found["M24.s9"].lugs] == ["W122", "W112"]
+    assert (found["P24.s3"].thread, found["P24.s3"].torque_nm) == ("M8", torque("M8"))
+    own = wire(edits.change_plan(DEMO, stud_material="steel", torques={"M8:steel": 15.5}))
+    again = {s.ref: s for s in stacks_of(own, cuts_of(own))}
+    assert (again["M24.s9"].torque_nm, again["M24.s9"].own) == (15.5, True)
+    assert again["S1.a"].torque_nm == torque("M10", "steel")
+
+
+# Conduits
+
+
+def test_the_fill_of_a_conduit_by_hand():
+    (f,) = Case(study(DEMO)).fills
+    outer = PARTS.conductors["mm2-4"].outer_mm
+    assert f.cables == 2
+    assert f.share == pytest.approx(2 * outer**2 / 16.9**2)
+    assert f.area_mm2 == pytest.approx(2 * pi / 4 * outer**2)
+    assert (f.limit, f.full) == (0.31, False)
+
+
+@pytest.mark.parametrize(("cables", "limit"), [(1, 0.53), (2, 0.31), (3, 0.40), (6, 0.40)])
+def test_how_full_a_conduit_may_be(cables, limit):
+    plan = edits.change(edits.change(DEMO, "W63", route=None), "W62", parallel=cables)
+    (f,) = Case(study(plan)).fills
+    assert (f.cables, f.limit) == (cables, limit)
+
+
+def test_a_conduit_too_full_is_found_and_mended():
+    plan = edits.change(DEMO, "well_duct", inner_mm=10.0)
+    (found,) = [f for f in judge(study(plan)) if f.rule.id == "conduit_fill"]
+    assert "31 % allowed" in found.headline
+    assert not [f for f in judge(study(found.fix().apply(plan))) if f.rule.id == "conduit_fill"]
+    assert not [f for f in judge(study(edits.change(plan, "well_duct", inner_mm=None))) if f.rule.id == "conduit_fill"]
+
+
+def test_an_open_route_has_no_fill():
+    plan = edits.add(DEMO, Route(id="clips"))
+    found = Case(study(plan)).fills
+    assert [f.cables for f in found] == [2, 0]
+    assert not found[1].full
+
+
+def test_a_plans_own_limit_of_conduit_fill_is_kept():
+    plan = edits.set_override(DEMO, "conduit_two_percent", 10.0, "old and rough conduit")
+    (found,) = [f for f in judge(study(plan)) if f.rule.id == "conduit_fill"]
+    assert (found.limit, found.unit) == (10.0, "%")
+    assert "NFPA 70" in found.source or "old and rough" in found.source

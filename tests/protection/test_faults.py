@@ -1,0 +1,128 @@
+"""Fault currents of plans, against hand calculation by IEC 61660-1."""
+
+import numpy as np
+import pytest
+
+from jaunty_copper.network.wiring import wire
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.examples import example, names
+from jaunty_copper.plan.model import Converter, Plan, PowerLoad
+from jaunty_copper.protection.faults import branches_of, ends_of, faults_of
+from tests.build import battery, loop, ohms
+
+
+def test_a_radial_case_by_hand():
+    # AGM at 12 V: 1.05 x 12 = 12.6 V, full charge gives 6 x 2.14 = 12.84 V, the higher counts.
+    # 10 mOhm inside, 20 mOhm out, 20 mOhm back.
+    f = faults_of(wire(loop()))
+    k = f.at["E.plus"]
+    assert f.peak.current_a[k] == pytest.approx(12.84 / (0.9 * 0.010 + 0.040), rel=1e-9)
+    assert f.steady.current_a[k] == pytest.approx(0.95 * 12.84 / (0.010 + 0.040), rel=1e-9)
+    assert f.least.current_a[k] == pytest.approx(6 * 1.955 / (1.7 * 0.010 + 0.040), rel=1e-9)
+    at_posts = f.at["B.plus"]
+    assert f.peak.current_a[at_posts] == pytest.approx(12.84 / 0.009, rel=1e-9)
+
+
+def test_a_data_sheets_short_circuit_current_is_given_back_at_the_posts():
+    f = faults_of(wire(edits.change(loop(), "B", short_circuit_a=1500.0)))
+    assert f.peak.current_a[f.at["B.plus"]] == pytest.approx(1500.0, rel=1e-9)
+
+
+def test_contributions_add_up_to_the_fault():
+    f = faults_of(wire(example("orchard_station")))
+    for ref in ("P24.s3", "INV.plus", "F5.b"):
+        parts = f.contributions(ref)
+        assert set(parts) == {"B1", "B2", "B3", "B4", "SUN", "GEN", "CV"}
+        assert sum(parts[u] for u in ("B1", "B2", "B3", "B4", "SUN", "GEN")) == pytest.approx(
+            f.peak.current_a[f.at[ref]], rel=1e-6
+        )
+
+
+def test_behind_a_converter_the_current_is_its_limit():
+    converter = Converter(id="V", nominal_v=24.0, set_v=12.0, current_a=20.0)
+    plan = Plan(
+        items=(battery(volts=24.0),), equipment=(converter, PowerLoad(id="E", power_w=10.0)),
+        runs=(
+            ohms("a", "B.plus", "V.in_plus", 0.01), ohms("b", "V.in_minus", "B.minus", 0.01),
+            ohms("c", "V.out_plus", "E.plus", 0.001), ohms("d", "E.minus", "V.out_minus", 0.001),
+        ),
+    )  # fmt: skip
+    f = faults_of(wire(plan))
+    k = f.at["E.plus"]
+    # 12 V behind 12 V / 30 A, and 2 mOhm of cable.
+    assert f.peak.current_a[k] == pytest.approx(12.0 / (12.0 / 30.0 + 0.002), rel=1e-9)
+    assert f.least.current_a[k] == pytest.approx(12.0 / (12.0 / 20.0 + 0.002), rel=1e-9)
+
+
+def test_a_device_sees_the_fault_behind_it_not_the_sum_at_the_node():
+    f = faults_of(wire(example("orchard_station")))
+    most, where = f.greatest_through("F7")
+    assert where.startswith("F7") or where == "FAN.plus"
+    assert most < abs(f.peak.current_a[f.at["P24.s7"]])
+    for device in f.devices:
+        assert f.greatest_through(device)[0] > 0.0
+    assert abs(f.least.current_a).max() < abs(f.peak.current_a).max()
+
+
+def direct(w, ohm, emf, first, second, fault_ohm=1e-3):
+    """One fault, solved with the fault as a branch like any other, by least squares."""
+    c = w.circuit
+    a, b = (np.append(ends, node) for ends, node in zip(ends_of(w), (first, second), strict=True))
+    g = 1.0 / np.array([*ohm, fault_ohm])
+    e = np.array([*emf, 0.0])
+    y, push = np.zeros((c.nodes, c.nodes)), np.zeros(c.nodes)
+    for k in range(a.size):
+        y[a[k], a[k]] += g[k]
+        y[b[k], b[k]] += g[k]
+        y[a[k], b[k]] -= g[k]
+        y[b[k], a[k]] -= g[k]
+        push[a[k]] -= g[k] * e[k]
+        push[b[k]] += g[k] * e[k]
+    v = np.linalg.lstsq(y, push, rcond=1e-14)[0]
+    return g * (v[a] - v[b] + e)
+
+
+@pytest.mark.parametrize("name", names())
+@pytest.mark.parametrize("case", ["peak", "steady", "least"])
+def test_every_terminal_of_every_example_agrees_with_a_direct_solve(name, case):
+    w = wire(example(name))
+    f = faults_of(w)
+    found = branches_of(w, case)
+    ohm, emf = found.ohm, found.emf_v
+    got = f.network.solve(ohm, emf, 1e-3)
+    rows = [w.branch[d] for d in (*f.devices, *f.switches)]
+    for k in range(len(f.places.refs)):
+        flow = direct(w, ohm, emf, f.places.first[k], f.places.second[k])
+        assert got.current_a[k] == pytest.approx(flow[-1], rel=1e-9, abs=1e-5)
+        np.testing.assert_allclose(got.branch_a.dense()[:, k], flow[rows], rtol=1e-8, atol=1e-4)
+
+
+def test_faults_to_the_chassis_are_looked_at_where_there_is_one():
+    f = faults_of(wire(example("relay_mast")))
+    to_mast = [ref for ref, to in f.places.refs if to.startswith("MAST")]
+    assert {"N48.s1", "F2.b", "B1.minus"} <= set(to_mast)
+    # The plus pole is the chassis: a fault of it to the chassis is none.
+    assert "G48.s1" not in to_mast
+    k = f.places.refs.index(("N48.s1", "MAST."))
+    assert 0.8 < abs(f.peak.current_a[k] / f.peak.current_a[f.at["N48.s1"]]) < 1.1
+
+
+def test_a_longer_conductor_weakens_the_fault_behind_it_only():
+    plan = example("orchard_station")
+    near, far = faults_of(wire(plan)), faults_of(wire(edits.change(plan, "W62", length_m=22.0)))
+    assert abs(far.peak.current_a[far.at["PUMP.plus"]]) < abs(near.peak.current_a[near.at["PUMP.plus"]])
+    assert far.peak.current_a[far.at["INV.plus"]] == pytest.approx(near.peak.current_a[near.at["INV.plus"]], rel=1e-12)
+
+
+def test_old_cold_warm_and_corroded_make_the_least():
+    plan = loop()
+    base = faults_of(wire(plan)).least.current_a[0]
+    assert base < faults_of(wire(plan)).steady.current_a[0]
+    copper = edits.change(plan, "out", measured_ohm=None, length_m=10.0)
+    f = faults_of(wire(copper))
+    k = f.at["E.plus"]
+    # 10 m of 10 mm2 at its insulation's limit instead of 20 C, two joints at 200 microhm instead of 40.
+    size = wire(copper).parts.conductors["mm2-10"].r_ohm_per_km / 100.0
+    cold, hot = size + 80e-6, size * (1 + 0.00393 * (105 - 20)) + 400e-6
+    assert f.peak.ohm[k] == pytest.approx(0.009 + 0.020 + cold, rel=1e-9)
+    assert f.least.ohm[k] == pytest.approx(0.017 + 0.020 + hot, rel=1e-3)
