@@ -226,8 +226,10 @@ def readings() -> None:
     import numpy as np
 
     from benchmarks.generate import generated
-    from jaunty_copper.commissioning.diagnose import diagnose, fewest
-    from jaunty_copper.commissioning.model import bench, everything_on
+    from jaunty_copper.commissioning.choice import fewest
+    from jaunty_copper.commissioning.diagnose import diagnose
+    from jaunty_copper.commissioning.model import bench
+    from jaunty_copper.commissioning.points import everything_on
     from jaunty_copper.plan.examples import DEMO, example
 
     for name, plan in (("demo", example(DEMO)), ("generated 500", generated(500))):

@@ -14,7 +14,8 @@ os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_STATE_HOME"] = home
 
 import numpy as np
 
-from jaunty_copper.commissioning.model import bench, everything_on
+from jaunty_copper.commissioning.model import bench
+from jaunty_copper.commissioning.points import everything_on
 from jaunty_copper.desktop.shell.app import application
 from jaunty_copper.desktop.shell.window import Window, demo_document
 from jaunty_copper.documents.dossier import Dossier

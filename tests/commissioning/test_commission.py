@@ -7,8 +7,10 @@ import numpy as np
 import pytest
 
 from jaunty_copper.cli.main import main
-from jaunty_copper.commissioning.diagnose import diagnose, fewest
-from jaunty_copper.commissioning.model import METER_V, METER_V_SHARE, NoOperatingPoint, Point, bench, everything_on
+from jaunty_copper.commissioning.choice import fewest
+from jaunty_copper.commissioning.diagnose import diagnose
+from jaunty_copper.commissioning.model import METER_V, METER_V_SHARE, NoOperatingPoint, bench
+from jaunty_copper.commissioning.points import Point, everything_on
 from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, write_readings
 from jaunty_copper.network.study import solve_scenario
 from jaunty_copper.plan import edits

@@ -3,8 +3,12 @@
 import numpy as np
 import pytest
 
-from jaunty_copper.commissioning.diagnose import changed, diagnose, estimates, fewest, groups, next_reading
-from jaunty_copper.commissioning.model import Place, Point, bank_alone, bench, everything_on, joints_of
+from jaunty_copper.commissioning.choice import fewest, groups
+from jaunty_copper.commissioning.diagnose import diagnose
+from jaunty_copper.commissioning.estimates import changed, estimates
+from jaunty_copper.commissioning.model import bench
+from jaunty_copper.commissioning.next_reading import next_reading
+from jaunty_copper.commissioning.points import Place, Point, bank_alone, everything_on, joints_of
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import Post

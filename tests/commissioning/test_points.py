@@ -3,19 +3,16 @@
 import numpy as np
 import pytest
 
-from jaunty_copper.commissioning.diagnose import NOTHING, diagnose, estimates, fewest
-from jaunty_copper.commissioning.model import (
-    AIR_K,
-    K_PER_W,
-    METER_K,
-    RISE_SHARE,
+from jaunty_copper.commissioning.choice import fewest
+from jaunty_copper.commissioning.diagnose import NOTHING, diagnose
+from jaunty_copper.commissioning.estimates import estimates
+from jaunty_copper.commissioning.model import AIR_K, K_PER_W, METER_K, RISE_SHARE, bench, known
+from jaunty_copper.commissioning.points import (
     Place,
     Point,
     bank_alone,
-    bench,
     everything_on,
     joints_of,
-    known,
     output,
     points_of,
     to_measure_in,

@@ -5,7 +5,8 @@ from math import inf, isfinite
 import pytest
 
 from jaunty_copper.commissioning.charging import charge_hours, charging_of, slower, with_more
-from jaunty_copper.commissioning.model import Point, bench, everything_on
+from jaunty_copper.commissioning.model import bench
+from jaunty_copper.commissioning.points import Point, everything_on
 from jaunty_copper.commissioning.trends import capacities, compare, days_of, recovered, trend
 from jaunty_copper.network.wiring import run_ohms, wire
 from jaunty_copper.plan import edits

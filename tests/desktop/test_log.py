@@ -11,7 +11,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel
 
 from jaunty_copper.commissioning.meter import take
-from jaunty_copper.commissioning.model import Expected, Place, Point, bench, everything_on
+from jaunty_copper.commissioning.model import bench
+from jaunty_copper.commissioning.points import Expected, Place, Point, everything_on
 from jaunty_copper.desktop.pages.log import measure
 from jaunty_copper.desktop.pages.log.logbook import today
 from jaunty_copper.desktop.pages.log.said import Row, estimated, expect, off_by, ohms

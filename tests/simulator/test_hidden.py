@@ -4,7 +4,8 @@ import numpy as np
 import pytest
 
 from jaunty_copper.commissioning.diagnose import diagnose
-from jaunty_copper.commissioning.model import NoOperatingPoint, Point, bank_alone, bench, everything_on
+from jaunty_copper.commissioning.model import NoOperatingPoint, bench
+from jaunty_copper.commissioning.points import Point, bank_alone, everything_on
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import Plan
 from jaunty_copper.simulator.hidden import AsBuilt, Deviation, deviations

@@ -7,7 +7,8 @@ import pytest
 import pyvisa
 
 from jaunty_copper.commissioning.meter import MeterError, number, take
-from jaunty_copper.commissioning.model import METER_V, METER_V_SHARE, Point, everything_on
+from jaunty_copper.commissioning.model import METER_V, METER_V_SHARE
+from jaunty_copper.commissioning.points import Point, everything_on
 from jaunty_copper.plan.examples import example
 from jaunty_copper.simulator.hidden import AsBuilt
 from jaunty_copper.simulator.scpi import OVERLOAD, short, shown

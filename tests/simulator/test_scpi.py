@@ -8,7 +8,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jaunty_copper.commissioning.meter import NO_NUMBER
-from jaunty_copper.commissioning.model import METER_A, METER_A_SHARE, Point, to_measure_in
+from jaunty_copper.commissioning.model import METER_A, METER_A_SHARE
+from jaunty_copper.commissioning.points import Point, to_measure_in
 from jaunty_copper.plan import edits
 from jaunty_copper.simulator.hidden import AsBuilt
 from jaunty_copper.simulator.scpi import COUNTS, OVERLOAD, RANGES, Instrument, short, shown

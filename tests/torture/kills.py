@@ -12,7 +12,8 @@ from functools import cache
 
 from jaunty_copper.cli import meters
 from jaunty_copper.commissioning.meter import Taken
-from jaunty_copper.commissioning.model import bench, everything_on
+from jaunty_copper.commissioning.model import bench
+from jaunty_copper.commissioning.points import everything_on
 from jaunty_copper.commissioning.readings_file import read_readings
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.map_svg import map_svg

@@ -5,7 +5,8 @@ from functools import cache
 
 import numpy as np
 
-from jaunty_copper.commissioning.model import bench, everything_on
+from jaunty_copper.commissioning.model import bench
+from jaunty_copper.commissioning.points import everything_on
 from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, write_readings
 from jaunty_copper.parts.curve_file import CurveError, read_curve
 from jaunty_copper.parts.price_file import PriceError, read_prices

@@ -6,7 +6,7 @@ import threading
 import time
 
 from jaunty_copper.commissioning.meter import MeterError, take
-from jaunty_copper.commissioning.model import Point
+from jaunty_copper.commissioning.points import Point
 
 TIMEOUT_S = 0.4
 SLACK_S = 4.0

@@ -6,9 +6,11 @@ from math import isfinite
 from typing import Any
 
 from jaunty_copper.cli.inputs import complain, plan_or_complaint
-from jaunty_copper.commissioning.diagnose import Suspect, fewest, groups
+from jaunty_copper.commissioning.choice import fewest, groups
+from jaunty_copper.commissioning.diagnose import Suspect
 from jaunty_copper.commissioning.diagnose import diagnose as weighed
-from jaunty_copper.commissioning.model import Bench, NoOperatingPoint, bench, everything_on, to_measure_in
+from jaunty_copper.commissioning.model import Bench, NoOperatingPoint, bench
+from jaunty_copper.commissioning.points import everything_on, to_measure_in
 from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, write_readings
 from jaunty_copper.commissioning.trips import explain_trip
 from jaunty_copper.network.study import study

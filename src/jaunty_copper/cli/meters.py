@@ -14,9 +14,10 @@ from pathlib import Path
 
 from jaunty_copper.cli.commission import bench_or_complaint
 from jaunty_copper.cli.inputs import complain, plan_or_complaint
-from jaunty_copper.commissioning.diagnose import fewest
+from jaunty_copper.commissioning.choice import fewest
 from jaunty_copper.commissioning.meter import MeterError, take
-from jaunty_copper.commissioning.model import Bench, Point
+from jaunty_copper.commissioning.model import Bench
+from jaunty_copper.commissioning.points import Point
 from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, write_readings
 from jaunty_copper.commissioning.trends import trend as followed
 from jaunty_copper.plan.storage import MOST_TEXT, read_text, write_atomically

@@ -4,7 +4,8 @@ from functools import partial
 from typing import NamedTuple
 
 from jaunty_copper.battery.discharge import over_time
-from jaunty_copper.commissioning.model import Bench, Point, output
+from jaunty_copper.commissioning.model import Bench
+from jaunty_copper.commissioning.points import Point, output
 from jaunty_copper.network.wiring import run_ohms, wire
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.model import Converter, Plan, Run, Scenario, Source

@@ -4,7 +4,7 @@ from contextlib import suppress
 from math import isfinite
 from typing import Any, NamedTuple
 
-from jaunty_copper.commissioning.model import Point, Quantity
+from jaunty_copper.commissioning.points import Point, Quantity
 from jaunty_copper.parts.figures import figure
 
 MAKER = "stand-in"

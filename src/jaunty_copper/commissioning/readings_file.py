@@ -6,7 +6,8 @@ from io import StringIO
 
 import numpy as np
 
-from jaunty_copper.commissioning.model import Bench, Point
+from jaunty_copper.commissioning.model import Bench
+from jaunty_copper.commissioning.points import Point
 from jaunty_copper.parts.figures import CsvError, figure, rows_of
 from jaunty_copper.physics.copper import Floats
 

@@ -5,8 +5,10 @@ from typing import NamedTuple
 
 import numpy as np
 
-from jaunty_copper.commissioning.diagnose import NOTHING, Diagnosis, changed, diagnose, estimates
-from jaunty_copper.commissioning.model import Bench, NoOperatingPoint, Point, bench, known, to_measure_in
+from jaunty_copper.commissioning.diagnose import NOTHING, Diagnosis, diagnose
+from jaunty_copper.commissioning.estimates import changed, estimates
+from jaunty_copper.commissioning.model import Bench, NoOperatingPoint, bench, known
+from jaunty_copper.commissioning.points import Point, to_measure_in
 from jaunty_copper.plan.model import Entry, Plan, Reading
 
 

@@ -5,8 +5,9 @@ from functools import cached_property
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Finding
-from jaunty_copper.commissioning.diagnose import fewest
-from jaunty_copper.commissioning.model import Bench, NoOperatingPoint, bench, everything_on
+from jaunty_copper.commissioning.choice import fewest
+from jaunty_copper.commissioning.model import Bench, NoOperatingPoint, bench
+from jaunty_copper.commissioning.points import everything_on
 from jaunty_copper.fabrication.materials import Workshop, workshop_of
 from jaunty_copper.fabrication.order import Step, steps_of
 from jaunty_copper.network.study import Study

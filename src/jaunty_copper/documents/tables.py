@@ -4,7 +4,7 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Iterator
 
 from jaunty_copper.codes.rules import RULES
-from jaunty_copper.commissioning.model import UNIT, Point
+from jaunty_copper.commissioning.points import UNIT, Point
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.table import Cell, Table, column, columns
 from jaunty_copper.fabrication.cuts import Cut

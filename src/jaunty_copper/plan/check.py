@@ -16,9 +16,9 @@ from jaunty_copper.plan.model import (
     Named,
     Plan,
     Reading,
-    Run,
     Source,
 )
+from jaunty_copper.plan.references import MISSING, Space, named_in, names_of, of_holder
 
 SWITCHES = (Breaker, Disconnect, Contactor)
 
@@ -39,9 +39,8 @@ def problems(plan: Plan) -> list[Problem]:
 
 
 def _problems(plan: Plan) -> Iterator[Problem]:
-    zones, routes = {z.id for z in plan.zones}, {r.id for r in plan.routes}
-    things = {x.id: x for x in plan.placed}
-    terminals = {x.ref(t) for x in plan.placed for t in x.terminal_names}
+    names = names_of(plan)
+    things, terminals = plan.by_id, names["terminal"]
     parts = library().with_own(plan.parts)
     for group, ids in (
         ("items, equipment and runs", [*(x.id for x in plan.placed), *(r.id for r in plan.runs)]),
@@ -57,11 +56,10 @@ def _problems(plan: Plan) -> Iterator[Problem]:
                 yield Problem(id_, f"{count} of the {group} have this id")
 
     for x in plan.placed:
-        names = x.terminal_names
-        if len(set(names)) < len(names):
+        own = x.terminal_names
+        if len(set(own)) < len(own):
             yield Problem(x.id, "two of its studs have the same id")
-        if x.zone is not None and x.zone not in zones:
-            yield Problem(x.id, f"zone: there is no zone {x.zone}")
+        yield from _dangling(x.id, x, "equipment", names)
         if isinstance(x, Fuse | Breaker):
             family = parts.device_families.get(x.family)
             if family is None:
@@ -70,40 +68,28 @@ def _problems(plan: Plan) -> Iterator[Problem]:
                 yield Problem(x.id, f"family: {x.family} is a family of {family.kind}s, this is a {x.kind}")
         if isinstance(x, Battery) and x.chemistry not in parts.battery_chemistries:
             yield Problem(x.id, f"chemistry: there is no battery chemistry {x.chemistry}")
-        if isinstance(x, Source):
-            for field in ("sense_plus", "sense_minus"):
-                ref = getattr(x, field)
-                if ref is not None and ref not in terminals:
-                    yield Problem(x.id, f"{field}: there is no terminal {ref}")
-            if (x.sense_plus is None) != (x.sense_minus is None):
-                yield Problem(x.id, "sense_plus and sense_minus go together")
+        if isinstance(x, Source) and (x.sense_plus is None) != (x.sense_minus is None):
+            yield Problem(x.id, "sense_plus and sense_minus go together")
 
     for run in plan.runs:
-        yield from _run_problems(run, terminals, zones)
-        if run.route is not None and run.route not in routes:
-            yield Problem(run.id, f"route: there is no route {run.route}")
+        yield from _dangling(run.id, run, "runs", names)
+        if run.a == run.b:
+            yield Problem(run.id, f"both its ends are on {run.a}")
         if run.conductor not in parts.conductors:
             yield Problem(run.id, f"conductor: there is no conductor {run.conductor}")
         if run.insulation not in parts.insulations:
             yield Problem(run.id, f"insulation: there is no insulation {run.insulation}")
 
     for s in plan.scenarios:
+        yield from _dangling(s.id, s, "scenarios", names)
         for id_, state in s.states.items():
             yield from _state_problems(s.id, id_, state, things.get(id_))
-        for id_ in s.ambient_c:
-            if id_ not in zones:
-                yield Problem(s.id, f"ambient_c: there is no zone {id_}")
 
     for k, reading in enumerate(plan.readings):
         yield from _reading_problems(f"readings.{k}", reading, plan, terminals)
     for entry in plan.log:
-        if (
-            entry.about
-            and entry.about not in things
-            and entry.about not in terminals
-            and entry.about not in plan.run_by_id
-        ):
-            yield Problem(entry.id, f"about: nothing is called {entry.about}")
+        if entry.about and entry.about not in names["point"]:
+            yield Problem(entry.id, f"about: {MISSING['point']} {entry.about}")
         for k, reading in enumerate(entry.readings):
             yield from _reading_problems(f"{entry.id}: readings.{k}", reading, plan, terminals)
 
@@ -115,9 +101,8 @@ def _problems(plan: Plan) -> Iterator[Problem]:
 
     stands: dict[str, str] = {}
     for board in plan.boards:
+        yield from _dangling(board.id, board, "boards", names)
         for spot in board.spots:
-            if spot.of not in things:
-                yield Problem(board.id, f"spots: nothing is called {spot.of}")
             if spot.of in stands:
                 yield Problem(board.id, f"spots: {spot.of} stands on {stands[spot.of]} already")
             stands[spot.of] = board.id
@@ -140,21 +125,17 @@ def _reading_problems(place: str, reading: Reading, plan: Plan, terminals: set[s
                 yield Problem(place, f"a: nothing is called {reading.a}")
 
 
-def _run_problems(run: Run, terminals: set[str], zones: set[str]) -> Iterator[Problem]:
-    for field in ("a", "b"):
-        ref = getattr(run, field)
-        if ref not in terminals:
-            yield Problem(run.id, f"{field}: there is no terminal {ref}")
-    if run.a == run.b:
-        yield Problem(run.id, f"both its ends are on {run.a}")
-    if run.zone is not None and run.zone not in zones:
-        yield Problem(run.id, f"zone: there is no zone {run.zone}")
+def _dangling(place: str, thing: object, holder: str, names: dict[Space, set[str]]) -> Iterator[Problem]:
+    """Names that a thing holds of something that is not there."""
+    for r, name in named_in(thing, of_holder(holder)):
+        if name not in names[r.to]:
+            yield Problem(place, f"{r.inside or r.field}: {MISSING[r.to]} {name}")
 
 
 def _state_problems(scenario: str, id_: str, state: object, thing: Named | None) -> Iterator[Problem]:
     if thing is None:
-        yield Problem(scenario, f"states: nothing is called {id_}")
-    elif isinstance(thing, SWITCHES):
+        return
+    if isinstance(thing, SWITCHES):
         if state not in ("open", "closed"):
             yield Problem(scenario, f"states: {id_} is a switch: open or closed, not {state}")
     elif isinstance(thing, Equipment):

@@ -6,7 +6,8 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
-from jaunty_copper.commissioning.model import Bench, NoOperatingPoint, Place, Point, bench, joints_of, points_of
+from jaunty_copper.commissioning.model import Bench, NoOperatingPoint, bench
+from jaunty_copper.commissioning.points import Place, Point, joints_of, points_of
 from jaunty_copper.commissioning.taps import Tap, moved, shift, taps_of
 from jaunty_copper.network.wiring import wire
 from jaunty_copper.physics.circuit import OperatingPoint

@@ -13,15 +13,8 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from jaunty_copper.commissioning.meter import MAKER, NO_NUMBER
-from jaunty_copper.commissioning.model import (
-    METER_A,
-    METER_A_SHARE,
-    METER_K,
-    METER_V,
-    METER_V_SHARE,
-    NoOperatingPoint,
-    Point,
-)
+from jaunty_copper.commissioning.model import METER_A, METER_A_SHARE, METER_K, METER_V, METER_V_SHARE, NoOperatingPoint
+from jaunty_copper.commissioning.points import Point
 from jaunty_copper.plan.model import Scenario
 from jaunty_copper.simulator.hidden import AsBuilt
 

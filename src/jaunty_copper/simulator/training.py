@@ -4,7 +4,8 @@ from typing import Any
 
 import numpy as np
 
-from jaunty_copper.commissioning.model import NoOperatingPoint, Point, bank_alone, everything_on, to_measure_in
+from jaunty_copper.commissioning.model import NoOperatingPoint
+from jaunty_copper.commissioning.points import Point, bank_alone, everything_on, to_measure_in
 from jaunty_copper.network.wiring import wire
 from jaunty_copper.plan.model import Plan
 from jaunty_copper.simulator.hidden import AsBuilt, Deviation, deviations

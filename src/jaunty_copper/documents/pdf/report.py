@@ -12,7 +12,7 @@ from reportlab.platypus.tableofcontents import TableOfContents
 
 from jaunty_copper import __version__
 from jaunty_copper.codes.checks import FAILING
-from jaunty_copper.commissioning.model import Point
+from jaunty_copper.commissioning.points import Point
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.drawings import board_drawing, cable_drawing, curves_drawing, reels_drawing, shares_drawing
 from jaunty_copper.documents.map_svg import map_drawing

@@ -21,12 +21,7 @@ from PySide6.QtWidgets import (
 from jaunty_copper.commissioning.charging import FULL_PERCENT, Charging, Slower
 from jaunty_copper.commissioning.diagnose import Diagnosis, Suspect
 from jaunty_copper.commissioning.meter import MeterError, take
-from jaunty_copper.commissioning.model import (
-    UNIT,
-    Point,
-    joints_of,
-    to_measure_in,
-)
+from jaunty_copper.commissioning.points import UNIT, Point, joints_of, to_measure_in
 from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, write_readings
 from jaunty_copper.commissioning.trends import scenarios_read
 from jaunty_copper.desktop.pages.log.measured import Measured, Readings, measuring, same_copper

@@ -4,27 +4,12 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from jaunty_copper.commissioning.charging import Charging, Slower, charging_of, slower
-from jaunty_copper.commissioning.diagnose import (
-    Diagnosis,
-    Group,
-    Next,
-    diagnose,
-    estimates,
-    fewest,
-    groups,
-    next_reading,
-)
-from jaunty_copper.commissioning.model import (
-    SOURCE_SHARE,
-    UNIT,
-    Bench,
-    Expected,
-    NoOperatingPoint,
-    Point,
-    bench,
-    joints_of,
-    known,
-)
+from jaunty_copper.commissioning.choice import Group, fewest, groups
+from jaunty_copper.commissioning.diagnose import Diagnosis, diagnose
+from jaunty_copper.commissioning.estimates import estimates
+from jaunty_copper.commissioning.model import SOURCE_SHARE, Bench, NoOperatingPoint, bench, known
+from jaunty_copper.commissioning.next_reading import Next, next_reading
+from jaunty_copper.commissioning.points import UNIT, Expected, Point, joints_of
 from jaunty_copper.desktop.work.picture import Read
 from jaunty_copper.desktop.work.worker import Task, Work
 from jaunty_copper.physics.circuit import Mode

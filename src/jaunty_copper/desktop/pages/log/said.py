@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 from jaunty_copper.commissioning.charging import LONGEST_H
 from jaunty_copper.commissioning.diagnose import Diagnosis
-from jaunty_copper.commissioning.model import Expected, Point
+from jaunty_copper.commissioning.points import Expected, Point
 
 
 class Row(NamedTuple):
