@@ -93,9 +93,9 @@ class Screen:
         # Two motions: what opened under a resting pointer learns of it only by the second.
         self.move(x - 1, y)
         self.move(x, y)
-        # All at once: a finger is as quick on a busy machine, where the server may take its time over each answer.
+        # All at once, timed by the server: a finger is as quick on a busy machine, where each answer may take its time.
         for kind in (X.ButtonPress, X.ButtonRelease) * times:
-            xtest.fake_input(self._x, kind, button)
+            xtest.fake_input(self._x, kind, button, time=5)
         self._x.sync()
 
     def drag(self, start: tuple[float, float], end: tuple[float, float], button: int = 1, steps: int = 12) -> None:

@@ -183,3 +183,26 @@ def test_findings_by_mouse(person):
     person.edited(lambda: person.click("Move Main fuse*", "Button"))
     for gesture in ("choose one", "filter", "apply its fix"):
         seen(person, f"findings: {gesture}", area="views")
+
+
+def test_findings_of_one_kind_open_and_are_fixed_at_once(person):
+    person.open_copy()
+    group = "danger: 3 devices are larger than what they protect permits"
+
+    def inside():
+        return {c["name"] for c in person.all("danger: * exceeds what *", "Cell", within="Findings")}
+
+    person.until(lambda: person.all(f"{group}, closed", "Cell", within="Findings"), "the group, closed")
+    person.click(f"{group}, closed", "Cell", within="Findings")
+    person.until(lambda: person.all(f"{group}, open", "Cell", within="Findings") and inside(), "the group, open")
+    seen(person, "findings: open or close those of one kind", area="views")
+    for key, opens in (("left", False), ("right", True), ("space", False), ("return", True)):
+        person.key(key)
+        person.until(lambda o=opens: bool(inside()) == o, f"the group after {key}")
+    seen(person, "findings: open or close those of one kind", by="keyboard", area="views")
+    before, after = person.edited(lambda: person.click("Fix * of 3*", "Button") if person.all("Fix * of 3*", "Button")
+                                  else person.click("Fix all 3*", "Button"))  # fmt: skip
+    ratings = [{x["id"]: x.get("rating_a") for x in plan["items"]} for plan in (before, after)]
+    assert {id_ for id_ in ratings[0] if ratings[0][id_] != ratings[1][id_]} >= {"K4", "F5"}
+    person.until(lambda: not person.all(f"{group}*", "Cell", within="Findings"), "nothing of that kind left")
+    seen(person, "findings: fix all of one kind", area="views")

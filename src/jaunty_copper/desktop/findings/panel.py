@@ -270,4 +270,10 @@ class Findings(QWidget):
         if self.offered is not None:
             self.mend.setText(textwrap.fill(self.offered.label, FIX_COLUMNS))
         # What is said of a row takes room from the list: the row must not be pushed out of sight.
-        QTimer.singleShot(0, self.list, lambda: self.list.scrollTo(self.list.currentIndex()))
+        QTimer.singleShot(0, self.list, self._show_current)
+
+    def _show_current(self) -> None:
+        """Bring the row into sight, a group with what it holds."""
+        hints = QListView.ScrollHint
+        opened = isinstance(self.current, Group) and self.current.open
+        self.list.scrollTo(self.list.currentIndex(), hints.PositionAtTop if opened else hints.EnsureVisible)
