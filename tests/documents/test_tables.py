@@ -235,7 +235,7 @@ def test_there_are_two_labels_for_every_cable():
 @pytest.mark.parametrize(
     "drawing",
     [
-        cable_drawing(D.shop, D.shop.cuts[0]), reels_drawing(D.shop), board_drawing(D.shop, DEMO.boards[0]),
+        cable_drawing(D.shop, D.shop.cuts[0]), reels_drawing(D.shop), board_drawing(DEMO, D.shop.wiring.parts, DEMO.boards[0]),
         curves_drawing(D.protection, ["F1", "F2"], "W21"), shares_drawing(D.case.sharings["B1"][1], "Shares"),
     ],
     ids=lambda d: d.title[:20],

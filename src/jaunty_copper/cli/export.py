@@ -93,7 +93,7 @@ def _board(d: Dossier, chosen: str | None) -> str | None:
     from jaunty_copper.documents.drawings import board_drawing
 
     board = next((b for b in d.plan.boards if chosen in (None, b.id)), None)
-    return as_svg(board_drawing(d.shop, board)) if board is not None else None
+    return as_svg(board_drawing(d.plan, d.shop.wiring.parts, board)) if board is not None else None
 
 
 def _shares(d: Dossier, chosen: str | None) -> str | None:

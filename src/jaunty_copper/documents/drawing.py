@@ -8,6 +8,8 @@ from xml.sax.saxutils import escape, quoteattr
 from jaunty_copper.plan.text import one_line
 
 INK, COPPER, STEEL, PAPER, SOFT, STOP = "#16191d", "#a8511b", "#3b444d", "#ffffff", "#6b737b", "#b3261e"
+GROUND, METAL, CHOSEN = "#f1efea", "#d7dade", "#a85119"
+"""Tones by what they stand for: print has these, a screen puts its own in their place."""
 FONTS = "Inter, Helvetica, Arial, sans-serif"
 Anchor = Literal["start", "middle", "end"]
 
@@ -24,6 +26,7 @@ class Rect(NamedTuple):
     width: float = 1.3
     round: float = 0.0
     title: str = ""
+    run: str = ""
 
 
 class Path(NamedTuple):

@@ -1,16 +1,33 @@
 """The other drawings of a plan: cables, lengths, boards, opening curves, shares of a bank."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from math import ceil, floor, isfinite, log10
 
 import numpy as np
 
 from jaunty_copper.battery.sharing import Sharing
-from jaunty_copper.documents.drawing import COPPER, INK, PAPER, SOFT, STEEL, Circle, Drawing, Path, Rect, Text, line
-from jaunty_copper.fabrication.board import placed, terminal_at
+from jaunty_copper.documents.drawing import (
+    CHOSEN,
+    COPPER,
+    GROUND,
+    INK,
+    METAL,
+    PAPER,
+    SOFT,
+    STEEL,
+    STOP,
+    Circle,
+    Drawing,
+    Path,
+    Rect,
+    Text,
+    line,
+)
+from jaunty_copper.fabrication.board import Placed, placed, terminal_at
 from jaunty_copper.fabrication.cuts import Cut, End
 from jaunty_copper.fabrication.materials import Workshop
-from jaunty_copper.plan.model import Bar, Board, split_ref
+from jaunty_copper.parts.catalogue import Catalogue
+from jaunty_copper.plan.model import Bar, Board, Plan, split_ref
 from jaunty_copper.protection.devices import Device
 from jaunty_copper.protection.protection import Protection
 
@@ -22,21 +39,30 @@ DASHES: tuple[tuple[float, ...], ...] = (
 """Curves are told apart by these, so that they are in black and white."""
 
 
-def cable_drawing(shop: Workshop, cut: Cut, title: str = "") -> Drawing:
-    """One cable as it lies on the bench: length to scale, lugs and sleeves at its ends."""
+def cable_drawing(shop: Workshop, cut: Cut, title: str = "", width: float = 640.0, gauge: str = "") -> Drawing:
+    """One cable as it lies on the bench, lugs and sleeves at its ends.
+
+    Parameters
+    ----------
+    title, gauge : str
+        What to call it and its size; its label and the size's own where nothing is given.
+    width : float
+        Of the drawing.
+    """
     size = shop.wiring.parts.conductors[cut.conductor]
-    d = Drawing(f"Cable {cut.label}", 0.0, 0.0, 640.0, 96.0)
-    left, right, y = 70.0, 570.0, 44.0
+    d = Drawing(f"Cable {cut.label}", 0.0, 0.0, width, 100.0)
+    left, right, y = 70.0, width - 70.0, 46.0
     thick = min(max(1.4 * size.outer_mm, 4.0), 28.0)
-    d.add(Text(8.0, 14.0, f"{title or cut.label} · {size.label}, {cut.colour}", "start", 12, True))
+    d.add(Text(8.0, 16.0, f"{title or cut.label} · {gauge or size.label}, {cut.colour}", "start", 13, True))
     d.add(Rect(left, y - thick / 2, right - left, thick, SKIN[cut.colour], INK, 0.8))
     for x, sign, end in ((left, -1.0, cut.a), (right, 1.0, cut.b)):
         _end(d, x, y, sign, thick, end)
-    d.add(line(((left, y + 24), (right, y + 24)), stroke=SOFT, width=1.0))
-    d.add(Text((left + right) / 2, y + 38, f"{1000 * cut.length_m:.0f} mm", size=12, strong=True))
     d.add(
-        Text(8.0, y + 44, f"{cut.a.ref}: {cut.a.words}", "start", 10),
-        Text(632.0, y + 44, f"{cut.b.ref}: {cut.b.words}", "end", 10),
+        line(((left, y + 24), (right, y + 24)), stroke=SOFT, width=1.0),
+        *(line(((x, y + 19), (x, y + 29)), stroke=SOFT, width=1.0) for x in (left, right)),
+        Text((left + right) / 2, y + 40, f"{1000 * cut.length_m:.0f} mm", size=13, strong=True),
+        Text(8.0, y + 47, f"{cut.a.ref}: {cut.a.words}", "start", 11),
+        Text(width - 8.0, y + 47, f"{cut.b.ref}: {cut.b.words}", "end", 11),
     )
     return d
 
@@ -48,71 +74,127 @@ def _end(d: Drawing, x: float, y: float, sign: float, thick: float, end: End) ->
     if end.sleeve_mm is not None:
         d.add(Rect(min(x - sign * 26, x), y - thick * 0.6, 26, thick * 1.2, "#1c1c1c", INK, 0.8, 2.0))
     ring, reach = max(thick * 0.7, 8.0), 22.0
-    d.add(Rect(min(x, x + sign * reach), y - thick * 0.4, reach, thick * 0.8, "#d7dade", INK, 0.8))
+    d.add(Rect(min(x, x + sign * reach), y - thick * 0.4, reach, thick * 0.8, METAL, INK, 0.8))
     d.add(
-        Circle(x + sign * (reach + ring * 0.5), y, ring, "#d7dade"),
+        Circle(x + sign * (reach + ring * 0.5), y, ring, METAL),
         Circle(x + sign * (reach + ring * 0.5), y, ring * 0.45, PAPER),
     )
     if end.angle:
-        d.add(Text(x + sign * (reach + ring * 0.5), y - ring - 3, f"{end.angle}°", size=10))
+        d.add(Text(x + sign * (reach + ring * 0.5), y - ring - 3, f"{end.angle}°", size=11))
 
 
-def reels_drawing(shop: Workshop) -> Drawing:
-    """Every length with what is cut from it, to one scale."""
-    rows = [
-        (kind, packing, piece)
-        for kind, packing in shop.packings.items()
-        if not isinstance(packing, str)
-        for piece in packing.pieces
-    ]
-    longest = max((piece.stock_m for *_, piece in rows), default=1.0)
-    d = Drawing("Lengths and what is cut from them", 0.0, 0.0, 700.0, 16.0 + 34.0 * max(len(rows), 1))
-    scale = 470.0 / longest
-    for n, (kind, _, piece) in enumerate(rows):
-        y, x = 8.0 + 34.0 * n, 150.0
-        d.add(
-            Text(4.0, y + 16, f"{shop.wiring.parts.conductors[kind.conductor].label} {kind.colour}", "start", 11, True)
-        )
-        d.add(Rect(x, y, piece.stock_m * scale, 22.0, "#eef0f2", SOFT, 0.8))
-        for k in piece.cuts:
-            cut = shop.kinds[kind][k]
-            width = cut.length_m * scale
-            d.add(Rect(x, y, width, 22.0, SKIN[kind.colour], PAPER, 1.0))
-            if width > 26.0:
-                d.add(Text(x + width / 2, y + 15, cut.run, size=9, color="#ffffff"))
-            x += width
-        d.add(
-            Text(150.0 + piece.stock_m * scale + 4, y + 15, f"{piece.stock_m:g} m, {piece.left_m:.2f} left", "start", 9)
-        )
+REEL_H, REEL_STEP = 26.0, 40.0
+
+
+def reels_drawing(shop: Workshop, width: float = 700.0, chosen: str | None = None) -> Drawing:
+    """Every length with what is cut from it, to one scale; what cannot be cut says why.
+
+    Parameters
+    ----------
+    width : float
+        Of the drawing.
+    chosen : str, optional
+        Id of the conductor whose cuts stand out.
+    """
+    d = Drawing("Lengths and what is cut from them", 0.0, 0.0, width, 0.0)
+    left, y = 156.0, 8.0
+    longest = max(
+        (piece.stock_m for x in shop.packings.values() if not isinstance(x, str) for piece in x.pieces), default=1.0
+    )
+    scale = (width - left - 92.0) / longest
+    for kind, packing in shop.packings.items():
+        name = f"{shop.wiring.parts.conductors[kind.conductor].label} {kind.colour}"
+        if isinstance(packing, str):
+            d.add(Text(8.0, y + 12, name, "start", 13, True), Text(left, y + 17, packing, "start", 12, color=STOP))
+            y += REEL_STEP
+            continue
+        how = "proven least" if packing.proven else f"at most {packing.cost - packing.bound:.2f} too much"
+        for n, piece in enumerate(packing.pieces):
+            d.add(Text(8.0, y + 12, name, "start", 13, True))
+            if n == 0:
+                d.add(Text(8.0, y + 27, how, "start", 11, color=SOFT))
+            d.add(Rect(left, y, piece.stock_m * scale, REEL_H, GROUND, SOFT, 0.8))
+            x = left
+            for k in piece.cuts:
+                cut = shop.kinds[kind][k]
+                long, own = cut.length_m * scale, cut.run == chosen
+                d.add(
+                    Rect(
+                        x,
+                        y,
+                        long,
+                        REEL_H,
+                        SKIN[kind.colour],
+                        CHOSEN if own else PAPER,
+                        3.0 if own else 1.2,
+                        run=cut.run,
+                    )
+                )
+                if long > 28.0:
+                    d.add(Text(x + long / 2, y + 17, cut.run, size=11, color="#ffffff"))
+                x += long
+            whole = f"{piece.stock_m:g} m" + (", own" if piece.owned else "")
+            d.add(Text(left + piece.stock_m * scale + 6, y + 17, whole, "start", 12))
+            if piece.left_m * scale > 58.0:
+                d.add(Text(x + piece.left_m * scale / 2, y + 17, f"{piece.left_m:.2f} m left", size=11, color=SOFT))
+            y += REEL_STEP
+    d.height = max(y, REEL_STEP)
     return d
 
 
-def board_drawing(shop: Workshop, board: Board) -> Drawing:
-    """A board to scale, its parts and the cables between them."""
-    d = Drawing(f"Board {board.title}", -12.0, -28.0, board.width_mm + 24.0, board.height_mm + 44.0)
-    d.add(Text(0.0, -10.0, f"{board.title}, {board.width_mm:g} × {board.height_mm:g} mm", "start", 14, True))
-    d.add(Rect(0.0, 0.0, board.width_mm, board.height_mm, "#f7f6f3", INK, 1.5))
-    things = {p.thing.id: p for p in placed(shop.plan, board, shop.wiring.parts)}
-    for r in shop.plan.runs:
+def board_drawing(
+    plan: Plan,
+    parts: Catalogue,
+    board: Board,
+    things: Sequence[Placed] | None = None,
+    chosen: str | None = None,
+    troubled: Collection[str] = (),
+    letters: float = 11.0,
+    headed: bool = True,
+) -> Drawing:
+    """A board to scale, its parts and the cables between them.
+
+    Parameters
+    ----------
+    things : sequence of Placed, optional
+        Its parts where they are drawn; where they stand if none are given.
+    chosen : str, optional
+        Id of the part that stands out.
+    troubled : collection of str
+        Ids of parts and conductors with which something is wrong.
+    letters : float
+        Size of the words, mm.
+    headed : bool
+        Whether its name and size stand above.
+    """
+    top = 28.0 if headed else 12.0
+    d = Drawing(f"Board {board.title}", -12.0, -top, board.width_mm + 24.0, board.height_mm + top + 12.0)
+    if headed:
+        d.add(Text(0.0, -10.0, f"{board.title}, {board.width_mm:g} × {board.height_mm:g} mm", "start", 14, True))
+    d.add(Rect(0.0, 0.0, board.width_mm, board.height_mm, GROUND, STEEL, 1.6))
+    stands = {p.thing.id: p for p in (placed(plan, board, parts) if things is None else things)}
+    for r in plan.runs:
         (a, ta), (b, tb) = split_ref(r.a), split_ref(r.b)
-        if a in things and b in things and r.length_m > 0.0:
-            (x0, y0), (ux, uy) = terminal_at(things[a], ta)
-            (x1, y1), (vx, vy) = terminal_at(things[b], tb)
+        if a in stands and b in stands and r.length_m > 0.0:
+            (x0, y0), (ux, uy) = terminal_at(stands[a], ta)
+            (x1, y1), (vx, vy) = terminal_at(stands[b], tb)
             reach = 0.35 * max(abs(x1 - x0), abs(y1 - y0), 30.0)
             steps = (
                 ("M", (x0, y0)),
                 ("C", (x0 + reach * ux, y0 + reach * uy, x1 + reach * vx, y1 + reach * vy, x1, y1)),
             )
-            size = shop.wiring.parts.conductors[r.conductor]
-            d.add(Path(steps, stroke=COPPER, width=max(0.6 * size.outer_mm, 1.5), title=r.id, run=r.id))
-    for p in things.values():
-        bar = isinstance(p.thing, Bar)
-        d.add(Rect(p.x, p.y, p.w, p.h, STEEL if bar else PAPER, INK, 1.3, 3.0, p.thing.title))
-        long = max(p.w, p.h) > 7.0 * len(p.thing.title)
-        upright = p.h > p.w and p.w < 40.0
-        x, y = (p.x + p.w / 2 + 4, p.y + p.h / 2) if upright else (p.x + p.w / 2, p.y + p.h / 2 + 4)
-        words = p.thing.title if long else p.thing.id
-        d.add(Text(x, y, words, size=11, strong=True, color=PAPER if bar else INK, turned=upright))
+            tone = STOP if r.id in troubled else COPPER
+            wide = max(0.8 * parts.conductors[r.conductor].outer_mm, 1.5)
+            d.add(Path(steps, stroke=tone, width=wide, title=r.id, run=r.id))
+    for p in stands.values():
+        bar, wrong, own = isinstance(p.thing, Bar), p.thing.id in troubled, p.thing.id == chosen
+        edge = CHOSEN if own else STOP if wrong else INK
+        d.add(Rect(p.x, p.y, p.w, p.h, STEEL if bar else PAPER, edge, 3.0 if own or wrong else 1.4, 3.0, p.thing.title))
+        words = p.thing.title if max(p.w, p.h) > 0.66 * letters * len(p.thing.title) else p.thing.id
+        upright = p.h > p.w and p.w < 3.6 * letters
+        x, y = p.x + p.w / 2, p.y + p.h / 2
+        at = (x + 0.36 * letters, y) if upright else (x, y + 0.36 * letters)
+        d.add(Text(*at, words, size=letters, strong=True, color=PAPER if bar else INK, turned=upright))
     return d
 
 

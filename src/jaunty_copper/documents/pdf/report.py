@@ -435,7 +435,7 @@ def _materials(d: Dossier) -> Iterator[Flowable]:
 def _boards(d: Dossier) -> Iterator[Flowable]:
     for k, board in enumerate(d.plan.boards):
         title = (words("Boards", HEAD),) if k == 0 else ()
-        yield together(*title, Figure(board_drawing(d.shop, board), most=HEIGHT - 90))
+        yield together(*title, Figure(board_drawing(d.plan, d.shop.wiring.parts, board), most=HEIGHT - 90))
 
 
 def _order(d: Dossier) -> Iterator[Flowable]:

@@ -1,13 +1,15 @@
 """A component board: parts to scale, moved with the mouse or the arrow keys, and what does not fit."""
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen
+from PySide6.QtCore import QPointF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter
 
+from jaunty_copper.desktop.widgets.drawn import paint_drawing
 from jaunty_copper.desktop.widgets.painting import Painted
 from jaunty_copper.desktop.widgets.theme import LIGHT, Palette, font
-from jaunty_copper.fabrication.board import Placed, Trouble, placed, terminal_at
+from jaunty_copper.documents.drawings import board_drawing
+from jaunty_copper.fabrication.board import Placed, Trouble, placed
 from jaunty_copper.parts.catalogue import Catalogue
-from jaunty_copper.plan.model import Bar, Board, Named, Plan, split_ref
+from jaunty_copper.plan.model import Board, Plan
 
 STEP_MM = 5.0
 FAR_MM = 50.0
@@ -97,56 +99,11 @@ class BoardView(Painted):
             return
         s = self._scale
         p.translate(MARGIN, MARGIN)
-        p.setPen(QPen(QColor(c.steel), 1.6))
-        p.setBrush(QColor(c.raised))
-        p.drawRect(QRectF(0, 0, self.board.width_mm * s, self.board.height_mm * s))
-        things = {t.thing.id: t for t in self.things()}
-        self._cables(p, things, s)
-        for t in things.values():
-            bar, wrong = isinstance(t.thing, Bar), t.thing.id in self.troubled
-            chosen = t.thing.id == self.selected
-            p.setPen(QPen(QColor(c.accent if chosen else c.over if wrong else c.ink), 3.0 if chosen or wrong else 1.4))
-            p.setBrush(QColor(c.steel if bar else c.sheet))
-            box = QRectF(t.x * s, t.y * s, t.w * s, t.h * s)
-            p.drawRoundedRect(box, 3, 3)
-            p.setPen(QColor(c.sheet if bar else c.ink))
-            p.setFont(font(11, True))
-            self._title(p, t.thing, box)
-
-    def _title(self, p: QPainter, thing: Named, box: QRectF) -> None:
-        """A part's name, or its id where that is too long; upright in what is narrow."""
-        upright = box.height() > box.width() and box.width() < 34.0
-        room = box.height() if upright else box.width()
-        title = thing.title if room > 8 * len(thing.title) else thing.id
-        if not upright:
-            p.drawText(box.adjusted(-20, 0, 20, 0), Qt.AlignmentFlag.AlignCenter, title)
-            return
-        p.save()
-        p.translate(box.center())
-        p.rotate(-90)
-        p.drawText(QRectF(-60, -20, 120, 40), Qt.AlignmentFlag.AlignCenter, title)
-        p.restore()
-
-    def _cables(self, p: QPainter, things: dict[str, Placed], s: float) -> None:
-        assert self.plan is not None
-        assert self.parts is not None
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        for r in self.plan.runs:
-            (a, ta), (b, tb) = split_ref(r.a), split_ref(r.b)
-            if a not in things or b not in things or r.length_m == 0.0:
-                continue
-            (x0, y0), (ux, uy) = terminal_at(things[a], ta)
-            (x1, y1), (vx, vy) = terminal_at(things[b], tb)
-            reach = 0.35 * max(abs(x1 - x0), abs(y1 - y0), 30.0)
-            path = QPainterPath(QPointF(x0 * s, y0 * s))
-            path.cubicTo(
-                QPointF((x0 + reach * ux) * s, (y0 + reach * uy) * s), QPointF((x1 + reach * vx) * s, (y1 + reach * vy) * s),
-                QPointF(x1 * s, y1 * s),
-            )  # fmt: skip
-            wide = max(self.parts.conductors[r.conductor].outer_mm * s, 1.5)
-            tone = self.palette_.over if r.id in self.troubled else self.palette_.full
-            p.setPen(QPen(QColor(tone), wide, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
-            p.drawPath(path)
+        p.scale(s, s)
+        drawing = board_drawing(
+            self.plan, self.parts, self.board, self.things(), self.selected, self.troubled, 11.0 / s, headed=False
+        )
+        paint_drawing(p, drawing, c)
 
     # Mouse and keys
 

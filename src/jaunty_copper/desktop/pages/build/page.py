@@ -119,7 +119,7 @@ class BuildPage(Part):
                 Column("Size", lambda c: self._size(c.conductor), 74),
                 Column("Colour", lambda c: c.colour, 74),
                 Column("Cut, mm", lambda c: f"{1000 * c.length_m:.0f}", 68, True),
-                Column("Way, m", lambda c: self.units.length(c.way_m), 66, True),
+                Column("Length, m", lambda c: self.units.length(c.way_m), 66, True),
                 Column("Lugs", lambda c: f"{c.a.thread or 'bare'} – {c.b.thread or 'bare'}", 92),
                 Column("Equal to", _equal_words, 130),
                 Column("Label", lambda c: c.label, 0),
@@ -409,7 +409,7 @@ class BuildPage(Part):
             shown = self.boards.board
             if shown is None:
                 return
-            data = as_svg(board_drawing(self.dossier.shop, shown)).encode("utf-8")
+            data = as_svg(board_drawing(self.dossier.plan, self.dossier.shop.wiring.parts, shown)).encode("utf-8")
         else:
             made = table(self.dossier, self.section)
             data = as_xlsx((made,)) if path.suffix.lower() == ".xlsx" else as_csv(made).encode("utf-8")
