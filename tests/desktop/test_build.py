@@ -39,10 +39,10 @@ def test_it_tells_the_cables_and_shows_the_chosen_one(build, window):
 
 def test_a_click_on_a_reel_picks_the_cable(build, window, qtbot):
     build.show_section("reels")
-    qtbot.waitUntil(lambda: bool(build.reels._boxes))
-    box, run = next((b, r) for b, r in build.reels._boxes if r == "W40")
-    qtbot.mouseClick(build.reels, LEFT, pos=box.center().toPoint())
-    assert window.map.selected == run == build.reels.selected
+    qtbot.waitUntil(lambda: build.reels.drawing() is not None)
+    box = next(m for m in build.reels.drawing().marks if getattr(m, "run", "") == "W40")
+    qtbot.mouseClick(build.reels, LEFT, pos=QPoint(round(box.x + box.w / 2), round(box.y + box.h / 2)))
+    assert window.map.selected == "W40" == build.reels.selected
 
 
 def test_lengths_and_left_overs_are_edits(build, window, qtbot):

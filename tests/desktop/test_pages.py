@@ -330,7 +330,7 @@ def test_equipment_and_scenarios_can_be_entered_before_anything_is_connected(ope
     (e,) = window.document.plan.equipment
     assert page.table.setData(cell(page, e.id, "h/day"), "2")
     settled(window, qtbot)
-    page.scenario_wanted.emit()
+    page.asked.emit("new scenario")
     settled(window, qtbot)
     assert len(window.document.plan.scenarios) == 1
     assert page.needs.used_wh > 0.0

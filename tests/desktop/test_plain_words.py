@@ -4,8 +4,9 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QWidget
 
+from jaunty_copper.desktop.pages import PAGES
 from jaunty_copper.desktop.shell.document import Document
-from jaunty_copper.desktop.shell.window import PAGES, Window
+from jaunty_copper.desktop.shell.window import Window
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 

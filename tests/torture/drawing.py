@@ -2,9 +2,9 @@
 
 import random
 
+from jaunty_copper.desktop.pages import PAGES
 from jaunty_copper.desktop.pages.map.lens import LENSES
 from jaunty_copper.desktop.shell.document import Document
-from jaunty_copper.desktop.shell.window import PAGES
 
 
 def draw(window, picture, seed=0, things=3):

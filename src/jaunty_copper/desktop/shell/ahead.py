@@ -7,6 +7,8 @@ from importlib import import_module
 from PySide6 import QtCore, QtGui, QtWidgets
 from PySide6.QtCore import QObject, QTimer
 
+from jaunty_copper.desktop.pages import MODULES
+
 BEHIND_PAGES = (
     "protection.replay", "choosing.protect", "fabrication.board", "fabrication.materials", "fabrication.order", "commissioning.diagnose",
     "commissioning.charging", "commissioning.trends", "commissioning.trips", "commissioning.meter", "simulator.training", "documents.tables",
@@ -20,9 +22,7 @@ BEFORE_PLOTS = (
     "PySide6.QtOpenGLWidgets",
 )
 """What the library of plots asks for, which can be had in pieces."""
-PAGE_MODULES = (
-    *(f"pages.{name}.page" for name in ("curves", "bank", "needs", "build", "log")), "shell.protecting", "shell.exporting",
-)  # fmt: skip
+PAGE_MODULES = (*MODULES, "shell.protecting", "shell.exporting")
 TYPES_AT_ONCE = 40
 PAUSE_MS = 15
 """Between two pieces, each of some tens of milliseconds: a click or key comes first."""

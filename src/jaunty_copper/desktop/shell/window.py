@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
-from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -25,6 +24,7 @@ from PySide6.QtWidgets import (
 )
 
 from jaunty_copper.codes.checks import Finding
+from jaunty_copper.desktop.pages import PAGES, make_page
 from jaunty_copper.desktop.pages.map import menu
 from jaunty_copper.desktop.pages.map.lens import LENSES
 from jaunty_copper.desktop.pages.map.strip import Strip
@@ -54,24 +54,11 @@ CAUTION = (
 if TYPE_CHECKING:
     from jaunty_copper.desktop.findings.panel import Findings
     from jaunty_copper.desktop.inspector.panel import Inspector
-    from jaunty_copper.desktop.pages.bank.page import BankPage
-    from jaunty_copper.desktop.pages.build.page import BuildPage
-    from jaunty_copper.desktop.pages.curves.page import CurvesPage
+    from jaunty_copper.desktop.pages.base import Page
     from jaunty_copper.desktop.pages.log.measured import Measured
-    from jaunty_copper.desktop.pages.log.page import LogPage
-    from jaunty_copper.desktop.pages.needs.page import NeedsPage
     from jaunty_copper.desktop.shell.exporting import Exporter
     from jaunty_copper.desktop.shell.side import Side
 
-PAGES = {
-    "needs": "What must run and when, and what that asks of the bank",
-    "bank": "Units where they stand, how they share, hours ahead",
-    "map": "The system from plus to minus",
-    "curves": "Devices in series over current and time, and what a short circuit does",
-    "build": "What to cut and to buy, and in which order to connect",
-    "log": "What to measure, what was read, and what that says",
-}
-"""In the order of the work, with what each is for."""
 EXPORTS = {
     "report": "&Report as PDF…", "tables": "All &tables as a spreadsheet…", "labels": "&Labels as PDF…",
     "map": "&Map as SVG…",
@@ -116,7 +103,7 @@ class Window(DocumentWindow):
         middle.setCollapsible(0, False)
         self.stack = QStackedWidget()
         self.stack.addWidget(middle)
-        self.pages: dict[str, BankPage | NeedsPage | CurvesPage | BuildPage | LogPage] = {}
+        self.pages: dict[str, Page] = {}
         self._across = QSplitter(Qt.Orientation.Horizontal)
         self._across.addWidget(self.stack)
         side_to_be = QWidget()
@@ -194,7 +181,7 @@ class Window(DocumentWindow):
         column.setContentsMargins(0, 10, 0, 10)
         self.rail_buttons: dict[str, QToolButton] = {}
         group = QButtonGroup(self)
-        for page, hint in PAGES.items():
+        for page, (hint, _) in PAGES.items():
             button = QToolButton()
             button.setText(page.capitalize())
             button.setCheckable(True)
@@ -236,27 +223,21 @@ class Window(DocumentWindow):
             page.show_picture(self.picture, self._scenario)
         page.select(self.map.selected)
 
-    def _page(self, name: str) -> BankPage | NeedsPage | CurvesPage | BuildPage | LogPage:
+    def _page(self, name: str) -> Page:
         """A page, made when it is first asked for."""
         if name not in self.pages:
-            made = _make_page(name)
+            made = make_page(name)
             made.wanted.connect(self.do)
             made.picked.connect(self._picked_on_page)
             made.refused.connect(self.show_notice)
-            if name == "needs":
-                made.scenario_wanted.connect(self.new_scenario)  # type: ignore[union-attr]
-            if name == "curves":
-                made.protect_wanted.connect(self.protect)  # type: ignore[union-attr]
-            if name == "log":
-                made.measured.connect(self._measured)  # type: ignore[union-attr]
+            made.measured.connect(self._measured)
+            made.asked.connect(lambda what: {"protect": self.protect, "new scenario": self.new_scenario}[what]())
             made.set_palette(self.palette_)
             made.set_units(self.units)
             self.pages[name] = made
             self.stack.addWidget(made)
         page = self.pages[name]
-        if name == "log":
-            path = self.document.path
-            page.logbook.folder = path.parent if path is not None else None  # type: ignore[union-attr]
+        page.set_folder(self.document.path.parent if self.document.path is not None else None)
         return page
 
     def _measured(self, found: Measured) -> None:
@@ -279,7 +260,7 @@ class Window(DocumentWindow):
         if self.picture is not None and self.map.look.lens.id == "read":
             page = self._page("log")
             page.show_picture(self.picture, self._scenario)
-            page.measure.refresh()  # type: ignore[union-attr]
+            page.weigh_readings()
 
     def _picked_on_page(self, id_: str) -> None:
         self.map.select(id_ or None, show=True)
@@ -318,11 +299,8 @@ class Window(DocumentWindow):
 
     def short_here(self, id_: str | None = None) -> None:
         """Follow a short circuit at what is selected, or at what is given."""
-        from jaunty_copper.desktop.pages.curves.page import CurvesPage
-
         self.show_page("curves")
         page, place = self.pages["curves"], id_ or self.map.selected
-        assert isinstance(page, CurvesPage)
         if place is not None:
             page.short_at(place)
 
@@ -749,20 +727,6 @@ class Window(DocumentWindow):
     def sizeHint(self) -> QSize:
         """A laptop's screen."""
         return QSize(1280, 800)
-
-
-CLASS_OF_PAGE = {
-    "needs": "needs.page.NeedsPage", "bank": "bank.page.BankPage", "curves": "curves.page.CurvesPage",
-    "build": "build.page.BuildPage", "log": "log.page.LogPage",
-}  # fmt: skip
-
-
-def _make_page(name: str) -> BankPage | NeedsPage | CurvesPage | BuildPage | LogPage:
-    """A page, loaded when it is first gone to, if it was not before."""
-    module, _, class_ = CLASS_OF_PAGE[name].rpartition(".")
-    made: BankPage | NeedsPage | CurvesPage | BuildPage | LogPage
-    made = getattr(import_module(f"jaunty_copper.desktop.pages.{module}"), class_)()
-    return made
 
 
 def _add(plan: Plan, thing: Scenario | Zone) -> Plan:

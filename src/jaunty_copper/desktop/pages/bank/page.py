@@ -15,10 +15,10 @@ from jaunty_copper.desktop.pages.bank.cards import Cards
 from jaunty_copper.desktop.pages.bank.course import CourseView
 from jaunty_copper.desktop.pages.bank.facts import Asked, BankFacts, facts_of
 from jaunty_copper.desktop.pages.bank.view import BankView, Moment
+from jaunty_copper.desktop.pages.base import Page
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label
-from jaunty_copper.desktop.widgets.part import Part
 from jaunty_copper.desktop.widgets.theme import Palette
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
@@ -30,7 +30,7 @@ from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Battery
 
 
-class BankPage(Part):
+class BankPage(Page):
     """Units where they stand, patterns side by side, hours ahead."""
 
     def __init__(self) -> None:

@@ -18,11 +18,11 @@ from PySide6.QtWidgets import (
 )
 
 from jaunty_copper.assessment.assessment import Assessment
+from jaunty_copper.desktop.pages.base import Page
 from jaunty_copper.desktop.pages.build.cable import CableView, Reels
 from jaunty_copper.desktop.pages.build.panes import BoardPane, RoutesPane, StudsPane
 from jaunty_copper.desktop.pages.log.logbook import today
 from jaunty_copper.desktop.widgets.label import Label
-from jaunty_copper.desktop.widgets.part import Part
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
 from jaunty_copper.desktop.widgets.sections import Sections
 from jaunty_copper.desktop.widgets.table import Column, Rows, table_view
@@ -56,7 +56,7 @@ SECTIONS = {
 """Parts of the page, by the name that their table has in a file."""
 
 
-class BuildPage(Part):
+class BuildPage(Page):
     """Cut list, reels, materials, connection order."""
 
     def __init__(self) -> None:

@@ -1,10 +1,11 @@
 """The Curves page."""
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from jaunty_copper.codes.case import Case
+from jaunty_copper.desktop.pages.base import Page
 from jaunty_copper.desktop.pages.curves.chain import Chain
 from jaunty_copper.desktop.pages.curves.chart import Chart
 from jaunty_copper.desktop.pages.curves.facts import Asked, Fits, Followed, fits_of, replay_of
@@ -12,7 +13,6 @@ from jaunty_copper.desktop.pages.curves.path import Path, equipment_of, path_to
 from jaunty_copper.desktop.pages.curves.replay import ReplayView
 from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label
-from jaunty_copper.desktop.widgets.part import Part
 from jaunty_copper.desktop.widgets.theme import Palette
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
@@ -20,10 +20,8 @@ from jaunty_copper.desktop.work.worker import Worker
 from jaunty_copper.plan.model import Equipment, Run, split_ref
 
 
-class CurvesPage(Part):
+class CurvesPage(Page):
     """Devices in series before one place, and a fault there."""
-
-    protect_wanted = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -76,7 +74,7 @@ class CurvesPage(Part):
         page.addWidget(split)
         self.chain.wanted.connect(self.wanted)
         self.chain.picked.connect(self._picked)
-        self.chain.protect_wanted.connect(self.protect_wanted)
+        self.chain.protect_wanted.connect(lambda: self.asked.emit("protect"))
         self.replay.asked.connect(self._ask_replay)
 
     # What is shown

@@ -1,15 +1,16 @@
 """The Log page: measure, what was done and seen since, what became of it, and why a device opened."""
 
-from PySide6.QtCore import Signal
+from pathlib import Path
+
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout
 
+from jaunty_copper.desktop.pages.base import Page
 from jaunty_copper.desktop.pages.log.logbook import LogbookPane
 from jaunty_copper.desktop.pages.log.measure import MeasurePane
 from jaunty_copper.desktop.pages.log.trends import TrendsPane
 from jaunty_copper.desktop.pages.log.trips import TripsPane
 from jaunty_copper.desktop.widgets.label import Label
-from jaunty_copper.desktop.widgets.part import Part
 from jaunty_copper.desktop.widgets.sections import Sections
 from jaunty_copper.desktop.widgets.theme import Palette
 from jaunty_copper.desktop.widgets.words import Units
@@ -24,11 +25,8 @@ SECTIONS = {
 """Parts of the page, with what each is for."""
 
 
-class LogPage(Part):
+class LogPage(Page):
     """Four panes, one shown."""
-
-    measured = Signal(object)
-    """What readings say: a `Measured`."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -91,6 +89,14 @@ class LogPage(Part):
 
     def set_units(self, _: Units) -> None:
         """Volts are volts."""
+
+    def set_folder(self, folder: Path | None) -> None:
+        """Where pictures that entries name are looked for."""
+        self.logbook.folder = folder
+
+    def weigh_readings(self) -> None:
+        """Work out what to expect, for the lens that shows it."""
+        self.measure.refresh()
 
     def close_worker(self) -> None:
         """End the page's threads, and take simulated meters off their lines."""

@@ -4,7 +4,7 @@ from functools import partial
 from html import escape
 from math import isfinite
 
-from PySide6.QtCore import QModelIndex, Qt, Signal
+from PySide6.QtCore import QModelIndex, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -21,12 +21,12 @@ from PySide6.QtWidgets import (
 
 from jaunty_copper.battery.needs import Needs, needs
 from jaunty_copper.desktop.inspector.editors import NumberEditor
+from jaunty_copper.desktop.pages.base import Page
 from jaunty_copper.desktop.pages.map import menu
 from jaunty_copper.desktop.pages.needs.bars import Bars
 from jaunty_copper.desktop.pages.needs.table import Table
 from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label
-from jaunty_copper.desktop.widgets.part import Part
 from jaunty_copper.desktop.widgets.pending import guard_cells
 from jaunty_copper.desktop.widgets.theme import Palette
 from jaunty_copper.desktop.widgets.words import Units
@@ -36,10 +36,8 @@ from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.model import AnyEquipment, Plan
 
 
-class NeedsPage(Part):
+class NeedsPage(Page):
     """What must run, when, and what that asks."""
-
-    scenario_wanted = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -76,7 +74,7 @@ class NeedsPage(Part):
         self.removing.clicked.connect(self._remove)
         scenario = QPushButton("Add scenario")
         scenario.setToolTip("One more column, like the scenario that is shown")
-        scenario.clicked.connect(self.scenario_wanted)
+        scenario.clicked.connect(lambda: self.asked.emit("new scenario"))
         buttons = QHBoxLayout()
         buttons.setContentsMargins(12, 6, 12, 8)
         buttons.setSpacing(8)
