@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from importlib import import_module
 
 from jaunty_copper import __version__
+from jaunty_copper.cli.startup import without_plugins
 from jaunty_copper.cli.terminal import plain_output
 
 TABLES = (
@@ -206,9 +207,10 @@ def main(arguments: Sequence[str] | None = None) -> int:
     Returns
     -------
     int
-        Exit status: 0 fine, 1 stop findings or no operating point, 2 cannot be read or asked.
+        Exit status: 0 fine, 1 dangers found or no operating point, 2 cannot be read or asked.
     """
     options = parser().parse_args(arguments)
+    without_plugins()
     module = import_module(f"jaunty_copper.cli.{options.module}")
     try:
         with plain_output():

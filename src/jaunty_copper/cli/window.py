@@ -2,23 +2,26 @@
 
 import argparse
 
+from jaunty_copper.cli.startup import load_qt
+
 
 def demo(_: argparse.Namespace) -> int:
     """Open the demo system."""
-    from jaunty_copper.desktop.shell.app import run
-
-    return run("demo")
+    return _run("demo")
 
 
 def open(options: argparse.Namespace) -> int:
     """Open a plan."""
-    from jaunty_copper.desktop.shell.app import run
-
-    return run("open", options.plan)
+    return _run("open", options.plan)
 
 
 def new(_: argparse.Namespace) -> int:
     """Open a new plan."""
+    return _run("new")
+
+
+def _run(what: str, path: str | None = None) -> int:
+    load_qt()
     from jaunty_copper.desktop.shell.app import run
 
-    return run("new")
+    return run(what, path)
