@@ -8,7 +8,8 @@ from scipy.integrate import solve_ivp
 
 from jaunty_copper.physics.curves import band_of
 from jaunty_copper.physics.fault import FaultNetwork
-from jaunty_copper.physics.transient import Devices, Network, Unsolved, course
+from jaunty_copper.physics.fault_course import Devices, Network, Unsolved
+from jaunty_copper.physics.transient import course
 from jaunty_copper.physics.withstand import withstand_a2s
 
 INF = math.inf

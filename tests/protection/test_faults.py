@@ -7,7 +7,8 @@ from jaunty_copper.network.wiring import wire
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example, names
 from jaunty_copper.plan.model import Converter, Plan, PowerLoad
-from jaunty_copper.protection.faults import branches_of, ends_of, faults_of
+from jaunty_copper.protection.fault_network import branches_of, ends_of
+from jaunty_copper.protection.faults import faults_of
 from tests.build import battery, loop, ohms
 
 

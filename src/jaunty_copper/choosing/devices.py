@@ -9,8 +9,8 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.permitted import allowed_rating, is_tap, leaves_hub, normal_current
 from jaunty_copper.codes.rules.faults import guarded_runs
-from jaunty_copper.codes.rules.protection import allowed_rating, is_tap, leaves_hub, normal_current
 from jaunty_copper.codes.rules.switching import filling
 from jaunty_copper.codes.rules.words import amps, duration, kiloamps, volts
 from jaunty_copper.parts.models import DeviceFamily

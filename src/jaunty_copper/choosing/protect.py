@@ -9,7 +9,8 @@ from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.choosing.devices import RANK, Choice, applying, choices, window
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Finding
-from jaunty_copper.codes.rules.protection import is_tap, leaves_hub, strengthen
+from jaunty_copper.codes.permitted import is_tap, leaves_hub
+from jaunty_copper.codes.rules.protection import strengthen
 from jaunty_copper.codes.rules.words import kiloamps
 from jaunty_copper.physics.curves import ambient_factor
 from jaunty_copper.plan.edits import Edit, EditError

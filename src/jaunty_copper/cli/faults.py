@@ -15,7 +15,7 @@ from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.code import UnknownCode
 from jaunty_copper.codes.rules.words import duration
 from jaunty_copper.physics.arc import arc_current
-from jaunty_copper.physics.transient import Unsolved
+from jaunty_copper.physics.fault_course import Unsolved
 from jaunty_copper.plan.model import Breaker, Fuse
 from jaunty_copper.protection.replay import replay
 

@@ -2,18 +2,15 @@
 
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Literal, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 
-from jaunty_copper.network.wiring import JOINT_OHM, Wiring, cells
+from jaunty_copper.network.wiring import Wiring
 from jaunty_copper.physics.circuit import Ints
-from jaunty_copper.physics.copper import Floats, resistance_at
+from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.fault import FaultCurrents, FaultNetwork, along
-from jaunty_copper.physics.operating_point import SMALLEST_OHM
 from jaunty_copper.plan.model import (
-    Alternator,
-    Battery,
     Breaker,
     Chassis,
     Contactor,
@@ -21,36 +18,8 @@ from jaunty_copper.plan.model import (
     Disconnect,
     Equipment,
     Fuse,
-    Load,
-    Source,
 )
-
-CaseName = Literal["peak", "steady", "least"]
-
-EMF_SHARE = 1.05
-"""IEC 61660-1: the EMF of a charged battery over its nominal voltage."""
-NEW_SHARE = 0.9
-"""IEC 61660-1: of the internal resistance, in the first moment."""
-STEADY_SHARE = 0.95
-"""IEC 61660-1: of the EMF, once the first moment is over."""
-DECAY_S = 0.1
-"""IEC 61660-1: time constant with which a battery falls from the one to the other."""
-OLD_SHARE = 1.7
-"""Resistance of an old and cold battery over its own; representative."""
-LOW_SOC = 1
-"""Tenths of charge for the least current."""
-BAD_JOINT_OHM = 200e-6
-"""Upper value of a crimped lug on its stud, representative."""
-ALTERNATOR_TIMES, ELECTRONIC_TIMES = 2.5, 1.5
-"""Fault current of limited sources over their rated current; representative."""
-CLOSE_H_PER_M, APART_H_PER_M = 0.25e-6, 0.5e-6
-"""Of one conductor: half of 0.5 and 1 microhenry per metre of a close and a spaced pair."""
-STRAY_H = 20e-9
-"""Of anything that is no conductor: battery, device, bar segment; representative."""
-CAPACITOR_OHM = 5e-3
-"""Of a bank of input capacitors, representative."""
-MOTOR_S = 0.3
-"""Time constant with which a shorted motor runs down, representative."""
+from jaunty_copper.protection.fault_network import CaseName, Store, _network, branches_of, henry_of, stores_of
 
 
 @dataclass(frozen=True)
@@ -81,37 +50,6 @@ class Stored(NamedTuple):
 
     current_a: float
     decay_s: float
-
-
-class Store(NamedTuple):
-    """A capacitor or motor between a plus and a minus node; a motor is one that runs down as slowly as it turns."""
-
-    owner: str
-    plus: int
-    minus: int
-    ohm: float
-    farad: float
-    motor: bool
-
-
-class Branches(NamedTuple):
-    """Every branch in one case: the wiring's, limited sources, stores.
-
-    Attributes
-    ----------
-    fixed_ohm, copper_ohm, warm_c, emf_v : ndarray, shape (branches,)
-        As in a circuit; `copper_ohm` at 20 C, and its temperature before the fault.
-    """
-
-    fixed_ohm: Floats
-    copper_ohm: Floats
-    warm_c: Floats
-    emf_v: Floats
-
-    @property
-    def ohm(self) -> Floats:
-        """Resistance of each."""
-        return np.maximum(self.fixed_ohm + resistance_at(self.copper_ohm, self.warm_c), SMALLEST_OHM)
 
 
 @dataclass(frozen=True)
@@ -309,97 +247,6 @@ def faults_of(wiring: Wiring) -> Faults:
     branches = np.array([wiring.branch[id_] for id_ in (*found, *switches)], dtype=np.int64)
     network = _network(wiring, places.first, places.second, branches)
     return Faults(wiring, places, found, switches, network)
-
-
-def source_ends(w: Wiring) -> tuple[Ints, Ints]:
-    """Minus and plus node of each limited source: its branch drives from the one to the other."""
-    ports = [(e.ref("out_plus"), e.ref("out_minus")) if isinstance(e, Converter) else e.port for e in w.sources]
-    return (
-        np.array([w.node[minus] for _, minus in ports], dtype=np.int64),
-        np.array([w.node[plus] for plus, _ in ports], dtype=np.int64),
-    )
-
-
-def stores_of(w: Wiring) -> tuple[Store, ...]:
-    """Input capacitors and motors, which give back what they hold."""
-    found = []
-    for e in w.plan.equipment:
-        plus, minus = (w.node[ref] for ref in e.port)
-        if e.input_uf is not None:
-            found.append(Store(e.id, plus, minus, CAPACITOR_OHM, 1e-6 * e.input_uf, False))
-        if isinstance(e, Load) and e.motor_ohm is not None:
-            found.append(Store(e.id, plus, minus, e.motor_ohm, MOTOR_S / e.motor_ohm, True))
-    return tuple(found)
-
-
-def henry_of(w: Wiring) -> Floats:
-    """Inductance of every branch, H: the wiring's, limited sources, stores."""
-    henry = np.full(w.circuit.a.size, STRAY_H)
-    for run in w.plan.runs:
-        henry[w.branch[run.id]] = max(run.length_m * (APART_H_PER_M if run.apart else CLOSE_H_PER_M), STRAY_H)
-    return np.concatenate([henry, np.full(len(w.sources) + len(stores_of(w)), STRAY_H)])
-
-
-def ends_of(w: Wiring) -> tuple[Ints, Ints]:
-    """Ends of every branch: the wiring's, limited sources, stores."""
-    c, (minus, plus), stores = w.circuit, source_ends(w), stores_of(w)
-    low, high = (np.array([getattr(s, end) for s in stores], dtype=np.int64) for end in ("minus", "plus"))
-    return np.concatenate([c.a, minus, low]), np.concatenate([c.b, plus, high])
-
-
-def _network(w: Wiring, first: Ints, second: Ints, asked: Ints) -> FaultNetwork:
-    return FaultNetwork(w.circuit.nodes, *ends_of(w), first, second, asked)
-
-
-def branches_of(w: Wiring, case: CaseName) -> Branches:
-    """Resistance and EMF of every branch: the wiring's, limited sources, stores (which do not conduct here).
-
-    A limited source is its voltage behind as much resistance as lets its fault current flow into
-    a bolted short. For the least current only converters are left, at their rated current: what
-    they feed has no other source.
-    """
-    c, plan = w.circuit, w.plan
-    emf = np.zeros(c.a.size)
-    ohm = c.fixed_ohm.copy()
-    warm = np.full(c.a.size, 20.0)
-    if case == "least":
-        for k, run in zip(c.heated, w.heated_runs, strict=True):
-            warm[k] = w.parts.insulations[run.insulation].max_c
-            unmeasured = (run.joint_a_ohm is None) + (run.joint_b_ohm is None)
-            ohm[k] += unmeasured * (BAD_JOINT_OHM - JOINT_OHM) / run.parallel
-    for b in plan.items:
-        if isinstance(b, Battery):
-            k = w.branch[b.id]
-            emf[k], ohm[k] = _battery(w, b, case, float(ohm[k]))
-    set_v = np.array([e.set_v for e in w.sources], dtype=float)
-    amps = np.array([_limited(e, case) * e.current_a for e in w.sources], dtype=float)
-    behind = np.divide(set_v, amps, out=np.full(set_v.size, np.inf), where=amps > 0.0)
-    idle = np.full(len(stores_of(w)), np.inf)
-    more = set_v.size + idle.size
-    return Branches(
-        np.concatenate([ohm, behind, idle]),
-        np.concatenate([c.copper_ohm, np.zeros(more)]),
-        np.concatenate([warm, np.full(more, 20.0)]),
-        np.concatenate([emf, set_v, np.zeros(idle.size)]),
-    )
-
-
-def _limited(e: Source | Converter, case: CaseName) -> float:
-    if case == "least":
-        return 1.0 if isinstance(e, Converter) else 0.0
-    return ALTERNATOR_TIMES if isinstance(e, Alternator) else ELECTRONIC_TIMES
-
-
-def _battery(w: Wiring, b: Battery, case: CaseName, ohm: float) -> tuple[float, float]:
-    """EMF and resistance of a unit in a case: by its data sheet's short-circuit current where it has one."""
-    curve = w.parts.battery_chemistries[b.chemistry].ocv_per_cell_v
-    n = cells(b, w.parts)
-    if case == "least":
-        return n * curve[LOW_SOC], OLD_SHARE * ohm
-    full = max(EMF_SHARE * b.nominal_v, n * curve[-1])
-    if b.short_circuit_a is not None:
-        ohm = full / b.short_circuit_a / NEW_SHARE
-    return (full, NEW_SHARE * ohm) if case == "peak" else (STEADY_SHARE * full, ohm)
 
 
 def _places(w: Wiring) -> Places:

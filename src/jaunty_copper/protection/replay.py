@@ -10,11 +10,12 @@ from jaunty_copper.network.study import Study
 from jaunty_copper.network.wiring import cable_of
 from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.physics.copper import Floats
+from jaunty_copper.physics.fault_course import Course, Devices, Network
 from jaunty_copper.physics.heat import steady_current
-from jaunty_copper.physics.transient import Course, Devices, Network, course
+from jaunty_copper.physics.transient import course
 from jaunty_copper.physics.withstand import BETA_C, K_COPPER
 from jaunty_copper.plan.model import Battery, Run
-from jaunty_copper.protection.faults import DECAY_S, branches_of, ends_of, henry_of, stores_of
+from jaunty_copper.protection.fault_network import DECAY_S, branches_of, ends_of, henry_of, stores_of
 from jaunty_copper.protection.protection import Protection
 
 FAULT_OHM = 1e-4

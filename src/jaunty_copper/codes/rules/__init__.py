@@ -13,10 +13,12 @@ from jaunty_copper.codes.rules import (
     selectivity,
     switching,
     terminals,
+    unprotected,
 )
 
 RULES: tuple[Rule, ...] = (
     *connection.RULES,
+    *unprotected.RULES,
     *protection.RULES,
     *faults.RULES,
     *selectivity.RULES,

@@ -16,7 +16,7 @@ from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Bar, Contactor, Disconnect, Equipment, Plan
 from jaunty_copper.protection.devices import Device
-from jaunty_copper.protection.faults import CAPACITOR_OHM
+from jaunty_copper.protection.fault_network import CAPACITOR_OHM
 from jaunty_copper.protection.starts import starts_of
 
 WELDS_TIMES = 10.0

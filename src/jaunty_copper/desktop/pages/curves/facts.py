@@ -8,7 +8,7 @@ from jaunty_copper.choosing.devices import Choice, Window, choices, window
 from jaunty_copper.choosing.protect import Protected, protect
 from jaunty_copper.codes.case import Case
 from jaunty_copper.desktop.work.worker import Task, Work
-from jaunty_copper.physics.transient import Overtaken
+from jaunty_copper.physics.fault_course import Overtaken
 from jaunty_copper.plan.model import Plan
 from jaunty_copper.protection.replay import Replay, replay
 

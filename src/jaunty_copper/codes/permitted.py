@@ -1,0 +1,88 @@
+"""What rating a conductor permits, and how far from its start a device may stand."""
+
+from collections.abc import Iterator
+
+from jaunty_copper.codes.case import Case
+from jaunty_copper.physics.curves import ambient_factor
+from jaunty_copper.plan.model import Battery, Breaker, Fuse, split_ref
+from jaunty_copper.protection.guard import Stretch
+
+
+def devices(case: Case) -> Iterator[Fuse | Breaker]:
+    """Protective devices of a plan."""
+    return (x for x in case.plan.items if isinstance(x, Fuse | Breaker))
+
+
+def distance_limit(case: Case, stretch: Stretch) -> tuple[float, str]:
+    """How long an unprotected stretch may be, m, and the source: its covered exceptions."""
+    runs = [case.plan.run_by_id[r] for r in stretch.runs]
+    covered = bool(runs) and all(r.sheathed for r in runs if r.length_m > 0.0)
+    at_battery = isinstance(case.plan.by_id[split_ref(stretch.start)[0]], Battery)
+    name = (
+        "first_protection_m" if not covered
+        else "first_protection_battery_sheathed_m" if at_battery
+        else "first_protection_sheathed_m"
+    )  # fmt: skip
+    return case.code.limit(name), case.code.source(name)
+
+
+def is_tap(case: Case, branch: int) -> bool:
+    """Whether a run is short enough, on its way to a device of its own, to do without."""
+    if case.wiring.branches[branch].kind != "run":
+        return False
+    stretch = case.protection.guard.stretch(branch)
+    return stretch.length_m <= distance_limit(case, stretch)[0] + 1e-9
+
+
+def voltage_at(case: Case, ref: str) -> float:
+    """Most voltage that a device at a terminal may have to interrupt, V."""
+    return float(case.study.across_v[case.wiring.node[ref]])
+
+
+def overrun(case: Case, device: Fuse | Breaker) -> list[tuple[float, int]]:
+    """Branches that a device alone protects and that permit less than its rating, weakest first."""
+    found = [
+        (capacity, k)
+        for k in case.protection.guard.guarded_by.get(device.id, ())
+        if device.rating_a > (capacity := allowed_rating(case, k, device)) * 1.0001 and not is_tap(case, k)
+    ]
+    return sorted(found)
+
+
+def leaves_hub(case: Case, branch: int, device: Fuse | Breaker) -> bool:
+    """Whether a run leaves a bar or stud behind a device, and not the device itself."""
+    if case.wiring.branches[branch].kind != "run":
+        return False
+    return split_ref(case.protection.guard.stretch(branch).start)[0] != device.id
+
+
+def allowed_rating(case: Case, branch: int, device: Fuse | Breaker) -> float:
+    """Largest rating that may protect a branch: its capacity, or the next standard size up.
+
+    The next size up only for a run that bears the device's normal current, where no standard
+    rating carries that current and stays within the ampacity, and only up to the practice's
+    share of it.
+    """
+    capacity, share = case.capacity(branch), case.code.limit("next_size_up_share")
+    if case.wiring.branches[branch].kind != "run" or share <= 1.0:
+        return capacity
+    family = case.parts.device_families[device.family]
+    air = float(case.study.hottest_ambient_c[case.wiring.branch[device.id]])
+    needs = case.code.limit("continuous_share") / case.once(_left_at, (family.release, air))
+    normal = needs * normal_current(case, device)
+    if normal > capacity:
+        return capacity
+    ratings = case.parts.ratings(family)
+    if any(normal <= r <= capacity for r in ratings):
+        return capacity
+    return next((r for r in ratings if capacity < r <= share * capacity), capacity)
+
+
+def _left_at(_: Case, release_and_air: tuple[str, float]) -> float:
+    """What an ambient leaves of a rating."""
+    return float(ambient_factor(*release_and_air))
+
+
+def normal_current(case: Case, device: Fuse | Breaker) -> float:
+    """Most a device carries in a scenario without surge, A."""
+    return float(case.study.continuous_a[case.wiring.branch[device.id]])
