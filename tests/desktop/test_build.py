@@ -18,7 +18,7 @@ def ready(page):
 
 @pytest.fixture
 def build(window, qtbot):
-    qtbot.mouseClick(window.rail_buttons["build"], LEFT)
+    qtbot.mouseClick(window.rail.buttons["build"], LEFT)
     page = window.pages["build"]
     qtbot.waitUntil(lambda: ready(page))
     return page

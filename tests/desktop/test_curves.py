@@ -22,7 +22,7 @@ LEFT = Qt.MouseButton.LeftButton
 def curves(window, qtbot):
     """The Curves page at the inverter's fuse, everything computed."""
     window.map.select("F2")
-    qtbot.mouseClick(window.rail_buttons["curves"], LEFT)
+    qtbot.mouseClick(window.rail.buttons["curves"], LEFT)
     page = window.pages["curves"]
     qtbot.waitUntil(lambda: known(page))
     return page

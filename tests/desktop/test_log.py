@@ -34,7 +34,7 @@ def ready(pane):
 @pytest.fixture
 def log(open_window, qtbot):
     window = open_window(fused())
-    qtbot.mouseClick(window.rail_buttons["log"], LEFT)
+    qtbot.mouseClick(window.rail.buttons["log"], LEFT)
     pane = window.pages["log"].measure
     qtbot.waitUntil(lambda: ready(pane))
     pane.window_ = window

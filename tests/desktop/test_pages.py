@@ -19,7 +19,7 @@ LEFT = Qt.MouseButton.LeftButton
 @pytest.fixture
 def bank(window, qtbot):
     """The Bank page, everything computed."""
-    qtbot.mouseClick(window.rail_buttons["bank"], LEFT)
+    qtbot.mouseClick(window.rail.buttons["bank"], LEFT)
     page = window.pages["bank"]
     qtbot.waitUntil(lambda: known(page))
     return page
@@ -39,12 +39,12 @@ def typed(line, text, qtbot):
 
 def test_pages_are_made_when_first_gone_to_and_lenses_belong_to_the_map(window, qtbot):
     assert not window.pages
-    assert window.lens_buttons.button(0).isVisible()
-    qtbot.mouseClick(window.rail_buttons["needs"], LEFT)
+    assert window.bar.lenses.button(0).isVisible()
+    qtbot.mouseClick(window.rail.buttons["needs"], LEFT)
     assert set(window.pages) == {"needs"}
-    assert not window.lens_buttons.button(0).isVisible()
+    assert not window.bar.lenses.button(0).isVisible()
     window.show_page("map")
-    assert window.lens_buttons.button(0).isVisible()
+    assert window.bar.lenses.button(0).isVisible()
 
 
 def test_the_demo_shows_at_first_sight_that_its_bank_shares_badly(window, bank):
@@ -65,7 +65,7 @@ def test_one_click_applies_a_pattern_and_undo_takes_it_back(window, bank, qtbot)
     assert window.document.plan != before
     assert "bank_spread" not in {f.rule.id for f in window.picture.findings}
     assert float(bank.cards.cards[0].figure.split()[0]) < 10.0
-    window.undo_action.trigger()
+    window.menus.undo.trigger()
     settled(window, qtbot)
     assert window.document.plan == before
 
@@ -247,7 +247,7 @@ def test_typing_in_a_cell_is_an_edit_and_undo_takes_it_back(window, needs, qtbot
     assert window.map.look.lens.id == "flow"
     qtbot.keyClick(editor, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: window.document.plan.by_id["PUMP"].hours_per_day == 3.0)
-    window.undo_action.trigger()
+    window.menus.undo.trigger()
     assert window.document.plan.by_id["PUMP"].hours_per_day == 1.5
 
 
@@ -341,11 +341,11 @@ def test_equipment_and_scenarios_can_be_entered_before_anything_is_connected(ope
 
 
 def test_digits_choose_lenses_on_the_map_only(window, qtbot):
-    assert all(a.isEnabled() for a in window.lens_actions)
+    assert all(a.isEnabled() for a in window.menus.lenses)
     window.show_page("needs")
-    assert not any(a.isEnabled() for a in window.lens_actions)
+    assert not any(a.isEnabled() for a in window.menus.lenses)
     window.show_page("map")
-    assert all(a.isEnabled() for a in window.lens_actions)
+    assert all(a.isEnabled() for a in window.menus.lenses)
 
 
 def test_a_bank_that_cannot_be_followed_says_so(window, bank, qtbot, monkeypatch):

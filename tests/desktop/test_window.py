@@ -62,15 +62,15 @@ def test_the_issue_in_one_go(window, qtbot, tmp_path, capsys, monkeypatch):
     after = window.picture.equipment(window.document.plan.by_id["PUMP"], "work")
     assert after.drop_v < before.drop_v
     assert not any(f.rule.id == "voltage_drop" and f.place == "PUMP" for f in window.findings.model.all)
-    window.undo_action.trigger()
+    window.menus.undo.trigger()
     settled(window, qtbot)
     assert window.document.plan == example("orchard_station")
     assert window.picture.equipment(window.document.plan.by_id["PUMP"], "work").drop_v == pytest.approx(before.drop_v)
-    window.redo_action.trigger()
+    window.menus.redo.trigger()
     settled(window, qtbot)
     target = tmp_path / "mine"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a: (str(target), ""))
-    window.save_action.trigger()
+    window.menus.save.trigger()
     saved = tmp_path / "mine.copper.json"
     assert load(saved) == window.document.plan
     assert not window.isWindowModified()
@@ -122,10 +122,10 @@ def test_findings_of_one_kind_are_one_line_that_opens_and_is_fixed_at_once(windo
 def test_the_key_for_the_next_finding_goes_into_groups(window):
     panel, met = window.findings, []
     for _ in panel.model.all:
-        window._step_finding(1)
+        window.step_finding(1)
         met.append(panel.current)
     assert sorted(met, key=id) == sorted(panel.model.all, key=id)
-    window._step_finding(-1)
+    window.step_finding(-1)
     assert panel.current == met[-2]
 
 
@@ -141,7 +141,7 @@ def test_findings_are_counted_and_filtered(window, qtbot):
 
 
 def test_scenarios_and_the_worst_of_all(window, qtbot):
-    box = window.scenario_box
+    box = window.bar.scenarios
     assert [box.itemText(k) for k in range(box.count())][-1] == "Worst case"
     inverter = window.document.plan.by_id["INV"]
     amps = []
@@ -458,8 +458,8 @@ def test_new_open_recent_and_leaving_unsaved_work(window, qtbot, tmp_path, monke
     settled(window, qtbot)
     assert window.document.plan == fused()
     assert window.settings.recent == [str(path)]
-    window._fill_recent()
-    assert window.recent_menu.actions()[0].text() == str(path)
+    window.fill_recent()
+    assert window.menus.recent.actions()[0].text() == str(path)
     window.do(Edit("x", lambda p: edits.change(p, "F1", rating_a=5.0)))
     answers = iter(
         (QMessageBox.StandardButton.Cancel, QMessageBox.StandardButton.Save, QMessageBox.StandardButton.Discard)

@@ -8,9 +8,10 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 from types import ModuleType
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, Qt, QTimer
-from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QMenu, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QPushButton, QWidget
 
 from jaunty_copper.desktop.shell.disk import Disk
 from jaunty_copper.desktop.shell.document import Document
@@ -23,7 +24,10 @@ from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import PlanError, Stamp, load_with_stamp, look_again
 from jaunty_copper.plan.model import Plan
 
-JOURNAL_AFTER_MS = 1500
+if TYPE_CHECKING:
+    from jaunty_copper.desktop.shell.menus import Menus
+
+AUTOSAVE_AFTER_MS = 1500
 LOOK_AT_DISK_MS = 2000
 NOT_SAVED = "Not saved"
 
@@ -32,7 +36,7 @@ class DocumentWindow(QMainWindow):
     """A window with a plan in it; what is shown of the plan is for the class that builds on this."""
 
     notice: QWidget
-    recent_menu: QMenu
+    menus: Menus
 
     def __init__(self, document: Document, settings: Settings | None = None, autosave: Autosave | None = None) -> None:
         super().__init__()
@@ -40,7 +44,7 @@ class DocumentWindow(QMainWindow):
         self.autosave = autosave or Autosave()
         self.document = document
         self.disk = Disk()
-        self._autosave_timer = QTimer(self, singleShot=True, interval=JOURNAL_AFTER_MS)
+        self._autosave_timer = QTimer(self, singleShot=True, interval=AUTOSAVE_AFTER_MS)
         self._autosave_timer.timeout.connect(self._keep_autosave)
         self._disk_timer = QTimer(self, interval=LOOK_AT_DISK_MS)
         self._disk_timer.timeout.connect(self.look_at_disk)
@@ -164,14 +168,15 @@ class DocumentWindow(QMainWindow):
         answer = dialogs().save_changes(self, self.document.plan)
         return self.save() if answer == "save" else bool(answer == "discard")
 
-    def _fill_recent(self) -> None:
-        self.recent_menu.clear()
+    def fill_recent(self) -> None:
+        """List the files that were open before."""
+        self.menus.recent.clear()
         for name in self.settings.recent:
-            action = self.recent_menu.addAction(name)
+            action = self.menus.recent.addAction(name)
             action.setEnabled(Path(name).exists())
             action.triggered.connect(partial(self.open, Path(name)))
         if not self.settings.recent:
-            self.recent_menu.addAction("nothing yet").setEnabled(False)
+            self.menus.recent.addAction("nothing yet").setEnabled(False)
 
     def look_at_disk(self) -> None:
         """Notice that another program changed the file."""

@@ -2,36 +2,33 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint, QSize, Qt, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
+from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import (
-    QButtonGroup,
-    QComboBox,
     QHBoxLayout,
     QMenu,
-    QPushButton,
     QSplitter,
     QStackedWidget,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
 from jaunty_copper.codes.checks import Finding
-from jaunty_copper.desktop.pages import PAGES, make_page
+from jaunty_copper.desktop.pages import make_page
 from jaunty_copper.desktop.pages.map import menu
 from jaunty_copper.desktop.pages.map.lens import LENSES
 from jaunty_copper.desktop.pages.map.strip import Strip
 from jaunty_copper.desktop.pages.map.view import MapView
 from jaunty_copper.desktop.shell.ahead import Ahead
+from jaunty_copper.desktop.shell.bars import Rail, TopBar
 from jaunty_copper.desktop.shell.document import Document
 from jaunty_copper.desktop.shell.document_window import DocumentWindow, dialogs
+from jaunty_copper.desktop.shell.menus import Menus
 from jaunty_copper.desktop.shell.settings import Settings
 from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label, plain_tip
@@ -45,7 +42,7 @@ from jaunty_copper.desktop.work.worker import Worker
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.autosave import Autosave
 from jaunty_copper.plan.edits import Edit, EditError
-from jaunty_copper.plan.examples import DEMO, example, names
+from jaunty_copper.plan.examples import DEMO, example
 from jaunty_copper.plan.model import Battery, Plan, Scenario, Zone
 
 CAUTION = (
@@ -58,12 +55,6 @@ if TYPE_CHECKING:
     from jaunty_copper.desktop.pages.log.measured import Measured
     from jaunty_copper.desktop.shell.exporting import Exporter
     from jaunty_copper.desktop.shell.side import Side
-
-EXPORTS = {
-    "report": "&Report as PDF…", "tables": "All &tables as a spreadsheet…", "labels": "&Labels as PDF…",
-    "map": "&Map as SVG…",
-}  # fmt: skip
-"""What the File menu can write."""
 
 
 class Window(DocumentWindow):
@@ -85,7 +76,7 @@ class Window(DocumentWindow):
         self._exporter: Exporter | None = None
         self.resize(1280, 800)
         self._build()
-        self._actions()
+        self.menus = Menus(self)
         self._disk_timer.start()
         self._adopt(document)
 
@@ -115,18 +106,24 @@ class Window(DocumentWindow):
         name_divider(self._across, "Divider beside the panel")
         self._across.setCollapsible(0, False)
         self.notice = self._notice_bar()
+        self.rail, self.bar = Rail(), TopBar()
+        self.rail.chosen.connect(self.show_page)
+        self.bar.lens_chosen.connect(self.set_lens)
+        self.bar.scenario_chosen.connect(self.set_scenario)
+        self.bar.units.clicked.connect(self.switch_units)
+        self.bar.look.clicked.connect(self.switch_look)
         page = QWidget()
         column = QVBoxLayout(page)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        column.addWidget(self._top_bar())
+        column.addWidget(self.bar)
         column.addWidget(self.notice)
         column.addWidget(self._across, 1)
         body = QWidget()
         row = QHBoxLayout(body)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
-        row.addWidget(self._rail())
+        row.addWidget(self.rail)
         row.addWidget(page, 1)
         self.setCentralWidget(body)
         self._working = Label("")
@@ -172,42 +169,19 @@ class Window(DocumentWindow):
         assert self._side is not None
         return self._side.findings
 
-    def _rail(self) -> QWidget:
-        rail = QWidget()
-        rail.setObjectName("rail")
-        rail.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        rail.setFixedWidth(58)
-        column = QVBoxLayout(rail)
-        column.setContentsMargins(0, 10, 0, 10)
-        self.rail_buttons: dict[str, QToolButton] = {}
-        group = QButtonGroup(self)
-        for page, (hint, _) in PAGES.items():
-            button = QToolButton()
-            button.setText(page.capitalize())
-            button.setCheckable(True)
-            button.setChecked(page == "map")
-            button.setFixedWidth(58)
-            button.setToolTip(hint)
-            button.clicked.connect(partial(self.show_page, page))
-            group.addButton(button)
-            column.addWidget(button)
-            self.rail_buttons[page] = button
-        column.addStretch(1)
-        return rail
-
     @property
     def page(self) -> str:
         """The page that is shown."""
-        return next(name for name, button in self.rail_buttons.items() if button.isChecked())
+        return self.rail.page
 
     def show_page(self, name: str) -> None:
         """Go to a page; it is made when first gone to."""
         settle()
-        self.rail_buttons[name].setChecked(True)
+        self.rail.show_chosen(name)
         if self._side is not None:
             self._side.for_page(name)
-        for k, action in enumerate(self.lens_actions):
-            self.lens_buttons.button(k).setVisible(name == "map")
+        self.bar.show_lenses(name == "map")
+        for action in self.menus.lenses:
             # Their keys are digits, which a table wants for itself.
             action.setEnabled(name == "map")
         if name == "map":
@@ -312,121 +286,6 @@ class Window(DocumentWindow):
         else:
             self.inspector.focus_first()
 
-    def _top_bar(self) -> QWidget:
-        bar = QWidget()
-        bar.setObjectName("bar")
-        row = QHBoxLayout(bar)
-        row.setContentsMargins(16, 6, 14, 8)
-        row.setSpacing(10)
-        self.title = Label()
-        self.title.setObjectName("title")
-        self.title.setMinimumWidth(80)
-        row.addWidget(self.title, 1)
-        lenses = QHBoxLayout()
-        lenses.setSpacing(0)
-        self.lens_buttons = QButtonGroup(self)
-        for k, lens in enumerate(LENSES):
-            button = QPushButton(lens.title)
-            button.setObjectName("lens")
-            button.setCheckable(True)
-            button.setChecked(k == 0)
-            button.setToolTip(f"{lens.hint} ({k + 1})")
-            button.clicked.connect(partial(self.set_lens, lens.id))
-            self.lens_buttons.addButton(button, k)
-            lenses.addWidget(button)
-        row.addLayout(lenses)
-        self.scenario_box = QComboBox()
-        self.scenario_box.setAccessibleName("Scenario")
-        self.scenario_box.setToolTip(
-            "What runs together. Worst case: each thing in the scenario that is hardest on it, surges left out"
-        )
-        self.scenario_box.setMinimumWidth(170)
-        self.scenario_box.activated.connect(lambda k: self.set_scenario(self.scenario_box.itemData(k)))
-        row.addWidget(self.scenario_box)
-        self.units_button = QPushButton()
-        self.units_button.setToolTip("Metric or AWG, for the whole window")
-        self.units_button.clicked.connect(self.switch_units)
-        row.addWidget(self.units_button)
-        self.look_button = QPushButton()
-        self.look_button.setToolTip("Light or dark")
-        self.look_button.clicked.connect(self.switch_look)
-        row.addWidget(self.look_button)
-        return bar
-
-    def _action(
-        self, into: QMenu, text: str, slot: Callable[[], object], *keys: QKeySequence | QKeySequence.StandardKey | str
-    ) -> QAction:
-        action = QAction(text, self)
-        # The desktop's own key for it may be the one that is given too: twice the same is none.
-        wanted = dict.fromkeys(QKeySequence(k) for k in keys)
-        action.setShortcuts([k for k in wanted if not k.isEmpty()])
-        action.triggered.connect(settle)
-        action.triggered.connect(lambda: slot())
-        into.addAction(action)
-        return action
-
-    def _actions(self) -> None:
-        std = QKeySequence.StandardKey
-        file = self.menuBar().addMenu("&File")
-        self._action(file, "&New", self.new, std.New)
-        self._action(file, "&Open…", self.open, std.Open)
-        self.recent_menu = file.addMenu("Open &recent")
-        self.recent_menu.aboutToShow.connect(self._fill_recent)
-        examples = file.addMenu("Open &example")
-        for name in names():
-            self._action(examples, example_title(name), partial(self.open_example, name))
-        file.addSeparator()
-        self.save_action = self._action(file, "&Save", self.save, std.Save)
-        self._action(file, "Save &as…", self.save_as, std.SaveAs, "Ctrl+Shift+S")
-        file.addSeparator()
-        exports = file.addMenu("&Export")
-        for name, title in EXPORTS.items():
-            self._action(exports, title, partial(self.export, name), *(("Ctrl+P",) if name == "report" else ()))
-        file.addSeparator()
-        self._action(file, "&Quit", self.close, std.Quit, "Ctrl+W")
-        edit = self.menuBar().addMenu("&Edit")
-        self.undo_action = self._action(edit, "&Undo", lambda: self.document.undo(), std.Undo)
-        self.redo_action = self._action(edit, "&Redo", lambda: self.document.redo(), std.Redo, "Ctrl+Y")
-        edit.addSeparator()
-        self._action(edit, "&Insert, add or replace here…", self.map.menu_at_selection, "Ins")
-        self._action(edit, "Apply the finding's &fix", self.mend, "Ctrl+M")
-        plan = self.menuBar().addMenu("&Plan")
-        self._action(plan, "&Next finding", partial(self._step_finding, 1), "F8")
-        self._action(plan, "&Previous finding", partial(self._step_finding, -1), "Shift+F8")
-        self._action(plan, "&Protect the whole plan…", self.protect, "Ctrl+Shift+P")
-        self._action(plan, "Short &circuit here", self.short_here, "Ctrl+K")
-        self._action(plan, "A &device of your own…", self.own_device)
-        plan.addSeparator()
-        self._action(plan, "New &scenario like this one", self.new_scenario)
-        self._action(plan, "&Delete this scenario", self.delete_scenario)
-        self._action(plan, "Ne&xt scenario", partial(self._next_scenario, 1), "Ctrl+Tab", "]")
-        self._action(plan, "Pre&vious scenario", partial(self._next_scenario, -1), "Ctrl+Shift+Tab", "[")
-        plan.addSeparator()
-        self._action(plan, "New &zone", self.new_zone)
-        view = self.menuBar().addMenu("&View")
-        for k, page in enumerate(PAGES):
-            self._action(view, f"Go to &{page}", partial(self.show_page, page), f"Alt+{k + 1}")
-        view.addSeparator()
-        self.lens_actions = [
-            self._action(view, f"&{lens.title}", partial(self.set_lens, lens.id), str(k + 1))
-            for k, lens in enumerate(LENSES)
-        ]
-        view.addSeparator()
-        self._action(view, "&Larger", partial(self.map.zoom, 1.25), std.ZoomIn, "Ctrl+=")
-        self._action(view, "S&maller", partial(self.map.zoom, 0.8), std.ZoomOut)
-        self._action(view, "&Fit the width", self.map.fit, "Ctrl+0")
-        self._action(view, "Fit &all", self.map.fit_all, "Ctrl+9")
-        view.addSeparator()
-        self._action(view, "Metric or &AWG", self.switch_units, "Ctrl+U")
-        self._action(view, "Light or &dark", self.switch_look, "Ctrl+D")
-        view.addSeparator()
-        self._action(view, "Keyboard to the &map", self.map.setFocus, "F6")
-        self._action(view, "Keyboard to the f&indings", lambda: self.findings.list.setFocus(), "F7")
-        help_ = self.menuBar().addMenu("&Help")
-        self._action(help_, "&Keys", self.show_keys, std.HelpContents)
-        self._action(help_, "&Cautions", self.show_cautions)
-        self._action(help_, "&About", self.show_about)
-
     # The document
 
     def _adopt(self, document: Document) -> None:
@@ -513,14 +372,14 @@ class Window(DocumentWindow):
         name = d.path.name if d.path else "not saved yet"
         self.setWindowTitle(f"{d.plan.title or 'Plan'} — {name}[*] — Jaunty Copper")
         self.setWindowModified(d.unsaved)
-        self.title.setText(f"{d.plan.title or 'Plan without a name'}{' •' if d.unsaved else ''}")
-        self.title.setToolTip(plain_tip(str(d.path or "not saved yet")))
-        self.undo_action.setEnabled(d.undo_label is not None)
-        self.undo_action.setText(f"&Undo: {d.undo_label}" if d.undo_label else "&Undo")
-        self.redo_action.setEnabled(d.redo_label is not None)
-        self.redo_action.setText(f"&Redo: {d.redo_label}" if d.redo_label else "&Redo")
-        self.units_button.setText("AWG" if self.units.awg else "mm²")
-        self.look_button.setText("Dark" if self.palette_.name == "light" else "Light")
+        self.bar.title.setText(f"{d.plan.title or 'Plan without a name'}{' •' if d.unsaved else ''}")
+        self.bar.title.setToolTip(plain_tip(str(d.path or "not saved yet")))
+        self.menus.undo.setEnabled(d.undo_label is not None)
+        self.menus.undo.setText(f"&Undo: {d.undo_label}" if d.undo_label else "&Undo")
+        self.menus.redo.setEnabled(d.redo_label is not None)
+        self.menus.redo.setText(f"&Redo: {d.redo_label}" if d.redo_label else "&Redo")
+        self.bar.units.setText("AWG" if self.units.awg else "mm²")
+        self.bar.look.setText("Dark" if self.palette_.name == "light" else "Light")
 
     # Looking
 
@@ -528,7 +387,7 @@ class Window(DocumentWindow):
         """Look through another lens."""
         for k, lens in enumerate(LENSES):
             if lens.id == lens_id:
-                self.lens_buttons.button(k).setChecked(True)
+                self.bar.lenses.button(k).setChecked(True)
         self.map.set_lens(lens_id)
         self._weigh_readings()
 
@@ -548,15 +407,16 @@ class Window(DocumentWindow):
         if self._scenario not in [id_ for _, id_ in entries]:
             self._scenario = entries[0][1]
             self.map.set_scenario(self._scenario)
-        box = self.scenario_box
+        box = self.bar.scenarios
         if [(box.itemText(k), box.itemData(k)) for k in range(box.count())] != entries:
             box.clear()
             for title, id_ in entries:
                 box.addItem(title, id_)
         box.setCurrentIndex([id_ for _, id_ in entries].index(self._scenario))
 
-    def _next_scenario(self, by: int) -> None:
-        box = self.scenario_box
+    def next_scenario(self, by: int) -> None:
+        """Go to the next scenario, or to the one before."""
+        box = self.bar.scenarios
         self.set_scenario(box.itemData((box.currentIndex() + by) % box.count()))
 
     def switch_units(self) -> None:
@@ -628,7 +488,8 @@ class Window(DocumentWindow):
         """Apply the edit of the selected finding."""
         self.findings.apply_fix()
 
-    def _step_finding(self, by: int) -> None:
+    def step_finding(self, by: int) -> None:
+        """Go to the next finding, or to the one before."""
         self.findings.step(by)
 
     def _menu(self, selected: str, where: QPoint) -> None:
@@ -735,11 +596,6 @@ def _add(plan: Plan, thing: Scenario | Zone) -> Plan:
 
 def _remove(plan: Plan, id_: str) -> Plan:
     return edits.remove(plan, id_)
-
-
-def example_title(name: str) -> str:
-    """An example's name as a menu shows it."""
-    return name.replace("_", " ").capitalize()
 
 
 def demo_document() -> Document:
