@@ -15,7 +15,7 @@ from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import save
 from jaunty_copper.plan.model import Plan
-from jaunty_copper.simulator.training import PracticeBench, hide
+from jaunty_copper.simulator.training import TrainingBench, hide
 
 DEMO = example("orchard_station")
 
@@ -30,7 +30,7 @@ def plan(tmp_path):
 def test_measuring_a_practice_bench_finds_what_was_hidden(plan, tmp_path, capsys):
     seed = next(s for s in range(200) if hide(DEMO, s).kind == "hot device")
     hidden = hide(DEMO, seed)
-    bench = PracticeBench(DEMO, hidden, seed)
+    bench = TrainingBench(DEMO, hidden, seed)
     try:
         for scenario in ("measuring", "discharging"):
             sheet = tmp_path / f"{scenario}.csv"
@@ -55,8 +55,8 @@ def test_measuring_a_practice_bench_finds_what_was_hidden(plan, tmp_path, capsys
 
 
 def test_a_meter_that_falls_silent_keeps_what_was_read(plan, tmp_path, capsys):
-    bench = PracticeBench(DEMO, None)
-    silent = PracticeBench(DEMO, None, manner="silent")
+    bench = TrainingBench(DEMO, None)
+    silent = TrainingBench(DEMO, None, manner="silent")
     sheet = tmp_path / "r.csv"
     try:
         asked = [
@@ -78,7 +78,7 @@ def test_a_meter_that_falls_silent_keeps_what_was_read(plan, tmp_path, capsys):
 
 
 def test_measuring_by_hand_waits_for_the_probes(plan, capsys, monkeypatch):
-    bench = PracticeBench(DEMO, None)
+    bench = TrainingBench(DEMO, None)
     answers = iter(["", "s", "", "q"])
     monkeypatch.setattr("builtins.input", lambda: next(answers))
     try:
@@ -129,7 +129,7 @@ def read_in(sheet):
 
 def test_a_run_without_a_reading_leaves_an_old_table_alone_and_a_new_one_goes_on(plan, tmp_path, capsys, monkeypatch):
     sheet = tmp_path / "r.csv"
-    bench = PracticeBench(DEMO, None)
+    bench = TrainingBench(DEMO, None)
     answers = iter(["", "", "q", "s", "s", "", "q"])
     monkeypatch.setattr("builtins.input", lambda: next(answers))
     try:
@@ -178,7 +178,7 @@ def test_a_run_that_is_ended_keeps_every_reading(plan, tmp_path, number, to_file
     if number == signal.SIGKILL and not to_file:
         pytest.skip("what was printed nowhere yet cannot outlive that")
     sheet = tmp_path / "r.csv"
-    bench = PracticeBench(DEMO, None)
+    bench = TrainingBench(DEMO, None)
     try:
         process = subprocess.Popen(
             [sys.executable, "-m", "jaunty_copper", "measure", plan, "--meter", bench.address("volts"), *(["-o", sheet] if to_file else [])],

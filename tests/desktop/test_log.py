@@ -20,7 +20,7 @@ from jaunty_copper.desktop.pages.map.strip import readings_words
 from jaunty_copper.plan.edits import Edit, change, change_plan, log_entry, take_reading
 from jaunty_copper.plan.model import Plan
 from jaunty_copper.simulator.hidden import AsBuilt, Deviation
-from jaunty_copper.simulator.training import PracticeBench, hide
+from jaunty_copper.simulator.training import TrainingBench, hide
 from tests.build import covers, fused
 from tests.desktop.conftest import settled
 
@@ -152,20 +152,20 @@ def demo_log(open_window, qtbot):
     return window, pane
 
 
-def test_a_practice_bench_hides_a_fault_that_its_meters_find(open_window, qtbot):
+def test_a_training_bench_hides_a_fault_that_its_meters_find(open_window, qtbot):
     window, pane = demo_log(open_window, qtbot)
     before = window.document.plan
     seed = next(s for s in range(200) if hide(before, s).kind == "loose lug")
-    pane.practise(seed)
-    qtbot.waitUntil(lambda: pane.practice is not None)
-    assert pane.meter.text() == pane.practice.address("volts")
+    pane.train(seed)
+    qtbot.waitUntil(lambda: pane.training is not None)
+    assert pane.meter.text() == pane.training.address("volts")
     assert pane.note.text().startswith("Training bench")
     qtbot.waitUntil(lambda: ready(pane))
     pane.view.setCurrentIndex(pane.table.index(3, 4))
     qtbot.mouseClick(pane.take_button, LEFT)
     qtbot.waitUntil(lambda: len(pane.taken()) == 1 and ready(pane))
     assert pane.view.currentIndex().row() == 4
-    hidden = pane.practice.deviation
+    hidden = pane.training.deviation
     for k in range(pane.what.count()):
         pane.what.setCurrentIndex(k)
         pane._chosen(k)
@@ -179,8 +179,8 @@ def test_a_practice_bench_hides_a_fault_that_its_meters_find(open_window, qtbot)
     assert hidden.words(before) in pane.note.text()
     assert window.map.selected == hidden.owner
     assert window.document.plan is before
-    qtbot.mouseClick(pane.practice_button, LEFT)
-    assert pane.practice is None
+    qtbot.mouseClick(pane.train_button, LEFT)
+    assert pane.training is None
     assert pane.taken() == {}
     assert pane.meter.text() == ""
 
@@ -188,8 +188,8 @@ def test_a_practice_bench_hides_a_fault_that_its_meters_find(open_window, qtbot)
 def test_a_reading_from_a_meter_goes_into_the_plan_and_a_silent_one_loses_nothing(open_window, qtbot, monkeypatch):
     window, pane = demo_log(open_window, qtbot)
     bench, silent = (
-        PracticeBench(window.document.plan, None),
-        PracticeBench(window.document.plan, None, manner="silent"),
+        TrainingBench(window.document.plan, None),
+        TrainingBench(window.document.plan, None, manner="silent"),
     )
     monkeypatch.setattr(measure, "take", partial(take, timeout_s=100.0))
     try:
@@ -241,16 +241,16 @@ def test_more_points_at_a_place_and_the_next_reading_are_a_click_away(open_windo
     assert not window.map.grab().isNull()
 
 
-def test_a_practice_bench_ends_when_the_copper_changes_and_not_before(open_window, qtbot):
+def test_a_training_bench_ends_when_the_copper_changes_and_not_before(open_window, qtbot):
     window, pane = demo_log(open_window, qtbot)
-    pane.practise(1)
-    qtbot.waitUntil(lambda: pane.practice is not None)
+    pane.train(1)
+    qtbot.waitUntil(lambda: pane.training is not None)
     window.do(Edit("Name", partial(change_plan, name="Another name")))
     settled(window, qtbot)
-    assert pane.practice is not None
+    assert pane.training is not None
     window.do(Edit("Longer", partial(change, id_="W21", length_m=2.0)))
     settled(window, qtbot)
-    qtbot.waitUntil(lambda: pane.practice is None)
+    qtbot.waitUntil(lambda: pane.training is None)
     assert "has ended" in pane.note.text()
 
 
@@ -263,8 +263,8 @@ def test_reading_all_can_be_stopped_and_keeps_what_was_read(open_window, qtbot, 
         return take(*args, timeout_s=100.0)
 
     monkeypatch.setattr(measure, "take", one_by_one)
-    pane.practise(3)
-    qtbot.waitUntil(lambda: pane.practice is not None and ready(pane))
+    pane.train(3)
+    qtbot.waitUntil(lambda: pane.training is not None and ready(pane))
     qtbot.mouseClick(pane.all_button, LEFT)
     assert pane.all_button.text() == "Stop"
     qtbot.waitUntil(lambda: len(pane.taken()) == 3)
@@ -286,10 +286,10 @@ def test_nothing_to_practise_on_is_told(open_window, qtbot):
     window = open_window(Plan())
     window.show_page("log")
     pane = window.pages["log"].measure
-    pane.practise(1)
+    pane.train(1)
     qtbot.waitUntil(lambda: "would show" in pane.note.text())
-    assert pane.practice is None
-    assert pane.practice_button.isEnabled()
+    assert pane.training is None
+    assert pane.train_button.isEnabled()
 
 
 def test_the_lens_read_says_what_it_shows(open_window, qtbot):

@@ -12,7 +12,7 @@ from jaunty_copper.commissioning.points import Point, everything_on
 from jaunty_copper.plan.examples import example
 from jaunty_copper.simulator.hidden import AsBuilt
 from jaunty_copper.simulator.scpi import OVERLOAD, short, shown
-from jaunty_copper.simulator.training import PracticeBench
+from jaunty_copper.simulator.training import TrainingBench
 
 DEMO = example("orchard_station")
 DROP = Point("volts", "F2.b", "INV.plus")
@@ -21,7 +21,7 @@ ON = everything_on(DEMO)
 
 @pytest.fixture
 def bench():
-    made = PracticeBench(DEMO, None, seed=3)
+    made = TrainingBench(DEMO, None, seed=3)
     yield made
     made.close()
 
@@ -48,7 +48,7 @@ def test_visa_with_its_python_backend_reads_a_stand_in_unchanged(bench):
 
 
 def test_a_serial_line_does_as_well():
-    made = PracticeBench(DEMO, None, serial=True)
+    made = TrainingBench(DEMO, None, serial=True)
     try:
         assert made.address("volts").startswith("ASRL/dev/")
         taken = take(made.address("volts"), Point("volts", "B1.plus", "B1.minus"), ON.id)
@@ -119,7 +119,7 @@ def test_probes_that_cannot_measure_so_read_nothing_and_a_wrong_place_is_told(be
     ("manner", "told"), [("silent", "no reply within"), ("slow", "no reply within"), ("nonsense", "stand|no number")]
 )
 def test_a_meter_that_is_not_well_is_told_within_its_timeout(manner, told):
-    made = PracticeBench(DEMO, None, manner=manner)
+    made = TrainingBench(DEMO, None, manner=manner)
     try:
         with pytest.raises(MeterError, match=told):
             take(made.address("volts"), DROP, ON.id, timeout_s=0.3)

@@ -21,7 +21,7 @@ ROUNDS = 6
 WIDER = 10
 """How many ratings beyond what stands in the way are tried."""
 STRUCTURE = ("no_protection", "branch_unprotected", "line_side")
-"""Rules whose mends put, move or turn a device: what is missing comes before what is wrong."""
+"""Rules whose fixes put, move or turn a device: what is missing comes before what is wrong."""
 PROTECTION = frozenset({
     *STRUCTURE, "device_too_large", "device_too_small", "device_voltage", "device_rating", "interrupt_rating",
     "heat_opens", "fault_withstand", "slow_opening", "selectivity", "surge_opens", "feeds_too_strong", "line_side",

@@ -21,7 +21,7 @@ from jaunty_copper.protection.replay import replay
 
 
 def faults(options: argparse.Namespace) -> int:
-    """Tell fault currents."""
+    """Report fault currents."""
     plan = plan_or_complaint(options.plan)
     if isinstance(plan, int):
         return plan
@@ -163,7 +163,7 @@ def _replay(case: Case, options: argparse.Namespace) -> int:
 
 
 def coordination(options: argparse.Namespace) -> int:
-    """Tell selectivity of every pair of devices in series."""
+    """Report selectivity of every pair of devices in series."""
     plan = plan_or_complaint(options.plan)
     if isinstance(plan, int):
         return plan

@@ -21,7 +21,7 @@ from jaunty_copper.commissioning.points import Point
 from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, write_readings
 from jaunty_copper.commissioning.trends import trend as followed
 from jaunty_copper.plan.storage import MOST_TEXT, read_text, write_atomically
-from jaunty_copper.simulator.training import NothingToHide, PracticeBench, hide
+from jaunty_copper.simulator.training import NothingToHide, TrainingBench, hide
 
 
 def stand_ins(options: argparse.Namespace) -> int:
@@ -33,7 +33,7 @@ def stand_ins(options: argparse.Namespace) -> int:
         hidden = None if options.sound else hide(plan, options.seed)
     except NothingToHide as error:
         return complain(str(error))
-    made = PracticeBench(plan, hidden, options.seed, serial=options.serial)
+    made = TrainingBench(plan, hidden, options.seed, serial=options.serial)
     try:
         for name, meter in made.meters.items():
             print(f"{name:16} {meter.address}")
@@ -83,7 +83,7 @@ def measure(options: argparse.Namespace) -> int:
     try:
         before = _read_before(file, b)
         if file is not None and not before:
-            # A folder that is missing or closed is told before anybody sets a probe.
+            # A folder that is missing or closed is reported before anybody sets a probe.
             sound = file if file.exists() else file.parent
             if not os.access(sound, os.W_OK):
                 number = errno.EACCES if sound.exists() else errno.ENOENT

@@ -15,7 +15,7 @@ from jaunty_copper.plan.model import Battery, Converter
 
 
 def check(options: argparse.Namespace) -> int:
-    """Hold a plan against a practice."""
+    """Hold a plan against a code."""
     plan = plan_or_complaint(options.plan)
     if isinstance(plan, int):
         return plan

@@ -1,1 +1,1 @@
-"""Rule books: limits and checks of each school, and the findings they give."""
+"""Codes: limits and checks of each school, and the findings they give."""

@@ -20,7 +20,7 @@ class Ampacity:
     source : str
         Where that one comes from.
     by_table, by_terminals, by_heat : float
-        By the insulation with ambient and bundling; by what its terminals bear; by the heat
+        By the insulation with ambient and bundling; by what its terminals allow; by the heat
         balance. inf where one does not apply.
     """
 
@@ -48,7 +48,7 @@ def air_factor(table: AmpacityTable, class_c: int, ambient_c: float, engine_spac
     """How much warm air lowers a column, and what to call it.
 
     Outside engine spaces air above the table's temperature lowers by the square root of the
-    rise that is left (the rule of NFPA 70 310.15(B)). In an engine space the practice's factor
+    rise that is left (the rule of NFPA 70 310.15(B)). In an engine space the code's factor
     holds up to the temperature that it stands for, and the same rule goes on from there.
     Cooler air gives no credit.
     """

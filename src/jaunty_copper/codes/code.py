@@ -1,4 +1,4 @@
-"""Rule books: the limits of each school, read from the data files in ``data``."""
+"""Codes: the limits of each school, read from the data files in ``data``."""
 
 import tomllib
 from collections.abc import Mapping
@@ -12,7 +12,7 @@ from jaunty_copper.plan.model import Override
 
 
 class UnknownCode(KeyError):
-    """There is no rule book of that name."""
+    """There is no code of that name."""
 
     def __str__(self) -> str:
         return f"there is no practice {self.args[0]!r}; there are: {', '.join(names())}"
@@ -20,7 +20,7 @@ class UnknownCode(KeyError):
 
 @dataclass(frozen=True)
 class Limit:
-    """One figure of a practice with its unit and source."""
+    """One figure of a code with its unit and source."""
 
     value: float
     unit: str
@@ -29,7 +29,7 @@ class Limit:
 
 @dataclass(frozen=True)
 class AmpacityTable:
-    """A practice's table of ampacity, and how heat and company lower it.
+    """A code's table of ampacity, and how heat and company lower it.
 
     Attributes
     ----------
@@ -48,7 +48,7 @@ class AmpacityTable:
     lowest_engine_space_class : int
         Insulation below it may not be used in an engine space.
     conduit : AmpacityTable or None
-        For conductors in conduit, where the practice tells them apart.
+        For conductors in conduit, where the code tells them apart.
     """
 
     areas_mm2: tuple[float, ...]
@@ -67,7 +67,7 @@ class AmpacityTable:
 
 @dataclass(frozen=True)
 class Code:
-    """The rule book of one practice."""
+    """One code."""
 
     id: str
     name: str
@@ -84,7 +84,7 @@ class Code:
         return self.limits[name].source
 
     def overridden(self, overrides: tuple[Override, ...]) -> "Code":
-        """Return the book with a plan's own limits in place; names it does not know are left out."""
+        """Return the code with a plan's own limits in place; names it does not know are left out."""
         changed = {
             o.limit: replace(
                 self.limits[o.limit],
@@ -99,14 +99,14 @@ class Code:
 
 
 def names() -> tuple[str, ...]:
-    """Ids of all rule books, in the order of their names."""
+    """Ids of all codes, in the order of their names."""
     folder = Path(__file__).parent / "data"
     return tuple(sorted(f.name.removesuffix(".toml") for f in folder.iterdir() if f.name.endswith(".toml")))
 
 
 @cache
 def code_of(id_: str) -> Code:
-    """Read a rule book.
+    """Read a code.
 
     Raises
     ------

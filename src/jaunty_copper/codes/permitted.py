@@ -59,8 +59,8 @@ def leaves_hub(case: Case, branch: int, device: Fuse | Breaker) -> bool:
 def allowed_rating(case: Case, branch: int, device: Fuse | Breaker) -> float:
     """Largest rating that may protect a branch: its capacity, or the next standard size up.
 
-    The next size up only for a run that bears the device's normal current, where no standard
-    rating carries that current and stays within the ampacity, and only up to the practice's
+    The next size up only for a run that withstands the device's normal current, where no standard
+    rating carries that current and stays within the ampacity, and only up to the code's
     share of it.
     """
     capacity, share = case.capacity(branch), case.code.limit("next_size_up_share")

@@ -25,7 +25,7 @@ BAD_OHM = 0.005
 UNLIKELY = 0.01
 """Readings that chance gives more rarely than this are worth a look at what no resistance explains."""
 HARDLY_EVER = 0.001
-"""Readings that chance gives more rarely, with everything found taken for true, are told as unexplained."""
+"""Readings that chance gives more rarely, with everything found taken for true, are reported as unexplained."""
 HALVINGS = 6
 PAIRED = 400
 """Places that pull most, among which pairs are sought to first order."""
@@ -72,7 +72,7 @@ class Suspect(NamedTuple):
 
     @property
     def name(self) -> str:
-        """Its place, as it is told."""
+        """Its place, as it is reported."""
         return f"{self.owner}:{self.part}" if self.part else self.owner
 
 

@@ -86,7 +86,7 @@ def _planned(bench: Bench) -> list[float]:
 
 
 def changed(bench: Bench, before: Floats, after: Floats) -> Diagnosis:
-    """What differs between two days of measuring the same points: a joint gone bad, or mended.
+    """What differs between two days of measuring the same points: a joint gone bad, or repaired.
 
     What stays as it is (lengths, sound joints) falls out, so that much less than `diagnose` needs is seen;
     loads, charge and meters differ on both days. More resistance and less are both explanations; a `Suspect`

@@ -221,7 +221,7 @@ class Bench:
 
     @cached_property
     def electric(self) -> Flags:
-        """Points whose readings the network explains; a temperature is told by itself."""
+        """Points whose readings the network explains; a temperature stands by itself."""
         return np.array([p.quantity != "celsius" for p in self.points], dtype=bool)
 
     @cached_property

@@ -52,7 +52,7 @@ class Cut(NamedTuple):
     run : str
         Id of its conductor.
     number : int
-        Which of several side by side, from 1; 1 where it is alone.
+        Which of several in parallel, from 1; 1 where it is alone.
     length_m : float
         To cut, with what bows and lugs take.
     way_m : float
@@ -80,7 +80,7 @@ def cuts_of(wiring: Wiring) -> tuple[Cut, ...]:
     """Every cable of a plan, in the order of its conductors.
 
     A device's body is no cable: half of it comes off at each end that lands on one. Links and leads of a
-    bank with strings side by side are cut alike, to the longest of those that are meant to be equal.
+    bank with strings in parallel are cut alike, to the longest of those that are meant to be equal.
     """
     plan = wiring.plan
     runs = [r for r in plan.runs if r.length_m > 0.0]
@@ -119,7 +119,7 @@ def _body_mm(wiring: Wiring, ref: str) -> float:
 
 
 def _equal(wiring: Wiring) -> dict[str, tuple[str, ...]]:
-    """Runs that must be cut alike: those of a bank with strings side by side that are planned alike."""
+    """Runs that must be cut alike: those of a bank with strings in parallel that are planned alike."""
     found: dict[str, tuple[str, ...]] = {}
     runs = wiring.plan.run_by_id
     for bank in wiring.banks:

@@ -12,7 +12,7 @@ KERF_M = 0.003
 EXACT_UP_TO = 12
 """Cuts of one kind for which every way is tried; beyond, first fit decreasing with a bound."""
 LONGEST_S = 2.0
-"""How long one kind may be worked on; what is found by then is told with its bound."""
+"""How long one kind may be worked on; what is found by then is reported with its bound."""
 
 
 @dataclass(frozen=True)
@@ -98,7 +98,7 @@ def pack(
     -----
     Cutting stock: choose subsets of the cuts, each in the cheapest length that holds it, so that
     every cut is in exactly one. All subsets that fit are given to a mixed-integer solver, and its
-    dual bound is told. For more cuts first fit decreasing is taken, and the bound is the cheapest
+    dual bound is reported. For more cuts first fit decreasing is taken, and the bound is the cheapest
     metre times all of them.
     """
     if not lengths_m:

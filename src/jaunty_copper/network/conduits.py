@@ -19,7 +19,7 @@ class Fill(NamedTuple):
     runs : tuple of str
         Ids of its conductors.
     cables : int
-        How many, those side by side counted each.
+        How many, those in parallel counted each.
     area_mm2 : float
         Of all of them over their insulation.
     share, limit : float
@@ -48,7 +48,7 @@ def fills(plan: Plan, parts: Catalogue, allowed: Callable[[int], float]) -> tupl
     Parameters
     ----------
     allowed : callable
-        From a number of cables to the share of the inner area that they may take, by the practice.
+        From a number of cables to the share of the inner area that they may take, by the code.
     """
     found = []
     for route in plan.routes:

@@ -215,7 +215,7 @@ def wire(plan: Plan) -> Wiring:
 def cable_of(runs: list[Run], parts: Catalogue) -> Cable:
     """Sections and insulation of runs.
 
-    Conductors side by side share the current; their resistance over the square of their
+    Conductors in parallel share the current; their resistance over the square of their
     number lets the heat balance take the current of the whole run.
     """
     sizes = [parts.conductors[r.conductor] for r in runs]

@@ -55,7 +55,7 @@ class Insulation(Part):
 
     max_c: Annotated[float, Field(gt=40, le=300)] = Field(description="Continuous conductor temperature")
     fault_c: Annotated[float, Field(gt=40, le=400)] | None = Field(
-        None, description="Conductor temperature borne for up to 5 s; 50 K above the continuous where none is given"
+        None, description="Conductor temperature withstood for up to 5 s; 50 K above the continuous where none is given"
     )
 
 

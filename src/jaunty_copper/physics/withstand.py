@@ -1,4 +1,4 @@
-"""How much a conductor bears while a device opens."""
+"""How much a conductor withstands while a device opens."""
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -21,7 +21,7 @@ def withstand_a2s(area_mm2: ArrayLike, start_c: ArrayLike, end_c: ArrayLike) -> 
     area_mm2 : array_like
         Section, mm².
     start_c, end_c : array_like
-        Before, and what the insulation bears for some seconds, C.
+        Before, and what the insulation withstands for some seconds, C.
 
     Notes
     -----
@@ -49,7 +49,7 @@ def outlasts(
     long_a: ArrayLike,
     ambient_c: ArrayLike,
 ) -> NDArray[np.bool_]:
-    """Whether a conductor bears a constant current for a time: at or below `endurance_current`.
+    """Whether a conductor withstands a constant current for a time: at or below `endurance_current`.
 
     Parameters
     ----------
@@ -81,7 +81,7 @@ def endurance_current(
     long_a: ArrayLike,
     ambient_c: ArrayLike,
 ) -> Floats:
-    """Constant current that a conductor bears for a time, A: from a short circuit to a lasting overload.
+    """Constant current that a conductor withstands for a time, A: from a short circuit to a lasting overload.
 
     Parameters
     ----------
@@ -109,12 +109,12 @@ def endurance_current(
     t, area, start, end, long, air = np.broadcast_arrays(
         *(np.asarray(x, dtype=float) for x in (seconds, area_mm2, start_c, end_c, long_a, ambient_c))
     )
-    bears = withstand_a2s(area, start, end)
-    short = np.sqrt(bears / np.maximum(t, 1e-9))
+    withstands = withstand_a2s(area, start, end)
+    short = np.sqrt(withstands / np.maximum(t, 1e-9))
     k2s2 = (K_COPPER * area) ** 2
     first, last, around = start + BETA_C, end + BETA_C, air + BETA_C
     loss = long**2 / k2s2 * last / np.maximum(last - around, 1e-9)
-    low, high = np.zeros(t.shape), np.sqrt(bears / ADIABATIC_S)
+    low, high = np.zeros(t.shape), np.sqrt(withstands / ADIABATIC_S)
     for _ in range(50):
         mid = 0.5 * (low + high)
         ends = _end_u(mid**2 / k2s2, loss, t, first, around)

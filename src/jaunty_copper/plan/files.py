@@ -21,7 +21,7 @@ MOST_PARTS = 150_000
 """Objects and lists in a document: a plan of 10,000 runs has a third of that."""
 MOST_COMPLAINTS = 50
 LONGEST_WORD, LONGEST_COMPLAINT = 60, 400
-"""Letters of what a file holds, where that is told."""
+"""Letters of what a file holds, where that is reported."""
 
 
 class PlanError(ValueError):

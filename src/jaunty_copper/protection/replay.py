@@ -41,7 +41,7 @@ class Replay:
     branch : dict
         Branches of the course by the id of their run, device, battery or equipment.
     limits_c : dict
-        What the insulation of each run bears for some seconds, C, by id.
+        What the insulation of each run withstands for some seconds, C, by id.
     """
 
     at: str
@@ -70,7 +70,7 @@ class Replay:
         return float(np.abs(self.course.current_a[:, self.fault]).max())
 
     def hottest(self) -> list[tuple[str, float, float]]:
-        """Runs that warmed, with their greatest temperature and what they bear, C, the worst first."""
+        """Runs that warmed, with their greatest temperature and what they withstand, C, the worst first."""
         c = self.course.conductor_c
         found = [
             (id_, float(c[:, self.branch[id_]].max()), limit)

@@ -1,4 +1,4 @@
-"""How much each conductor of a plan bears, for how long."""
+"""How much each conductor of a plan withstands, for how long."""
 
 from dataclasses import dataclass
 from functools import cached_property
@@ -15,7 +15,7 @@ from jaunty_copper.physics.withstand import endurance_current, outlasts
 from jaunty_copper.plan.model import Run
 
 OVER_K = 50.0
-"""What an insulation bears for some seconds above its rating, where nothing else is known."""
+"""What an insulation withstands for some seconds above its rating, where nothing else is known."""
 
 
 @dataclass(frozen=True)
@@ -29,7 +29,7 @@ class Withstand:
     area_mm2 : ndarray
         Of all their conductors together.
     start_c, end_c : ndarray
-        Rated temperature of the insulation, and what it bears for some seconds, C.
+        Rated temperature of the insulation, and what it withstands for some seconds, C.
     long_a : ndarray
         Current that holds the copper at `end_c` for ever, A.
     air_c : ndarray
@@ -49,7 +49,7 @@ class Withstand:
         return {r.id: k for k, r in enumerate(self.runs)}
 
     def current(self, seconds: ArrayLike, rows: Ints) -> Floats:
-        """Constant current that runs bear for a time, A, as `endurance_current`.
+        """Constant current that runs withstand for a time, A, as `endurance_current`.
 
         Parameters
         ----------
@@ -62,7 +62,7 @@ class Withstand:
         return endurance_current(t, *self._limits(t, rows))
 
     def withstands(self, current_a: Floats, seconds: Floats, rows: Ints) -> Flags:
-        """Whether runs bear currents for times; shapes as in `current`."""
+        """Whether runs withstand currents for times; shapes as in `current`."""
         return outlasts(current_a, seconds, *self._limits(seconds, rows))
 
     def _limits(self, shaped: Floats, rows: Ints) -> tuple[Floats, ...]:

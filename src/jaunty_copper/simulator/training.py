@@ -1,4 +1,4 @@
-"""A system with one hidden deviation and three meters on it, to practise finding faults."""
+"""A system with one hidden deviation and three meters on it, to train finding faults."""
 
 from typing import Any
 
@@ -46,7 +46,7 @@ def hide(plan: Plan, seed: int) -> Deviation:
     return alike[int(rng.integers(len(alike)))]
 
 
-class PracticeBench:
+class TrainingBench:
     """A plan's copper with something hidden, and meters on it.
 
     Parameters

@@ -27,7 +27,7 @@ FULL_TIMES = 5.0
 """Time constants after which a capacitor counts as full."""
 RESISTORS_OHM = (1.0, 2.2, 4.7, 10.0, 22.0, 47.0, 100.0, 220.0, 470.0, 1000.0)
 COPPER_YIELD_N_MM2 = 120.0
-"""Soft copper bar, representative; half-hard bears twice as much."""
+"""Soft copper bar, representative; half-hard withstands twice as much."""
 
 
 def surge(case: Case, rule: Rule) -> Iterator[Check]:

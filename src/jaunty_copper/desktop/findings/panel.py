@@ -95,7 +95,7 @@ class Findings(QWidget):
 
     chosen = Signal(object)
     """A `Finding` was selected."""
-    mend_wanted = Signal(object)
+    fix_wanted = Signal(object)
     """The `Edit` that fixes a finding, or a group of them."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
@@ -219,7 +219,7 @@ class Findings(QWidget):
         # The button goes with its finding: the keyboard stays here and does not land in some field.
         if self.mend.hasFocus():
             self.list.setFocus()
-        self.mend_wanted.emit(self.offered)
+        self.fix_wanted.emit(self.offered)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Open and close groups with the keyboard."""

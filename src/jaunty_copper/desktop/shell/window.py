@@ -152,7 +152,7 @@ class Window(DocumentWindow):
         self.inspector.wanted.connect(self.do)
         self.inspector.refused.connect(self.show_notice)
         self.findings.chosen.connect(self._jump)
-        self.findings.mend_wanted.connect(self.do)
+        self.findings.fix_wanted.connect(self.do)
         self.findings.set_palette(self.palette_)
         self._show_inspector()
         self._study()
@@ -484,7 +484,7 @@ class Window(DocumentWindow):
         elif here in self.pages:
             self.pages[here].select(finding.place)
 
-    def mend(self) -> None:
+    def apply_fix(self) -> None:
         """Apply the edit of the selected finding."""
         self.findings.apply_fix()
 

@@ -8,7 +8,7 @@ from jaunty_copper.desktop.widgets.theme import Palette
 
 
 def badge(painter: QPainter, palette: Palette, severity: Verdict, x: float, y: float, size: float = 15.0) -> None:
-    """The shape of a severity: octagon to stop, triangle to mend, disc for a note."""
+    """The shape of a verdict: octagon for a danger, triangle for a defect, disc for advice."""
     h = size / 2
     painter.setBrush(QColor(palette.verdict(severity)))
     painter.setPen(QPen(QColor(palette.sheet), 1.5))

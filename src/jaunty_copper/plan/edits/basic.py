@@ -183,7 +183,7 @@ def put_family(plan: Plan, family: DeviceFamily) -> Plan:
 
 
 def set_override(plan: Plan, limit: str, value: float | None, reason: str = "") -> Plan:
-    """Replace a limit of the practice in this plan; None goes back to the practice's own."""
+    """Replace a limit of the practice in this plan; None goes back to the code's own."""
     others = tuple(o for o in plan.overrides if o.limit != limit)
     if value is None:
         return _with(plan, overrides=others)

@@ -58,7 +58,7 @@ class Zone(Model):
     id: Id
     name: Text = ""
     ambient_c: Celsius = 30.0
-    engine_space: bool = Field(False, description="Hot by an engine: the practice's engine-space factor applies")
+    engine_space: bool = Field(False, description="Hot by an engine: the code's engine-space factor applies")
     ventilated: bool = Field(False, description="To the outside, so that hydrogen cannot gather")
     ignition_hazard: bool = Field(
         False, description="Fuel vapour or hydrogen can gather here: only ignition-protected things may stand in it"

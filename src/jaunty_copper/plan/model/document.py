@@ -40,7 +40,7 @@ class Run(Model):
     )
     conductor: PartId = "mm2-10"
     insulation: PartId = "pvc-105"
-    parallel: Annotated[int, Field(ge=1, le=12)] = Field(1, description="How many alike side by side")
+    parallel: Annotated[int, Field(ge=1, le=12)] = Field(1, description="How many alike in parallel")
     follows_load: bool = Field(False, description="Its size follows the load's power until a person chooses one")
     zone: Id | None = None
     bundle: Annotated[int, Field(ge=1, le=60)] = Field(1, description="Current-carrying conductors bundled together")
@@ -82,7 +82,7 @@ class Scenario(Model):
 
 
 Practice = Literal["iec_60364", "iso_small_craft", "nfpa_70", "north_american_small_craft"]
-"""Ids of the codes that the program has; a test holds them against the rule books."""
+"""Ids of the codes that the program has; a test holds them against the data files."""
 
 
 class Plan(Model):

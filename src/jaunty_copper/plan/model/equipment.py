@@ -13,7 +13,7 @@ class Equipment(Named):
 
     thread: Thread | None = Field(None, description="Of its terminals; none where they are clamps or leads")
     terminal_c: Annotated[float, Field(gt=40, le=300)] | None = None
-    critical: bool = Field(False, description="Held to the practice's tighter drop limit")
+    critical: bool = Field(False, description="Held to the code's tighter drop limit")
     nominal_v: Volts = 12.0
     input_uf: Positive | None = Field(None, description="Capacitance across its terminals, microfarad")
     ignition_protected: bool = Field(False, description="Fit to stand where vapour or hydrogen gathers")

@@ -68,7 +68,7 @@ class Inline(Named):
     measured_ohm: Ohm | None = Field(None, description="Replaces the computed resistance")
     thread: Thread | None = Field(None, description="Of its studs; else as usual for its family")
     terminal_c: Annotated[float, Field(gt=40, le=300)] | None = Field(
-        None, description="Temperature its terminals are rated for; else the practice's"
+        None, description="Temperature its terminals are rated for; else the code's"
     )
     ignition_protected: bool | None = Field(None, description="Else as usual for its family")
 
@@ -99,7 +99,7 @@ class Disconnect(Inline):
     rating_a: Positive = Field(description="Continuous")
     intermittent_a: Positive | None = None
     making_a: Positive | None = Field(None, description="Most it may close onto")
-    short_time_a: Positive | None = Field(None, description="Most it bears for a second while closed")
+    short_time_a: Positive | None = Field(None, description="Short-time withstand current, 1 s")
     max_v: Volts = 48.0
     closed: bool = True
 
@@ -111,7 +111,7 @@ class Contactor(Inline):
     rating_a: Positive | None = Field(None, description="Continuous; none where it is rated for short duty only")
     intermittent_a: Positive | None = None
     making_a: Positive | None = Field(None, description="Most it may close onto")
-    short_time_a: Positive | None = Field(None, description="Most it bears for a second while closed")
+    short_time_a: Positive | None = Field(None, description="Short-time withstand current, 1 s")
     precharge_ohm: Positive | None = Field(
         None, description="Resistor across it that fills capacitors behind it before it closes"
     )

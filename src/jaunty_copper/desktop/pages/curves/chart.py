@@ -1,4 +1,4 @@
-"""The chart of current and time: bands of devices, what a conductor bears, the currents that can occur."""
+"""The chart of current and time: bands of devices, what a conductor withstands, the currents that can occur."""
 
 from math import isfinite, log10
 
@@ -132,21 +132,21 @@ class Chart(QWidget):
         self._text(f"{device.item.id} {device.item.rating_a:g} A", float(x[at]), float(y0[at]), c.ink, (1.05, 0.5), own)
 
     def _limit(self, device: Device, low: float, high: float) -> None:
-        """What the weakest conductor behind a device bears."""
+        """What the weakest conductor behind a device withstands."""
         assert self.case is not None
         run = guarded_run(self.case, device)
         if run is None:
             return
         seconds = np.geomspace(SHORTEST_S, LONGEST_S, POINTS)
-        bears = damage(self.case, run, seconds)
+        withstands = damage(self.case, run, seconds)
         pen = pg.mkPen(self.palette_.over, width=2.4, style=Qt.PenStyle.DashDotLine)
-        self.plot.plot(np.log10(bears), np.log10(seconds), pen=pen)
-        inside = np.flatnonzero((bears > low) & (bears < high))
+        self.plot.plot(np.log10(withstands), np.log10(seconds), pen=pen)
+        inside = np.flatnonzero((withstands > low) & (withstands < high))
         if inside.size:
             at = int(inside[len(inside) // 2])
             size = self.case.parts.conductors[run.conductor].label
             self._text(
-                f"{run.id}, {size}: damaged beyond", float(np.log10(bears[at])), float(np.log10(seconds[at])),
+                f"{run.id}, {size}: damaged beyond", float(np.log10(withstands[at])), float(np.log10(seconds[at])),
                 self.palette_.over, (0.0, 1.15), True,
             )  # fmt: skip
 

@@ -105,14 +105,14 @@ def currents_of(case: Case, device: Device) -> Currents:
 
 
 def guarded_run(case: Case, device: Device) -> Run | None:
-    """The conductor that a device alone guards and that bears least in a fault; not what may do without."""
+    """The conductor that a device alone guards and that withstands least in a fault; not what may do without."""
     found = case.once(guarded_runs, device.item.id)
     area = case.protection.withstand.area_mm2
     return min(found, key=lambda g: (float(area[g.row]), g.run.id)).run if found else None
 
 
 def damage(case: Case, run: Run, seconds: Floats) -> Floats:
-    """Current that a run bears for each time, A."""
+    """Current that a run withstands for each time, A."""
     e = case.protection.withstand
     return np.asarray(e.current(seconds[None, :], np.array([e.row[run.id]]))[0])
 

@@ -37,11 +37,11 @@ from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Inline, Plan, Reading, Scenario, split_ref
 from jaunty_copper.plan.storage import MOST_TEXT, read_text, write_atomically
-from jaunty_copper.simulator.training import NothingToHide, PracticeBench, hide
+from jaunty_copper.simulator.training import NothingToHide, TrainingBench, hide
 
 CAUTION = "Measuring under load means live posts: insulated probes, one hand, nothing loose. Local codes and licensed practice decide."
 UNEXPLAINED = "These readings are not as planned, and no resistance and no wrong tap explains them: check what ran, where the probes were, and what was typed."
-PRACTISING = "Training bench: one thing is not as planned in this copy of the copper. Take readings with its meters; they stay here and go into no file."
+TRAINING = "Training bench: one thing is not as planned in this copy of the copper. Take readings with its meters; they stay here and go into no file."
 SHOWN = {
     "all": "All points",
     "fewest": "The fewest that reveal a bad joint",
@@ -61,8 +61,8 @@ class MeasurePane(Pane):
         self.scenario: Scenario | None = None
         self.found: Measured | None = None
         self.more: tuple[Point, ...] = ()
-        self.practice: PracticeBench | None = None
-        self.practised: dict[str, Readings] = {}
+        self.training: TrainingBench | None = None
+        self.trained: dict[str, Readings] = {}
         self.next_button: QPushButton | None = None
         self.reading_all = False
         self.worker, self.reader = Worker("log"), Worker("meter")
@@ -115,9 +115,9 @@ class MeasurePane(Pane):
         self.all_button = QPushButton("Read all shown")
         self.all_button.setToolTip("Let the training bench's meters read every point that is shown and not yet read")
         self.all_button.clicked.connect(lambda: self.take_all())
-        self.practice_button, self.reveal_button = QPushButton("Train…"), QPushButton("Show what was hidden")
-        self.practice_button.setToolTip("Hide one fault in a copy of this system, with simulated meters to find it")
-        self.practice_button.clicked.connect(self._practise)
+        self.train_button, self.reveal_button = QPushButton("Train…"), QPushButton("Show what was hidden")
+        self.train_button.setToolTip("Hide one fault in a copy of this system, with simulated meters to find it")
+        self.train_button.clicked.connect(self._train)
         self.reveal_button.clicked.connect(self.reveal)
         self.log_button = QPushButton("Into the log")
         self.log_button.setToolTip("Keep these readings in the logbook under today's date")
@@ -127,7 +127,7 @@ class MeasurePane(Pane):
         second.addWidget(self.meter, 1)
         second.addWidget(Label("Clamp"))
         second.addWidget(self.clamp, 1)
-        for widget in (self.take_button, self.all_button, self.log_button, self.reveal_button, self.practice_button):
+        for widget in (self.take_button, self.all_button, self.log_button, self.reveal_button, self.train_button):
             second.addWidget(widget)
         self.note = Label(CAUTION)
         self.note.setObjectName("caption")
@@ -163,7 +163,7 @@ class MeasurePane(Pane):
         column.addLayout(second)
         column.addWidget(self.note)
         column.addWidget(split, 1)
-        self._show_practice()
+        self._show_training()
 
     # What is shown
 
@@ -171,8 +171,8 @@ class MeasurePane(Pane):
         """Show another plan; the scenario chosen on this page stays: at first the one that was read most in."""
         before = self.picture.plan if self.picture is not None else None
         self.picture = picture
-        if self.practice is not None and not same_copper(self.practice.plan, picture.plan):
-            self.end_practice()
+        if self.training is not None and not same_copper(self.training.plan, picture.plan):
+            self.end_training()
             self.note.setText("The plan has changed: this training bench has ended.")
         offered = to_measure_in(picture.plan)
         if before is None or [s.id for s in to_measure_in(before)] != [s.id for s in offered]:
@@ -192,11 +192,11 @@ class MeasurePane(Pane):
             self.refresh()
 
     def taken(self) -> Readings:
-        """What was read in the scenario that is shown: the plan's, or the practice bench's."""
+        """What was read in the scenario that is shown: the plan's, or the training bench's."""
         if self.scenario is None or self.picture is None:
             return {}
-        if self.practice is not None:
-            return self.practised.get(self.scenario.id, {})
+        if self.training is not None:
+            return self.trained.get(self.scenario.id, {})
         return {
             Point(r.quantity, r.a, r.b): r.value for r in self.picture.plan.readings if r.scenario == self.scenario.id
         }
@@ -229,12 +229,12 @@ class MeasurePane(Pane):
     def _show(self, found: Measured) -> None:
         if self.picture is None or found.plan is not self.picture.plan or found.scenario != self.scenario:
             return
-        if found.more != self.more or (self.practice is not None and found.taken != self.taken()):
+        if found.more != self.more or (self.training is not None and found.taken != self.taken()):
             return
         self.found = found
         self._rows()
         self._say()
-        if self.practice is None:
+        if self.training is None:
             self.measured.emit(found)
 
     def _failed(self, trace: str) -> None:
@@ -406,21 +406,21 @@ class MeasurePane(Pane):
         """End the threads, and take the simulated meters off their lines."""
         self.worker.close()
         self.reader.close()
-        if self.practice is not None:
-            self.practice.close()
+        if self.training is not None:
+            self.training.close()
 
     # Readings
 
     def put(self, point: Point, value: float | None) -> None:
-        """Keep a reading: in the plan, or while practising in the practice bench."""
+        """Keep a reading: in the plan, or while training in the training bench."""
         assert self.scenario is not None
-        if self.practice is not None:
-            held = dict(self.practised.get(self.scenario.id, {}))
+        if self.training is not None:
+            held = dict(self.trained.get(self.scenario.id, {}))
             if value is None:
                 held.pop(point, None)
             else:
                 held[point] = value
-            self.practised[self.scenario.id] = held
+            self.trained[self.scenario.id] = held
             self.refresh()
             return
         change = partial(
@@ -468,8 +468,8 @@ class MeasurePane(Pane):
     def _clear(self) -> None:
         if self.found is None or self.scenario is None:
             return
-        if self.practice is not None:
-            self.practised.pop(self.scenario.id, None)
+        if self.training is not None:
+            self.trained.pop(self.scenario.id, None)
             self.refresh()
             return
         self.wanted.emit(Edit("Clear the readings", partial(edits.clear_readings, scenario=self.scenario.id)))
@@ -506,11 +506,11 @@ class MeasurePane(Pane):
 
     def take_all(self) -> None:
         """Let simulated meters read every point shown that was not read; again to stop."""
-        if self.practice is None or self.scenario is None:
+        if self.training is None or self.scenario is None:
             return
         points = () if self.reading_all else tuple(r.expected.point for r in self.table.rows if r.read is None)
         self._reading_all(bool(points))
-        addresses = {q: self.practice.address(q) for q in ("volts", "joint", "amps", "celsius")}
+        addresses = {q: self.training.address(q) for q in ("volts", "joint", "amps", "celsius")}
         self.reader.ask(_reading(addresses, points, self.scenario.id))
 
     def _reading_all(self, on: bool) -> None:
@@ -524,8 +524,8 @@ class MeasurePane(Pane):
         )
         return chosen or next((r for r in self.table.rows if r.read is None), None)
 
-    def _read(self, got: tuple[str, Readings, str] | PracticeBench | str) -> None:
-        """Something came back from the reader: a scenario's readings and what went wrong after them, or a practice bench."""
+    def _read(self, got: tuple[str, Readings, str] | TrainingBench | str) -> None:
+        """Something came back from the reader: a scenario's readings and what went wrong after them, or a training bench."""
         if not isinstance(got, tuple):
             self._begin(got)
             return
@@ -540,7 +540,7 @@ class MeasurePane(Pane):
         if trouble:
             self._told_trouble(trouble)
             return
-        self.note.setText(PRACTISING if self.practice is not None else CAUTION)
+        self.note.setText(TRAINING if self.training is not None else CAUTION)
         shown = [r.expected.point for r in self.table.rows]
         for point in values:
             after = shown.index(point) + 1 if point in shown else 0
@@ -552,61 +552,61 @@ class MeasurePane(Pane):
 
     # Practising
 
-    def _practise(self) -> None:
-        if self.practice is not None:
-            self.end_practice()
+    def _train(self) -> None:
+        if self.training is not None:
+            self.end_training()
         else:
-            self.practise(random.randrange(1_000_000))
+            self.train(random.randrange(1_000_000))
 
-    def practise(self, seed: int) -> None:
+    def train(self, seed: int) -> None:
         """Hide a fault in a copy of the system, and put simulated meters on it."""
         if self.picture is not None:
-            self.practice_button.setEnabled(False)
+            self.train_button.setEnabled(False)
             self.note.setText("Hiding something…")
             self.reader.ask(_hiding(self.picture.plan, seed))
 
-    def _begin(self, found: PracticeBench | str) -> None:
-        self.practice_button.setEnabled(True)
+    def _begin(self, found: TrainingBench | str) -> None:
+        self.train_button.setEnabled(True)
         if isinstance(found, str):
             self.note.setText(found)
             return
-        if self.practice is not None or self.picture is None or not same_copper(found.plan, self.picture.plan):
+        if self.training is not None or self.picture is None or not same_copper(found.plan, self.picture.plan):
             found.close()
             return
-        self.practice = found
-        self.practised, self._own = {}, (self.meter.text(), self.clamp.text())
+        self.training = found
+        self.trained, self._own = {}, (self.meter.text(), self.clamp.text())
         self.meter.setText(found.address("volts"))
         self.clamp.setText(found.address("amps"))
-        self._show_practice()
+        self._show_training()
         self.refresh()
 
     def reveal(self) -> None:
         """Show what was hidden."""
-        if self.practice is not None and self.practice.deviation is not None:
-            self.note.setText(f"Hidden was: {self.practice.deviation.words(self.practice.plan)}.")
-            self.picked.emit(self.practice.deviation.owner)
+        if self.training is not None and self.training.deviation is not None:
+            self.note.setText(f"Hidden was: {self.training.deviation.words(self.training.plan)}.")
+            self.picked.emit(self.training.deviation.owner)
 
-    def end_practice(self) -> None:
+    def end_training(self) -> None:
         """Back to the plan's own readings."""
-        if self.practice is None:
+        if self.training is None:
             return
-        self.practice.close()
-        self.practice = None
+        self.training.close()
+        self.training = None
         self.meter.setText(self._own[0])
         self.clamp.setText(self._own[1])
-        self._show_practice()
+        self._show_training()
         self.refresh()
 
-    def _show_practice(self) -> None:
-        on = self.practice is not None
-        self.practice_button.setText("End training" if on else "Train…")
+    def _show_training(self) -> None:
+        on = self.training is not None
+        self.train_button.setText("End training" if on else "Train…")
         self.reveal_button.setVisible(on)
         self.all_button.setVisible(on)
         self.log_button.setVisible(not on)
         self.note.setObjectName("bad" if on else "caption")
         self.note.style().unpolish(self.note)
         self.note.style().polish(self.note)
-        self.note.setText(PRACTISING if on else CAUTION)
+        self.note.setText(TRAINING if on else CAUTION)
 
     # Files
 
@@ -647,8 +647,8 @@ class MeasurePane(Pane):
             self.note.setText(f"Not read: {error}")
             return
         new = {p: float(v) for p, v in zip(f.bench.points, values, strict=True) if isfinite(v)}
-        if self.practice is not None:
-            self.practised[f.scenario.id] = {**self.practised.get(f.scenario.id, {}), **new}
+        if self.training is not None:
+            self.trained[f.scenario.id] = {**self.trained.get(f.scenario.id, {}), **new}
             self.refresh()
             return
         taken = [Reading(scenario=f.scenario.id, quantity=p.quantity, a=p.a, b=p.b, value=v) for p, v in new.items()]
@@ -675,11 +675,11 @@ def _reading(addresses: str | dict[str, str], points: tuple[Point, ...], scenari
 
 
 def _hiding(plan: Plan, seed: int) -> Work:
-    """A practice bench, or in words why there is none."""
+    """A training bench, or in words why there is none."""
 
     def work(task: Task) -> None:
         try:
-            made = PracticeBench(plan, hide(plan, seed), seed)
+            made = TrainingBench(plan, hide(plan, seed), seed)
         except (NothingToHide, OSError) as error:
             task.report(f"{str(error).capitalize()}.")
             return

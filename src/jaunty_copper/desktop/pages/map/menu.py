@@ -114,11 +114,11 @@ def _anywhere(plan: Plan) -> Iterator[Choice]:
 
 
 def _at_run(plan: Plan, picture: Picture | None, run: Run) -> Iterator[Choice]:
-    bears = 30.0
+    withstands = 30.0
     if picture is not None and picture.case is not None and run.id in picture.case.ampacities:
-        bears = picture.case.ampacities[run.id].amps
+        withstands = picture.case.ampacities[run.id].amps
     for kind, word in defaults.INLINE_WORDS.items():
-        item = defaults.new_inline(plan, kind, bears)
+        item = defaults.new_inline(plan, kind, withstands)
         yield Choice(
             "Insert",
             word,

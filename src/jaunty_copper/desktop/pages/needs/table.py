@@ -157,7 +157,7 @@ class Table(QAbstractTableModel):
         return base | Qt.ItemFlag.ItemIsEditable if k >= 0 or self._field(index)[1] else base
 
     def setData(self, index: AnyIndex, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
-        """Ask for the edit; what cannot be read is told, and left as it was."""
+        """Ask for the edit; what cannot be read is reported, and left as it was."""
         if role != Qt.ItemDataRole.EditRole:
             return False
         try:
