@@ -51,12 +51,12 @@ def test_it_goes_to_the_path_of_what_is_selected(curves, window, qtbot):
 
 
 def test_pointing_into_the_chart_reads_current_and_time(curves, qtbot):
-    told = curves.chart.told(1000.0, 1.0)
+    told = curves.chart.reading_at(1000.0, 1.0)
     f1, f2 = (curves.case.protection.devices[d] for d in ("F1", "F2"))
     assert told.startswith("1 kA, 1 s")
     assert "F1 opens in" in told
     assert f"{1000 * float(f2.shortest(np.array(1000.0))):.3g} ms" in told
-    assert "F1 holds" in curves.chart.told(0.9 * f1.fast_a, 1.0)
+    assert "F1 holds" in curves.chart.reading_at(0.9 * f1.fast_a, 1.0)
     box = curves.chart.plot.getViewBox()
     curves.chart._hover(box.mapViewToScene(QPointF(3.0, 0.0)))
     assert curves.chart.reading.text().split("  ·  ")[1:] == told.split("  ·  ")[1:]
@@ -206,16 +206,16 @@ def test_a_device_of_ones_own_with_a_curve_from_a_file(window, qtbot, tmp_path):
     sheet.write_text("current_a,shortest_s,longest_s\n20,1,x\n")
     form.rating.setText("10")
     form.read(sheet)
-    assert "line 2: longest_s is no number" in form.told.text()
+    assert "line 2: longest_s is no number" in form.note.text()
     sheet.write_text("current_a,shortest_s,longest_s\n20,1,30\n60,0.02,0.4\n")
     form.read(sheet)
-    assert "2 points, from 2 to 6 times" in form.told.text()
+    assert "2 points, from 2 to 6 times" in form.note.text()
     form._apply()
-    assert form.told.text().startswith("Source")
+    assert form.note.text().startswith("Source")
     form.fields["source"].setText("sheet 7")
     form.fields["interrupt_v_ka"].setText("nonsense")
     form._apply()
-    assert form.told.text().startswith("Interrupt rating")
+    assert form.note.text().startswith("Interrupt rating")
     form.fields["interrupt_v_ka"].setText("32:4")
     form._apply()
     settled(window, qtbot)

@@ -212,11 +212,11 @@ def cell(page, row, title):
 
 
 def test_the_matrix_edits_needs_and_scenarios_and_the_sums_follow(window, needs, qtbot):
-    assert "329 Ah a day" in needs.told.text()
+    assert "329 Ah a day" in needs.summary.text()
     assert needs.table.setData(cell(needs, "FAN", "h/day"), "12")
     settled(window, qtbot)
     assert window.document.plan.by_id["FAN"].hours_per_day == 12.0
-    assert "351 Ah a day" in needs.told.text()
+    assert "351 Ah a day" in needs.summary.text()
     assert needs.table.setData(cell(needs, "FAN", "Evening on battery"), "50 %")
     settled(window, qtbot)
     assert window.document.plan.scenarios[0].states["FAN"] == 0.5

@@ -16,7 +16,7 @@ def listening(monkeypatch):
     monkeypatch.setattr(sys, "excepthook", sys.excepthook)
     monkeypatch.setattr(threading, "excepthook", threading.excepthook)
     made, heard = Trouble(), []
-    made.told.connect(heard.append)
+    made.reported.connect(heard.append)
     made.listen()
     return heard
 

@@ -94,7 +94,7 @@ def protect(
     plan: Plan,
     code: str | None = None,
     overtaken: Callable[[], bool] = lambda: False,
-    told: Callable[[str], None] = lambda _: None,
+    progress: Callable[[str], None] = lambda _: None,
 ) -> Protected:
     """Propose devices for a whole plan: none missing, each able, selective with its neighbours.
 
@@ -106,7 +106,7 @@ def protect(
         Id of a code; the plan's own where none is given.
     overtaken : callable
         Asked between the steps whether to stop.
-    told : callable
+    progress : callable
         Is given what is being done, step by step.
 
     Notes
@@ -121,7 +121,7 @@ def protect(
     found = _about(known)
     changes: list[Change] = []
     for _ in range(ROUNDS):
-        told("Putting devices where none are")
+        progress("Putting devices where none are")
         new = _missing(known)
         after = made(plan, tuple(new))
         if not new or overtaken() or after == plan:
@@ -133,7 +133,7 @@ def protect(
         changes += new
         plan, known = after, then
     for n in range(ROUNDS):
-        told(f"Choosing devices, round {n + 1}")
+        progress(f"Choosing devices, round {n + 1}")
         new = _round(known)
         if not new or overtaken():
             break

@@ -89,8 +89,8 @@ def measure(options: argparse.Namespace) -> int:
                 number = errno.EACCES if sound.exists() else errno.ENOENT
                 raise OSError(number, os.strerror(number))
     except (OSError, UnicodeDecodeError, ReadingsError) as error:
-        told = (error.strerror or "").lower() if isinstance(error, OSError) else str(error)
-        return complain(f"{options.output}: {told or 'cannot be read'}; nothing was measured, and it is as it was")
+        reason = (error.strerror or "").lower() if isinstance(error, OSError) else str(error)
+        return complain(f"{options.output}: {reason or 'cannot be read'}; nothing was measured, and it is as it was")
     taken = dict(before)
     status = 0
     with _told_to_end():

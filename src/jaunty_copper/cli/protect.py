@@ -26,7 +26,7 @@ def protect(options: argparse.Namespace) -> int:
     try:
         if options.device:
             return _one(Assessment(plan, options.practice).case, options)
-        made = protected(plan, options.practice, told=lambda what: print(what, file=sys.stderr))
+        made = protected(plan, options.practice, progress=lambda what: print(what, file=sys.stderr))
     except UnknownCode as error:
         return complain(f"{options.plan}: practice: {error}")
     if options.json:

@@ -80,7 +80,7 @@ class Case:
         scenario: str | None = None,
         source: str = "",
     ) -> Check:
-        """Make a check of a rule under this code; it holds unless it is told to fail."""
+        """Make a check of a rule under this code; it holds unless it is made to fail."""
         return Check(rule, place, figure, limit, unit, scenario, self.code.id, source)
 
     def title(self, id_: str) -> str:

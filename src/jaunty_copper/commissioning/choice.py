@@ -79,6 +79,6 @@ def groups(bench: Bench, chosen: Sequence[int]) -> tuple[Group, ...]:
         if len(own) > 1:
             one, other = (_Hypothesis(bench.places[x].name, bench.slopes[:, x] * BAD_OHM) for x in own[:2])
             parting = _parting(bench, as_planned, one, other)
-            parted = parting if parting is not None and parting.apart > PARTED else None
-            found.append(Group(tuple(bench.places[x].name for x in own), parted))
+            separated = parting if parting is not None and parting.apart > PARTED else None
+            found.append(Group(tuple(bench.places[x].name for x in own), separated))
     return tuple(found)

@@ -8,7 +8,7 @@ from jaunty_copper.commissioning.points import Point, Quantity
 from jaunty_copper.parts.figures import figure
 
 MAKER = "stand-in"
-"""First field of a stand-in's identity: it is told where its probes are, a real meter is not."""
+"""First field of a stand-in's identity: it is given where its probes are, a real meter is not."""
 QUESTIONS: dict[Quantity, str] = {
     "volts": "MEAS:VOLT:DC?", "joint": "MEAS:VOLT:DC?", "amps": "MEAS:CURR:DC?", "celsius": "MEAS:TEMP?",
 }  # fmt: skip
@@ -54,9 +54,9 @@ def take(address: str, point: Point, scenario: str = "", timeout_s: float = TIME
     address : str
         As VISA writes it: TCPIP0::127.0.0.1::5025::SOCKET, ASRL/dev/ttyUSB0::INSTR.
     point : Point
-        What is measured; a stand-in is told, a person has set the probes of a real one.
+        What is measured; a stand-in is given it, a person has set the probes of a real one.
     scenario : str
-        What runs, told to a stand-in.
+        What runs, given to a stand-in.
     timeout_s : float
         How long to wait for each reply.
 
@@ -148,19 +148,21 @@ class _Line:
 
     def _trouble(self, error: Exception) -> MeterError:
         """Words for what the library raises: its kinds of error differ by interface, so it is read, not caught apart."""
-        told = str(error)
-        if "TMO" in told or isinstance(error, TimeoutError):
+        reason = str(error)
+        if "TMO" in reason or isinstance(error, TimeoutError):
             return MeterError(
                 f"{self.address}: no reply within {self.timeout_s:g} s: is it switched on, and set to remote control?"
             )
         if any(
-            w in told
+            w in reason
             for w in ("RSRC_NFOUND", "Connection refused", "could not open", "CONN_LOST", "SYSTEM_ERROR", "ERROR_IO")
         ):
             return MeterError(f"{self.address}: nothing answers there: check its cable, its address and its power")
-        if "INV_RSRC_NAME" in told or "parse" in told.lower():
+        if "INV_RSRC_NAME" in reason or "parse" in reason.lower():
             return MeterError(
                 f"{self.address}: no address of a meter: for example TCPIP0::192.168.1.20::5025::SOCKET or "
                 "ASRL/dev/ttyUSB0::INSTR"
             )
-        return MeterError(f"{self.address}: {told.strip().splitlines()[0] if told.strip() else type(error).__name__}")
+        return MeterError(
+            f"{self.address}: {reason.strip().splitlines()[0] if reason.strip() else type(error).__name__}"
+        )

@@ -81,10 +81,10 @@ class Bench:
     @cached_property
     def places(self) -> tuple[Place, ...]:
         """What may differ in resistance: every branch; a conductor's joints and copper apart where a joint is measured."""
-        parted = {p.a for p in self.points if p.quantity == "joint"}
+        separate = {p.a for p in self.points if p.quantity == "joint"}
         found: list[Place] = []
         for k, b in enumerate(self.wiring.branches):
-            parts = ("a", "copper", "b") if b.kind == "run" and b.owner in parted else ("",)
+            parts = ("a", "copper", "b") if b.kind == "run" and b.owner in separate else ("",)
             found += [Place(k, b.owner, part) for part in parts]
         return tuple(found)
 

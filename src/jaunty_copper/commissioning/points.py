@@ -44,7 +44,7 @@ class Place(NamedTuple):
 
     @property
     def name(self) -> str:
-        """How it is told: W21, or W21:a."""
+        """How it is written: W21, or W21:a."""
         return f"{self.owner}:{self.part}" if self.part else self.owner
 
 

@@ -36,7 +36,7 @@ At = Callable[[float, float], tuple[float, float]]
 DASHES: tuple[tuple[float, ...], ...] = (
     (), (7.0, 3.0), (2.0, 2.5), (9.0, 3.0, 2.0, 3.0), (12.0, 4.0), (4.0, 4.0),
 )  # fmt: skip
-"""Curves are told apart by these, so that they are in black and white."""
+"""Curves are distinguished by these, so that they are in black and white."""
 
 
 def cable_drawing(shop: Workshop, cut: Cut, title: str = "", width: float = 640.0, gauge: str = "") -> Drawing:

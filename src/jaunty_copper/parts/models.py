@@ -22,7 +22,7 @@ def no_dust(value: float) -> float:
         It lies between 0 and `LEAST`.
     """
     if 0.0 < value < LEAST:
-        raise ValueError(f"between 0 and {LEAST:g} there is nothing that can be told from 0")
+        raise ValueError(f"between 0 and {LEAST:g} there is nothing that can be distinguished from 0")
     return value
 
 

@@ -199,7 +199,7 @@ def _split(n: Network, k: int, share: float) -> Network:
     share = min(max(share, 1e-3), 1.0 - 1e-3)
     last = n.a.size - 1
 
-    def parted(values: Floats, scaled: bool) -> Floats:
+    def split(values: Floats, scaled: bool) -> Floats:
         made = np.insert(values, last, values[k] * ((1.0 - share) if scaled else 1.0))
         if scaled:
             made[k] = values[k] * share
@@ -210,9 +210,9 @@ def _split(n: Network, k: int, share: float) -> Network:
     b[k] = node
     a[last + 1] = node
     return Network(
-        nodes=node + 1, a=a, b=b, fixed_ohm=parted(n.fixed_ohm, True), copper_ohm=parted(n.copper_ohm, True),
-        henry=parted(n.henry, True), emf_v=parted(n.emf_v, False), late_emf_v=parted(n.late_emf_v, False),
-        late_ohm=parted(n.late_ohm, False), decay_s=n.decay_s, per_farad=parted(n.per_farad, False),
-        area_mm2=parted(n.area_mm2, False), start_c=parted(n.start_c, False), ambient_c=parted(n.ambient_c, False),
-        loss_per_s=parted(n.loss_per_s, False),
+        nodes=node + 1, a=a, b=b, fixed_ohm=split(n.fixed_ohm, True), copper_ohm=split(n.copper_ohm, True),
+        henry=split(n.henry, True), emf_v=split(n.emf_v, False), late_emf_v=split(n.late_emf_v, False),
+        late_ohm=split(n.late_ohm, False), decay_s=n.decay_s, per_farad=split(n.per_farad, False),
+        area_mm2=split(n.area_mm2, False), start_c=split(n.start_c, False), ambient_c=split(n.ambient_c, False),
+        loss_per_s=split(n.loss_per_s, False),
     )  # fmt: skip

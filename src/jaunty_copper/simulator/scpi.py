@@ -19,7 +19,7 @@ from jaunty_copper.plan.model import Scenario
 from jaunty_copper.simulator.hidden import AsBuilt
 
 COUNTS = 20_000
-"""Of the display: what a range is parted into."""
+"""Of the display: what a range is divided into."""
 RANGES = {"volts": (0.2, 2.0, 20.0, 200.0), "amps": (40.0, 400.0, 2000.0), "celsius": (200.0,)}
 COUNTS_OF = {"volts": COUNTS, "amps": 4000, "celsius": 2000}
 FUNCTIONS = {"VOLT": "volts", "CURR": "amps", "TEMP": "celsius"}

@@ -66,7 +66,7 @@ def run(what: str, path: str | None = None) -> int:
     trouble = Trouble()
     trouble.listen()
     window = Window(document)
-    trouble.told.connect(window.own_error)
+    trouble.reported.connect(window.own_error)
     window.apply_look()
     window.show()
     if path:

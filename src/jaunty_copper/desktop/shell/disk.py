@@ -41,7 +41,7 @@ class Disk(QObject):
 
     def _run(self) -> None:
         while (work := self._work.get()) is not None:
-            # What must be told returns its error; whatever fails must not end the rest.
+            # What must be reported returns its error; whatever fails must not end the rest.
             try:
                 work()
             except OSError:

@@ -67,9 +67,9 @@ class OwnDevice(QDialog):
         row.addWidget(self.rating, 1)
         row.addWidget(self.curve)
         form.addRow("Curve", row)
-        self.told = Label("Without a file it opens like the family above.")
-        self.told.setWordWrap(True)
-        self.told.setObjectName("caption")
+        self.note = Label("Without a file it opens like the family above.")
+        self.note.setWordWrap(True)
+        self.note.setObjectName("caption")
         self.buttons = QDialogButtonBox()
         self.buttons.addButton("Add to this plan", QDialogButtonBox.ButtonRole.AcceptRole)
         self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)
@@ -77,7 +77,7 @@ class OwnDevice(QDialog):
         self.buttons.rejected.connect(self.reject)
         column = QVBoxLayout(self)
         column.addLayout(form)
-        column.addWidget(self.told)
+        column.addWidget(self.note)
         column.addWidget(self.buttons)
         self.like.activated.connect(self._begin)
         self._begin()
@@ -105,9 +105,9 @@ class OwnDevice(QDialog):
         try:
             self.gates = read_curve(read_text(path, MOST_TEXT), positive(self.rating.text(), "A"), path.name)
         except (CurveError, OSError, UnicodeDecodeError, ValueError) as error:
-            self.told.setText(f"Not read: {error}")
+            self.note.setText(f"Not read: {error}")
             return
-        self.told.setText(
+        self.note.setText(
             f"{path.name}: {len(self.gates)} points, from {self.gates[0][0]:.3g} to {self.gates[-1][0]:.3g} times the rating."
         )
 
@@ -130,7 +130,7 @@ class OwnDevice(QDialog):
         except ValidationError as error:
             first = error.errors()[0]
             name = str(first["loc"][0]) if first["loc"] else ""
-            self.told.setText(f"{WORDS.get(name, name)}: {first['msg'].removeprefix('Value error, ')}")
+            self.note.setText(f"{WORDS.get(name, name)}: {first['msg'].removeprefix('Value error, ')}")
             if name in self.fields:
                 self.fields[name].setFocus()
             return

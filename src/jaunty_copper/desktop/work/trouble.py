@@ -1,4 +1,4 @@
-"""Errors of the program's own: written down, told in one sentence, and never in the way of what comes next."""
+"""Errors of the program's own: written down, reported in one sentence, and never in the way of what comes next."""
 
 import os
 import sys
@@ -52,7 +52,7 @@ def _short(file: Path) -> str:
 class Trouble(QObject):
     """Hears of every error that nothing else caught, in whatever thread."""
 
-    told = Signal(str)
+    reported = Signal(str)
     """One plain sentence, and where the details are."""
 
     def listen(self) -> None:
@@ -67,7 +67,7 @@ class Trouble(QObject):
             sys.__excepthook__(kind, value, trace)
             return
         where = write_down("".join(traceback.format_exception(kind, value, trace)))
-        self.told.emit(
+        self.reported.emit(
             f"The program made an error of its own: what it shows may be out of date, your work is kept. {where}"
         )
 

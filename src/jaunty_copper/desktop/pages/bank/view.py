@@ -217,7 +217,7 @@ class BankView(Painted):
         length = 1000.0 * run.length_m * self.scale
         # A flat arc of length L over a span d rises by d sqrt(3/8 (L/d - 1)).
         rise = span * sqrt(max(0.375 * (length / span - 1.0), 0.0)) if span else 0.0
-        # Leads to a bar are many and long: they are told by their figures, not by their sag.
+        # Leads to a bar are many and long: they are distinguished by their figures, not by their sag.
         to_bar = (
             any(isinstance(self.plan.by_id[split_ref(ref)[0]], Bar) for ref in (run.a, run.b)) if self.plan else False
         )

@@ -143,7 +143,7 @@ class BuildPage(Page):
         area.setWidget(self.reels)
         self.lengths = QLineEdit()
         self.lengths.setAccessibleName("Lengths that can be bought, m")
-        self.lengths.setToolTip("Lengths in which cable can be bought, parted by spaces")
+        self.lengths.setToolTip("Lengths in which cable can be bought, separated by spaces")
         self.lengths.editingFinished.connect(self._lengths)
         self.keep = QPushButton("Keep what is left as stock")
         self.keep.setToolTip("In place of the stock there was; another plan can begin with it")

@@ -63,8 +63,8 @@ class Card(QFrame):
         able, through = case.interrupt_a(item), currents_of(case, device).most_a
         if isfinite(through):
             enough = able is not None and able >= through
-            told = f"interrupt rating {words.kiloamps(able)}" if able is not None else "not made for this voltage"
-            text = Label(f"{'✓' if enough else '✕'} {told}; fault current {words.kiloamps(through)}")
+            rated = f"interrupt rating {words.kiloamps(able)}" if able is not None else "not made for this voltage"
+            text = Label(f"{'✓' if enough else '✕'} {rated}; fault current {words.kiloamps(through)}")
             text.setWordWrap(True)
             text.setObjectName("caption" if enough else "bad")
             column.addWidget(text)

@@ -200,9 +200,9 @@ class Chart(QWidget):
             point = box.mapSceneToView(where)
             self.cross[0].setValue(point.x())
             self.cross[1].setValue(point.y())
-            self.reading.setText(self.told(10.0 ** point.x(), 10.0 ** point.y()))
+            self.reading.setText(self.reading_at(10.0 ** point.x(), 10.0 ** point.y()))
 
-    def told(self, amps: float, seconds: float) -> str:
+    def reading_at(self, amps: float, seconds: float) -> str:
         """What is so at a current and a time, in words."""
         assert self.path is not None
         found = [f"{words.kiloamps(amps)}, {duration(seconds)}"]

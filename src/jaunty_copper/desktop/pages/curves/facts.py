@@ -73,5 +73,5 @@ def protection_of(plan: Plan) -> Work:
 
 
 def _protection(plan: Plan, task: Task) -> None:
-    found: Protected = protect(plan, overtaken=lambda: task.overtaken, told=task.report)
+    found: Protected = protect(plan, overtaken=lambda: task.overtaken, progress=task.report)
     task.report(found)

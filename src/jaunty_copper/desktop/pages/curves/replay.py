@@ -91,10 +91,10 @@ class ReplayView(QWidget):
     def show_replay(self, found: Replay) -> None:
         """Show what happened."""
         self.found = found
-        self.words.setText(self.told(found))
+        self.words.setText(self.summary(found))
         self._draw()
 
-    def told(self, r: Replay) -> str:
+    def summary(self, r: Replay) -> str:
         """The course of events in a sentence."""
         parts = [f"{words.kiloamps(r.most_a)} at most"]
         parts += [f"{d} opens after {duration(t)} at {words.kiloamps(i)}" for d, t, i in r.opened]
@@ -186,7 +186,7 @@ class ReplayView(QWidget):
         for mark in self.marks:
             mark.setVisible(inside)
         if not inside:
-            self.words.setText(self.told(r))
+            self.words.setText(self.summary(r))
             return
         at = float(box.mapSceneToView(where).x())
         for mark in self.marks:

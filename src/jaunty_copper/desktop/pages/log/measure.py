@@ -26,7 +26,7 @@ from jaunty_copper.commissioning.readings_file import ReadingsError, read_readin
 from jaunty_copper.commissioning.trends import scenarios_read
 from jaunty_copper.desktop.pages.log.measured import Measured, Readings, measuring, same_copper
 from jaunty_copper.desktop.pages.log.pane import PARTS, Pane, line, replace_body
-from jaunty_copper.desktop.pages.log.said import Row, chance, estimated, expect, hours, off_by, ohms, to, told
+from jaunty_copper.desktop.pages.log.said import Row, chance, estimated, expect, hours, off_by, ohms, reading_text, to
 from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
@@ -138,7 +138,7 @@ class MeasurePane(Pane):
                 Column("From", lambda r: r.expected.point.a, 80),
                 Column("To", to, 80),
                 Column("Expect", expect, 128, True),
-                Column("Read", lambda r: "" if r.read is None else told(r.expected.point, r.read), 80, True),
+                Column("Read", lambda r: "" if r.read is None else reading_text(r.expected.point, r.read), 80, True),
                 Column("Off by", off_by, 138),
                 Column("V/A", ohms, 78, True),
                 Column("All readings, mΩ", estimated, 124, True),
@@ -334,7 +334,7 @@ class MeasurePane(Pane):
         self.next_button = None
         if f.next is not None:
             n = f.next
-            one, other = (told(n.point, v) for v in (n.one, n.other))
+            one, other = (reading_text(n.point, v) for v in (n.one, n.other))
             button = QPushButton(
                 f"Next, measure {self._place(n.point)}: about {one} if it is {n.between[0]}, {other} if {n.between[1]}"
             )
@@ -361,12 +361,12 @@ class MeasurePane(Pane):
         """Which joints the fewest readings cannot part, and what would."""
         if not f.groups:
             return
-        parted = [g for g in f.groups if g.parted_by is not None]
+        separable = [g for g in f.groups if g.parted_by is not None]
         words = f"With the fewest readings {sum(len(g.names) for g in f.groups)} conductors stay in {len(f.groups)} groups that look alike"
-        if parted:
-            n = parted[0].parted_by
+        if separable:
+            n = separable[0].parted_by
             assert n is not None
-            words += f"; {len(parted)} of them are parted by one more reading, such as {self._place(n.point)} for {' and '.join(parted[0].names[:2])}"
+            words += f"; {len(separable)} of them are separated by one more reading, such as {self._place(n.point)} for {' and '.join(separable[0].names[:2])}"
         line(column, words + ".", "caption")
 
     def _place(self, p: Point) -> str:

@@ -173,9 +173,9 @@ def _estimated(b: Bench, values: Floats, found: Diagnosis) -> dict[str, tuple[fl
 def _charging(b: Bench, taken: Readings, found: Diagnosis) -> tuple[tuple[Charging, Slower | None], ...]:
     """Every source that was read at both its ends, with the hours that its error and a blamed joint cost."""
     joints = {s.owner: s.more_ohm for s in found.blamed if s.owner in b.wiring.plan.run_by_id and s.more_ohm > 0.0}
-    told = []
+    made = []
     for c in charging_of(b, taken):
         holds = b.base.mode[b.wiring.source_index[c.source]] == Mode.VOLTAGE
         error = c.error_v if holds and abs(c.error_v) > 2.0 * SOURCE_SHARE[Mode.VOLTAGE] * c.set_v else 0.0
-        told.append((c, slower(b.wiring.plan, b.scenario, c.source, error, joints) if error or joints else None))
-    return tuple(told)
+        made.append((c, slower(b.wiring.plan, b.scenario, c.source, error, joints) if error or joints else None))
+    return tuple(made)

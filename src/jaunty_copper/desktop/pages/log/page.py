@@ -51,7 +51,7 @@ class LogPage(Page):
             pane.wanted.connect(self.wanted)
             pane.picked.connect(self.picked)
             pane.refused.connect(self.refused)
-            pane.told.connect(self._told)
+            pane.headline_changed.connect(self._show_headline)
         self.measure.measured.connect(self.measured)
 
     @property
@@ -65,7 +65,7 @@ class LogPage(Page):
         self.head.setText(self.pane.headline)
         self.pane.refresh()
 
-    def _told(self, headline: str) -> None:
+    def _show_headline(self, headline: str) -> None:
         if self.sender() is self.pane:
             self.head.setText(headline)
 

@@ -11,7 +11,7 @@ from jaunty_copper.desktop.work.picture import Picture
 class Pane(Part):
     """One part of the page; computes when it is looked at."""
 
-    told = Signal(str)
+    headline_changed = Signal(str)
     """Its headline changed."""
 
     def __init__(self) -> None:
@@ -22,7 +22,7 @@ class Pane(Part):
     def say(self, headline: str) -> None:
         """Say something at the head of the page."""
         self.headline = headline
-        self.told.emit(headline)
+        self.headline_changed.emit(headline)
 
     def show_picture(self, picture: Picture, _: str | None) -> None:
         """Show another plan."""

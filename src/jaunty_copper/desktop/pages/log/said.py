@@ -17,7 +17,7 @@ class Row(NamedTuple):
     estimate: tuple[float, float] | None
 
 
-def told(p: Point, value: float) -> str:
+def reading_text(p: Point, value: float) -> str:
     """A value in the unit of its point."""
     if p.quantity == "celsius":
         return f"{value:.0f} °C"
@@ -31,7 +31,7 @@ def expect(row: Row) -> str:
     e = row.expected
     if e.point.quantity in ("volts", "joint") and abs(e.value) >= 1.0:
         return f"{e.value:.2f} ± {e.tolerance:.2f} V"
-    figure, unit = told(e.point, e.value).split(" ")
+    figure, unit = reading_text(e.point, e.value).split(" ")
     width = 1e3 * e.tolerance if unit == "mV" else e.tolerance
     places = 0 if unit == "°C" else 2 if unit == "A" and abs(e.value) < 20.0 else 1
     return f"{figure} ± {width:.{places}f} {unit}"
@@ -52,7 +52,7 @@ def off_by(row: Row) -> str:
         return ""
     e = row.expected
     off = row.read - e.value
-    return f"{mark(off, e.tolerance)} {'+' if off >= 0 else '−'}{told(e.point, abs(off))}"
+    return f"{mark(off, e.tolerance)} {'+' if off >= 0 else '−'}{reading_text(e.point, abs(off))}"
 
 
 def mark(off: float, tolerance: float) -> str:

@@ -90,12 +90,12 @@ class NeedsPage(Page):
         above.addWidget(self.view, 1)
         above.addLayout(buttons)
         self.bars = Bars()
-        self.told = Label()
-        self.told.setWordWrap(True)
-        self.told.setTextFormat(Qt.TextFormat.RichText)
-        self.told.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.told.setContentsMargins(14, 8, 14, 8)
-        self.told.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.summary = Label()
+        self.summary.setWordWrap(True)
+        self.summary.setTextFormat(Qt.TextFormat.RichText)
+        self.summary.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.summary.setContentsMargins(14, 8, 14, 8)
+        self.summary.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.days = NumberEditor("number", 1.0)
         self.days.setFixedWidth(64)
         self.days.setAccessibleName("Days wanted")
@@ -111,7 +111,7 @@ class NeedsPage(Page):
         column = QVBoxLayout(account)
         column.setContentsMargins(0, 0, 0, 0)
         column.addLayout(row)
-        column.addWidget(self.told, 1)
+        column.addWidget(self.summary, 1)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setWidget(account)
@@ -141,7 +141,7 @@ class NeedsPage(Page):
             self.view.setColumnWidth(k, widths[k] if k < len(widths) else 76)
         self.bars.show_needs(self.needs)
         self.days.show_value(picture.plan.autonomy_days)
-        self.told.setText(told(self.needs))
+        self.summary.setText(summary_of(self.needs))
 
     def set_palette(self, palette: Palette) -> None:
         """Change colours."""
@@ -200,7 +200,7 @@ def _added(plan: Plan, new: AnyEquipment) -> Plan:
     return edits.add(plan, new)
 
 
-def told(n: Needs) -> str:
+def summary_of(n: Needs) -> str:
     """The account of a day, and voltages side by side, as rich text."""
     rows = "".join(
         f"<tr><td>{escape(d.what)}</td><td align=right>{'+' if d.wh < 0 else ''}{abs(d.wh):,.0f} Wh</td></tr>"
