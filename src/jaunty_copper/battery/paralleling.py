@@ -39,7 +39,7 @@ class Meeting:
     peak_a : float
         Largest current through any unit in the first moment.
     unit : str
-        The unit that withstands it.
+        The unit that carries it.
     used : float
         That current over what the unit may carry in that direction.
     level_h : float

@@ -229,7 +229,7 @@ def rated_current(e: Equipment) -> float:
 def _first_sizes(case: Case, plan: Plan, e: Equipment, ids: list[str], devices: list[str], needs: float) -> Plan:
     """Sizes by a closed form, and devices that carry the load: a smaller one's resistance would hide what flows."""
     amps = rated_current(e)
-    # A device stands between: the conductor must withstand the next rating that carries the load.
+    # A device stands between: the conductor must permit the next rating that carries the load.
     needs = next((r for r in case.parts.device_ratings_a if r >= needs), needs)
     for id_ in devices:
         plan = edits.change(put_device(plan, id_, "fuse", PROVISIONAL, needs), id_, follows_load=True)

@@ -59,7 +59,7 @@ def leaves_hub(case: Case, branch: int, device: Fuse | Breaker) -> bool:
 def allowed_rating(case: Case, branch: int, device: Fuse | Breaker) -> float:
     """Largest rating that may protect a branch: its capacity, or the next standard size up.
 
-    The next size up only for a run that withstands the device's normal current, where no standard
+    The next size up only for a run that carries the device's normal current, where no standard
     rating carries that current and stays within the ampacity, and only up to the code's
     share of it.
     """

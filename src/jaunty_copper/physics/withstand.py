@@ -109,12 +109,12 @@ def endurance_current(
     t, area, start, end, long, air = np.broadcast_arrays(
         *(np.asarray(x, dtype=float) for x in (seconds, area_mm2, start_c, end_c, long_a, ambient_c))
     )
-    withstands = withstand_a2s(area, start, end)
-    short = np.sqrt(withstands / np.maximum(t, 1e-9))
+    able = withstand_a2s(area, start, end)
+    short = np.sqrt(able / np.maximum(t, 1e-9))
     k2s2 = (K_COPPER * area) ** 2
     first, last, around = start + BETA_C, end + BETA_C, air + BETA_C
     loss = long**2 / k2s2 * last / np.maximum(last - around, 1e-9)
-    low, high = np.zeros(t.shape), np.sqrt(withstands / ADIABATIC_S)
+    low, high = np.zeros(t.shape), np.sqrt(able / ADIABATIC_S)
     for _ in range(50):
         mid = 0.5 * (low + high)
         ends = _end_u(mid**2 / k2s2, loss, t, first, around)

@@ -91,7 +91,7 @@ class Guard:
     def live_rails(self) -> frozenset[int]:
         """Rails that need protecting: at a source's terminal, and held by no chassis.
 
-        Where no chassis is bonded, the side that withstands a source's plus is the live one.
+        Where no chassis is bonded, the side that holds a source's plus is the live one.
         """
         w = self.wiring
         rail = w.rail

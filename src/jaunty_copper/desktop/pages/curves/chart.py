@@ -138,15 +138,15 @@ class Chart(QWidget):
         if run is None:
             return
         seconds = np.geomspace(SHORTEST_S, LONGEST_S, POINTS)
-        withstands = damage(self.case, run, seconds)
+        limit = damage(self.case, run, seconds)
         pen = pg.mkPen(self.palette_.over, width=2.4, style=Qt.PenStyle.DashDotLine)
-        self.plot.plot(np.log10(withstands), np.log10(seconds), pen=pen)
-        inside = np.flatnonzero((withstands > low) & (withstands < high))
+        self.plot.plot(np.log10(limit), np.log10(seconds), pen=pen)
+        inside = np.flatnonzero((limit > low) & (limit < high))
         if inside.size:
             at = int(inside[len(inside) // 2])
             size = self.case.parts.conductors[run.conductor].label
             self._text(
-                f"{run.id}, {size}: damaged beyond", float(np.log10(withstands[at])), float(np.log10(seconds[at])),
+                f"{run.id}, {size}: damaged beyond", float(np.log10(limit[at])), float(np.log10(seconds[at])),
                 self.palette_.over, (0.0, 1.15), True,
             )  # fmt: skip
 

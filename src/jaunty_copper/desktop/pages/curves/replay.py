@@ -108,8 +108,8 @@ class ReplayView(QWidget):
             parts.append(f"{words.kiloamps(left)} flow on, and nothing more opens")
         hot = r.hottest()
         if hot:
-            id_, most, withstands = hot[0]
-            parts.append(f"{id_} reaches {most:.0f} °C of {withstands:.0f}")
+            id_, most, limit = hot[0]
+            parts.append(f"{id_} reaches {most:.0f} °C of {limit:.0f}")
         return "  ·  ".join(parts)
 
     def set_palette(self, palette: Palette) -> None:

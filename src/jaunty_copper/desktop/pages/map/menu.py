@@ -114,11 +114,11 @@ def _anywhere(plan: Plan) -> Iterator[Choice]:
 
 
 def _at_run(plan: Plan, picture: Picture | None, run: Run) -> Iterator[Choice]:
-    withstands = 30.0
+    ampacity = 30.0
     if picture is not None and picture.case is not None and run.id in picture.case.ampacities:
-        withstands = picture.case.ampacities[run.id].amps
+        ampacity = picture.case.ampacities[run.id].amps
     for kind, word in defaults.INLINE_WORDS.items():
-        item = defaults.new_inline(plan, kind, withstands)
+        item = defaults.new_inline(plan, kind, ampacity)
         yield Choice(
             "Insert",
             word,
