@@ -54,6 +54,10 @@ class Screen:
             env={**self.env, "HOME": str(home), "XDG_CACHE_HOME": str(home), "XDG_CONFIG_HOME": str(home), "XDG_DATA_HOME": str(home)},
             stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
         )  # fmt: skip
+        for process in (self._server, self._manager):
+            # A monitor and a mouse are as quick on a busy machine: where it may, the screen goes before what it shows.
+            with contextlib.suppress(PermissionError):
+                os.setpriority(os.PRIO_PROCESS, process.pid, -10)
         self._x = Display(self.name)
         self._root = self._x.screen().root
         managed = self._x.intern_atom("_NET_SUPPORTING_WM_CHECK")
