@@ -87,7 +87,7 @@ class Case:
         """What people call a thing: its name where it has one; a run by its ends."""
         if id_ in self.plan.run_by_id:
             return self.run_title(self.plan.run_by_id[id_])
-        thing = self.plan.by_id.get(id_)
+        thing = self.plan.by_id.get(id_) or next((s for s in self.plan.scenarios if s.id == id_), None)
         return thing.title if thing is not None else id_
 
     def run_title(self, run: Run) -> str:

@@ -252,7 +252,7 @@ def string_protection(case: Case, rule: Rule) -> Iterator[Check]:
     for bank in _parallel(case):
         bare = [s for s in bank.strings if not _own_device(case, s)]
         check = case.check(
-            rule, (bare or bank.strings)[0][0], float(len(bank.strings)), allowed, "strings",
+            rule, (bare or bank.strings)[0][0], float(len(bank.strings) if bare else 0), allowed, "strings",
             source=case.code.source("strings_without_protection"),
         )  # fmt: skip
         yield (

@@ -37,11 +37,13 @@ def interrupt_rating(case: Case, rule: Rule) -> Iterator[Check]:
         volts = case.system_v(device)
         most, where = case.protection.faults.greatest_through(device.id)
         able = case.interrupt_a(device)
+        if able is None:
+            # A voltage beyond the family's is a finding of its own; nothing holds there.
+            continue
         check = case.check(rule, device.id, most, able, "A", source=f"{family.source}; current by {HOW}")
-        # A voltage beyond the family's is a finding of its own.
         yield (
             check
-            if able is None or most <= able
+            if most <= able
             else check.fails(
                 Verdict.DANGER,
                 f"{device.title} can interrupt {kiloamps(able)} at {volts:g} V; a short {_place(case, device, where)} drives {kiloamps(most)} through it",
@@ -88,8 +90,10 @@ def heat(case: Case, rule: Rule) -> Iterator[Check]:
         check = case.check(
             rule, item.id, current, left, "A", source="Ambient factor of its kind of release, representative"
         )
-        if not left < current <= rating:
-            # A current above the rating itself is a finding of its own.
+        if current > rating:
+            # That is a finding of its own; nothing holds here.
+            continue
+        if current <= left:
             yield check
             continue
         air = float(case.study.hottest_ambient_c[device.branch])
@@ -107,7 +111,7 @@ class Guarded(NamedTuple):
     Attributes
     ----------
     rows : ndarray of int, shape (runs,)
-        Of each run in the study's endurance.
+        Of each run in the table of withstand.
     rating_a : ndarray, shape (runs,)
         What the device's rating is worth where it opens latest.
     least_a, most_a : ndarray, shape (runs,)
@@ -130,7 +134,7 @@ class GuardedRun(NamedTuple):
     branch : int
         Of the run.
     row : int
-        Of the run in the study's endurance.
+        Of the run in the table of withstand.
     least_a, most_a : float
         Through the device, for a fault at an end of the run.
     """
@@ -203,10 +207,10 @@ def withstand(case: Case, rule: Rule) -> Iterator[Check]:
                     f"{device.title} lets {energy(float(lets[n, k]))} through",
                     fix, figure=float(lets[n, k]),
                 )  # fmt: skip
-            elif not bad or device.rating_a > case.ampacities[run.id].amps:
-                # A device larger than its conductor allows is reported as that, not by how it then overheats.
+            elif not bad:
                 yield check
-            else:
+            elif device.rating_a <= case.ampacities[run.id].amps:
+                # A device larger than its conductor allows is reported as that, not by how it then overheats.
                 k = int(np.argmax(current[n] / e.current(seconds[n : n + 1], g.rows[n : n + 1])[0]))
                 yield _overheats(case, check, g, n, float(current[n, k]), float(seconds[n, k]), fix)
 
@@ -253,6 +257,10 @@ def slow(case: Case, rule: Rule) -> Iterator[Check]:
             if known is None or (not bad, least) < (not known[0], known[2]):
                 worst[device.item.id] = (bad, late, least, run)
     for id_, (bad, late, least, run) in worst.items():
+        if not bad and late > limit:
+            able = case.ampacities[run.id].amps if run.id in case.ampacities else None
+            yield case.check(rule, id_, least, able, "A", source="The conductor carries it for good: nothing need open")
+            continue
         check = case.check(rule, id_, late if isfinite(late) else None, limit, "s", source=source)
         when = f"after up to {duration(late)}" if isfinite(late) else "with no guarantee that it opens"
         yield (

@@ -159,7 +159,7 @@ def short_time(case: Case, rule: Rule) -> Iterator[Check]:
         lets = np.where(seconds <= ADIABATIC_S, current**2 * seconds, np.where(current > x.short_time_a, inf, 0.0))
         k = int(np.argmax(lets))
         check = case.check(
-            rule, x.id, float(current[k]), x.short_time_a, "A", source="The part's own short-time withstand"
+            rule, x.id, float(lets[k]), x.short_time_a**2, "A²s", source="The part's own short-time withstand, 1 s"
         )
         yield (
             check
@@ -172,6 +172,10 @@ def short_time(case: Case, rule: Rule) -> Iterator[Check]:
                     if device is not None and isfinite(seconds[k])
                     else f"{kiloamps(most)} may flow through it and nothing is sure to open"
                 ),
+                figure=float(current[k]),
+                limit=x.short_time_a,
+                unit="A",
+                source="The part's own short-time withstand",
             )
         )
 

@@ -175,12 +175,13 @@ def source_end(case: Case, rule: Rule) -> Iterator[Check]:
         start = chain[0]
         far = split_ref(start.b if start.a == e.ref("plus") else start.a)[0]
         near = isinstance(case.plan.by_id[far], Fuse | Breaker) and start.length_m <= distance
-        check = case.check(
-            rule, e.id, start.length_m, distance, "m", source=case.code.source("self_limited_source_exempt")
-        )
+        source = case.code.source("self_limited_source_exempt")
+        check = case.check(rule, e.id, start.length_m, distance, "m", source=source)
         yield (
-            check
-            if near or start.sheathed
+            case.check(rule, e.id, source=f"{source}; in a sheath")
+            if start.sheathed
+            else check
+            if near
             else check.fails(
                 Verdict.ADVICE,
                 f"{e.title} has no device within {metres(distance)} of its own end. If one opens while the source runs, "
