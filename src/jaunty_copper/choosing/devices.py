@@ -12,7 +12,7 @@ from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.permitted import allowed_rating, is_tap, leaves_hub, normal_current
 from jaunty_copper.codes.rules.faults import guarded_runs
 from jaunty_copper.codes.rules.switching import filling
-from jaunty_copper.codes.rules.words import amps, duration, kiloamps, volts
+from jaunty_copper.codes.rules.words import amps, duration, volts
 from jaunty_copper.parts.models import DeviceFamily
 from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import Floats
@@ -234,7 +234,7 @@ def _unfit(here: _Place, family: DeviceFamily) -> Iterator[str]:
         yield f"made for {family.max_v_dc:g} V, sees {volts(here.volts)}"
     able = family.interrupt_a(here.system_v)
     if able is not None and able < here.through_a:
-        yield f"interrupt rating {kiloamps(able)} at {here.system_v:g} V; fault current {kiloamps(here.through_a)}"
+        yield f"interrupt rating {amps(able)} at {here.system_v:g} V; fault current {amps(here.through_a)}"
     if here.hazard and family.ignition_protected != "yes":
         yield "not known to be ignition protected"
 
@@ -263,7 +263,7 @@ def _trouble(case: Case, here: _Place, device: Device) -> Iterator[str]:
     """What one rating of a family does wrong."""
     able, through = device.family.interrupt_a(here.system_v), _through(here, device)
     if able is not None and here.through_a <= able < through:
-        yield f"interrupt rating {kiloamps(able)} at {here.system_v:g} V; fault current with its smaller resistance {kiloamps(through)}"
+        yield f"interrupt rating {amps(able)} at {here.system_v:g} V; fault current with its smaller resistance {amps(through)}"
     for current, lasts, title in here.surges:
         holds = float(device.shortest(np.array(current)))
         if holds <= lasts:
@@ -300,7 +300,7 @@ def _selective(case: Case, here: _Place, device: Device, others: Mapping[str, De
         verdict: Selectivity = "total" if until == inf else "partial" if until > p.least_a else "none"
         if RANK[verdict] > RANK[worst[0]]:
             whom = f"{'behind it' if is_up else 'before it'} {case.title(other.item.id)}"
-            worst = verdict, f"{whom}, up to {kiloamps(until)}" if verdict == "partial" else whom
+            worst = verdict, f"{whom}, up to {amps(until)}" if verdict == "partial" else whom
     return worst
 
 

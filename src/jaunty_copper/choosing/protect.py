@@ -11,7 +11,7 @@ from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Finding
 from jaunty_copper.codes.permitted import is_tap, leaves_hub
 from jaunty_copper.codes.rules.protection import strengthen
-from jaunty_copper.codes.rules.words import kiloamps
+from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.physics.curves import ambient_factor
 from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.model import Breaker, Fuse, Plan
@@ -266,7 +266,7 @@ def _why(case: Case, id_: str, choice: Choice) -> str:
     words = [w.low.why]
     if able is not None:
         words.append(
-            f"interrupt rating {kiloamps(able)}; fault current {kiloamps(case.protection.faults.greatest_through(id_)[0])}"
+            f"interrupt rating {amps(able)}; fault current {amps(case.protection.faults.greatest_through(id_)[0])}"
         )
     words.append(f"selectivity {choice.selective}" + (f" ({choice.with_whom})" if choice.with_whom else ""))
     return "; ".join(words)

@@ -11,10 +11,6 @@ from jaunty_copper.plan.text import lines
 FORMULA = ("=", "+", "-", "@", "\t", "\r")
 """What a spreadsheet takes for the beginning of a formula."""
 Cell = str | float | int | None
-UNITS = {
-    "m": "m", "mm": "mm", "v": "V", "a": "A", "w": "W", "c": "°C", "kg": "kg", "nm": "N m", "percent": "%", "h": "h",
-}  # fmt: skip
-"""Units by the last part of a column's name."""
 
 
 class Column(NamedTuple):
@@ -35,11 +31,8 @@ class Column(NamedTuple):
     width: float = 10.0
 
 
-def column(name: str, title: str | None = None, width: float = 10.0) -> Column:
-    """A column whose title follows from its name where none is given: ``cut_m`` is “cut, m”."""
-    if title is None:
-        words, _, unit = name.rpartition("_")
-        title = f"{words.replace('_', ' ')}, {UNITS[unit]}" if words and unit in UNITS else name.replace("_", " ")
+def column(name: str, title: str = "", width: float = 10.0) -> Column:
+    """A column; people read its name where it has no title of its own."""
     return Column(name, title, width)
 
 

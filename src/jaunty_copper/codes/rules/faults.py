@@ -9,7 +9,7 @@ import numpy as np
 
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
-from jaunty_copper.codes.rules.words import amps, duration, energy, kiloamps
+from jaunty_copper.codes.rules.words import amps, duration, energy
 from jaunty_copper.parts.models import DeviceFamily
 from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.physics.copper import Floats
@@ -46,7 +46,7 @@ def interrupt_rating(case: Case, rule: Rule) -> Iterator[Check]:
             if most <= able
             else check.fails(
                 Verdict.DANGER,
-                f"{device.title} can interrupt {kiloamps(able)} at {volts:g} V; a short {_place(case, device, where)} drives {kiloamps(most)} through it",
+                f"{device.title} can interrupt {amps(able)} at {volts:g} V; a short {_place(case, device, where)} drives {amps(most)} through it",
                 partial(_stronger, case, device, volts, most),
             )
         )
@@ -203,7 +203,7 @@ def withstand(case: Case, rule: Rule) -> Iterator[Check]:
                 k = int(np.argmax(np.where(fails[n], lets[n], 0.0)))
                 yield check.fails(
                     Verdict.DANGER,
-                    f"{case.run_title(run)} withstands {energy(float(able[n]))}; at {kiloamps(float(current[n, k]))} "
+                    f"{case.run_title(run)} withstands {energy(float(able[n]))}; at {amps(float(current[n, k]))} "
                     f"{device.title} lets {energy(float(lets[n, k]))} through",
                     fix, figure=float(lets[n, k]),
                 )  # fmt: skip
@@ -268,7 +268,7 @@ def slow(case: Case, rule: Rule) -> Iterator[Check]:
             if not bad
             else check.fails(
                 Verdict.DEFECT,
-                f"A short at the far end of {case.run_title(run)} drives {kiloamps(least)} at least: {case.title(id_)} opens {when}",
+                f"A short at the far end of {case.run_title(run)} drives {amps(least)} at least: {case.title(id_)} opens {when}",
             )
         )
 
@@ -321,8 +321,8 @@ def cranking_table(case: Case, rule: Rule) -> Iterator[Check]:
             if able >= wanted
             else check.fails(
                 Verdict.DEFECT,
-                f"{device.item.title} can interrupt {kiloamps(able)}; for {total:.0f} cold cranking amperes the table asks "
-                f"{kiloamps(wanted)} of a {'main' if first else 'branch'} breaker; {kiloamps(through)} is computed",
+                f"{device.item.title} can interrupt {amps(able)}; for {total:.0f} cold cranking amperes the table asks "
+                f"{amps(wanted)} of a {'main' if first else 'branch'} breaker; {amps(through)} is computed",
             )
         )
 

@@ -8,7 +8,7 @@ import numpy as np
 
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
-from jaunty_copper.codes.rules.words import amps, duration, kiloamps
+from jaunty_copper.codes.rules.words import amps, duration
 from jaunty_copper.parts.figures import short
 from jaunty_copper.physics.curves import melted
 from jaunty_copper.physics.withstand import ADIABATIC_S
@@ -102,7 +102,7 @@ def inrush(case: Case, rule: Rule) -> Iterator[Check]:
         what = f"weld {welds[0].title}" if welds else f"open {opens[0]}"
         yield check.fails(
             Verdict.DEFECT,
-            f"Filling the capacitors of {e.title} begins with {kiloamps(peak)} and may {what}; "
+            f"Filling the capacitors of {e.title} begins with {amps(peak)} and may {what}; "
             f"{proposal:g} Ω for {duration(lasts)} would do, {short(0.5 * farad * volts**2)} J",
             partial(_precharge, e, contactor, proposal, lasts) if contactor is not None else None,
         )
@@ -146,7 +146,7 @@ def short_time(case: Case, rule: Rule) -> Iterator[Check]:
                 if most <= x.making_a
                 else check.fails(
                     Verdict.ADVICE,
-                    f"Closed onto a short, {x.title} makes {kiloamps(most)}; its making capacity is {kiloamps(x.making_a)}: find the fault before you close it again",
+                    f"Closed onto a short, {x.title} makes {amps(most)}; its making capacity is {amps(x.making_a)}: find the fault before you close it again",
                 )
             )
         if x.short_time_a is None or most <= 0.1 * x.short_time_a:
@@ -166,11 +166,11 @@ def short_time(case: Case, rule: Rule) -> Iterator[Check]:
             if lets[k] <= x.short_time_a**2
             else check.fails(
                 Verdict.DEFECT,
-                f"{x.title} has a short-time withstand of {kiloamps(x.short_time_a)} (1 s); "
+                f"{x.title} has a short-time withstand of {amps(x.short_time_a)} (1 s); "
                 + (
-                    f"{device.item.title} lets {kiloamps(float(current[k]))} flow for {duration(float(seconds[k]))}"
+                    f"{device.item.title} lets {amps(float(current[k]))} flow for {duration(float(seconds[k]))}"
                     if device is not None and isfinite(seconds[k])
-                    else f"{kiloamps(most)} may flow through it and nothing is sure to open"
+                    else f"{amps(most)} may flow through it and nothing is sure to open"
                 ),
                 figure=float(current[k]),
                 limit=x.short_time_a,
@@ -201,7 +201,7 @@ def bar_force(case: Case, rule: Rule) -> Iterator[Check]:
             if stress <= COPPER_YIELD_N_MM2
             else check.fails(
                 Verdict.DEFECT,
-                f"{kiloamps(peak)} press {bar.title} with {force:.0f} N between supports {length:g} mm apart: {stress:.0f} N/mm², soft copper bends at {COPPER_YIELD_N_MM2:g}",
+                f"{amps(peak)} press {bar.title} with {force:.0f} N between supports {length:g} mm apart: {stress:.0f} N/mm², soft copper bends at {COPPER_YIELD_N_MM2:g}",
                 partial(_supported, bar, peak),
             )
         )

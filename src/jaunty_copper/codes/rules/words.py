@@ -23,11 +23,6 @@ def percent(value: float) -> str:
     return f"{value:.1f} %"
 
 
-def kiloamps(value: float) -> str:
-    """Fault currents to three figures."""
-    return quantity(value, "A")
-
-
 def energy(value: float) -> str:
     """Let-through energy to three figures."""
     return quantity(value, "A²s")
