@@ -35,7 +35,8 @@ def person(screen, tmp_path, request):
         SHOTS.mkdir(parents=True, exist_ok=True)
         name = request.node.name.replace("/", "-")
         made.picture().save(SHOTS / f"{name}.png")
-        (SHOTS / f"{name}.log").write_text(made.program.trouble())
+        happened = made.ask("happened") if made.program.runs else []
+        (SHOTS / f"{name}.log").write_text("\n".join([made.program.trouble(), "What happened last:", *happened]))
     for program in made.programs:
         trouble = program.trouble()
         program.close()

@@ -34,7 +34,7 @@ class Screen:
     def __init__(self, folder: Path) -> None:
         read, write = os.pipe()
         self._server = subprocess.Popen(
-            ["Xvfb", "-displayfd", str(write), "-screen", "0", f"{WIDE}x{HIGH}x24", "-nolisten", "tcp", "-noreset"],
+            ["Xvfb", "-displayfd", str(write), "-screen", "0", f"{WIDE}x{HIGH}x24", "-nolisten", "tcp", "-noreset", "-r"],
             pass_fds=(write,), stderr=subprocess.DEVNULL,
         )  # fmt: skip
         os.close(write)
@@ -80,6 +80,12 @@ class Screen:
         self._x.sync()
         time.sleep(STEP_S)
 
+    def _at_once(self, *events: tuple[int, int]) -> None:
+        """Send events that the server times: a finger is as quick on a busy machine, where each answer takes its time."""
+        for kind, detail in events:
+            xtest.fake_input(self._x, kind, detail, time=5)
+        self._x.sync()
+
     def move(self, x: float, y: float) -> None:
         """Put the pointer somewhere."""
         self._fake(X.MotionNotify, x=round(x), y=round(y))
@@ -97,10 +103,7 @@ class Screen:
         # Two motions: what opened under a resting pointer learns of it only by the second.
         self.move(x - 1, y)
         self.move(x, y)
-        # All at once, timed by the server: a finger is as quick on a busy machine, where each answer may take its time.
-        for kind in (X.ButtonPress, X.ButtonRelease) * times:
-            xtest.fake_input(self._x, kind, button, time=5)
-        self._x.sync()
+        self._at_once(*((kind, button) for kind in (X.ButtonPress, X.ButtonRelease) * times))
 
     def drag(self, start: tuple[float, float], end: tuple[float, float], button: int = 1, steps: int = 12) -> None:
         """Take hold of something, move it, let it go."""
@@ -141,10 +144,7 @@ class Screen:
         for part in parts:
             code, shifted = self._code(part)
             codes += [self._code("shift")[0], code] if shifted else [code]
-        for code in codes:
-            self._fake(X.KeyPress, code)
-        for code in reversed(codes):
-            self._fake(X.KeyRelease, code)
+        self._at_once(*((X.KeyPress, code) for code in codes), *((X.KeyRelease, code) for code in reversed(codes)))
 
     def type(self, text: str) -> None:
         """Type some text."""

@@ -4,13 +4,14 @@ Run as a program of its own: ``python watched.py SOCKET ARGUMENTS...``. It reads
 method that changes anything is called here, no action triggered, no text set.
 """
 
+import collections
 import json
 import socket
 import sys
 import threading
 import time
 
-from PySide6.QtCore import QModelIndex, QObject, QPoint, QPointF, QRect, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QModelIndex, QObject, QPoint, QPointF, QRect, Qt, QTimer, Signal
 from PySide6.QtGui import QAccessible
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -274,13 +275,39 @@ def inventory(window, ids):
     return {"bar": bar, "map": on_map_, "bank": on_bank_}
 
 
+TOLD = {
+    QEvent.Type.MouseButtonPress, QEvent.Type.MouseButtonRelease, QEvent.Type.MouseButtonDblClick, QEvent.Type.KeyPress,
+    QEvent.Type.ContextMenu, QEvent.Type.FocusIn, QEvent.Type.FocusOut, QEvent.Type.WindowActivate, QEvent.Type.WindowDeactivate,
+    QEvent.Type.ApplicationStateChange,
+}  # fmt: skip
+TOLD_OF_MENUS = {QEvent.Type.Show, QEvent.Type.Hide, QEvent.Type.Close}
+
+
+class Recorder(QObject):
+    """Remembers what last happened in the window: a test that fails on a busy machine tells it."""
+
+    def __init__(self, app):
+        super().__init__(app)
+        self.last = collections.deque(maxlen=120)
+        app.installEventFilter(self)
+
+    def eventFilter(self, watched, event):
+        kind = event.type()
+        if (kind in TOLD and isinstance(watched, QWidget)) or (kind in TOLD_OF_MENUS and isinstance(watched, QMenu)):
+            where = f"{type(watched).__name__} {watched.accessibleName()}".strip()
+            more = event.text() if kind == QEvent.Type.KeyPress else ""
+            self.last.append(f"{time.monotonic():.3f} {kind.name} {where} {more}".rstrip())
+        return False
+
+
 class Eyes(QObject):
     """Answers questions from another process, one a line, on the window's thread between two of its events."""
 
     asked = Signal(object)
 
-    def __init__(self, path):
+    def __init__(self, path, recorder):
         super().__init__()
+        self.recorder = recorder
         self.held_s = self.own_s = 0.0
         self.last = (time.monotonic(), time.thread_time())
         self.asked.connect(self._asked, Qt.ConnectionType.QueuedConnection)
@@ -354,6 +381,8 @@ class Eyes(QObject):
                 if parse(data, "here") != window.document.plan:
                     return {"error": "the plan reads back as another"}
                 return {"text": data.decode(), "unsaved": window.document.unsaved, "undo": window.document.undo_label}
+            case "happened":
+                return [f"{time.monotonic():.3f} asked", *self.recorder.last]
             case "held":
                 held, self.held_s = self.held_s, 0.0
                 return held
@@ -363,5 +392,5 @@ class Eyes(QObject):
 if __name__ == "__main__":
     path, *arguments = sys.argv[1:]
     app = application()
-    eyes = Eyes(path)
+    eyes = Eyes(path, Recorder(app))
     sys.exit(main(arguments))
