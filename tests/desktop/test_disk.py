@@ -42,3 +42,11 @@ def test_a_disk_that_refuses_the_autosave_is_told(window, qtbot, monkeypatch):
     window.do(Edit("x", lambda p: change(p, "F1", rating_a=175.0)))
     window._keep_autosave()
     qtbot.waitUntil(lambda: "Autosave does not work here: No space left" in window._notice_text.text())
+
+
+def test_what_is_on_its_way_when_the_window_closes_is_dropped(qtbot):
+    disk, told = Disk(), []
+    disk.ask(lambda: "done", told.append)
+    disk.close()
+    qtbot.wait(20)
+    assert told == []

@@ -21,6 +21,7 @@ class Disk(QObject):
         super().__init__()
         self._work: queue.SimpleQueue[Callable[[], None] | None] = queue.SimpleQueue()
         self._ready.connect(self._deliver)
+        self._closed = False
         self._thread = threading.Thread(target=self._run, name="disk", daemon=True)
         self._thread.start()
 
@@ -35,9 +36,10 @@ class Disk(QObject):
         self._work.put(both)
 
     def close(self) -> None:
-        """End when all that was asked is done."""
+        """End when all that was asked is done; nothing is handed on any more."""
         self._work.put(None)
         self._thread.join(10.0)
+        self._closed = True
 
     def _run(self) -> None:
         while (work := self._work.get()) is not None:
@@ -50,4 +52,6 @@ class Disk(QObject):
                 sys.excepthook(*sys.exc_info())
 
     def _deliver(self, call: Callable[[], None]) -> None:
-        call()
+        # What was on its way when the window closed finds nobody to tell.
+        if not self._closed:
+            call()
