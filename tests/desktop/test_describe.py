@@ -102,7 +102,7 @@ def test_facts_of_batteries_bars_and_converters():
     assert facts("B1")["Now"].startswith("gives 46.0 A")
     assert facts("B1", "generator")["Now"].startswith("takes 12.2 A")
     assert facts("B1")["C-rate"] == "0.46 per hour"
-    assert facts("P24")["Worst segment"] == "153 A of 300 A"
+    assert facts("P24")["Worst segment"] == "153 A of 400 A"
     assert facts("P24.s3")["Stud"].startswith("s3: 25.3")
     assert "12.60 V" in facts("CV")["Gives"]
 

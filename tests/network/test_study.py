@@ -5,7 +5,7 @@ import pytest
 
 from jaunty_copper.network.demand import AS_DRAWN, duty_of, scenarios_of, share_of
 from jaunty_copper.network.study import study
-from jaunty_copper.network.wiring import JOINT_OHM, body_ohm, run_ohms
+from jaunty_copper.network.wiring import JOINT_OHM, body_ohm, cells, run_ohms
 from jaunty_copper.network.wiring import wire as compiled
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.physics.battery import internal_resistance, open_circuit_voltage
@@ -14,6 +14,7 @@ from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import (
     Bar,
+    Battery,
     Breaker,
     Contactor,
     Converter,
@@ -214,3 +215,16 @@ def test_a_converter_that_is_not_isolated_joins_its_minuses():
     made = study(plan)
     assert made.wiring.rail[made.wiring.node["CV.out_minus"]] == made.wiring.rail[made.wiring.node["B.minus"]]
     assert made.states[0].volts("CV.out_plus") == pytest.approx(5.0, abs=0.05)
+
+
+@pytest.mark.parametrize(
+    ("chemistry", "volts", "count"),
+    [
+        ("lifepo4", 12.0, 4), ("lifepo4", 12.8, 4), ("lifepo4", 24.0, 8), ("lifepo4", 25.6, 8), ("lifepo4", 48.0, 16),
+        ("lifepo4", 51.2, 16), ("lifepo4", 38.4, 12), ("lifepo4", 3.2, 1), ("agm", 2.0, 1), ("agm", 6.0, 3), ("agm", 12.0, 6),
+        ("agm", 48.0, 24),
+    ],
+)  # fmt: skip
+def test_a_unit_named_by_its_cells_has_as_many(chemistry, volts, count):
+    unit = Battery(id="B", chemistry=chemistry, nominal_v=volts, capacity_ah=100.0)
+    assert cells(unit, library()) == count

@@ -2,7 +2,9 @@
 
 import pytest
 
+from jaunty_copper.network.wiring import run_ohms
 from jaunty_copper.network.wiring import wire as compiled
+from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import Charger, Chassis, ChassisPoint, Converter, CurrentLoad, Fuse
@@ -86,7 +88,10 @@ def test_a_ring_is_bounded_by_all_that_feeds_it():
     assert bound("W5").amps == 15.0
     loop = edits.add(plan, wire("R3", "F1.b", "F2.b", 1.0))
     _, bound, _ = guard_of(loop)
-    assert bound("W5").amps == 25.0
+    # Towards a load at its far end W5 carries a share of what F1 lets in beside it and of what F2 lets in behind it.
+    w5, r2, r3 = (sum(run_ohms(loop.run_by_id[r], library())) for r in ("W5", "R2", "R3"))
+    assert bound("W5").amps == pytest.approx((10.0 * (r2 + r3) + 15.0 * r2) / (w5 + r2 + r3), rel=1e-3)
+    assert bound("W5").feeds == ("F1", "F2")
 
 
 def test_a_converter_bounds_what_it_feeds():
@@ -114,6 +119,7 @@ def test_the_demo_as_found_has_its_unprotected_stretches():
     _, bound, stretch = guard_of(example("orchard_station"))
     assert bound("W1").amps == UNLIMITED
     assert stretch("W1").length_m == pytest.approx(0.55)
-    assert bound("W40").feeds == ("F1",)
+    assert bound("W40").guards == ("F1",)
+    assert bound("W40").feeds == ("F1", "SUN")
     assert stretch("W40").length_m == pytest.approx(6.5)
     assert bound("W61").feeds == ("F6",)

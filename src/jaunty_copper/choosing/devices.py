@@ -101,7 +101,7 @@ def window(case: Case, device: Fuse | Breaker) -> Window:
     low = Bound(share * normal, f"carries {amps(normal)} in “{state.scenario.title}”{times}")
     high = Bound(inf, "nothing behind it limits it")
     for branch in case.protection.guard.guarded_by.get(device.id, ()):
-        if is_tap(case, branch) or leaves_hub(case, branch, device):
+        if is_tap(case, branch) or leaves_hub(case, branch):
             continue
         allowed = allowed_rating(case, branch, device)
         if allowed < high.amps:
@@ -145,7 +145,7 @@ def _place(case: Case, device: Device) -> _Place:
         if found is not None:
             times = np.linspace(0.0, 6.0 * found[1], 200)
             fills.append((times, found[0] * np.exp(-times / found[1]), e.title))
-    guarded = [g for g in case.once(guarded_runs, item.id) if not leaves_hub(case, g.branch, item)]
+    guarded = [g for g in case.once(guarded_runs, item.id) if not leaves_hub(case, g.branch)]
     return _Place(
         device, window(case, item), (float(study.hottest_ambient_c[k]), float(study.coolest_ambient_c[k])),
         float(study.across_v[case.wiring.node[item.ref("a")]]), case.system_v(item), f.greatest_through(item.id)[0], float(np.abs(f.peak.open_v).max(initial=0.0)),

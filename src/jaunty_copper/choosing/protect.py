@@ -114,7 +114,8 @@ def protect(
     First what is missing is put in its place. Then, from the ends of the network to its root, each
     device that a rule finds fault with is chosen anew with its neighbours as they then are; where
     no rating that fits is selective, what stands in the way is made stronger. Study and judgement
-    follow every round, until nothing changes.
+    follow every round, until nothing changes. In the end the whole is judged by every rule: where it would make
+    anything wrong that was in order, only those changes are kept that do not.
     """
     begin = plan
     known = Assessment(plan, code)
@@ -141,7 +142,43 @@ def protect(
         plan = made(plan, tuple(new))
         known = Assessment(plan, code)
     changes = _merged(changes)
-    return Protected(made(begin, tuple(changes)), tuple(changes), found, _about(known))
+    if not overtaken():
+        progress("Making room where feeds add up")
+        changes += _room(known)
+        progress("Holding the whole against every rule")
+        changes = _that_add_nothing(begin, changes, code, overtaken)
+    plan = made(begin, tuple(changes))
+    return Protected(plan, tuple(changes), found, _about(Assessment(plan, code)))
+
+
+def _keys(known: Assessment) -> set[tuple[str, str]]:
+    """What is found wrong, and where."""
+    return {(f.rule.id, f.place) for f in known.findings}
+
+
+def _that_add_nothing(
+    begin: Plan, changes: list[Change], code: str | None, overtaken: Callable[[], bool]
+) -> list[Change]:
+    """The changes, without those by which something would be wrong that was in order."""
+    allowed = _keys(Assessment(begin, code))
+    if _keys(Assessment(made(begin, tuple(changes)), code)) <= allowed:
+        return changes
+    kept: list[Change] = []
+    for change in changes:
+        if overtaken():
+            break
+        if _keys(Assessment(made(begin, (*kept, change)), code)) <= allowed:
+            kept.append(change)
+    return kept
+
+
+def _room(known: Assessment) -> list[Change]:
+    """Parts made stronger that several feeds together overload."""
+    return [
+        Change(f.place, _now(known.case, f.place), fix.label, f.headline, f.source, fix)
+        for f in known.findings
+        if f.rule.id == "feeds_too_strong" and (fix := f.fix()) is not None
+    ]
 
 
 def _missing(known: Assessment) -> list[Change]:
@@ -243,7 +280,7 @@ def _best(case: Case, id_: str, devices: Mapping[str, Device]) -> tuple[Choice, 
 def _too_weak(case: Case, item: Fuse | Breaker, rating_a: float) -> list[tuple[str, float]]:
     found = []
     for branch in case.protection.guard.guarded_by.get(item.id, ()):
-        if is_tap(case, branch) or leaves_hub(case, branch, item):
+        if is_tap(case, branch) or leaves_hub(case, branch):
             continue
         if case.capacity(branch) < rating_a:
             found.append((case.wiring.branches[branch].owner, rating_a))

@@ -28,9 +28,10 @@ def distance_limit(case: Case, stretch: Stretch) -> tuple[float, str]:
 
 def is_tap(case: Case, branch: int) -> bool:
     """Whether a run is short enough, on its way to a device of its own, to do without."""
-    if case.wiring.branches[branch].kind != "run":
+    guard = case.protection.guard
+    if case.wiring.branches[branch].kind != "run" or not guard.is_live(branch):
         return False
-    stretch = case.protection.guard.stretch(branch)
+    stretch = guard.stretch(branch)
     return stretch.length_m <= distance_limit(case, stretch)[0] + 1e-9
 
 
@@ -49,21 +50,28 @@ def overrun(case: Case, device: Fuse | Breaker) -> list[tuple[float, int]]:
     return sorted(found)
 
 
-def leaves_hub(case: Case, branch: int, device: Fuse | Breaker) -> bool:
-    """Whether a run leaves a bar or stud behind a device, and not the device itself."""
-    if case.wiring.branches[branch].kind != "run":
+def leaves_hub(case: Case, branch: int) -> bool:
+    """Whether a run leaves a bar or stud, and not a device."""
+    guard = case.protection.guard
+    if case.wiring.branches[branch].kind != "run" or not guard.is_live(branch):
         return False
-    return split_ref(case.protection.guard.stretch(branch).start)[0] != device.id
+    return not isinstance(case.plan.by_id[split_ref(guard.stretch(branch).start)[0]], Fuse | Breaker)
 
 
 def allowed_rating(case: Case, branch: int, device: Fuse | Breaker) -> float:
-    """Largest rating that may protect a branch: its capacity, or the next standard size up.
+    """Largest rating that may protect a branch: its capacity, more where it carries a share, or the next standard size up.
 
     The next size up only for a run that carries the device's normal current, where no standard
     rating carries that current and stays within the ampacity, and only up to the code's
     share of it.
     """
-    capacity, share = case.capacity(branch), case.code.limit("next_size_up_share")
+    bound = case.protection.guard.bound(branch)
+    # Of what its device lets pass, a conductor beside others carries its share only.
+    known = case.protection.devices.get(device.id)
+    passes = bound.battery_a or bound.amps
+    shares = known is not None and bound.guard == device.id and 0.0 < passes < known.item.rating_a
+    capacity = case.capacity(branch) * (known.item.rating_a / passes if known is not None and shares else 1.0)
+    share = case.code.limit("next_size_up_share")
     if case.wiring.branches[branch].kind != "run" or share <= 1.0:
         return capacity
     family = case.parts.device_families[device.family]

@@ -39,6 +39,8 @@ JOINT_OHM = 40e-6
 """A crimped lug on its stud as planned: 20 to 60 microhm, representative."""
 DISCONNECT_OHM = 0.2e-3
 """Representative of a closed switch, manual or driven."""
+HALF_FULL = 5
+"""Tenths of charge at which a cell shows about the voltage that its unit is named by."""
 COMMON_MINUS_OHM = 0.5e-3
 """Between input and output minus inside a converter that is not isolated, representative."""
 
@@ -129,8 +131,11 @@ def held_ah(battery: Battery) -> float:
 
 
 def cells(battery: Battery, parts: Catalogue) -> int:
-    """Cells in series in a unit."""
-    return max(1, round(parts.battery_chemistries[battery.chemistry].cells_per_12v * battery.nominal_v / 12.0))
+    """Cells in series in a unit: of 12 V, 24 V and so on by name, of any other voltage by that of its half full cells."""
+    chemistry = parts.battery_chemistries[battery.chemistry]
+    by_name = battery.nominal_v % 12.0 == 0.0
+    per_cell_v = 12.0 / chemistry.cells_per_12v if by_name else chemistry.ocv_per_cell_v[HALF_FULL]
+    return max(1, round(battery.nominal_v / per_cell_v))
 
 
 def run_ohms(run: Run, parts: Catalogue) -> tuple[float, float]:

@@ -1,20 +1,22 @@
-"""Which protective device guards which conductor, and which stretch nothing guards.
+"""What limits the current in each conductor for long, and how far a stretch goes that nothing limits.
 
-Opening every protective device cuts the live conductors into islands. An island that holds
-a battery post is fed without limit. Any other is fed through the devices on its shore that
-face a battery; their ratings bound the current a conductor in it can carry for long. Where
-several feed one island, what flows in a conductor can come from one side of it only.
+The most that can flow for good while no device opens is a greatest flow: batteries give without limit, chargers and
+converters what they are made for, fuses and breakers pass their rating, everything else passes all. What flows in a
+conductor must come to its one end from sources, and go on from its other end through equipment back to them; the
+devices of the minimum cut are those that guard it.
 """
 
 from collections import deque
 from dataclasses import dataclass
 from functools import cached_property
+from math import inf, isfinite
 
 from jaunty_copper.network.wiring import Wiring
-from jaunty_copper.physics import graph
-from jaunty_copper.plan.model import Battery, Breaker, Chassis, Converter, Equipment, Fuse, split_ref
+from jaunty_copper.plan.model import Battery, Chassis, Converter, Equipment, split_ref
+from jaunty_copper.protection.copper import Copper
+from jaunty_copper.protection.currents import Currents, batteries_of, limited_of
 
-UNLIMITED = float("inf")
+UNLIMITED = inf
 
 
 @dataclass(frozen=True)
@@ -26,16 +28,28 @@ class Bound:
     amps : float
         The most that what feeds it lets through; inf where a battery feeds it directly.
     feeds : tuple of str
-        Ids of the devices and converters that let it through.
+        Ids of the devices, converters and chargers that let it through; of the batteries where nothing does.
+    battery_a : float
+        What of it batteries can give by themselves.
+    guards : tuple of str
+        Ids of the devices that limit those.
     """
 
     amps: float
     feeds: tuple[str, ...]
+    battery_a: float
+    guards: tuple[str, ...]
+
+    @property
+    def guard(self) -> str | None:
+        """The one device that limits what batteries give, or where none reaches it, what anything gives."""
+        names = self.guards if self.battery_a > 0.0 else self.feeds
+        return names[0] if len(names) == 1 and isfinite(self.amps) else None
 
 
 @dataclass(frozen=True)
 class Stretch:
-    """A conductor that what feeds it does not protect, up to where protection begins.
+    """A way between two hubs that what feeds it does not protect, up to where protection begins.
 
     Attributes
     ----------
@@ -46,7 +60,7 @@ class Stretch:
     ends : tuple of str
         Ids of the devices, or of the equipment, that it leads to.
     runs : tuple of str
-        Ids of the runs on the way.
+        Ids of the runs on the way, from its start.
     """
 
     start: str
@@ -56,36 +70,43 @@ class Stretch:
 
 
 class Guard:
-    """Guarding of every branch on the live rails of one wiring."""
+    """Guarding of every branch of one wiring.
+
+    Attributes
+    ----------
+    conductors : tuple of int
+        Branches on live rails that are no device: what must be protected.
+    returns : tuple of int
+        Those on the other rails, which carry what comes back.
+    """
 
     def __init__(self, wiring: Wiring) -> None:
         self.wiring = wiring
-        plan, c = wiring.plan, wiring.circuit
-        self._ends: list[tuple[int, int]] = list(zip(c.a.tolist(), c.b.tolist(), strict=True))
-        rail, live = wiring.rail, self.live_rails
-        on_live = [rail[a] in live for a, _ in self._ends]
-        self._devices = {
-            k
-            for k, b in enumerate(wiring.branches)
-            if b.kind == "body" and on_live[k] and isinstance(plan.by_id[b.owner], Fuse | Breaker)
-        }
-        plain = [k for k, b in enumerate(wiring.branches) if b.kind != "battery" and k not in self._devices]
-        self._island: list[int] = graph.components(
-            c.nodes, (self._ends[k][0] for k in plain), (self._ends[k][1] for k in plain)
-        )
-        self._near: dict[int, list[int]] = {}
-        self.conductors = tuple(k for k in plain if on_live[k])
-        for k in self.conductors:
-            for n in self._ends[k]:
-                self._near.setdefault(n, []).append(k)
-        self._devices_at: dict[int, list[int]] = {}
-        self._shore: dict[int, list[int]] = {}
-        for k in sorted(self._devices):
-            for n in self._ends[k]:
-                self._devices_at.setdefault(n, []).append(k)
-                self._shore.setdefault(self._island[n], []).append(k)
+        self._copper = Copper(wiring)
+        self._ends, self._near, self._devices_at = self._copper.ends, self._copper.near, self._copper.devices_at
+        self.conductors = tuple(k for k in self._copper.plain if self.is_live(k))
+        self.returns = tuple(k for k in self._copper.plain if not self.is_live(k))
         self._bounds: dict[int, Bound] = {}
         self._stretches: dict[int, Stretch] = {}
+
+    def is_live(self, k: int) -> bool:
+        """Whether a branch is on a rail that needs protecting."""
+        return self.wiring.rail[self._ends[k][0]] in self.live_rails
+
+    @cached_property
+    def _bonded(self) -> frozenset[int]:
+        """Rails that a chassis is on."""
+        w = self.wiring
+        frames = (x for x in w.plan.items if isinstance(x, Chassis))
+        return frozenset(w.rail[w.node[x.ref(t)]] for x in frames for t in x.terminal_names)
+
+    @cached_property
+    def floats(self) -> bool:
+        """Whether no pole of any source is bonded to a chassis."""
+        rail = self.wiring.rail
+        return not self._bonded & {
+            rail[n] for f in (*batteries_of(self.wiring), *limited_of(self.wiring)) for n in (f.plus, f.minus)
+        }
 
     @cached_property
     def live_rails(self) -> frozenset[int]:
@@ -95,7 +116,7 @@ class Guard:
         """
         w = self.wiring
         rail = w.rail
-        bonded = {rail[w.node[x.ref(t)]] for x in w.plan.items if isinstance(x, Chassis) for t in x.terminal_names}
+        bonded = self._bonded
         plus, minus = set[int](), set[int]()
         for x in w.plan.placed:
             if isinstance(x, Battery | Converter):
@@ -105,120 +126,84 @@ class Guard:
         return frozenset((plus | minus) - bonded) if bonded & (plus | minus) else frozenset(plus)
 
     @cached_property
-    def _posts(self) -> frozenset[int]:
-        """Battery posts on live rails."""
-        w = self.wiring
-        posts = (w.node[x.ref(t)] for x in w.plan.items if isinstance(x, Battery) for t in x.terminals)
-        return frozenset(n for n in posts if w.rail[n] in self.live_rails)
+    def _from_batteries(self) -> Currents:
+        return Currents(self._copper, batteries_of(self.wiring), self.live_rails)
 
     @cached_property
-    def _outputs(self) -> dict[int, Converter]:
-        """Output terminals of converters on live rails."""
-        w = self.wiring
-        return {
-            w.node[x.ref(t)]: x
-            for x in w.plan.equipment
-            if isinstance(x, Converter)
-            for t in ("out_plus", "out_minus")
-            if w.rail_of(x.ref(t)) in self.live_rails
-        }
-
-    @cached_property
-    def _depth(self) -> dict[int, int]:
-        """How many devices lie between each island and the nearest battery or converter."""
-        depth = {self._island[n]: 0 for n in (*self._posts, *self._outputs)}
-        queue = deque(depth)
-        while queue:
-            here = queue.popleft()
-            for k in self._shore.get(here, ()):
-                there = self._across(k, here)
-                if there not in depth:
-                    depth[there] = depth[here] + 1
-                    queue.append(there)
-        return depth
-
-    def _across(self, device: int, island: int) -> int:
-        one, two = (self._island[n] for n in self._ends[device])
-        return two if one == island else one
-
-    def _feeds(self, island: int, device: int) -> bool:
-        """Whether a device on an island's shore faces a battery."""
-        there, far = self._across(device, island), len(self._ends)
-        return there != island and self._depth.get(there, far) <= self._depth.get(island, far - 1)
-
-    @cached_property
-    def _supplies(self) -> dict[int, list[tuple[int, float, str]]]:
-        """For each island, where it is fed: node, amperes, id of what feeds."""
-        found: dict[int, list[tuple[int, float, str]]] = {}
-        plan = self.wiring.plan
-        for n in sorted(self._posts):
-            found.setdefault(self._island[n], []).append((n, UNLIMITED, self._owner(n)))
-        for n, converter in self._outputs.items():
-            found.setdefault(self._island[n], []).append((n, converter.current_a, converter.id))
-        for island, devices in self._shore.items():
-            for k in devices:
-                device = plan.by_id[self.wiring.branches[k].owner]
-                if self._feeds(island, k) and isinstance(device, Fuse | Breaker):
-                    n = next(n for n in self._ends[k] if self._island[n] == island)
-                    found.setdefault(island, []).append((n, device.rating_a, device.id))
-        return found
+    def _from_all(self) -> Currents:
+        limited = limited_of(self.wiring)
+        if not limited:
+            return self._from_batteries
+        return Currents(self._copper, (*batteries_of(self.wiring), *limited), self.live_rails)
 
     def bound(self, k: int) -> Bound:
         """What limits the current in branch `k` for long."""
         if k not in self._bounds:
-            supplies = self._supplies.get(self._island[self._ends[k][0]], [])
-            if len(supplies) > 1:
-                a, b = self._ends[k]
-                side = self._flood(a, k)
-                if b not in side:
-                    near = [s for s in supplies if s[0] in side]
-                    away = [s for s in supplies if s[0] not in side]
-                    supplies = max(near, away, key=lambda group: sum(s[1] for s in group))
-            self._bounds[k] = Bound(sum(s[1] for s in supplies), tuple(sorted({s[2] for s in supplies})))
+            amps, feeds = self._from_all.through(k)
+            battery_a, guards = self._from_batteries.through(k)
+            self._bounds[k] = Bound(amps, tuple(sorted(feeds)), battery_a, tuple(sorted(guards)))
         return self._bounds[k]
+
+    def is_open(self, k: int) -> bool:
+        """Whether a battery reaches branch `k` through no device of its own pole."""
+        return self._from_batteries.reaches(k)
 
     @cached_property
     def guarded_by(self) -> dict[str, tuple[int, ...]]:
-        """For each protective device, the branches whose current it alone bounds."""
+        """For each protective device, the branches that it alone guards."""
         found: dict[str, list[int]] = {}
-        for k in self.conductors:
-            feeds = self.bound(k).feeds
-            if len(feeds) == 1:
-                found.setdefault(feeds[0], []).append(k)
+        for k in (*self.conductors, *self.returns):
+            guard = self.bound(k).guard
+            if guard is not None:
+                found.setdefault(guard, []).append(k)
         return {id_: tuple(ks) for id_, ks in found.items()}
+
+    # How far it is to protection
 
     def stretch(self, k: int) -> Stretch:
         """The way from the last hub before branch `k` to the next protection beyond it."""
         if k not in self._stretches:
-            self._stretches[k] = self._stretch(k)
+            found = self._stretch(k)
+            self._stretches[k] = found
+            for id_ in found.runs:
+                self._stretches[self.wiring.branch[id_]] = found
         return self._stretches[k]
 
     def _stretch(self, k: int) -> Stretch:
-        a, b = self._ends[k]
-        fed = {s[0] for s in self._supplies.get(self._island[a], [])}
-        side = self._flood(a, k)
-        # Downstream is the side that nothing feeds; on a loop, or with both fed, past b.
-        down, up = (a, b) if not fed & side and b not in side else (b, a)
+        own, (a, b) = self._from_all.own, self._ends[k]
+        battery = self._from_batteries.own
+        to = [(battery.past(self._copper.edge[k], n).amps, own.past(self._copper.edge[k], n).amps) for n in (a, b)]
+        up, down = (a, b) if to[0] >= to[1] else (b, a)
         runs = [k]
-        while self._is_way(up, fed):
-            before = next(j for j in self._near[up] if j != runs[0])
+        while (before := self._on(up, runs)) is not None:
             runs.insert(0, before)
             up = self._other(before, up)
-        length = sum(self._length(j) for j in runs)
-        lengths = self._lengths(down, k, length)
+        while (after := self._on(down, runs)) is not None:
+            runs.append(after)
+            down = self._other(after, down)
+        lengths = self._lengths(down, runs[-1], sum(self._length(j) for j in runs))
         equipment = sorted({self._owner(n) for n in lengths if self._is_equipment(n)})
-        devices = {self._name(j): lengths[n] for n in lengths for j in self._devices_at.get(n, ()) if n not in fed}
+        at_start = set(self._devices_at.get(up, ()))
+        devices = {self._name(j): lengths[n] for n in lengths for j in self._devices_at.get(n, ()) if j not in at_start}
         names = tuple(self._name(j) for j in runs if self.wiring.branches[j].kind == "run")
         if equipment or not devices:
             return Stretch(self.wiring.refs[up], UNLIMITED, tuple(equipment), names)
         return Stretch(self.wiring.refs[up], max(devices.values()), tuple(sorted(devices)), names)
 
-    def _is_way(self, n: int, fed: set[int]) -> bool:
-        """Whether a node only joins two conductors in a row: no hub, no feed."""
-        return len(self._near.get(n, ())) == 2 and n not in fed and not self._devices_at.get(n)
+    @cached_property
+    def _terminals(self) -> frozenset[int]:
+        """Nodes at which a way ends though only two conductors meet: of batteries and equipment."""
+        w = self.wiring
+        return frozenset(
+            w.node[x.ref(t)] for x in w.plan.placed if isinstance(x, Battery | Equipment) for t in x.terminal_names
+        )
 
-    def _flood(self, start: int, without: int) -> set[int]:
-        return set(self._lengths(start, without, 0.0))
+    def _on(self, n: int, runs: list[int]) -> int | None:
+        """The conductor by which a way goes on at a node; None at a hub, a device, a terminal."""
+        near = self._near.get(n, ())
+        if len(near) != 2 or n in self._terminals or self._devices_at.get(n):
+            return None
+        return next((j for j in near if j not in runs), None)
 
     def _lengths(self, start: int, without: int, first_m: float) -> dict[int, float]:
         """Length of conductor to every node that can be reached without one branch."""
@@ -242,10 +227,17 @@ class Guard:
         return self.wiring.plan.run_by_id[branch.owner].length_m if branch.kind == "run" else 0.0
 
     def _name(self, k: int) -> str:
-        return self.wiring.branches[k].owner
+        return self._copper.name(k)
 
     def _owner(self, n: int) -> str:
         return split_ref(self.wiring.refs[n])[0]
+
+    @cached_property
+    def _outputs(self) -> frozenset[int]:
+        w = self.wiring
+        return frozenset(
+            w.node[e.ref(t)] for e in w.plan.equipment if isinstance(e, Converter) for t in ("out_plus", "out_minus")
+        )
 
     def _is_equipment(self, n: int) -> bool:
         return n not in self._outputs and isinstance(self.wiring.plan.by_id[self._owner(n)], Equipment)

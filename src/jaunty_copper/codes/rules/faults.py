@@ -157,7 +157,7 @@ def guarded_runs(case: Case, device: str) -> tuple[GuardedRun, ...]:
     found = []
     for k in guard.guarded_by.get(device, ()):
         b = case.wiring.branches[k]
-        run = case.plan.run_by_id.get(b.owner) if b.kind == "run" else None
+        run = case.plan.run_by_id.get(b.owner) if b.kind == "run" and guard.is_live(k) else None
         ends = [f.at[ref] for ref in (run.a, run.b) if ref in f.at] if run is not None else []
         if run is not None and ends and run.id in row_of and guard.stretch(k).length_m > excused:
             least, most = min(float(least_a[j]) for j in ends), max(float(most_a[j]) for j in ends)

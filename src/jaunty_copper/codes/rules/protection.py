@@ -6,21 +6,36 @@ from math import inf, isfinite
 
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
-from jaunty_copper.codes.permitted import allowed_rating, devices, is_tap, leaves_hub, normal_current, voltage_at
+from jaunty_copper.codes.permitted import (
+    allowed_rating,
+    devices,
+    is_tap,
+    leaves_hub,
+    normal_current,
+    overrun,
+    voltage_at,
+)
 from jaunty_copper.codes.rules.conductors import thicker
 from jaunty_copper.codes.rules.words import amps, volts
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.model import Breaker, Fuse, Named
+from jaunty_copper.plan.model import Breaker, Fuse, Named, Source
+from jaunty_copper.protection.guard import Bound
+
+ROUNDED = 1.0 + 1e-9
+"""What is asked for exactly is enough, whatever the last bit says."""
 
 
 def larger_than_conductor(case: Case, rule: Rule) -> Iterator[Check]:
     """Devices rated above the limiting element in series with them."""
     for device in devices(case):
+        # What returns from a branch with no device of its own is mended with that branch.
+        bare = min((c for c, k in case.once(overrun, device) if leaves_hub(case, k)), default=inf)
         guarded = [
-            (allowed_rating(case, k, device), k)
+            (allowed, k)
             for k in case.protection.guard.guarded_by.get(device.id, ())
-            if not is_tap(case, k) and not leaves_hub(case, k, device)
+            if not is_tap(case, k) and not leaves_hub(case, k)
+            if (allowed := allowed_rating(case, k, device)) < bare or case.protection.guard.is_live(k)
         ]
         if not guarded:
             continue
@@ -58,25 +73,44 @@ def strengthen(case: Case, id_: str, rating_a: float) -> Edit | None:
     run = case.plan.run_by_id.get(id_)
     if run is not None:
         return thicker(case, run, rating_a)
+    rating_a = next((r for r in case.parts.device_ratings_a if r >= rating_a), rating_a)
     return Edit(f"Make {case.title(id_)} {rating_a:g} A", partial(edits.change, id_=id_, rating_a=rating_a))
 
 
 def several_feeds_too_strong(case: Case, rule: Rule) -> Iterator[Check]:
-    """Conductors that several devices together can overload though none of them opens."""
+    """Conductors that what feeds them together can overload though no device opens; of each part its worst place."""
+    worst: dict[str, tuple[float, float, Bound]] = {}
     guard = case.protection.guard
-    for k in guard.conductors:
-        bound = guard.bound(k)
-        if len(bound.feeds) < 2 or not isfinite(bound.amps) or is_tap(case, k):
+    for k in (*guard.conductors, *guard.returns):
+        bound, owner = guard.bound(k), case.wiring.branches[k].owner
+        alone = bound.guard in case.protection.devices
+        if not isfinite(bound.amps) or not bound.feeds or (alone and bound.amps == bound.battery_a) or is_tap(case, k):
             continue
-        capacity, owner = case.capacity(k), case.wiring.branches[k].owner
-        check = case.check(rule, owner, bound.amps, capacity, "A", source="Sum of the ratings that feed it")
+        capacity = case.capacity(k)
+        device = case.protection.devices[bound.guard].item if bound.guard is not None and alone else None
+        if device is not None:
+            # A device too large by itself is a finding of its own, and so is what the next standard size leaves it.
+            if device.rating_a > allowed_rating(case, k, device) * 1.0001:
+                continue
+            capacity = max(capacity, device.rating_a)
+        elif len(bound.feeds) == 1 and isinstance(case.plan.by_id[bound.feeds[0]], Source):
+            # A source at the end of its own cable is a finding of its own.
+            continue
+        over = bound.amps / max(capacity, 1e-9)
+        if isfinite(capacity) and (owner not in worst or over > worst[owner][0]):
+            worst[owner] = over, capacity, bound
+    for owner, (_, capacity, bound) in worst.items():
+        check = case.check(rule, owner, bound.amps, capacity, "A", source="Sum of what feeds it")
+        together = "together let" if len(bound.feeds) > 1 else "lets"
+        by_battery = bound.battery_a > capacity * 1.0001 or bound.battery_a == 0.0
         yield (
             check
             if bound.amps <= capacity * 1.0001
             else check.fails(
-                Verdict.DEFECT,
-                f"{', '.join(case.title(d) for d in bound.feeds)} together let {amps(bound.amps)} through {case.title(owner)}, "
+                Verdict.DANGER if by_battery else Verdict.DEFECT,
+                f"{', '.join(case.title(d) for d in bound.feeds)} {together} {amps(bound.amps)} through {case.title(owner)}, "
                 f"which may carry {amps(capacity)}",
+                partial(strengthen, case, owner, bound.amps),
             )
         )
 
@@ -94,7 +128,7 @@ def smaller_than_current(case: Case, rule: Rule) -> Iterator[Check]:
         more = f", which asks {amps(share * current)} of it" if share > 1.0 else ""
         yield (
             check
-            if share * current <= device.rating_a
+            if share * current <= device.rating_a * ROUNDED
             else check.fails(
                 Verdict.DANGER,
                 f"{device.title} of {device.rating_a:g} A carries {amps(current)} in “{scenario.title}”{more}",
@@ -168,8 +202,8 @@ RULES = (
     Rule("device_too_large", "Device larger than what it protects",
          "The conductor or part burns before the device notices.", larger_than_conductor,
          "{} devices are larger than what they protect permits", topic=TOPIC),
-    Rule("feeds_too_strong", "Several feeds together too strong",
-         "Each device sees only its own share, so together they can overload what none of them protects.", several_feeds_too_strong,
+    Rule("feeds_too_strong", "Feeds together too strong",
+         "Each device and source gives only its own share, so together they can overload what none of them protects.", several_feeds_too_strong,
          "{} conductors can be overloaded by several feeds together", topic=TOPIC),
     Rule("device_too_small", "Device smaller than its current",
          "It opens in normal use, and somebody will put in a larger one.", smaller_than_current,

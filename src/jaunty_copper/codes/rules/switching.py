@@ -151,8 +151,7 @@ def short_time(case: Case, rule: Rule) -> Iterator[Check]:
             )
         if x.short_time_a is None or most <= 0.1 * x.short_time_a:
             continue
-        feeds = guard.bound(case.wiring.branch[x.id]).feeds
-        device = case.protection.devices.get(feeds[0]) if len(feeds) == 1 else None
+        device = case.protection.devices.get(guard.bound(case.wiring.branch[x.id]).guard or "")
         current = np.geomspace(0.1 * x.short_time_a, most, 60)
         seconds = device.longest(current) if device is not None else np.full(60, inf)
         # Short-time current squared times a second is all the heat it takes for as long as none is lost.

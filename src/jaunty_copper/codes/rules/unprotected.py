@@ -7,11 +7,11 @@ from math import inf, isfinite
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
 from jaunty_copper.codes.permitted import devices, distance_limit, leaves_hub, overrun, voltage_at
-from jaunty_copper.codes.rules.conductors import thicker
+from jaunty_copper.codes.rules.conductors import resize
 from jaunty_copper.codes.rules.words import amps, metres
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit, EditError
-from jaunty_copper.plan.model import Battery, Breaker, Fuse, Plan, Source, split_ref
+from jaunty_copper.plan.model import Battery, Breaker, Fuse, Plan, Run, Source, split_ref
 from jaunty_copper.protection.guard import Stretch
 
 INTERRUPT_ORDER = ("class-t-fuse", "open-link-limiter", "strip-fuse-sf51", "hydraulic-magnetic-breaker")
@@ -32,7 +32,7 @@ TOPIC = "Overcurrent protection"
 def unprotected(case: Case, rule: Rule) -> Iterator[Check]:
     """Conductors that a battery feeds with no device, and how far the first one is."""
     guard = case.protection.guard
-    reported: set[tuple[str, tuple[str, ...]]] = set()
+    reported: set[tuple[str, ...]] = set()
     for k in guard.conductors:
         branch = case.wiring.branches[k]
         if branch.kind != "run":
@@ -40,13 +40,13 @@ def unprotected(case: Case, rule: Rule) -> Iterator[Check]:
         run = case.plan.run_by_id[branch.owner]
         if run.cranking or run.length_m == 0.0 or _is_link(case, run.id):
             continue
-        if isfinite(guard.bound(k).amps):
+        if not guard.is_open(k):
             yield case.check(rule, run.id, source=case.code.source("first_protection_m"))
             continue
         stretch = guard.stretch(k)
-        if (stretch.start, stretch.ends) in reported:
+        if stretch.runs in reported:
             continue
-        reported.add((stretch.start, stretch.ends))
+        reported.add(stretch.runs)
         limit, source = distance_limit(case, stretch)
         endless = not isfinite(stretch.length_m)
         length = sum(case.plan.run_by_id[r].length_m for r in stretch.runs) if endless else stretch.length_m
@@ -63,7 +63,13 @@ def unprotected(case: Case, rule: Rule) -> Iterator[Check]:
         behind = [case.title(x) for x in stretch.ends if _guards_source(case, x)]
         if behind:
             words += f": the bank feeds it in reverse, past {behind[0]}"
-        yield check.fails(Verdict.DANGER, words, partial(_protect, case, stretch, limit))
+        other = guard.bound(k).guards if guard.floats and isfinite(guard.bound(k).amps) else ()
+        if other:
+            words += (
+                f": {' and '.join(case.title(x) for x in other)} in the other pole opens on a short between the poles only; "
+                "in a floating system each pole needs a device"
+            )
+        yield check.fails(Verdict.DEFECT if other else Verdict.DANGER, words, partial(_protect, case, stretch, limit))
 
 
 def _guards_source(case: Case, device: str) -> bool:
@@ -127,15 +133,15 @@ def move_device(plan: Plan, run_id: str, device_id: str, to_m: float) -> Plan:
 
 def branch_without_device(case: Case, rule: Rule) -> Iterator[Check]:
     """Branches that leave a bar thinner than the device before it allows, with none of their own."""
-    reported: set[tuple[str, tuple[str, ...]]] = set()
+    reported: set[tuple[str, ...]] = set()
     for device in devices(case):
         for capacity, k in case.once(overrun, device):
-            if not leaves_hub(case, k, device):
+            if not leaves_hub(case, k):
                 continue
             stretch = case.protection.guard.stretch(k)
-            if (stretch.start, stretch.ends) in reported:
+            if stretch.runs in reported:
                 continue
-            reported.add((stretch.start, stretch.ends))
+            reported.add(stretch.runs)
             limit, source = distance_limit(case, stretch)
             run = case.wiring.branches[k].owner
             length = sum(case.plan.run_by_id[r].length_m for r in stretch.runs)
@@ -144,6 +150,16 @@ def branch_without_device(case: Case, rule: Rule) -> Iterator[Check]:
                 f"{case.title(run)} has no device at its start: only {device.title} of {device.rating_a:g} A guards it, and it may carry {amps(capacity)}",
                 partial(_protect, case, stretch, limit),
             )
+
+
+def _all_thicker(case: Case, runs: list[Run], current: float) -> Edit | None:
+    """One size for runs in a row that lets all of them carry a current."""
+    found = [case.smallest_conductor(r, current) for r in runs]
+    if None in found:
+        return None
+    size = max((case.parts.conductors[id_] for id_ in found if id_), key=lambda s: s.area_mm2)
+    ids = tuple(r.id for r in runs)
+    return Edit(f"Make {', '.join(ids)} {size.label}", partial(resize, ids=ids, conductor=size.id))
 
 
 def source_end(case: Case, rule: Rule) -> Iterator[Check]:
@@ -161,12 +177,13 @@ def source_end(case: Case, rule: Rule) -> Iterator[Check]:
         if sized:
             run = min(sized, key=lambda r: case.ampacities[r.id].amps)
             amp = case.ampacities[run.id]
-            check = case.check(rule, run.id, e.current_a, amp.amps, "A", source=amp.source)
+            check = case.check(rule, e.id, e.current_a, amp.amps, "A", source=amp.source)
             if amp.amps < e.current_a:
+                thin = [r for r in sized if case.ampacities[r.id].amps < e.current_a]
                 yield check.fails(
                     Verdict.DANGER,
                     f"{e.title} can give {amps(e.current_a)}; {case.run_title(run)} may carry {amps(amp.amps)}",
-                    partial(thicker, case, run, e.current_a),
+                    partial(_all_thicker, case, thin, e.current_a),
                 )
                 continue
             yield check

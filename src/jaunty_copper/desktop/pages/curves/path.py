@@ -82,8 +82,8 @@ def equipment_of(case: Case, id_: str) -> str | None:
                     return e.id
     device = id_
     if id_ in plan.run_by_id:
-        feeds = case.protection.guard.bound(case.wiring.branch[id_]).feeds
-        device = feeds[0] if feeds else ""
+        guards = case.protection.guard.bound(case.wiring.branch[id_]).guards
+        device = guards[0] if guards else ""
     if device not in case.protection.devices:
         return None
     column = f.behind[f.row[device]]

@@ -158,7 +158,7 @@ def _guard_of(picture: Picture, run: Run) -> tuple[float, tuple[str, ...]] | Non
     if k not in protection.guard.conductors:
         return None
     bound = protection.guard.bound(k)
-    return bound.amps, bound.feeds
+    return (bound.battery_a, bound.guards) if bound.guards else (bound.amps, bound.feeds)
 
 
 def _guard_tone(picture: Picture, run: Run, _: str | None) -> float:

@@ -158,7 +158,7 @@ def _guarding(picture: Picture, one: str, two: str, c: Palette) -> tuple[str, Qt
     k = protection.wiring.branch[run.id]
     if k not in protection.guard.conductors:
         return c.line, solid, 4.0
-    return (c.accent, solid, 6.0) if isfinite(protection.guard.bound(k).amps) else (c.over, Qt.PenStyle.DashLine, 6.0)
+    return (c.over, Qt.PenStyle.DashLine, 6.0) if protection.guard.is_open(k) else (c.accent, solid, 6.0)
 
 
 def _on_row(picture: Picture, row: Row, x: Across) -> list[tuple[str, float]]:

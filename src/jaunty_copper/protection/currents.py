@@ -1,0 +1,303 @@
+"""The greatest currents that can flow for good: from what feeds a plan, through its conductors, to what it feeds."""
+
+from collections.abc import Sequence
+from functools import cached_property
+from math import inf, isfinite
+from typing import NamedTuple
+
+from jaunty_copper.network.wiring import Wiring
+from jaunty_copper.physics import graph
+from jaunty_copper.physics.flow import Flow, Flows, Forest, greatest, total
+from jaunty_copper.plan.model import Battery, Converter, Source
+from jaunty_copper.protection.copper import Copper, Ring
+
+
+class Feed(NamedTuple):
+    """Something that drives current from one terminal to another.
+
+    Attributes
+    ----------
+    plus, minus : int
+        Its nodes.
+    amps : float
+        The most that it gives for long.
+    """
+
+    plus: int
+    minus: int
+    amps: float
+    id: str
+
+
+class Limit(NamedTuple):
+    """A greatest current, and the ids of the devices and feeds that limit it."""
+
+    amps: float
+    ids: tuple[str, ...]
+
+
+FREE, NONE = Limit(inf, ()), Limit(0.0, ())
+
+
+def batteries_of(w: Wiring) -> tuple[Feed, ...]:
+    """Batteries: they give without limit."""
+    found = (x for x in w.plan.items if isinstance(x, Battery))
+    return tuple(Feed(w.node[x.ref("plus")], w.node[x.ref("minus")], inf, x.id) for x in found)
+
+
+def limited_of(w: Wiring) -> tuple[Feed, ...]:
+    """Chargers, alternators, solar controllers and converters: they give what they are made for."""
+    found = [e for e in w.plan.equipment if isinstance(e, Source | Converter)]
+    ports = [(e.ref("out_plus"), e.ref("out_minus")) if isinstance(e, Converter) else e.port for e in found]
+    return tuple(
+        Feed(w.node[plus], w.node[minus], e.current_a, e.id) for e, (plus, minus) in zip(found, ports, strict=True)
+    )
+
+
+class Currents:
+    """Greatest lasting currents with some feeds at work.
+
+    Seen from one rail, feeds and equipment fall into groups by where their other terminals are: what leaves a rail
+    through equipment of one group comes from feeds of that group, and from no other. What flows in one rail
+    flows back in the other, from and to the same feeds and equipment, so that devices there limit it too.
+
+    Attributes
+    ----------
+    own : Flows
+        What reaches each node from feeds on its own rail, whatever stands in their other pole.
+
+    Parameters
+    ----------
+    copper : Copper
+        What conducts.
+    feeds : sequence of Feed
+        Which are at work.
+    live : frozenset of int
+        Rails on which a load may be put anywhere; on others only what is there brings current.
+    """
+
+    def __init__(self, copper: Copper, feeds: Sequence[Feed], live: frozenset[int]) -> None:
+        self._copper, self._rail, self._live = copper, copper.wiring.rail, live
+        feeds = [f for f in feeds if self._rail[f.plus] != self._rail[f.minus]]
+        self._ends = [(f.plus, f) for f in feeds] + [(f.minus, f) for f in feeds]
+        self._batteries = batteries_of(copper.wiring)
+        rail = self._rail
+        self._between = frozenset({rail[f.plus] for f in self._batteries} & {rail[f.minus] for f in self._batteries})
+        self._free = [inf] * len(copper.branches)
+        self.own = Flows(copper.blocks, copper.capacity_a, [(n, f.amps) for n, f in self._ends])
+        # Which feeds are on a side: as if each gave one ampere and nothing limited any.
+        self._sides = Flows(copper.blocks, self._free, [(n, 1.0) for n, _ in self._ends])
+        self._sent: dict[tuple[frozenset[int], frozenset[int]], Limit] = {}
+        self._round: dict[tuple[int, int], tuple[list[Flow], list[Limit]]] = {}
+
+    def _names(self, flow: Flow, group: "_Group") -> tuple[str, ...]:
+        """Devices and feeds of a cut."""
+        c = self._copper
+        ids = (c.name(c.branches[k]) if k >= 0 else self._ends[group.which[~k]][1].id for k in flow.cut)
+        return tuple(dict.fromkeys(ids))
+
+    @cached_property
+    def _far(self) -> dict[int, dict[int, int]]:
+        """For each rail, the group of every other: what feeds join once the rail itself is taken out."""
+        pairs = {(self._rail[p], self._rail[m]) for p, m in self._ports}
+        pairs |= {(self._rail[f.plus], self._rail[f.minus]) for _, f in self._ends}
+        rails = max(self._rail, default=-1) + 1
+        found = {}
+        for rail in {r for pair in pairs for r in pair}:
+            rest = [(p, m) for p, m in pairs if rail not in (p, m)]
+            label = graph.components(rails, (p for p, _ in rest), (m for _, m in rest))
+            near = sorted({label[r] for pair in pairs if rail in pair for r in pair if r != rail})
+            number = {part: k for k, part in enumerate(near)}
+            found[rail] = {r: number[label[r]] for r in range(rails) if r != rail and label[r] in number}
+        return found
+
+    @cached_property
+    def _ports(self) -> tuple[tuple[int, int], ...]:
+        """What takes current: loads, the inputs of converters, and batteries while they are charged."""
+        w = self._copper.wiring
+        loads = (e.port for e in w.plan.equipment if not isinstance(e, Source))
+        ports = {(w.node[plus], w.node[minus]) for plus, minus in loads} | {(f.plus, f.minus) for f in self._batteries}
+        return tuple(sorted((p, m) for p, m in ports if self._rail[p] != self._rail[m]))
+
+    def _group(self, here: int, there: int) -> int:
+        return self._far.get(self._rail[here], {}).get(self._rail[there], 0)
+
+    @cached_property
+    def _groups(self) -> tuple["_Group", ...]:
+        ends: dict[int, list[int]] = {}
+        back: dict[int, list[tuple[int, int]]] = {}
+        for k, (n, f) in enumerate(self._ends):
+            ends.setdefault(self._group(n, f.minus if n == f.plus else f.plus), []).append(k)
+        for plus, minus in self._ports:
+            for here, there in ((plus, minus), (minus, plus)):
+                back.setdefault(self._group(here, there), []).append((here, there))
+        return tuple(self._made(ends.get(k, []), back.get(k, [])) for k in sorted({*ends, *back}))
+
+    def _made(self, which: list[int], ports: list[tuple[int, int]]) -> "_Group":
+        blocks = self._copper.blocks
+        given = [(self._ends[k][0], self._ends[k][1].amps) for k in which]
+        flows = Flows(blocks, self._copper.capacity_a, given)
+        return _Group(frozenset(which), which, flows, Flows(blocks, self._free, [(n, 1.0) for n, _ in ports]), ports)
+
+    def reaches(self, k: int) -> bool:
+        """Whether something without limit reaches a branch on its own rail."""
+        edge = self._copper.edge[k]
+        return any(not isfinite(self.own.past(edge, n).amps) for n in self._copper.ends[k])
+
+    def through(self, k: int) -> Limit:
+        """The most that flows through a branch for good."""
+        ring = self._copper.ring_of.get(k)
+        through = self._alone if ring is None else self._around
+        found = [through(k, group) for group in self._groups]
+        return Limit(sum(f.amps for f in found), tuple(dict.fromkeys(id_ for f in found for id_ in f.ids)))
+
+    def _alone(self, k: int, group: "_Group") -> Limit:
+        """Where all that passes from the one side to the other passes through one branch."""
+        edge, ends = self._copper.edge[k], self._copper.ends[k]
+        best = NONE
+        for here, there in (ends, ends[::-1]):
+            come = group.flows.past(edge, here)
+            if come.amps <= best.amps:
+                continue
+            go = self._back(k, group, self._sides.past(edge, here).cut, group.back.past(edge, there).cut)
+            least = go if go.amps < come.amps else Limit(come.amps, self._names(come, group))
+            best = max(best, least, key=lambda limit: limit.amps)
+        return best
+
+    def _around(self, k: int, group: "_Group") -> Limit:
+        """Where current parts: by the resistances, what comes in at any nodes of a ring and goes out at any others."""
+        ring = self._copper.ring_of[k]
+        key = id(ring), id(group)
+        if key not in self._round:
+            self._round[key] = (
+                [self._comes(n, ring, group) for n in ring.nodes],
+                [self._goes(n, k, ring, group) for n in ring.nodes],
+            )
+        comes, goes = self._round[key]
+        each = ring.into[ring.branches.index(k)].tolist()
+        best = NONE
+        for sign in (1.0, -1.0):
+            gain = [sign * x for x in each]
+            first = sorted((n for n, f in enumerate(comes) if f.amps > 0.0), key=lambda n: -gain[n])
+            last = sorted((n for n, go in enumerate(goes) if go.amps > 0.0), key=lambda n: gain[n])
+            best = max(best, self._paired(gain, first, last, comes, goes, group), key=lambda limit: limit.amps)
+        return best
+
+    def _paired(
+        self,
+        gain: list[float],
+        first: list[int],
+        last: list[int],
+        comes: list[Flow],
+        goes: list[Limit],
+        group: "_Group",
+    ) -> Limit:
+        """What comes where it adds most, with what goes where it takes least, for as long as that adds anything."""
+        amps, ids = 0.0, dict[str, None]()
+        left = {n: goes[n].amps for n in last}
+        for n in first:
+            comes_a = comes[n].amps
+            for m in last:
+                more = gain[n] - gain[m]
+                if comes_a <= 0.0 or more <= 1e-9:
+                    break
+                step = min(comes_a, left[m])
+                if not isfinite(step):
+                    return Limit(inf, self._names(comes[n], group))
+                if step > 0.0:
+                    amps += step * more
+                    ids |= dict.fromkeys(goes[m].ids if left[m] < comes_a else self._names(comes[n], group))
+                comes_a -= step
+                left[m] -= step
+        return Limit(amps, tuple(ids))
+
+    def _outside(self, node: int, ring: Ring) -> list[int]:
+        """Branches at a node of a ring that are not in it, by their number among copper."""
+        c, own = self._copper, set(ring.branches)
+        return [c.edge[k] for k in (*c.near.get(node, ()), *c.devices_at.get(node, ())) if k not in own]
+
+    def _comes(self, node: int, ring: Ring, group: "_Group") -> Flow:
+        around = [(edge, group.flows.by(edge, node)) for edge in self._outside(node, ring)]
+        most = self._copper.capacity_a
+        # Where ways from the ring lead back to it by devices, each lets in what its own device lets.
+        limited = (f if f.amps <= most[edge] else Flow(most[edge], (edge,)) for edge, f in around)
+        return total([group.flows.at(node), *limited])
+
+    def _goes(self, node: int, k: int, ring: Ring, group: "_Group") -> Limit:
+        around = [group.back.at(node), *(group.back.by(edge, node) for edge in self._outside(node, ring))]
+        return self._back(k, group, self._sides.into(node).cut, [n for flow in around for n in flow.cut])
+
+    def _back(self, k: int, group: "_Group", feeding: Sequence[int], taking: Sequence[int]) -> Limit:
+        """The most that goes on from a branch: by the other terminals of what feeds it and of what takes its current."""
+        rail = self._rail[self._copper.ends[k][0]]
+        if rail in self._between:
+            # Within a string a unit drives on what the next one gives.
+            return FREE
+        feeds = frozenset(~n for n in feeding) & group.ends
+        own = {self._ends[n][1] for n in feeds}
+        inside = {port for f in own for port in ((f.plus, f.minus), (f.minus, f.plus))}
+        ring = k in self._copper.ring_of
+        ports = frozenset(~n for n in taking if ring or group.ports[~n] not in inside)
+        if not ports or (ring and rail in self._live):
+            # A load may be put anywhere on a live rail; on the side of the returns nothing comes by itself.
+            return FREE if rail in self._live else NONE
+        if (feeds, ports) not in self._sent:
+            self._sent[feeds, ports] = self._send(own, {group.ports[n][1] for n in ports}, rail)
+        return self._sent[feeds, ports]
+
+    def _send(self, feeds: set[Feed], goals: set[int], rail: int) -> Limit:
+        """The greatest flow between the other terminals of feeds and those of equipment."""
+        island, crossings = self._copper.island, self._copper.crossings
+        order = sorted(feeds)
+        begin = [(island[f.minus if self._rail[f.plus] == rail else f.plus], f) for f in order]
+        to = {island[n] for n in goals}
+        if any(part in to and not isfinite(f.amps) for part, f in begin):
+            return FREE
+        supplies = [(part, Flow(f.amps, (~n,))) for n, (part, f) in enumerate(begin)]
+        if self._forest is not None:
+            found = self._forest.sent(supplies, to)
+        else:
+            parts = max(island) + 1
+            out = [(part, parts) for part in sorted(to)]
+            ends = [*crossings.ends, *self._strings, *out]
+            most = [*crossings.ratings_a, *[inf] * (len(self._strings) + len(out))]
+            found = greatest(parts + 1, ends, range(len(ends)), most, supplies, parts)
+        return Limit(found.amps, tuple(crossings.ids[k] if k >= 0 else order[~k].id for k in found.cut))
+
+    @cached_property
+    def _strings(self) -> list[tuple[int, int]]:
+        """Islands that units of strings join: what one unit drives, all do."""
+        island, rail = self._copper.island, self._rail
+        units = (f for f in self._batteries if {rail[f.plus], rail[f.minus]} & self._between)
+        return [(island[f.plus], island[f.minus]) for f in units]
+
+    @cached_property
+    def _forest(self) -> Forest | None:
+        """Islands and what lies between them, where nothing goes round."""
+        crossings = self._copper.crossings
+        ends = [*crossings.ends, *self._strings]
+        try:
+            most = [*crossings.ratings_a, *[inf] * len(self._strings)]
+            return Forest(max(self._copper.island) + 1, ends, most)
+        except ValueError:
+            return None
+
+
+class _Group(NamedTuple):
+    """Feeds and equipment of one group, on every rail.
+
+    Attributes
+    ----------
+    ends, which : frozenset and list of int
+        Which ends of feeds, and in what order the flows know them.
+    flows, back : Flows
+        What feeds bring; and, as if each gave one ampere and nothing limited any, where equipment stands.
+    ports : list of (int, int)
+        Terminals of equipment and of feeds that others can charge: on the rail, and on the other side.
+    """
+
+    ends: frozenset[int]
+    which: list[int]
+    flows: Flows
+    back: Flows
+    ports: list[tuple[int, int]]
