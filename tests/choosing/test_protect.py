@@ -7,6 +7,7 @@ from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import dumps
 from jaunty_copper.protection.protection import Protection
 from tests.build import fused, judge
+from tests.networks import network
 
 DEMO = example("orchard_station")
 
@@ -80,3 +81,16 @@ def test_a_rating_up_or_down_changes_exactly_these_verdicts(device, rating, gone
     before, after = told(DEMO), told(edits.change(DEMO, device, rating_a=rating))
     assert before - after == gone
     assert after - before == come
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_on_networks_drawn_by_chance_it_adds_no_finding(seed):
+    plan = network(seed)
+    proposed = protect(plan)
+
+    def wrong(of):
+        return {(f.rule.id, f.place) for f in judge(study(of))}
+
+    assert wrong(proposed.plan) <= wrong(plan)
+    assert dumps(made(plan, proposed.changes)) == dumps(proposed.plan)
+    assert {(f.rule.id, f.place) for f in proposed.left} <= wrong(proposed.plan)

@@ -119,7 +119,7 @@ def protect(
     """
     begin = plan
     known = Assessment(plan, code)
-    found = _about(known)
+    found, allowed = _about(known), _keys(known)
     changes: list[Change] = []
     for _ in range(ROUNDS):
         progress("Putting devices where none are")
@@ -146,9 +146,8 @@ def protect(
         progress("Making room where feeds add up")
         changes += _room(known)
         progress("Holding the whole against every rule")
-        changes = _that_add_nothing(begin, changes, code, overtaken)
-    plan = made(begin, tuple(changes))
-    return Protected(plan, tuple(changes), found, _about(Assessment(plan, code)))
+        changes, known = _that_add_nothing(begin, changes, code, allowed, overtaken)
+    return Protected(made(begin, tuple(changes)), tuple(changes), found, _about(known))
 
 
 def _keys(known: Assessment) -> set[tuple[str, str]]:
@@ -157,19 +156,21 @@ def _keys(known: Assessment) -> set[tuple[str, str]]:
 
 
 def _that_add_nothing(
-    begin: Plan, changes: list[Change], code: str | None, overtaken: Callable[[], bool]
-) -> list[Change]:
-    """The changes, without those by which something would be wrong that was in order."""
-    allowed = _keys(Assessment(begin, code))
-    if _keys(Assessment(made(begin, tuple(changes)), code)) <= allowed:
-        return changes
-    kept: list[Change] = []
+    begin: Plan, changes: list[Change], code: str | None, allowed: set[tuple[str, str]], overtaken: Callable[[], bool]
+) -> tuple[list[Change], Assessment]:
+    """The changes, without those by which something would be wrong that was in order; and what is then known."""
+    known = Assessment(made(begin, tuple(changes)), code)
+    if _keys(known) <= allowed:
+        return changes, known
+    kept, known = list[Change](), Assessment(begin, code)
     for change in changes:
         if overtaken():
             break
-        if _keys(Assessment(made(begin, (*kept, change)), code)) <= allowed:
+        then = Assessment(made(begin, (*kept, change)), code)
+        if _keys(then) <= allowed:
             kept.append(change)
-    return kept
+            known = then
+    return kept, known
 
 
 def _room(known: Assessment) -> list[Change]:

@@ -51,8 +51,6 @@ class Copper:
         Branches that are no device.
     branches : list of int
         All of copper; `edge` gives their number among them.
-    blocks : Blocks
-        Of these.
     capacity_a : list of float
         What each passes for good, A: a device its rating.
     """
@@ -69,8 +67,6 @@ class Copper:
             if wiring.branches[k].kind == "body" and isinstance(x := by_id[wiring.branches[k].owner], Fuse | Breaker)
         }
         self.plain = tuple(k for k in self.branches if k not in device)
-        ends = [self.ends[k] for k in self.branches]
-        self.blocks = Blocks(c.nodes, [a for a, _ in ends], [b for _, b in ends])
         self.capacity_a = [device.get(k, inf) for k in self.branches]
         self.near: dict[int, list[int]] = {}
         self.devices_at: dict[int, list[int]] = {}
@@ -81,6 +77,12 @@ class Copper:
     def name(self, k: int) -> str:
         """Id of what a branch is of."""
         return self.wiring.branches[k].owner
+
+    @cached_property
+    def blocks(self) -> Blocks:
+        """All of copper as a network of flows."""
+        ends = [self.ends[k] for k in self.branches]
+        return Blocks(self.wiring.circuit.nodes, [a for a, _ in ends], [b for _, b in ends])
 
     @cached_property
     def island(self) -> list[int]:
