@@ -4,8 +4,10 @@ import pytest
 
 from jaunty_copper.codes.checks import Verdict
 from jaunty_copper.network.study import study
+from jaunty_copper.network.wiring import wire as compiled
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.model import Breaker, Charger, Converter, CurrentLoad, Fuse, Plan, Scenario
+from jaunty_copper.protection.guard import Guard
 from tests.build import bar, battery, fused, judge, wire
 
 ISO = "iso_small_craft"
@@ -117,6 +119,27 @@ def test_two_unfused_leads_at_one_bar_are_told_each_and_a_sheathed_one_hides_non
 
     assert {"X1", "X2"} <= told()
     assert "X2" in told(sheathed=True)
+
+
+def test_a_thin_return_of_another_circuit_is_not_hidden_by_a_bare_branch():
+    plan = edits.add(
+        beside_a_converter(), CurrentLoad(id="L2", nominal_v=24.0, current_a=6.0), wire("X1", "P.s4", "L2.plus", 2.0, "mm2-95"),
+        wire("X2", "L2.minus", "M.s4", 2.0, "mm2-10"),
+    )  # fmt: skip
+    assert "X2" in found(plan, "device_too_large")[0].headline
+
+
+def test_conductors_in_parallel_are_held_each_against_its_share_of_all_that_feeds_them():
+    plan = edits.change(fused(), "W2", conductor="mm2-10")
+    plan = edits.add(
+        plan, wire("Y1", "F0.b", "P.s1", 0.5, "mm2-10"), Charger(id="G", set_v=14.4, current_a=60.0),
+        Fuse(id="FG", family="class-t-fuse", rating_a=60.0), wire("G1", "P.s3", "FG.a", 0.1, "mm2-16"),
+        wire("G2", "FG.b", "G.plus", 2.0, "mm2-16"), wire("G3", "G.minus", "M.s3", 2.0, "mm2-16"),
+    )  # fmt: skip
+    guard = Guard(compiled(plan))
+    for run in ("W2", "Y1"):
+        # Alike, so half of the 60 A of the main fuse or of the charger each.
+        assert guard.bound(guard.wiring.branch[run]).amps == pytest.approx(30.0)
 
 
 def test_a_return_thinner_than_its_circuits_fuse_is_found():

@@ -29,13 +29,12 @@ ROUNDED = 1.0 + 1e-9
 def larger_than_conductor(case: Case, rule: Rule) -> Iterator[Check]:
     """Devices rated above the limiting element in series with them."""
     for device in devices(case):
-        # What returns from a branch with no device of its own is mended with that branch.
-        bare = min((c for c, k in case.once(overrun, device) if leaves_hub(case, k)), default=inf)
+        bare = _bare(case, device)
         guarded = [
             (allowed, k)
             for k in case.protection.guard.guarded_by.get(device.id, ())
             if not is_tap(case, k) and not leaves_hub(case, k)
-            if (allowed := allowed_rating(case, k, device)) < bare or case.protection.guard.is_live(k)
+            if (allowed := allowed_rating(case, k, device)) < _mended_with(case, k, bare)
         ]
         if not guarded:
             continue
@@ -55,6 +54,25 @@ def larger_than_conductor(case: Case, rule: Rule) -> Iterator[Check]:
                 partial(_fit, case, device, branch.owner, capacity),
             )
         )
+
+
+def _bare(case: Case, device: Fuse | Breaker) -> dict[str, float]:
+    """What the branches with no device of their own before equipment permit, A, by its id; the least of each."""
+    found: dict[str, float] = {}
+    for capacity, k in case.once(overrun, device):
+        if leaves_hub(case, k):
+            for id_ in case.protection.guard.stretch(k).ends:
+                found[id_] = min(found.get(id_, inf), capacity)
+    return found
+
+
+def _mended_with(case: Case, branch: int, bare: dict[str, float]) -> float:
+    """From what a return permits on it is mended with the bare branch to the same equipment, A; inf where there is none."""
+    guard = case.protection.guard
+    if guard.is_live(branch) or case.wiring.branches[branch].kind != "run":
+        return inf
+    ends = guard.stretch(branch).ends
+    return max(bare[id_] for id_ in ends) if ends and all(id_ in bare for id_ in ends) else inf
 
 
 def _fit(case: Case, device: Fuse | Breaker, owner: str, capacity: float) -> Edit | None:
@@ -92,7 +110,7 @@ def several_feeds_too_strong(case: Case, rule: Rule) -> Iterator[Check]:
             # A device too large by itself is a finding of its own, and so is what the next standard size leaves it.
             if device.rating_a > allowed_rating(case, k, device) * 1.0001:
                 continue
-            capacity = max(capacity, device.rating_a)
+            capacity = max(capacity, bound.battery_a)
         elif len(bound.feeds) == 1 and isinstance(case.plan.by_id[bound.feeds[0]], Source):
             # A source at the end of its own cable is a finding of its own.
             continue
