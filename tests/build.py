@@ -62,7 +62,7 @@ def fused(
     """A battery, a bar behind a main fuse, one circuit with a fuse, a bar back."""
     return Plan(
         items=(
-            battery(volts=volts),
+            battery(volts=volts, ohm=0.011),
             Fuse(id="F0", family="class-t-fuse", rating_a=60.0),
             bar("P", 4),
             bar("M", 4),

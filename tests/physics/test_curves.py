@@ -77,10 +77,10 @@ def test_ambient_takes_from_a_rating_and_never_adds():
     assert ambient_factor("none", 75.0) == 1.0
 
 
-def test_interrupt_ratings_are_interpolated_and_never_extrapolated_upwards():
+def test_an_interrupt_rating_counts_at_its_tested_voltage_and_below():
     cube = library().device_families["terminal-cube-fuse"]
     assert cube.interrupt_a(14.0) == 10000.0
-    assert cube.interrupt_a(23.0) == pytest.approx(7500.0)
+    assert cube.interrupt_a(14.1) == cube.interrupt_a(23.0) == 5000.0
     assert cube.interrupt_a(12.0) == 10000.0
     assert cube.interrupt_a(58.0) == 2000.0
     assert cube.interrupt_a(60.0) is None

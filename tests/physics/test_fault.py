@@ -68,7 +68,8 @@ def test_what_a_link_in_place_of_a_branch_would_carry_agrees_with_a_direct_solve
             linked = ohm.copy()
             linked[branch] = 1e-7
             _, flows = direct(nodes, a, b, linked, emf, p, m, 0.01)
-            assert got.prospective_a(branch, k) == pytest.approx(flows[branch], rel=1e-3, abs=1e-3)
+            (linked,) = got.prospective_a(np.array([branch]), np.array([k]))
+            assert linked == pytest.approx(flows[branch], rel=1e-3, abs=1e-3)
 
 
 @given(networks())

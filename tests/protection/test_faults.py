@@ -123,7 +123,8 @@ def test_old_cold_warm_and_corroded_make_the_least():
     f = faults_of(wire(copper))
     k = f.at["E.plus"]
     # 10 m of 10 mm2 at its insulation's limit instead of 20 C, two joints at 200 microhm instead of 40.
-    size = wire(copper).parts.conductors["mm2-10"].r_ohm_per_km / 100.0
-    cold, hot = size + 80e-6, size * (1 + 0.00393 * (105 - 20)) + 400e-6
+    # And pure copper instead of the most that its standard lets a conductor have.
+    size, pure = wire(copper).parts.conductors["mm2-10"].r_ohm_per_km / 100.0, 10.0 * 17.241e-9 / 10e-6
+    cold, hot = pure + 80e-6, size * (1 + 0.00393 * (105 - 20)) + 400e-6
     assert f.peak.ohm[k] == pytest.approx(0.009 + 0.020 + cold, rel=1e-9)
     assert f.least.ohm[k] == pytest.approx(0.017 + 0.020 + hot, rel=1e-3)

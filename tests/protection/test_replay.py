@@ -88,7 +88,10 @@ def test_a_fault_along_a_conductor_is_that_of_a_plan_which_has_a_stud_there(run,
     cut = edits.add(cut, rest)
     f, there = faults_of(wire(plan)), faults_of(wire(cut))
     got = float(f.along(run, np.array([share]), case)[0])
-    assert got == pytest.approx(abs(float(getattr(there, case).current_a[there.at["X.stud"]])), rel=1e-6)
+    ends = [{f.places.refs[k][1] for k in f.places.columns[ref]} for ref in (long.a, long.b)]
+    (beside,) = ends[0] & ends[1]
+    k = there.places.refs.index(("X.stud", beside))
+    assert got == pytest.approx(abs(float(getattr(there, case).current_a[k])), rel=1e-6)
 
 
 def test_a_fault_halfway_is_between_those_at_the_ends():

@@ -279,7 +279,7 @@ def _with_devices(known: Assessment, plan: Plan, ids: list[str], needs: float) -
             # With its own resistance in place another current may flow.
             then = Assessment(fitted)
             able = then.case.interrupt_a(fitted.by_id[id_])  # type: ignore[arg-type]
-            if able is None or able >= then.protection.faults.greatest_through(id_)[0]:
+            if able is None or able >= then.protection.faults.prospective(id_)[0]:
                 known, plan = then, fitted
                 break
     return known, plan, unfit

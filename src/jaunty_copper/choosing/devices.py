@@ -9,7 +9,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from jaunty_copper.codes.case import Case
-from jaunty_copper.codes.permitted import allowed_rating, is_tap, leaves_hub, normal_current
+from jaunty_copper.codes.permitted import allowed_rating, is_tap, leaves_hub, normal_current, voltage_at
 from jaunty_copper.codes.rules.faults import guarded_runs
 from jaunty_copper.codes.rules.switching import filling
 from jaunty_copper.codes.rules.words import amps, duration, volts
@@ -20,6 +20,7 @@ from jaunty_copper.physics.curves import ambient_factor, melted
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.model import Breaker, Fuse, Inline, Plan
+from jaunty_copper.plan.topology import chain
 from jaunty_copper.protection.devices import Device, band_for
 from jaunty_copper.protection.selectivity import STEPS, Pair, selective_up_to
 from jaunty_copper.protection.starts import starts_of
@@ -51,6 +52,9 @@ class Window(NamedTuple):
 
     low: Bound
     high: Bound
+
+
+STRONGER = "made stronger"
 
 
 @dataclass(frozen=True)
@@ -100,7 +104,7 @@ def window(case: Case, device: Fuse | Breaker) -> Window:
     times = f", times {share:g}" if share > 1.0 else ""
     low = Bound(share * normal, f"carries {amps(normal)} in “{state.scenario.title}”{times}")
     high = Bound(inf, "nothing behind it limits it")
-    for branch in case.protection.guard.guarded_by.get(device.id, ()):
+    for branch in (*case.protection.guard.guarded_by.get(device.id, ()), *_own_way(case, device)):
         if is_tap(case, branch) or leaves_hub(case, branch):
             continue
         allowed = allowed_rating(case, branch, device)
@@ -114,6 +118,13 @@ def window(case: Case, device: Fuse | Breaker) -> Window:
     return Window(low, high)
 
 
+def _own_way(case: Case, device: Fuse | Breaker) -> tuple[int, ...]:
+    """Conductors in one line with a device: it is there for them, whatever stands before it."""
+    runs = [*chain(case.plan, device.ref("a")), *chain(case.plan, device.ref("b"))]
+    live = [k for r in runs if case.protection.guard.is_live(k := case.wiring.branch[r.id])]
+    return tuple(k for k in live if not case.protection.guard.is_open(k))
+
+
 class _Place(NamedTuple):
     """All that a candidate at one place is held against, computed once."""
 
@@ -121,9 +132,8 @@ class _Place(NamedTuple):
     window: Window
     air_c: tuple[float, float]
     volts: float
-    system_v: float
-    through_a: float
-    open_v: float
+    operating_v: float
+    prospective_a: float
     hazard: bool
     surges: tuple[tuple[float, float, str], ...]
     fills: tuple[tuple[Floats, Floats, str], ...]
@@ -148,7 +158,7 @@ def _place(case: Case, device: Device) -> _Place:
     guarded = [g for g in case.once(guarded_runs, item.id) if not leaves_hub(case, g.branch)]
     return _Place(
         device, window(case, item), (float(study.hottest_ambient_c[k]), float(study.coolest_ambient_c[k])),
-        float(study.across_v[case.wiring.node[item.ref("a")]]), case.system_v(item), f.greatest_through(item.id)[0], float(np.abs(f.peak.open_v).max(initial=0.0)),
+        max(voltage_at(case, item.ref("a")), case.operating_v(item)), case.operating_v(item), f.prospective(item.id)[0],
         zone is not None and zone.ignition_hazard, tuple(surges), tuple(fills),
         np.array([g.row for g in guarded], dtype=np.int64), np.array([g.most_a for g in guarded]),
         np.array([g.least_a for g in guarded]), np.array([case.ampacities[g.run.id].amps for g in guarded]),
@@ -185,7 +195,7 @@ def choices(
     """
     here = _place(case, case.protection.devices[id_])
     if high_a is not None:
-        here = here._replace(window=Window(here.window.low, Bound(high_a, "made stronger")))
+        here = here._replace(window=Window(here.window.low, Bound(high_a, STRONGER)))
     if low_a > here.window.low.amps:
         here = here._replace(window=Window(Bound(low_a, "carries the equipment's rated current"), here.window.high))
     others = others or case.protection.devices
@@ -196,7 +206,7 @@ def choices(
 def _rank(here: _Place, c: Choice) -> tuple[object, ...]:
     """Fitting, selective, of the same kind and family, and then the least of what is enough."""
     now = here.device.family
-    able = c.family.interrupt_a(here.system_v) or inf
+    able = c.family.interrupt_a(here.operating_v) or inf
     return (
         not c.fits, len(c.fails), RANK[c.selective], c.family.kind != now.kind, c.family.id != now.id, able, c.family.id,
     )  # fmt: skip
@@ -232,9 +242,9 @@ def _unfit(here: _Place, family: DeviceFamily) -> Iterator[str]:
     """What no rating of a family can help."""
     if family.max_v_dc < here.volts:
         yield f"made for {family.max_v_dc:g} V, sees {volts(here.volts)}"
-    able = family.interrupt_a(here.system_v)
-    if able is not None and able < here.through_a:
-        yield f"interrupt rating {amps(able)} at {here.system_v:g} V; fault current {amps(here.through_a)}"
+    able = family.interrupt_a(here.operating_v)
+    if able is not None and able < here.prospective_a:
+        yield f"interrupt rating {amps(able)} at {here.operating_v:.3g} V; {amps(here.prospective_a)} are prospective"
     if here.hazard and family.ignition_protected != "yes":
         yield "not known to be ignition protected"
 
@@ -250,20 +260,8 @@ def _no_rating(here: _Place, low: float, high: float, all_: tuple[float, ...]) -
     return f"no rating from {amps(low)}{at} to {amps(high)}"
 
 
-def _through(here: _Place, device: Device) -> float:
-    """Greatest fault current with a candidate in place: its body has another resistance."""
-    if here.through_a <= 0.0:
-        return 0.0
-    now = here.device
-    less = now.family.body_v_at_rated / now.item.rating_a - device.family.body_v_at_rated / device.item.rating_a
-    return here.open_v / max(here.open_v / here.through_a - less, 1e-6)
-
-
 def _trouble(case: Case, here: _Place, device: Device) -> Iterator[str]:
     """What one rating of a family does wrong."""
-    able, through = device.family.interrupt_a(here.system_v), _through(here, device)
-    if able is not None and here.through_a <= able < through:
-        yield f"interrupt rating {amps(able)} at {here.system_v:g} V; fault current with its smaller resistance {amps(through)}"
     for current, lasts, title in here.surges:
         holds = float(device.shortest(np.array(current)))
         if holds <= lasts:
@@ -276,7 +274,9 @@ def _trouble(case: Case, here: _Place, device: Device) -> Iterator[str]:
     low = np.minimum(device.slow_a, here.most_a)
     currents = np.geomspace(low, here.most_a, 60, axis=1)
     enough: Flags = case.protection.withstand.withstands(currents, device.longest(currents), here.rows)
-    failing = np.flatnonzero(~enough.all(axis=1))
+    # What is to be made stronger anyway is judged when it is.
+    stays = (here.bears_a >= device.item.rating_a) | (here.window.high.why != STRONGER)
+    failing = np.flatnonzero(~enough.all(axis=1) & stays)
     if failing.size:
         run = case.protection.withstand.runs[int(here.rows[failing[0]])]
         yield f"{case.run_title(run)} does not withstand what it lets through"

@@ -6,7 +6,7 @@ from functools import partial
 from typing import NamedTuple
 
 from jaunty_copper.assessment.assessment import Assessment
-from jaunty_copper.choosing.devices import RANK, Choice, applying, choices, window
+from jaunty_copper.choosing.devices import Choice, applying, choices, window
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Finding
 from jaunty_copper.codes.permitted import is_tap, leaves_hub
@@ -270,12 +270,18 @@ def _best(case: Case, id_: str, devices: Mapping[str, Device]) -> tuple[Choice, 
         return first, []
     item = case.protection.devices[id_].item
     low = window(case, item).low.amps
+    second: Choice | None = None
     for high in [r for r in case.parts.device_ratings_a if r >= low][:WIDER]:
         wider = choices(case, id_, devices, high_a=high)[0]
-        better = wider.fits and (not first.fits or RANK[wider.selective] < RANK[first.selective])
-        if better and wider.rating_a is not None and (wider.selective == "total" or not first.fits):
+        if not wider.fits or wider.rating_a is None:
+            continue
+        if wider.selective == "total":
             return wider, _too_weak(case, item, wider.rating_a)
-    return (first, []) if first.fits else None
+        second = second or wider
+    if first.fits:
+        # Selectivity is no reason for a higher rating that does not get it.
+        return first, []
+    return (second, _too_weak(case, item, second.rating_a or 0.0)) if second else None
 
 
 def _too_weak(case: Case, item: Fuse | Breaker, rating_a: float) -> list[tuple[str, float]]:
@@ -300,11 +306,11 @@ def _as(case: Case, now: Device, choice: Choice) -> Device:
 
 def _why(case: Case, id_: str, choice: Choice) -> str:
     item = case.protection.devices[id_].item
-    able, w = choice.family.interrupt_a(case.system_v(item)), window(case, item)
+    able, w = choice.family.interrupt_a(case.operating_v(item)), window(case, item)
     words = [w.low.why]
     if able is not None:
         words.append(
-            f"interrupt rating {amps(able)}; fault current {amps(case.protection.faults.greatest_through(id_)[0])}"
+            f"interrupt rating {amps(able)}; {amps(case.protection.faults.prospective(id_)[0])} prospective"
         )
     words.append(f"selectivity {choice.selective}" + (f" ({choice.with_whom})" if choice.with_whom else ""))
     return "; ".join(words)

@@ -45,11 +45,11 @@ def faults(options: argparse.Namespace) -> int:
             "to": to,
             "peak_a": abs(float(f.peak.current_a[k])),
             "steady_a": abs(float(f.steady.current_a[k])),
-            "least_a": abs(float(f.least.current_a[k])),
+            "least_a": abs(float(f.least.current_a[far])),
             "rise_ms": 1e3 * float(f.rise_s[k]),
         }
         | ({} if arcs is None else {"arc_a": float(arcs[k])})
-        for k, (ref, to) in enumerate(f.places.refs)
+        for (ref, to), k, far in f.rows
         if options.at in (None, ref)
     ]
     devices = [_device(case, x) for x in plan.items if isinstance(x, Fuse | Breaker)]
@@ -88,7 +88,7 @@ def faults(options: argparse.Namespace) -> int:
         for name, s in stored.items():
             print(f"    capacitors of {name} give {s.current_a:.0f} A at first, gone with {1e3 * s.decay_s:.2g} ms")
         if options.at is None:
-            print("\nDevices: greatest through each, and what it can interrupt")
+            print("\nDevices: prospective current at each, and what it can interrupt")
             for d in devices:
                 able = "not at this voltage" if d["interrupt_a"] is None else f"{d['interrupt_a']:.0f} A"
                 print(
@@ -204,8 +204,8 @@ def coordination(options: argparse.Namespace) -> int:
 
 
 def _device(case: Case, x: Fuse | Breaker) -> dict[str, Any]:
-    most, where = case.protection.faults.greatest_through(x.id)
-    volts = case.system_v(x)
+    most, where = case.protection.faults.prospective(x.id)
+    volts = case.operating_v(x)
     able = case.interrupt_a(x)
     return {
         "device": x.id, "system_v": volts, "through_a": most, "fault_at": where, "interrupt_a": able,

@@ -12,6 +12,7 @@ from jaunty_copper.codes.ampacity import Ampacity, ampacity
 from jaunty_copper.codes.checks import Check, Rule
 from jaunty_copper.codes.code import Code, code_of
 from jaunty_copper.network.conduits import Fill, fills
+from jaunty_copper.network.levels import highest_v
 from jaunty_copper.network.study import Study
 from jaunty_copper.network.wiring import cable_of, thread_at
 from jaunty_copper.parts.models import Conductor, Thread
@@ -20,7 +21,6 @@ from jaunty_copper.plan.model import (
     Bar,
     Breaker,
     Contactor,
-    Converter,
     Disconnect,
     Equipment,
     Fuse,
@@ -103,25 +103,17 @@ class Case:
         return min((x.terminal_c or default) if isinstance(x, Inline | Equipment) else default for x in ends)
 
     @cached_property
-    def _rail_v(self) -> dict[int, float]:
-        """Nominal voltage of the system that each rail belongs to."""
-        w, found = self.wiring, dict[int, float]()
-        for bank in w.banks:
-            found |= {w.rail_of(u.ref(t)): bank.nominal_v for u in bank.units for t in u.terminal_names}
-        for e in self.plan.equipment:
-            if isinstance(e, Converter):
-                for t in ("out_plus", "out_minus"):
-                    found.setdefault(w.rail_of(e.ref(t)), e.out_nominal_v)
-        return found
+    def _highest_v(self) -> dict[int, float]:
+        return highest_v(self.wiring)
 
-    def system_v(self, device: Fuse | Breaker) -> float:
-        """Nominal voltage of the system that a device stands in; of the highest where nothing feeds it."""
-        found = self._rail_v.get(self.wiring.rail_of(device.ref("a")))
-        return found if found is not None else max((b.nominal_v for b in self.wiring.banks), default=0.0)
+    def operating_v(self, device: Inline) -> float:
+        """Highest operating voltage of the system that a device stands in, V; of the highest where nothing feeds it."""
+        found = self._highest_v.get(self.wiring.rail_of(device.ref("a")))
+        return found if found is not None else max(self._highest_v.values(), default=0.0)
 
     def interrupt_a(self, device: Fuse | Breaker) -> float | None:
-        """What a device can interrupt at its system's voltage, A; None where its family ends below it."""
-        return self.parts.device_families[device.family].interrupt_a(self.system_v(device))
+        """What a device can interrupt at its system's highest voltage, A; None where its family ends below it."""
+        return self.parts.device_families[device.family].interrupt_a(self.operating_v(device))
 
     @cached_property
     def sharings(self) -> dict[str, tuple[Sharing, ...]]:

@@ -263,7 +263,7 @@ def _faults(d: Dossier) -> Table:
         column("least_a", "least, A", 2),
     )
     rows = tuple(
-        (ref, abs(float(f.peak.current_a[k])), abs(float(f.steady.current_a[k])), abs(float(f.least.current_a[k])))
+        (ref, f.most_a(ref), abs(float(f.steady.current_a[k])), f.least_a(ref))
         for ref, k in f.at.items()
     )
     return Table("faults", "Short-circuit currents", head, rows)

@@ -115,18 +115,12 @@ class DeviceFamily(Part):
         return gates
 
     def interrupt_a(self, volts: float) -> float | None:
-        """Interrupt rating at a system voltage, A.
+        """Interrupt rating at a voltage, A: a rating counts at the voltage it was tested at and below.
 
-        Linear between the pairs given; below the lowest voltage its value holds, for a rating is
-        never extrapolated upwards; None above the highest.
+        None above the highest.
         """
-        pairs = sorted(self.interrupt_v_ka)
-        if volts > pairs[-1][0]:
-            return None
-        for (v0, k0), (v1, k1) in pairwise(pairs):
-            if v0 <= volts <= v1:
-                return 1000.0 * (k0 + (k1 - k0) * (volts - v0) / (v1 - v0))
-        return 1000.0 * pairs[0][1]
+        able = [ka for tested_v, ka in self.interrupt_v_ka if tested_v >= volts]
+        return 1000.0 * max(able) if able else None
 
 
 class Chemistry(Part):

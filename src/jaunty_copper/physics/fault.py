@@ -128,9 +128,9 @@ class FaultCurrents:
     span_ohm : callable
         Resistance between the ends of a branch, the others in place, ohm, by its number.
     prospective_a : callable
-        Current through a branch asked for, by its row, in one fault, if a link without resistance stood in its
-        place: what an interrupt rating is held against (IEC 60050-442-01-02). In A, from a to b; inf where nothing
-        else limits it.
+        Currents through branches asked for, by their rows, each in one fault, if a link without resistance stood in
+        the branch's place: what an interrupt rating is held against (IEC 60050-442-01-02). In A, from a to b; inf
+        where nothing else limits it.
     """
 
     current_a: Floats
@@ -139,7 +139,7 @@ class FaultCurrents:
     branch_a: BranchCurrents
     henry: Floats
     span_ohm: Callable[[int], float]
-    prospective_a: Callable[[int, int], float]
+    prospective_a: Callable[[Ints, Ints], Floats]
 
 
 class FaultNetwork:
@@ -281,20 +281,32 @@ class FaultNetwork:
             z = solve(push)
             return float(z[p] - z[q])
 
-        def prospective_a(row: int, fault: int) -> float:
-            # Seen from its own ends the branch feeds R_th in parallel with itself: I r / (r || R_th) is what a link would carry.
-            amps, own = through.at(row, fault), float(ohm[self.asked[row]])
-            if amps == 0.0:
-                return 0.0
-            whole = max(float(seen[fault]), 1e-9) + fault_ohm
-            if row in at_round:
-                beside = span_ohm(int(self.asked[row])) - moved[at_round[row], kind[fault]] ** 2 / whole
-            else:
-                beside = own - own**2 / whole
-            return amps * own / beside if beside > 1e-9 * own else float(np.copysign(np.inf, amps))
+        def prospective_a(rows: Ints, faults: Ints) -> Floats:
+            amps = np.array([through.at(r, f) for r, f in zip(rows.tolist(), faults.tolist(), strict=True)])
+            branch = self.asked[rows]
+            own, whole = ohm[branch], np.maximum(seen[faults], 1e-9) + fault_ohm
+            # Seen from its own ends a branch feeds what lies around it in parallel with itself.
+            span, over = own.copy(), own.copy()
+            turns = np.flatnonzero(inside[rows])
+            if turns.size:
+                at = row_of[rows[turns]]
+                here, kinds = np.unique(at), kind[faults[turns]]
+                of = np.zeros(rounds.size)
+                for begin in range(0, here.size, BLOCK):
+                    some = here[begin : begin + BLOCK]
+                    push = np.zeros((n, some.size))
+                    np.add.at(push, (ka[some], np.arange(some.size)), 1.0)
+                    np.add.at(push, (kb[some], np.arange(some.size)), -1.0)
+                    z = solve(push)
+                    of[some] = z[ka[some], np.arange(some.size)] - z[kb[some], np.arange(some.size)]
+                span[turns], over[turns] = of[at], moved[at, kinds]
+            beside = span - over**2 / whole
+            alone = beside > 1e-9 * own
+            linked = np.where(alone, amps * own / np.where(alone, beside, 1.0), np.copysign(np.inf, amps))
+            return np.where(amps == 0.0, 0.0, linked)
 
         inner = frozenset(core.tolist())
-        at_round = {row: k for k, row in enumerate(np.flatnonzero(inside).tolist())}
+        row_of = np.cumsum(inside) - 1
         before = g[rounds] * (v[self.a[rounds]] - v[self.b[rounds]] + emf_v[rounds])
         through = self._through(
             np.flatnonzero(inside), before[:, None] - g[rounds, None] * moved[:, kind] * current, current

@@ -1,8 +1,9 @@
 """Banks: which units belong together, how they are joined, where they stand.
 
-A bank is what batteries and copper join. Inside it, a string is one unit or several in
-series through rails that nothing else touches; strings between the same two rails stand in
-parallel and should share alike.
+Units form a bank where both poles meet, or where one's plus meets another's minus and nothing but those two: one
+current flows through both. Units that share a minus alone are banks by themselves. Inside a bank, a string is one
+unit or several in series through rails that nothing else touches; strings between the same two rails stand in parallel
+and should share alike.
 """
 
 from dataclasses import dataclass
@@ -74,12 +75,33 @@ def banks_of(joined: Topology) -> tuple[Bank, ...]:
     if not batteries:
         return ()
     ends = {b.id: (joined.rail_of(b.ref("minus")), joined.rail_of(b.ref("plus"))) for b in batteries}
-    rails = max(joined.rail) + 1
-    label = graph.components(rails, (m for m, _ in ends.values()), (p for _, p in ends.values()))
     groups: dict[int, list[Battery]] = {}
-    for b in batteries:
-        groups.setdefault(label[ends[b.id][0]], []).append(b)
+    for b, own in zip(batteries, _alike(joined, list(ends.values())), strict=True):
+        groups.setdefault(own, []).append(b)
     return tuple(_bank(joined, tuple(units), ends) for units in groups.values())
+
+
+def _alike(joined: Topology, ends: list[tuple[int, int]]) -> list[int]:
+    """For each unit, by its minus and plus rail, a number that it shares with the others of its bank."""
+    # Both poles meet: current can go round through two units, over whatever lies between.
+    block = graph.blocks(max(joined.rail) + 1, ends)
+    by_rail = {rail: own for own, poles in zip(block, ends, strict=True) if own >= 0 for rail in poles}
+    # A unit that is shorted by copper belongs where it hangs.
+    block = [own if own >= 0 else by_rail.get(low, len(ends) + low) for own, (low, _) in zip(block, ends, strict=True)]
+    ending: dict[int, tuple[set[int], set[int]]] = {}
+    for own, poles in zip(block, ends, strict=True):
+        for side, rail in enumerate(poles):
+            ending.setdefault(rail, (set(), set()))[side].add(own)
+    # The one ends where the other begins: in series, whether something is tapped from between them or not. Where
+    # nothing is, they are so whichever way round they stand.
+    tapped = _tapped(joined)
+    pairs = [
+        tuple(low | high)
+        for rail, (low, high) in ending.items()
+        if len(low | high) == 2 and (len(low) == len(high) == 1 or rail not in tapped)
+    ]
+    label = graph.components(max(block) + 1, (a for a, _ in pairs), (b for _, b in pairs))
+    return [label[own] for own in block]
 
 
 def _bank(joined: Topology, units: tuple[Battery, ...], ends: dict[str, tuple[int, int]]) -> Bank:
@@ -119,13 +141,13 @@ def _private_rails(joined: Topology, units: tuple[Battery, ...], ends: dict[str,
         minus, plus = ends[u.id]
         pluses[plus] = pluses.get(plus, 0) + 1
         minuses[minus] = minuses.get(minus, 0) + 1
-    tapped = {
-        joined.rail_of(x.ref(t))
-        for x in joined.plan.placed
-        if isinstance(x, Equipment | Chassis)
-        for t in x.terminal_names
-    }
-    return {r for r, n in pluses.items() if n == 1 and minuses.get(r) == 1} - tapped
+    return {r for r, n in pluses.items() if n == 1 and minuses.get(r) == 1} - _tapped(joined)
+
+
+def _tapped(joined: Topology) -> set[int]:
+    """Rails on which something else hangs than units."""
+    hung = (x for x in joined.plan.placed if isinstance(x, Equipment | Chassis))
+    return {joined.rail_of(x.ref(t)) for x in hung for t in x.terminal_names}
 
 
 def _inside(joined: Topology, units: tuple[Battery, ...], rails: set[int]) -> tuple[tuple[str, ...], list[int]]:

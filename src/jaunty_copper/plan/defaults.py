@@ -65,7 +65,7 @@ def standard_rating(amps: float) -> float:
 
 def new_fuse(plan: Plan, rating_a: float) -> Fuse:
     """A fuse of the family that is usual for its rating."""
-    family = "blade-fuse" if rating_a <= 40 else "large-blade-fuse" if rating_a <= 100 else "class-t-fuse"
+    family = "cylindrical-fuse" if rating_a <= 30 else "class-t-fuse"
     return Fuse(id=fresh_id(plan, "F"), family=family, rating_a=rating_a)
 
 

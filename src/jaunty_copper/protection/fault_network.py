@@ -4,6 +4,7 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
+from jaunty_copper.network.levels import full_v, lift
 from jaunty_copper.network.wiring import JOINT_OHM, Wiring, cells
 from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.physics.copper import Floats, resistance_at
@@ -19,8 +20,6 @@ from jaunty_copper.plan.model import (
 
 CaseName = Literal["peak", "steady", "least"]
 
-EMF_SHARE = 1.05
-"""IEC 61660-1: the EMF of a charged battery over its nominal voltage."""
 NEW_SHARE = 0.9
 """IEC 61660-1: of the internal resistance, in the first moment."""
 STEADY_SHARE = 0.95
@@ -29,12 +28,14 @@ DECAY_S = 0.1
 """IEC 61660-1: time constant with which a battery falls from the one to the other."""
 OLD_SHARE = 1.7
 """Resistance of an old and cold battery over its own; representative."""
+PURE_OHM_M = 1.7241e-8
+"""Of annealed copper at 20 C (IEC 60028): what a conductor has at least; its standard's figure is what it has at most."""
 LOW_SOC = 1
 """Tenths of charge for the least current."""
 BAD_JOINT_OHM = 200e-6
 """Upper value of a crimped lug on its stud, representative."""
 ALTERNATOR_TIMES, ELECTRONIC_TIMES = 2.5, 1.5
-"""Fault current of limited sources over their rated current; representative."""
+"""Fault current of limited sources over their rated current, in the first moment; representative. It lasts as rated."""
 CLOSE_H_PER_M, APART_H_PER_M = 0.25e-6, 0.5e-6
 """Of one conductor: half of 0.5 and 1 microhenry per metre of a close and a spaced pair."""
 STRAY_H = 20e-9
@@ -127,15 +128,24 @@ def branches_of(w: Wiring, case: CaseName) -> Branches:
     emf = np.zeros(c.a.size)
     ohm = c.fixed_ohm.copy()
     warm = np.full(c.a.size, 20.0)
+    copper = c.copper_ohm.copy()
     if case == "least":
+        for run in plan.runs:
+            if run.measured_ohm is None:
+                joints = (run.joint_a_ohm is None) + (run.joint_b_ohm is None)
+                # Bolted straight to one another two parts have one joint.
+                ohm[w.branch[run.id]] += min(joints, 2 if run.length_m else 1) * (BAD_JOINT_OHM - JOINT_OHM) / run.parallel
         for k, run in zip(c.heated, w.heated_runs, strict=True):
             warm[k] = w.parts.insulations[run.insulation].max_c
-            unmeasured = (run.joint_a_ohm is None) + (run.joint_b_ohm is None)
-            ohm[k] += unmeasured * (BAD_JOINT_OHM - JOINT_OHM) / run.parallel
+    else:
+        for k, run in zip(c.heated, w.heated_runs, strict=True):
+            area_mm2 = w.parts.conductors[run.conductor].area_mm2 * run.parallel
+            copper[k] = min(copper[k], PURE_OHM_M * run.length_m / (1e-6 * area_mm2))
+    lifted = lift(w)
     for b in plan.items:
         if isinstance(b, Battery):
             k = w.branch[b.id]
-            emf[k], ohm[k] = _battery(w, b, case, float(ohm[k]))
+            emf[k], ohm[k] = _battery(w, b, case, float(ohm[k]), lifted.get(b.id, 1.0))
     set_v = np.array([e.set_v for e in w.sources], dtype=float)
     amps = np.array([_limited(e, case) * e.current_a for e in w.sources], dtype=float)
     behind = np.divide(set_v, amps, out=np.full(set_v.size, np.inf), where=amps > 0.0)
@@ -143,7 +153,7 @@ def branches_of(w: Wiring, case: CaseName) -> Branches:
     more = set_v.size + idle.size
     return Branches(
         np.concatenate([ohm, behind, idle]),
-        np.concatenate([c.copper_ohm, np.zeros(more)]),
+        np.concatenate([copper, np.zeros(more)]),
         np.concatenate([warm, np.full(more, 20.0)]),
         np.concatenate([emf, set_v, np.zeros(idle.size)]),
     )
@@ -152,16 +162,19 @@ def branches_of(w: Wiring, case: CaseName) -> Branches:
 def _limited(e: Source | Converter, case: CaseName) -> float:
     if case == "least":
         return 1.0 if isinstance(e, Converter) else 0.0
+    if case == "steady":
+        return 1.0
     return ALTERNATOR_TIMES if isinstance(e, Alternator) else ELECTRONIC_TIMES
 
 
-def _battery(w: Wiring, b: Battery, case: CaseName, ohm: float) -> tuple[float, float]:
+def _battery(w: Wiring, b: Battery, case: CaseName, ohm: float, lifted: float) -> tuple[float, float]:
     """EMF and resistance of a unit in a case: by its data sheet's short-circuit current where it has one."""
     curve = w.parts.battery_chemistries[b.chemistry].ocv_per_cell_v
     n = cells(b, w.parts)
+    full = full_v(b, w.parts)
+    told = None if b.short_circuit_a is None else full / b.short_circuit_a / NEW_SHARE
     if case == "least":
-        return n * curve[LOW_SOC], OLD_SHARE * ohm
-    full = max(EMF_SHARE * b.nominal_v, n * curve[-1])
-    if b.short_circuit_a is not None:
-        ohm = full / b.short_circuit_a / NEW_SHARE
+        return n * curve[LOW_SOC], OLD_SHARE * max(ohm, told or 0.0)
+    ohm = told or ohm
+    full *= lifted
     return (full, NEW_SHARE * ohm) if case == "peak" else (STEADY_SHARE * full, ohm)

@@ -20,21 +20,10 @@ from jaunty_copper.plan.model import (
     Fuse,
 )
 from jaunty_copper.protection.fault_network import CaseName, Store, _network, branches_of, henry_of, stores_of
+from jaunty_copper.protection.places import Places, places_of
 
-
-@dataclass(frozen=True)
-class Places:
-    """Where faults are looked at.
-
-    Attributes
-    ----------
-    refs : tuple of (str, str)
-        Terminals joined by the fault: a place and its opposite pole, or chassis.
-    """
-
-    refs: tuple[tuple[str, str], ...]
-    first: Ints
-    second: Ints
+NOTHING_A = 1e-3
+"""What a fault drives at least where anything feeds it: below are the remains of arithmetic."""
 
 
 class Stored(NamedTuple):
@@ -129,16 +118,66 @@ class Faults:
 
     @cached_property
     def at(self) -> dict[str, int]:
-        """Column of the fault at each terminal, pole to pole."""
-        found: dict[str, int] = {}
-        for k, (ref, _) in enumerate(self.places.refs):
-            found.setdefault(ref, k)
-        return found
+        """Column of the fault at each terminal, pole to pole, against the return that gives most."""
+        amps = np.abs(self.peak.current_a)
+        return {ref: max(ks, key=lambda k: float(amps[k])) for ref, ks in self.places.columns.items()}
+
+    @cached_property
+    def far(self) -> dict[str, int]:
+        """Column of the fault at each terminal, pole to pole, against the return that gives least."""
+        amps = np.abs(self.least.current_a)
+        return {ref: min(ks, key=lambda k: float(amps[k])) for ref, ks in self.places.columns.items()}
+
+    @property
+    def rows(self) -> tuple[tuple[tuple[str, str], int, int], ...]:
+        """What is told of short circuits: their terminals, and the columns of the greatest and of the least.
+
+        One of each terminal from pole to pole, and one to chassis.
+        """
+        pairs = [*((k, self.far[ref]) for ref, k in self.at.items()), *((ks[0], ks[0]) for ks in self.places.chassis.values())]
+        return tuple((self.places.refs[k], k, far) for k, far in pairs)
+
+    def most_a(self, ref: str) -> float:
+        """The greatest fault current at a terminal, A, pole to pole, in the first moment."""
+        return abs(float(self.peak.current_a[self.at[ref]]))
+
+    def least_a(self, ref: str) -> float:
+        """The least fault current at a terminal, A, pole to pole."""
+        return abs(float(self.least.current_a[self.far[ref]]))
 
     @cached_property
     def greatest_a(self) -> float:
         """The greatest fault current anywhere, A."""
         return float(np.abs(self.peak.current_a).max(initial=1.0))
+
+    def prospective(self, device: str) -> tuple[float, str]:
+        """Greatest current that a fault drives through a link in place of a device or switch, A, and where it lies.
+
+        Seen from each side that can feed: with the fault at either of its own terminals, or where it carries most.
+        """
+        k = self.row[device]
+        amps, where = float(self._prospective[0][k]), int(self._prospective[1][k])
+        return amps, self.places.refs[where][0] if self.places.refs else ""
+
+    @cached_property
+    def _prospective(self) -> tuple[Floats, Ints]:
+        if not self.places.refs:
+            return np.zeros(len(self.row)), np.zeros(len(self.row), dtype=np.int64)
+        of_ref: dict[str, list[int]] = {}
+        for column, (ref, _) in enumerate(self.places.refs):
+            of_ref.setdefault(ref, []).append(column)
+        worst = self._greatest[1].tolist()
+        pairs = [
+            (k, column)
+            for device, k in self.row.items()
+            for column in {worst[k], *of_ref.get(f"{device}.a", ()), *of_ref.get(f"{device}.b", ())}
+        ]
+        rows, columns = np.array(pairs, dtype=np.int64).reshape(-1, 2).T
+        amps = np.abs(self.peak.prospective_a(rows, columns))
+        order = np.argsort(amps, kind="stable")
+        most, where = np.zeros(len(self.row)), np.zeros(len(self.row), dtype=np.int64)
+        most[rows[order]], where[rows[order]] = amps[order], columns[order]
+        return most, where
 
     def greatest_through(self, device: str) -> tuple[float, str]:
         """Greatest current that a fault anywhere drives through a device or switch, A, and where it lies."""
@@ -168,13 +207,13 @@ class Faults:
         found = np.zeros((len(self.devices), whole.size), dtype=bool)
         for k in range(len(self.devices)):
             least = np.abs(through.row(k))
-            found[k] = (least >= 0.99 * whole) & (least > 0.0)
+            found[k] = (least >= 0.99 * whole) & (least > NOTHING_A)
         return found
 
     @cached_property
     def fed(self) -> tuple[tuple[Equipment, ...], Ints]:
         """Equipment across whose port a fault is looked at, and its column."""
-        found = [(e, self.at[e.port[0]]) for e in self.wiring.plan.equipment if e.port[0] in self.at]
+        found = [(e, self.far[e.port[0]]) for e in self.wiring.plan.equipment if e.port[0] in self.at]
         return tuple(e for e, _ in found), np.array([k for _, k in found], dtype=np.int64)
 
     def hangs_on(self, device: str) -> tuple[Equipment, ...]:
@@ -227,63 +266,31 @@ class Faults:
         KeyError
             There is no such run, or no opposite pole to fault it to.
         """
-        run = self.wiring.plan.run_by_id[run_id]
-        a, b, k = self.at[run.a], self.at[run.b], self.wiring.branch[run_id]
+        run, k = self.wiring.plan.run_by_id[run_id], self.wiring.branch[run_id]
         f: FaultCurrents = getattr(self, case)
-        own = span = float(f.span_ohm(k))
-        if self.places.refs[a][1] == self.places.refs[b][1]:
-            own = float(branches_of(self.wiring, case).ohm[k])
-        # Else it leads to equipment, whose return lies beside it: both lengths grow alike.
-        ohm = along(shares, own, float(f.ohm[a]), float(f.ohm[b]), span)
-        volts = (1.0 - shares) * f.open_v[a] + shares * f.open_v[b]
-        return np.asarray(np.abs(volts / ohm))
+        span, own = float(f.span_ohm(k)), float(branches_of(self.wiring, case).ohm[k])
+        ports = {ref for e in self.wiring.plan.equipment for ref in e.port}
+        shared = {run.a, run.b}.isdisjoint(ports)
+        returns = {self.places.refs[c][1]: c for c in self.places.columns[run.a] if shared}
+        beside = [
+            (returns[other], c, own)
+            for c in self.places.columns[run.b]
+            if (other := self.places.refs[c][1]) in returns
+        ]
+        # Where it leads to equipment, whose return lies beside it, both lengths grow alike.
+        columns = self.far if case == "least" else self.at
+        found = []
+        for a, b, ohm in beside or [(columns[run.a], columns[run.b], span)]:
+            seen = along(shares, ohm, float(f.ohm[a]), float(f.ohm[b]), span)
+            found.append(np.abs(((1.0 - shares) * f.open_v[a] + shares * f.open_v[b]) / seen))
+        return np.asarray(np.min(found, axis=0) if case == "least" else np.max(found, axis=0))
 
 
 def faults_of(wiring: Wiring) -> Faults:
     """Compute all fault currents of a plan, every switch closed."""
-    places = _places(wiring)
+    places = places_of(wiring)
     found = tuple(x.id for x in wiring.plan.items if isinstance(x, Fuse | Breaker))
     switches = tuple(x.id for x in wiring.plan.items if isinstance(x, Disconnect | Contactor))
     branches = np.array([wiring.branch[id_] for id_ in (*found, *switches)], dtype=np.int64)
     network = _network(wiring, places.first, places.second, branches)
     return Faults(wiring, places, found, switches, network)
-
-
-def _places(w: Wiring) -> Places:
-    """A pair for every terminal: equipment across its port, all else against the bank's far pole; then chassis."""
-    refs: list[tuple[str, str]] = []
-    ends = {x.id: x.port for x in w.plan.equipment}
-    poles = [
-        (
-            {w.rail_of(ref) for u in b.units for ref in (u.ref("minus"), u.ref("plus"))},
-            b.takeoffs["plus"][0],
-            b.takeoffs["minus"][0],
-        )
-        for b in w.banks
-    ]
-    outputs = [(e.ref("out_plus"), e.ref("out_minus")) for e in w.plan.equipment if isinstance(e, Converter)]
-    poles += [({w.rail_of(plus)}, plus, minus) for plus, minus in outputs]
-    for ref in w.refs:
-        item, _, terminal = ref.partition(".")
-        if not terminal:
-            continue
-        if item in ends and ref in ends[item]:
-            plus, minus = ends[item]
-            if ref == plus:
-                refs.append((plus, minus))
-            continue
-        rail = w.rail_of(ref)
-        for rails, plus, minus in poles:
-            if rail in rails:
-                refs.append((ref, plus if rail == w.rail_of(minus) else minus))
-                break
-    chassis = [x for x in w.plan.items if isinstance(x, Chassis)]
-    if chassis:
-        ground = f"{chassis[0].id}."
-        refs += [(a, ground) for a, _ in tuple(refs) if w.rail_of(a) != w.rail[w.node[ground]]]
-    node = w.node
-    return Places(
-        tuple(refs),
-        np.array([node[a] for a, _ in refs], dtype=np.int64),
-        np.array([node[b] for _, b in refs], dtype=np.int64),
-    )

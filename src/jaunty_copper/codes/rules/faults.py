@@ -25,7 +25,7 @@ CONVENTIONAL_S, CONVENTIONAL_SHARE = 7200.0, 1.45
 """Conventional time, taken as two hours, and share of ampacity, IEC 60364-4-43."""
 CRANKING_TABLE = ((650.0, 1500.0, 750.0), (1100.0, 3000.0, 1500.0), (inf, 5000.0, 2500.0))
 """Up to a total of cold cranking amperes: interrupt rating of main and branch breakers, A."""
-HOW = "IEC 61660-1: charged units, 1.05 of nominal voltage, 0.9 of their resistance, conductors at 20 °C"
+HOW = "IEC 61660-1: charged units, 0.9 of their resistance, pure copper at 20 °C, a link in the device's place"
 
 
 def interrupt_rating(case: Case, rule: Rule) -> Iterator[Check]:
@@ -34,8 +34,8 @@ def interrupt_rating(case: Case, rule: Rule) -> Iterator[Check]:
         if not isinstance(device, Fuse | Breaker):
             continue
         family = case.parts.device_families[device.family]
-        volts = case.system_v(device)
-        most, where = case.protection.faults.greatest_through(device.id)
+        volts = case.operating_v(device)
+        most, where = case.protection.faults.prospective(device.id)
         able = case.interrupt_a(device)
         if able is None:
             # A voltage beyond the family's is a finding of its own; nothing holds there.
@@ -46,7 +46,7 @@ def interrupt_rating(case: Case, rule: Rule) -> Iterator[Check]:
             if most <= able
             else check.fails(
                 Verdict.DANGER,
-                f"{device.title} can interrupt {amps(able)} at {volts:g} V; a short {_place(case, device, where)} drives {amps(most)} through it",
+                f"{device.title} can interrupt {amps(able)} at {volts:.3g} V; {amps(most)} are prospective {_place(case, device, where)}",
                 partial(_stronger, case, device, volts, most),
             )
         )
@@ -54,7 +54,7 @@ def interrupt_rating(case: Case, rule: Rule) -> Iterator[Check]:
 
 def _place(case: Case, device: Fuse | Breaker, ref: str) -> str:
     item, _, _ = ref.partition(".")
-    return "right behind it" if item == device.id else f"at {case.title(item)}"
+    return "right at it" if item == device.id else f"for a short at {case.title(item)}"
 
 
 def able_families(case: Case, device: Fuse | Breaker, volts: float, most: float) -> list[DeviceFamily]:
@@ -307,7 +307,7 @@ def cranking_table(case: Case, rule: Rule) -> Iterator[Check]:
         return
     main_a, branch_a = next((m, b) for most, m, b in CRANKING_TABLE if total <= most)
     for device in case.protection.devices.values():
-        able, through = case.interrupt_a(device.item), case.protection.faults.greatest_through(device.item.id)[0]
+        able, through = case.interrupt_a(device.item), case.protection.faults.prospective(device.item.id)[0]
         if not isinstance(device.item, Breaker) or able is None:
             continue
         first = _is_main(case, device.item.id)

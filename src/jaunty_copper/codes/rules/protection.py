@@ -193,7 +193,7 @@ def device_voltage(case: Case, rule: Rule) -> Iterator[Check]:
         rated = family.max_v_dc if family else getattr(x, "max_v", None)
         if rated is None:
             continue
-        v = voltage_at(case, x.ref("a"))
+        v = max(voltage_at(case, x.ref("a")), case.operating_v(x))
         check = case.check(rule, x.id, v, rated, "V", source=family.source if family else f"rating of {x.title}")
         yield (
             check

@@ -70,9 +70,9 @@ def facts_of(
             )
             facts.append(("Permitted rating", permitted if isfinite(high.amps) else f"from {short(low.amps)} A"))
             facts.append(("Limiting element", high.why))
-            able, most = case.interrupt_a(thing), case.protection.faults.greatest_through(thing.id)[0]
+            able, most = case.interrupt_a(thing), case.protection.faults.prospective(thing.id)[0]
             rated = "none" if able is None else words.kiloamps(able)
-            facts.append(("Interrupt rating", f"{rated} at {case.system_v(thing):g} V"))
+            facts.append(("Interrupt rating", f"{rated} at {case.operating_v(thing):.3g} V"))
             facts.append(("Fault current through it", words.kiloamps(most)))
     elif isinstance(thing, Bar):
         if stud:

@@ -103,10 +103,10 @@ def _worst_end(picture: Picture, run: Run) -> tuple[float, float]:
     if picture.protection is None:
         return nan, nan
     f = picture.protection.faults
-    ks = [f.at[ref] for ref in (run.a, run.b) if ref in f.at]
-    if not ks:
+    refs = [ref for ref in (run.a, run.b) if ref in f.at]
+    if not refs:
         return nan, nan
-    return max(abs(float(f.peak.current_a[k])) for k in ks), min(abs(float(f.least.current_a[k])) for k in ks)
+    return max(map(f.most_a, refs)), min(map(f.least_a, refs))
 
 
 def _short_tone(picture: Picture, run: Run, _: str | None) -> float:
@@ -126,7 +126,7 @@ def _short_part(picture: Picture, id_: str, _: str | None) -> str:
     if picture.protection is None or picture.case is None or id_ not in picture.protection.faults.row:
         return ""
     device = picture.case.plan.by_id[id_]
-    most, _where = picture.protection.faults.greatest_through(id_)
+    most, _where = picture.protection.faults.prospective(id_)
     if not isinstance(device, Fuse | Breaker):
         return words.kiloamps(most)
     able = picture.case.interrupt_a(device)
@@ -137,13 +137,12 @@ def _short_equipment(picture: Picture, e: Equipment, _: str | None) -> str:
     f = picture.protection.faults if picture.protection else None
     if f is None or e.port[0] not in f.at:
         return ""
-    k = f.at[e.port[0]]
-    return f"{words.kiloamps(abs(float(f.peak.current_a[k])))} … {words.kiloamps(abs(float(f.least.current_a[k])))}"
+    return f"{words.kiloamps(f.most_a(e.port[0]))} … {words.kiloamps(f.least_a(e.port[0]))}"
 
 
 def _short_hub(picture: Picture, ref: str, _: str | None) -> str:
     f = picture.protection.faults if picture.protection else None
-    return words.kiloamps(abs(float(f.peak.current_a[f.at[ref]]))) if f is not None and ref in f.at else ""
+    return words.kiloamps(f.most_a(ref)) if f is not None and ref in f.at else ""
 
 
 # Guard: which device answers for a conductor

@@ -39,7 +39,7 @@ def paint_faults(p: QPainter, picture: Picture, e: Equipment, row: Row, c: Palet
     assert picture.case is not None
     f = picture.protection.faults
     found = [
-        (x(column), abs(float(f.peak.current_a[f.at[ref]])), abs(float(f.least.current_a[f.at[ref]])))
+        (x(column), f.most_a(ref), f.least_a(ref))
         for column, ref in row.path
         if ref in f.at
     ]
@@ -74,11 +74,10 @@ def paint_faults(p: QPainter, picture: Picture, e: Equipment, row: Row, c: Palet
     _say(p, area, at + 6.0, y(most) - 17.0, words.kiloamps(most))
     at_port = [x(column) for column, ref in row.path if ref == e.port[0] and ref in f.at]
     for column in at_port[:1]:
-        k = f.at[e.port[0]]
-        for amps, beside in ((f.peak.current_a[k], -17.0), (f.least.current_a[k], 2.0)):
-            _say(p, area, column - 64.0, y(abs(float(amps))) + beside, words.kiloamps(abs(float(amps))))
+        for amps, beside in ((f.most_a(e.port[0]), -17.0), (f.least_a(e.port[0]), 2.0)):
+            _say(p, area, column - 64.0, y(amps) + beside, words.kiloamps(amps))
     for id_, at in devices:
-        through = f.greatest_through(id_)[0]
+        through = f.prospective(id_)[0]
         enough = able[id_] >= through
         tone = QColor(c.good if enough else c.stop)
         height = y(able[id_]) if able[id_] > 0.0 else area.bottom() - BOTTOM
@@ -100,10 +99,9 @@ def paint_guard(p: QPainter, picture: Picture, e: Equipment, row: Row, c: Palett
         _head(p, c, area, f"No fault is looked at at {e.title}", "")
         return
     k = f.at[port]
-    least = abs(float(f.least.current_a[k]))
     _head(
         p, c, area, f"A short at {e.title}: which device opens, and when",
-        f"{words.kiloamps(abs(float(f.peak.current_a[k])))} at most, {words.kiloamps(least)} at least",
+        f"{words.kiloamps(f.most_a(port))} at most, {words.kiloamps(f.least_a(port))} at least",
     )  # fmt: skip
     series = in_series(f, port)
     spans = []

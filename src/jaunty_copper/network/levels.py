@@ -1,0 +1,57 @@
+"""The highest voltage at which each system of a plan works."""
+
+from jaunty_copper.network.wiring import Wiring, cells
+from jaunty_copper.parts.catalogue import Catalogue
+from jaunty_copper.plan.banks import Bank
+from jaunty_copper.plan.model import Battery, Converter
+
+EMF_SHARE = 1.05
+"""IEC 61660-1: the EMF of a charged battery over its nominal voltage."""
+MOST_LIFT = 1.25
+"""Beyond equalizing, a set voltage is a mistake of its own and no EMF; representative."""
+
+
+def full_v(battery: Battery, parts: Catalogue) -> float:
+    """EMF of a charged unit, V: 1.05 of its nominal voltage (IEC 61660-1), or its cells' where that is more."""
+    curve = parts.battery_chemistries[battery.chemistry].ocv_per_cell_v
+    return max(EMF_SHARE * battery.nominal_v, cells(battery, parts) * curve[-1])
+
+
+def _outputs(w: Wiring) -> list[tuple[int, int, float]]:
+    """Plus and minus rail and set voltage of everything that holds a voltage."""
+    ports = [(e.ref("out_plus"), e.ref("out_minus")) if isinstance(e, Converter) else e.port for e in w.sources]
+    return [(w.rail_of(plus), w.rail_of(minus), e.set_v) for (plus, minus), e in zip(ports, w.sources, strict=True)]
+
+
+def _charged_v(w: Wiring, bank: Bank) -> float:
+    return max([bank.nominal_v, *(sum(full_v(bank.by_id[u], w.parts) for u in string) for string in bank.strings)])
+
+
+def bank_v(w: Wiring, bank: Bank) -> float:
+    """Highest operating voltage of a bank, V: charged, or while something charges it."""
+    poles = tuple(w.rail_of(bank.takeoffs[side][0]) for side in ("plus", "minus"))
+    return max([_charged_v(w, bank), *(v for plus, minus, v in _outputs(w) if (plus, minus) == poles)])
+
+
+def lift(w: Wiring) -> dict[str, float]:
+    """By unit, its greatest EMF over that of a charged one at rest: what charges it may hold it above."""
+    return {
+        u.id: min(bank_v(w, bank) / _charged_v(w, bank), MOST_LIFT) for bank in w.banks for u in bank.units
+    }  # fmt: skip
+
+
+def highest_v(w: Wiring) -> dict[int, float]:
+    """By rail, the highest operating voltage of the system that it belongs to, V.
+
+    A bank is as high as its charged units, or as the greatest set voltage of what charges it; what
+    a converter alone feeds is at its set voltage.
+    """
+    found: dict[int, float] = {}
+    for bank in w.banks:
+        volts = bank_v(w, bank)
+        for rail in {w.rail_of(u.ref(t)) for u in bank.units for t in u.terminal_names}:
+            found[rail] = max(found.get(rail, 0.0), volts)
+    for plus, minus, v in _outputs(w):
+        for rail in (plus, minus):
+            found.setdefault(rail, v)
+    return found
