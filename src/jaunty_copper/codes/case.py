@@ -16,6 +16,7 @@ from jaunty_copper.network.levels import highest_v
 from jaunty_copper.network.study import Study
 from jaunty_copper.network.wiring import cable_of, thread_at
 from jaunty_copper.parts.models import Conductor, Thread
+from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.heat import steady_current
 from jaunty_copper.plan.model import (
     Bar,
@@ -33,6 +34,7 @@ from jaunty_copper.plan.model import (
 )
 from jaunty_copper.plan.topology import chain
 from jaunty_copper.protection.protection import Protection
+from jaunty_copper.protection.sequences import RunFaults, at_greatest, at_least
 
 K = TypeVar("K", bound=Hashable)
 T = TypeVar("T")
@@ -130,6 +132,23 @@ class Case:
         """Ampacity of every run of some length, by id, all its parallel conductors together."""
         runs = [r for r in self.plan.runs if r.length_m > 0.0]
         return dict(zip((r.id for r in runs), self._ampacities(runs), strict=True))
+
+    @cached_property
+    def _bears_a(self) -> Floats:
+        """Ampacity of each run that can be damaged, in the order of the table of withstand."""
+        return np.array([self.ampacities[r.id].amps for r in self.protection.withstand.runs])
+
+    @cached_property
+    def greatest_faults(self) -> RunFaults:
+        """What becomes of each conductor in short circuits at its ends, from the greatest down."""
+        p = self.protection
+        return at_greatest(p.faults, p.devices, p.withstand, self._bears_a)
+
+    @cached_property
+    def least_faults(self) -> RunFaults:
+        """What becomes of each conductor in the least short circuits at its ends."""
+        p = self.protection
+        return at_least(p.faults, p.devices, p.withstand, self._bears_a)
 
     def _ampacities(self, runs: list[Run]) -> list[Ampacity]:
         if not runs:

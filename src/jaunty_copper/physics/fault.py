@@ -12,13 +12,15 @@ from functools import cached_property
 import numpy as np
 
 from jaunty_copper.physics import graph
-from jaunty_copper.physics.circuit import Ints
+from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.linear import factor
 from jaunty_copper.physics.operating_point import PIN_S
 
 BLOCK = 256
 """Columns solved for at once: more take more memory and no less time."""
+LEAST_OHM = 1e-9
+"""Below this a path is no resistance but the remains of arithmetic."""
 
 
 @dataclass(frozen=True)
@@ -125,12 +127,8 @@ class FaultCurrents:
     henry : ndarray, shape (pairs,)
         Inductance that each fault sees: with `ohm` the time constant of its rise. 0 where the
         branches were given none.
-    span_ohm : callable
-        Resistance between the ends of a branch, the others in place, ohm, by its number.
-    prospective_a : callable
-        Currents through branches asked for, by their rows, each in one fault, if a link without resistance stood in
-        the branch's place: what an interrupt rating is held against (IEC 60050-442-01-02). In A, from a to b; inf
-        where nothing else limits it.
+    solved : Solved
+        What else can be asked of the same factorisation.
     """
 
     current_a: Floats
@@ -138,8 +136,116 @@ class FaultCurrents:
     ohm: Floats
     branch_a: BranchCurrents
     henry: Floats
-    span_ohm: Callable[[int], float]
-    prospective_a: Callable[[Ints, Ints], Floats]
+    solved: "Solved"
+
+    def span_ohm(self, branch: int) -> float:
+        """Resistance between the ends of a branch, the others in place, ohm."""
+        s = self.solved
+        if branch not in s.inner:
+            return float(s.ohm[branch])
+        return float(s.across(s.columns([branch]), np.array([branch]))[0, 0])
+
+    def prospective_a(self, rows: Ints, faults: Ints) -> Floats:
+        """Currents through branches if a link without resistance stood in their place, A, from a to b.
+
+        What an interrupt rating is held against (IEC 60050-442-01-02).
+
+        Parameters
+        ----------
+        rows : ndarray of int, shape (n,)
+            Branches asked for, by their rows.
+        faults : ndarray of int, shape (n,)
+            In which fault each.
+
+        Returns
+        -------
+        ndarray, shape (n,)
+            inf where nothing else limits it.
+        """
+        s, through = self.solved, self.branch_a
+        amps = np.array([through.at(r, f) for r, f in zip(rows.tolist(), faults.tolist(), strict=True)])
+        branch = s.asked[rows]
+        own, whole = s.ohm[branch], np.maximum(s.seen[faults], LEAST_OHM) + s.fault_ohm
+        # Seen from its own ends a branch feeds what lies around it in parallel with itself.
+        span, over = own.copy(), own.copy()
+        turns = np.flatnonzero(s.is_round[rows])
+        if turns.size:
+            here, place = np.unique(branch[turns], return_inverse=True)
+            of = np.concatenate(
+                [np.diag(s.across(s.columns(some), some)) for some in np.split(here, range(BLOCK, here.size, BLOCK))]
+            )
+            span[turns] = of[place]
+            over[turns] = s.moved[s.round_row[rows[turns]], s.kind[faults[turns]]]
+        beside = span - over**2 / whole
+        alone = beside > 1e-9 * own
+        linked = np.where(alone, amps * own / np.where(alone, beside, 1.0), np.copysign(np.inf, amps))
+        return np.where(amps == 0.0, 0.0, linked)
+
+
+@dataclass(frozen=True)
+class Solved:
+    """A factored network with its faults.
+
+    Attributes
+    ----------
+    ohm, drop_v : ndarray, shape (branches,)
+        Resistance, and voltage that drives through it before any fault: its ends' and its own.
+    inner : frozenset of int
+        Branches in which current can go round.
+    a, b : ndarray of int, shape (branches,)
+        Ends among the nodes that are solved for; -1 elsewhere.
+    asked : ndarray of int
+        Branches asked for.
+    is_round, round_row : ndarray, shape (asked,)
+        Whether current can go round in each, and its row in `moved`.
+    p0, p1 : ndarray of int, shape (kinds,)
+        Nodes of each pair that differs there.
+    kind : ndarray of int, shape (faults,)
+        Which pair each fault is.
+    moved : ndarray, shape (rounds, kinds)
+        Voltage across each such branch for one ampere between each pair, V.
+    seen, open_v : ndarray, shape (faults,)
+        As in `FaultCurrents`; not bounded where nothing joins them.
+    fault_ohm : float
+        Resistance of the faults.
+    ways : tuple of ndarray
+        Fault, branch and sign of every branch of a tree that carries the whole current of a fault.
+    solve : callable
+        Voltages for given injections.
+    nodes : int
+        How many are solved for.
+    """
+
+    ohm: Floats
+    drop_v: Floats
+    inner: frozenset[int]
+    a: Ints
+    b: Ints
+    asked: Ints
+    is_round: Flags
+    round_row: Ints
+    p0: Ints
+    p1: Ints
+    kind: Ints
+    moved: Floats
+    seen: Floats
+    open_v: Floats
+    fault_ohm: float
+    ways: tuple[Ints, Ints, Floats]
+    solve: Callable[[Floats], Floats]
+    nodes: int
+
+    def columns(self, branches: Ints | list[int]) -> Floats:
+        """Voltages, shape (nodes, branches), for one ampere through each branch's ends, from the first to the second."""
+        at = np.asarray(branches, dtype=np.int64)
+        push = np.zeros((self.nodes, at.size))
+        np.add.at(push, (self.a[at], np.arange(at.size)), 1.0)
+        np.add.at(push, (self.b[at], np.arange(at.size)), -1.0)
+        return self.solve(push)
+
+    def across(self, z: Floats, branches: Ints) -> Floats:
+        """What such voltages are between the ends of branches, shape (branches, columns)."""
+        return np.asarray(z[self.a[branches]] - z[self.b[branches]])
 
 
 class FaultNetwork:
@@ -266,47 +372,11 @@ class FaultNetwork:
         seen = ohm_kind[kind] + np.bincount(self._pair, ohm[self._branch], pairs)
         joined = (label[r0] == label[r1]) & (self.first != self.second) & np.isfinite(seen)
         open_v = np.where(joined, v[self.first] - v[self.second], 0.0)
-        current = np.where(joined, open_v / np.where(joined, np.maximum(seen, 1e-9) + fault_ohm, 1.0), 0.0)
+        current = np.where(joined, open_v / np.where(joined, np.maximum(seen, LEAST_OHM) + fault_ohm, 1.0), 0.0)
         seen_henry = henry_kind[kind]
         if henry is not None:
             seen_henry = seen_henry + np.bincount(self._pair, henry[self._branch], pairs)
 
-        def span_ohm(branch: int) -> float:
-            p, q = where[self.a[branch]], where[self.b[branch]]
-            if branch not in inner:
-                return float(ohm[branch])
-            push = np.zeros(n)
-            push[p] += 1.0
-            push[q] -= 1.0
-            z = solve(push)
-            return float(z[p] - z[q])
-
-        def prospective_a(rows: Ints, faults: Ints) -> Floats:
-            amps = np.array([through.at(r, f) for r, f in zip(rows.tolist(), faults.tolist(), strict=True)])
-            branch = self.asked[rows]
-            own, whole = ohm[branch], np.maximum(seen[faults], 1e-9) + fault_ohm
-            # Seen from its own ends a branch feeds what lies around it in parallel with itself.
-            span, over = own.copy(), own.copy()
-            turns = np.flatnonzero(inside[rows])
-            if turns.size:
-                at = row_of[rows[turns]]
-                here, kinds = np.unique(at), kind[faults[turns]]
-                of = np.zeros(rounds.size)
-                for begin in range(0, here.size, BLOCK):
-                    some = here[begin : begin + BLOCK]
-                    push = np.zeros((n, some.size))
-                    np.add.at(push, (ka[some], np.arange(some.size)), 1.0)
-                    np.add.at(push, (kb[some], np.arange(some.size)), -1.0)
-                    z = solve(push)
-                    of[some] = z[ka[some], np.arange(some.size)] - z[kb[some], np.arange(some.size)]
-                span[turns], over[turns] = of[at], moved[at, kinds]
-            beside = span - over**2 / whole
-            alone = beside > 1e-9 * own
-            linked = np.where(alone, amps * own / np.where(alone, beside, 1.0), np.copysign(np.inf, amps))
-            return np.where(amps == 0.0, 0.0, linked)
-
-        inner = frozenset(core.tolist())
-        row_of = np.cumsum(inside) - 1
         before = g[rounds] * (v[self.a[rounds]] - v[self.b[rounds]] + emf_v[rounds])
         through = self._through(
             np.flatnonzero(inside), before[:, None] - g[rounds, None] * moved[:, kind] * current, current
@@ -317,9 +387,12 @@ class FaultNetwork:
             np.where(joined, seen, np.inf),
             through,
             np.where(joined, seen_henry, 0.0),
-            span_ohm,
-            prospective_a,
-        )
+            Solved(
+                ohm, v[self.a] - v[self.b] + emf_v, frozenset(core.tolist()), where[self.a], where[self.b], self.asked,
+                inside, np.cumsum(inside) - 1, p0, p1, kind, moved, seen, v[self.first] - v[self.second], fault_ohm,
+                (self._pair, self._branch, self._sign), solve, n,
+            ),
+        )  # fmt: skip
 
     def _through(self, round_rows: Ints, round_a: Floats, current: Floats) -> BranchCurrents:
         """Currents of the branches asked for: where they go round, as solved; in the trees, the fault's own."""

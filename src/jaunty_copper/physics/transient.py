@@ -158,6 +158,10 @@ class _Part:
         used = np.abs(self.matrix).sum(axis=0) > 0.0
         self.caps = np.flatnonzero(used & (n.per_farad > 0.0))
         self.warm = np.flatnonzero(used & np.isfinite(n.area_mm2) & (n.copper_ohm > 0.0))
+        # Bars keep their temperature.
+        cold = np.ones(n.a.size, dtype=bool)
+        cold[self.warm] = False
+        self.cold_ohm = n.fixed_ohm + cold * n.copper_ohm * (1.0 + ALPHA20_PER_K * (n.start_c - 20.0))
         self.can_open = np.flatnonzero(~now.gone & ~now.arcing & used[d.branch])
         self.chords = chords
         self.mass = cho_factor((self.matrix * n.henry) @ self.matrix.T)
@@ -186,7 +190,7 @@ class _Part:
 
     def ohm(self, t: float, temperature: Floats) -> Floats:
         n = self.n
-        ohm: Floats = n.fixed_ohm + n.late_ohm * (1.0 - np.exp(-t / n.decay_s))
+        ohm: Floats = self.cold_ohm + n.late_ohm * (1.0 - np.exp(-t / n.decay_s))
         ohm[self.warm] += n.copper_ohm[self.warm] * (1.0 + ALPHA20_PER_K * (temperature - 20.0))
         return ohm
 

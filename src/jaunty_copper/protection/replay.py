@@ -14,7 +14,7 @@ from jaunty_copper.physics.fault_course import Course, Devices, Network
 from jaunty_copper.physics.heat import steady_current
 from jaunty_copper.physics.transient import course
 from jaunty_copper.physics.withstand import BETA_C, K_COPPER
-from jaunty_copper.plan.model import Battery, Run
+from jaunty_copper.plan.model import Run
 from jaunty_copper.protection.fault_network import DECAY_S, branches_of, ends_of, henry_of, stores_of
 from jaunty_copper.protection.protection import Protection
 
@@ -88,6 +88,7 @@ def replay(
     run: tuple[str, float] | None = None,
     case: Literal["peak", "least"] = "peak",
     certainly: bool = False,
+    fault_ohm: float = FAULT_OHM,
     overtaken: Callable[[], bool] = lambda: False,
 ) -> Replay:
     """Follow a fault at a terminal in time.
@@ -107,6 +108,8 @@ def replay(
         peak: charged units, cold copper; least: low, old, cold units, warm copper, poor joints.
     certainly : bool
         Devices open by the slow edge of their bands; else by the fast one.
+    fault_ohm : float
+        Resistance of the fault itself, ohm.
     overtaken : callable
         Asked now and then whether to stop.
 
@@ -118,7 +121,7 @@ def replay(
     study = protection.study
     w, f = study.wiring, protection.faults
     to = to or f.places.refs[f.at[at]][1]
-    network = _network(study, w.node[at], w.node[to], case)
+    network = _network(study, w.node[at], w.node[to], case, fault_ohm)
     if run is not None:
         network = _split(network, w.branch[run[0]], run[1])
     devices = [protection.devices[d] for d in f.devices]
@@ -139,7 +142,7 @@ def replay(
     return Replay(at, to, certainly, found, f.devices, network.a.size - 1, place, limits)
 
 
-def _network(study: Study, at: int, to: int, case: Literal["peak", "least"]) -> Network:
+def _network(study: Study, at: int, to: int, case: Literal["peak", "least"], fault_ohm: float) -> Network:
     """The plan's network with a fault, which joins two of its nodes."""
     w = study.wiring
     first, late = branches_of(w, case), branches_of(w, "steady" if case == "peak" else case)
@@ -161,9 +164,8 @@ def _network(study: Study, at: int, to: int, case: Literal["peak", "least"]) -> 
     air[: w.circuit.a.size] = study.hottest_ambient_c
     heated = w.circuit.heated
     area[heated], loss[heated] = _heat(list(w.heated_runs), study, air[heated])
-    batteries = np.array([w.branch[x.id] for x in w.plan.items if isinstance(x, Battery)], dtype=np.int64)
-    late_emf, late_ohm = first.emf_v.copy(), np.zeros(a.size)
-    late_emf[batteries], late_ohm[batteries] = late.emf_v[batteries], (lasting - fixed)[batteries]
+    # Batteries fall off, and what is limited comes down to its limit.
+    late_emf, late_ohm = late.emf_v.copy(), lasting - fixed
 
     def more(values: Floats, last: float) -> Floats:
         return np.append(values, last)
@@ -173,7 +175,7 @@ def _network(study: Study, at: int, to: int, case: Literal["peak", "least"]) -> 
 
     return Network(
         nodes=w.circuit.nodes, a=joined(a, at), b=joined(b, to),
-        fixed_ohm=more(fixed, FAULT_OHM), copper_ohm=more(first.copper_ohm, 0.0), henry=more(henry_of(w), 1e-9),
+        fixed_ohm=more(fixed, fault_ohm), copper_ohm=more(first.copper_ohm, 0.0), henry=more(henry_of(w), 1e-9),
         emf_v=more(first.emf_v, 0.0), late_emf_v=more(late_emf, 0.0), late_ohm=more(late_ohm, 0.0), decay_s=DECAY_S,
         per_farad=more(per_farad, 0.0), area_mm2=more(area, np.inf), start_c=more(first.warm_c, 20.0),
         ambient_c=more(air, 20.0), loss_per_s=more(loss, 0.0),

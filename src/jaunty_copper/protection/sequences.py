@@ -1,0 +1,134 @@
+"""What becomes of short circuits at each conductor of a plan: which devices open, in which order, and whether it survives."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from jaunty_copper.physics.circuit import Ints
+from jaunty_copper.physics.copper import Floats
+from jaunty_copper.physics.fault import FaultCurrents
+from jaunty_copper.physics.sequence import Openers, Sequences, Watched, sequences
+from jaunty_copper.plan.model import Chassis, split_ref
+from jaunty_copper.protection.devices import Device
+from jaunty_copper.protection.faults import Faults
+from jaunty_copper.protection.withstand import Withstand
+
+STEPS = 24
+"""Currents tried from the greatest down to what the smallest device on the way is worth."""
+CARRIES = 0.2
+"""A device with this share of a fault's current is on its way."""
+
+
+@dataclass(frozen=True)
+class RunFaults:
+    """Conductors in faults at their ends: one entry for each conductor and fault.
+
+    Attributes
+    ----------
+    row : ndarray of int, shape (watched,)
+        Which conductor, in the order of `Withstand.runs`.
+    case : ndarray of int, shape (watched,)
+        Which case of `found`.
+    column : ndarray of int, shape (cases,)
+        Which fault of the plan's places each case is.
+    found : Sequences
+        What becomes of it.
+    """
+
+    row: Ints
+    case: Ints
+    column: Ints
+    found: Sequences
+
+    @cached_property
+    def _begins(self) -> Ints:
+        return np.searchsorted(self.row, np.arange(int(self.row.max(initial=-1)) + 2))
+
+    def of(self, row: int) -> Ints:
+        """Entries of one conductor."""
+        if row + 1 >= self._begins.size:
+            return np.zeros(0, dtype=np.int64)
+        return np.arange(self._begins[row], self._begins[row + 1])
+
+
+def at_greatest(faults: Faults, devices: dict[str, Device], withstand: Withstand, bears_a: Floats) -> RunFaults:
+    """Conductors in faults at their ends, from the greatest current down to what the smallest device is worth.
+
+    Parameters
+    ----------
+    bears_a : ndarray, shape (runs,)
+        What each conductor may carry for good, A, in the order of `withstand.runs`.
+    """
+    return _follow(faults, faults.peak, devices, withstand, bears_a, STEPS)
+
+
+def at_least(faults: Faults, devices: dict[str, Device], withstand: Withstand, bears_a: Floats) -> RunFaults:
+    """Conductors in the least faults at their ends; parameters as in `at_greatest`."""
+    return _follow(faults, faults.least, devices, withstand, bears_a, 1)
+
+
+def _follow(
+    faults: Faults, currents: FaultCurrents, devices: dict[str, Device], withstand: Withstand, bears_a: Floats, steps: int
+) -> RunFaults:
+    row, column = _at_ends(faults, withstand)
+    used, place = np.unique(column, return_inverse=True)
+    openers = [devices[d] for d in faults.devices]
+    worth = np.array([d.slow_a for d in openers])
+    case_column, ohm, begins = _cases(faults, currents, used, worth, steps)
+    many = np.diff(begins)[place]
+    watched_row = np.repeat(row, many)
+    within = np.arange(many.sum()) - np.repeat(np.cumsum(many) - many, many)
+    case = np.repeat(begins[:-1][place], many) + within
+    order = np.lexsort((case, watched_row))
+    watched_row, case = watched_row[order], case[order]
+    branch = np.array([faults.wiring.branch[r.id] for r in withstand.runs], dtype=np.int64)
+    e = withstand
+    watched = Watched(
+        case, branch[watched_row] if branch.size else branch,
+        *(x[watched_row] for x in (e.area_mm2, e.start_c, e.end_c, e.air_c, e.long_a, bears_a)),
+    )  # fmt: skip
+    found = sequences(currents, case_column, ohm, Openers(worth, tuple(d.band for d in openers)), watched)
+    return RunFaults(watched_row, case, case_column, found)
+
+
+def _at_ends(faults: Faults, withstand: Withstand) -> tuple[Ints, Ints]:
+    """Pairs of a conductor's row and a fault at either of its ends; for one that leads to chassis, all faults to that."""
+    w, places = faults.wiring, faults.places
+    at: dict[int, list[int]] = {}
+    for k, ends in enumerate(zip(places.first.tolist(), places.second.tolist(), strict=True)):
+        for n in ends:
+            at.setdefault(n, []).append(k)
+    chassis = {x.id for x in w.plan.items if isinstance(x, Chassis)}
+    to_chassis = range(places.poles, len(places.refs))
+    pairs: list[tuple[int, int]] = []
+    for row, run in enumerate(withstand.runs):
+        bonds = not chassis.isdisjoint((split_ref(run.a)[0], split_ref(run.b)[0]))
+        columns: Iterable[int] = [*at.get(w.node[run.a], ()), *at.get(w.node[run.b], ())]
+        pairs += [(row, k) for k in dict.fromkeys([*columns, *(to_chassis if bonds else ())])]
+    found = np.array(pairs, dtype=np.int64).reshape(-1, 2)
+    return found[:, 0], found[:, 1]
+
+
+def _cases(
+    faults: Faults, currents: FaultCurrents, used: Ints, worth: Floats, steps: int
+) -> tuple[Ints, Floats, Ints]:
+    """For each fault that is used its cases: column, resistance of the fault, and where each fault's begin."""
+    whole = np.abs(currents.current_a[used])
+    low = whole.copy()
+    if steps > 1 and worth.size:
+        device, position, amps = currents.branch_a.during(used)
+        on = (device < worth.size) & (np.abs(amps) >= CARRIES * whole[position])
+        np.minimum.at(low, position[on], worth[device[on]])
+    many = np.where(low < whole, steps, 1)
+    begins = np.concatenate([[0], np.cumsum(many)])
+    of = np.repeat(np.arange(used.size), many)
+    within = np.arange(of.size) - begins[:-1][of]
+    share = within / np.maximum(many[of] - 1, 1)
+    # The first is the bolted fault.
+    wanted = whole[of] * (np.maximum(low[of], 1e-9) / np.maximum(whole[of], 1e-9)) ** share
+    volts, seen = np.abs(currents.open_v[used][of]), currents.ohm[used][of]
+    flows = (wanted > 0.0) & np.isfinite(seen)
+    ohm = np.where(flows, volts / np.where(flows, wanted, 1.0) - np.where(flows, seen, 0.0), 0.0)
+    return used[of], np.maximum(np.where(within == 0, 0.0, ohm), 0.0), begins
