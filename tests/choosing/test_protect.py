@@ -66,7 +66,7 @@ def test_it_can_be_stopped():
     ("device", "rating", "gone", "come"),
     [
         # Two sizes up: larger than its cable allows, and than what melts before it.
-        ("F6", 60.0, set(), {("device_too_large", "F6"), ("slow_opening", "F6"), ("fault_withstand", "W61"), ("fault_withstand", "W62")}),
+        ("F6", 60.0, set(), {("device_too_large", "F6"), ("slow_opening", "F6"), ("fault_withstand", "W61"), ("fault_withstand", "W62"), ("fault_withstand", "W63")}),
         # Within its cable at last; a slow blade of any rating lets that overheat.
         ("F5", 40.0, {("device_too_large", "F5"), ("feeds_too_strong", "W81")}, set()),
         # Small enough for its cable; at 66 C it no longer carries the charger.

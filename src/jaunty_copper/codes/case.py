@@ -142,13 +142,13 @@ class Case:
     def greatest_faults(self) -> RunFaults:
         """What becomes of each conductor in short circuits at its ends, from the greatest down."""
         p = self.protection
-        return at_greatest(p.faults, p.devices, p.withstand, self._bears_a)
+        return at_greatest(p.faults, p.guard, p.devices, p.withstand, self._bears_a)
 
     @cached_property
     def least_faults(self) -> RunFaults:
         """What becomes of each conductor in the least short circuits at its ends."""
         p = self.protection
-        return at_least(p.faults, p.devices, p.withstand, self._bears_a)
+        return at_least(p.faults, p.guard, p.devices, p.withstand, self._bears_a)
 
     def _ampacities(self, runs: list[Run]) -> list[Ampacity]:
         if not runs:

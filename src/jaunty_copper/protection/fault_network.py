@@ -18,7 +18,8 @@ from jaunty_copper.plan.model import (
     Source,
 )
 
-CaseName = Literal["peak", "steady", "least"]
+CaseName = Literal["peak", "heat", "steady", "least"]
+"""Greatest in the first moment; what heats conductors: batteries as then, all else at its limit; lasting; least."""
 
 NEW_SHARE = 0.9
 """IEC 61660-1: of the internal resistance, in the first moment."""
@@ -162,7 +163,7 @@ def branches_of(w: Wiring, case: CaseName) -> Branches:
 def _limited(e: Source | Converter, case: CaseName) -> float:
     if case == "least":
         return 1.0 if isinstance(e, Converter) else 0.0
-    if case == "steady":
+    if case in ("steady", "heat"):
         return 1.0
     return ALTERNATOR_TIMES if isinstance(e, Alternator) else ELECTRONIC_TIMES
 
@@ -177,4 +178,4 @@ def _battery(w: Wiring, b: Battery, case: CaseName, ohm: float, lifted: float) -
         return n * curve[LOW_SOC], OLD_SHARE * max(ohm, told or 0.0)
     ohm = told or ohm
     full *= lifted
-    return (full, NEW_SHARE * ohm) if case == "peak" else (STEADY_SHARE * full, ohm)
+    return (full, NEW_SHARE * ohm) if case in ("peak", "heat") else (STEADY_SHARE * full, ohm)

@@ -75,6 +75,12 @@ class Faults:
         return ohm, emf
 
     @cached_property
+    def heat(self) -> FaultCurrents:
+        """What heats conductors most: batteries as in the first moment, limited sources at their limit."""
+        case = branches_of(self.wiring, "heat")
+        return self.network.solve(case.ohm, case.emf_v)
+
+    @cached_property
     def steady(self) -> FaultCurrents:
         """The greatest currents, once the first moment is over."""
         case = branches_of(self.wiring, "steady")

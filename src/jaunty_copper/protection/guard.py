@@ -149,6 +149,14 @@ class Guard:
         return self._from_batteries.reaches(k)
 
     @cached_property
+    def open_nodes(self) -> frozenset[int]:
+        """Terminals that a battery reaches through no device of its own pole: no short there is cleared."""
+        w = self.wiring
+        posts = {w.node[b.ref(t)] for b in w.plan.items if isinstance(b, Battery) for t in b.terminal_names}
+        live = {n for n in posts if w.rail[n] in self.live_rails}
+        return frozenset(live.union(*(self._ends[k] for k in self.conductors if self.is_open(k))))
+
+    @cached_property
     def guarded_by(self) -> dict[str, tuple[int, ...]]:
         """For each protective device, the branches that it alone guards."""
         found: dict[str, list[int]] = {}

@@ -12,6 +12,10 @@ from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.plan.model import Bar, Battery, Chassis, Converter, split_ref
 
 
+BESIDE_M = 0.5
+"""So near to a bar what a terminal is shorted to is at that bar."""
+
+
 @dataclass(frozen=True)
 class Places:
     """Where faults are looked at.
@@ -74,12 +78,18 @@ class _Way(NamedTuple):
     ----------
     nodes : tuple of int
         Terminals in between.
+    at_m : tuple of float
+        How far each is from the first end, m of conductor.
     ends : tuple of int
         Terminals where it ends.
+    length_m : float
+        From end to end.
     """
 
     nodes: tuple[int, ...]
+    at_m: tuple[float, ...]
     ends: tuple[int, int]
+    length_m: float
 
 
 class _Returns:
@@ -119,15 +129,21 @@ class _Returns:
                 b = w.branches[k]
                 begin, here = (b.a, b.b) if place[b.a] == start else (b.b, b.a)
                 done.add(k)
-                between = []
+                between, at_m, length = list[int](), list[float](), self._length(k)
                 while place[here] not in ends:
                     between.append(here)
+                    at_m.append(length)
                     k = next(x for x in at[place[here]] if x != k)
                     done.add(k)
                     b = w.branches[k]
                     here = b.b if b.a == here else b.a
-                found.append(_Way(tuple(between), (begin, here)))
+                    length += self._length(k)
+                found.append(_Way(tuple(between), tuple(at_m), (begin, here), length))
         return tuple(sorted(found))
+
+    def _length(self, k: int) -> float:
+        b = self.w.branches[k]
+        return self.w.plan.run_by_id[b.owner].length_m if b.kind == "run" else 0.0
 
     def _far(self, way: _Way, place: str) -> int:
         """Where a way ends that begins at a place."""
@@ -137,7 +153,8 @@ class _Returns:
         """Where the return of what ends at a terminal lands; the other pole itself where it does not just go on."""
         found = []
         for mate in self.mates[end]:
-            on = self.at.get(self.place[mate], [])
+            # Not what a converter joins inside.
+            on = [w for w in self.at.get(self.place[mate], []) if w.length_m or not self.mates.keys() >= set(w.ends)]
             found.append(self._far(on[0], self.place[mate]) if len(on) == 1 else mate)
         return found
 
@@ -146,8 +163,10 @@ class _Returns:
         found = {}
         for place, ways in self.at.items():
             ends = [far for way in ways if (far := self._far(way, place)) in self.mates]
-            if ends:
-                found[place] = [n for far in ends for n in self._lands(far)]
+            lands = [n for far in ends for n in self._lands(far)]
+            if lands:
+                # A bar beside a bar; a post only where there is none.
+                found[place] = [n for n in lands if n not in self.mates] or lands
         # What feeds nothing but other bars has beside it what stands beside the nearest of those.
         while True:
             around = {p: [self.place[self._far(way, p)] for way in ways] for p, ways in self.at.items() if p not in found}
@@ -162,14 +181,32 @@ class _Returns:
         if n not in self.way_of:
             # Of what leaves at this very stud the return is the nearest.
             leaving = [self._far(way, self.place[n]) for way in self.at.get(self.place[n], ()) if n in way.ends]
-            nearest = [m for far in leaving if far in self.mates for m in self._lands(far)]
-            return [*nearest, *self.near.get(self.place[n], ())]
-        ends = self.way_of[n].ends
-        own = [m for end in ends if end in self.mates for m in (*self.mates[end], *self._lands(end))]
-        # A circuit has its own return beside it, what leads from bar to bar or from a bank that of both ends.
-        if own and not any(end in self.mates and self._is_post(end) for end in ends):
-            return own
-        return own + [m for end in ends if end not in self.mates for m in self.near.get(self.place[end], ())]
+            nearest = [m for far in leaving if far in self.mates for m in self._hub(n, far)]
+            return nearest or self.near.get(self.place[n], [])
+        way = self.way_of[n]
+        at_m = way.at_m[way.nodes.index(n)]
+        # The nearer end first.
+        ends = sorted(zip((at_m, way.length_m - at_m), way.ends, strict=True))
+        near_m, near = ends[0]
+        if all(end in self.mates for _, end in ends):
+            return self.mates[near]
+        if near in self.mates:
+            # At equipment or a post; what it may be nearer to, on the way back, counts too.
+            (_, far) = ends[1]
+            return [*self.mates[near], *([] if self._is_post(near) else self._lands(near)), *self._hub(far, near)]
+        (_, far) = ends[1]
+        return [*self._hub(near, far), *(self._hub(far, near) if near_m > BESIDE_M else [])]
+
+    def _hub(self, end: int, other: int) -> list[int]:
+        """What stands beside the end of a way: of a circuit where its return lands, else what the place has."""
+        if end in self.mates:
+            return self.mates[end] if self._is_post(end) else []
+        if other not in self.mates:
+            return self.near.get(self.place[end], [])
+        if not self._is_post(other):
+            return self._lands(other)
+        rails = {self.w.rail[m] for m in self.mates[other]}
+        return [m for m in self.near.get(self.place[end], ()) if self.w.rail[m] in rails]
 
     def beside(self, ref: str) -> tuple[str, ...]:
         """Terminals of the opposite pole that may stand beside one, one of each place."""

@@ -1,7 +1,7 @@
 """One fault of a plan in time: which device melts first, what flows, how hot each conductor gets."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -89,6 +89,7 @@ def replay(
     case: Literal["peak", "least"] = "peak",
     certainly: bool = False,
     fault_ohm: float = FAULT_OHM,
+    loaded: bool = False,
     overtaken: Callable[[], bool] = lambda: False,
 ) -> Replay:
     """Follow a fault at a terminal in time.
@@ -110,6 +111,8 @@ def replay(
         Devices open by the slow edge of their bands; else by the fast one.
     fault_ohm : float
         Resistance of the fault itself, ohm.
+    loaded : bool
+        Conductors begin at the temperature that their insulation is rated for, as IEC 60949 takes it.
     overtaken : callable
         Asked now and then whether to stop.
 
@@ -122,6 +125,10 @@ def replay(
     w, f = study.wiring, protection.faults
     to = to or f.places.refs[f.at[at]][1]
     network = _network(study, w.node[at], w.node[to], case, fault_ohm)
+    if loaded:
+        hot = network.start_c.copy()
+        hot[w.circuit.heated] = protection.withstand.start_c
+        network = replace(network, start_c=hot)
     if run is not None:
         network = _split(network, w.branch[run[0]], run[1])
     devices = [protection.devices[d] for d in f.devices]

@@ -13,6 +13,7 @@ from jaunty_copper.physics.sequence import Openers, Sequences, Watched, sequence
 from jaunty_copper.plan.model import Chassis, split_ref
 from jaunty_copper.protection.devices import Device
 from jaunty_copper.protection.faults import Faults
+from jaunty_copper.protection.guard import Guard
 from jaunty_copper.protection.withstand import Withstand
 
 STEPS = 24
@@ -52,8 +53,12 @@ class RunFaults:
             return np.zeros(0, dtype=np.int64)
         return np.arange(self._begins[row], self._begins[row + 1])
 
+    def columns(self, row: int) -> list[int]:
+        """Faults that one conductor is followed in."""
+        return np.unique(self.column[self.case[self.of(row)]]).tolist()
 
-def at_greatest(faults: Faults, devices: dict[str, Device], withstand: Withstand, bears_a: Floats) -> RunFaults:
+
+def at_greatest(faults: Faults, guard: Guard, devices: dict[str, Device], withstand: Withstand, bears_a: Floats) -> RunFaults:
     """Conductors in faults at their ends, from the greatest current down to what the smallest device is worth.
 
     Parameters
@@ -61,18 +66,19 @@ def at_greatest(faults: Faults, devices: dict[str, Device], withstand: Withstand
     bears_a : ndarray, shape (runs,)
         What each conductor may carry for good, A, in the order of `withstand.runs`.
     """
-    return _follow(faults, faults.peak, devices, withstand, bears_a, STEPS)
+    return _follow(faults, faults.heat, guard, devices, withstand, bears_a, STEPS)
 
 
-def at_least(faults: Faults, devices: dict[str, Device], withstand: Withstand, bears_a: Floats) -> RunFaults:
+def at_least(faults: Faults, guard: Guard, devices: dict[str, Device], withstand: Withstand, bears_a: Floats) -> RunFaults:
     """Conductors in the least faults at their ends; parameters as in `at_greatest`."""
-    return _follow(faults, faults.least, devices, withstand, bears_a, 1)
+    return _follow(faults, faults.least, guard, devices, withstand, bears_a, 1)
 
 
 def _follow(
-    faults: Faults, currents: FaultCurrents, devices: dict[str, Device], withstand: Withstand, bears_a: Floats, steps: int
-) -> RunFaults:
-    row, column = _at_ends(faults, withstand)
+    faults: Faults, currents: FaultCurrents, guard: Guard, devices: dict[str, Device], withstand: Withstand,
+    bears_a: Floats, steps: int,
+) -> RunFaults:  # fmt: skip
+    row, column = _at_ends(faults, guard, withstand)
     used, place = np.unique(column, return_inverse=True)
     openers = [devices[d] for d in faults.devices]
     worth = np.array([d.slow_a for d in openers])
@@ -93,15 +99,17 @@ def _follow(
     return RunFaults(watched_row, case, case_column, found)
 
 
-def _at_ends(faults: Faults, withstand: Withstand) -> tuple[Ints, Ints]:
+def _at_ends(faults: Faults, guard: Guard, withstand: Withstand) -> tuple[Ints, Ints]:
     """Pairs of a conductor's row and a fault at either of its ends; for one that leads to chassis, all faults to that."""
     w, places = faults.wiring, faults.places
+    open_ = guard.open_nodes
     at: dict[int, list[int]] = {}
     for k, ends in enumerate(zip(places.first.tolist(), places.second.tolist(), strict=True)):
-        for n in ends:
+        # Where nothing opens that is told as such, not as what each conductor of the circuit suffers.
+        for n in ends if open_.isdisjoint(ends) else ():
             at.setdefault(n, []).append(k)
     chassis = {x.id for x in w.plan.items if isinstance(x, Chassis)}
-    to_chassis = range(places.poles, len(places.refs))
+    to_chassis = [k for k in range(places.poles, len(places.refs)) if int(places.first[k]) not in open_]
     pairs: list[tuple[int, int]] = []
     for row, run in enumerate(withstand.runs):
         bonds = not chassis.isdisjoint((split_ref(run.a)[0], split_ref(run.b)[0]))

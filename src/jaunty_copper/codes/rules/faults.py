@@ -18,7 +18,13 @@ from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Breaker, Fuse, Run
 from jaunty_copper.protection.devices import Device
+from jaunty_copper.protection.faults import NOTHING_A
+from jaunty_copper.physics.sequence import Sequences
+from jaunty_copper.protection.sequences import RunFaults
 from jaunty_copper.protection.withstand import limits_of
+
+ROUNDED = 1.0 + 1e-9
+"""Equal but for the last digits of arithmetic."""
 
 WARM_S = 3600.0
 CONVENTIONAL_S, CONVENTIONAL_SHARE = 7200.0, 1.45
@@ -151,18 +157,18 @@ def guarded_runs(case: Case, device: str) -> tuple[GuardedRun, ...]:
 
     Not the first stretch that a practice leaves to the device before the bar.
     """
-    f, guard, excused = case.protection.faults, case.protection.guard, case.code.limit("first_protection_m")
-    row_of, row = case.protection.withstand.row, f.row[device]
-    least_a, most_a = (np.abs(c.branch_a.row(row)) for c in (f.least, f.peak))
+    f, guard, judged = case.protection.faults, case.protection.guard, case.once(judged_runs, "")
+    row_of, runs = case.protection.withstand.row, case.protection.withstand.runs
+    least_a, most_a = (np.abs(c.branch_a.row(f.row[device])) for c in (f.least, f.peak))
     found = []
     for k in guard.guarded_by.get(device, ()):
-        b = case.wiring.branches[k]
-        run = case.plan.run_by_id.get(b.owner) if b.kind == "run" and guard.is_live(k) else None
-        ends = [f.at[ref] for ref in (run.a, run.b) if ref in f.at] if run is not None else []
-        if run is not None and ends and run.id in row_of and guard.stretch(k).length_m > excused:
+        row = row_of.get(case.wiring.branches[k].owner, -1)
+        ends = case.greatest_faults.columns(row) if judged.get(row) == k else ()
+        # A fault before the device is another one's.
+        ends = [j for j in ends if least_a[j] > NOTHING_A]
+        if ends:
             least, most = min(float(least_a[j]) for j in ends), max(float(most_a[j]) for j in ends)
-            if most > 0.0:
-                found.append(GuardedRun(run, k, row_of[run.id], least, most))
+            found.append(GuardedRun(runs[row], k, row, least, most))
     return tuple(found)
 
 
@@ -179,65 +185,133 @@ def _guarded(case: Case, _: str) -> dict[str, Guarded]:
     return made
 
 
+class AtRun(NamedTuple):
+    """A run in one of the faults at its ends.
+
+    Attributes
+    ----------
+    found : Sequences
+        What becomes of all faults.
+    entry, case : int
+        The run's entry, and the fault's.
+    """
+
+    found: Sequences
+    entry: int
+    case: int
+
+    @property
+    def carried_a(self) -> float:
+        """Through the run, A, before anything opens."""
+        return float(self.found.carried_a[self.entry])
+
+    @property
+    def until_s(self) -> float:
+        """When it is over, or no more than the run bears, s."""
+        return float(self.found.until_s[self.entry])
+
+
+def judged_runs(case: Case, _: str) -> dict[int, int]:
+    """Runs that must survive a fault at their ends: row in the table of withstand, and branch.
+
+    Not what nothing protects, which is a finding of its own, nor the first stretch that a practice leaves to the
+    device before the bar.
+    """
+    guard, excused = case.protection.guard, case.code.limit("first_protection_m")
+    found = {}
+    for row, run in enumerate(case.protection.withstand.runs):
+        k = case.wiring.branch[run.id]
+        short = guard.is_live(k) and guard.stretch(k).length_m <= excused
+        if isfinite(guard.bound(k).amps) and not short:
+            found[row] = k
+    return found
+
+
+def _worst(faults: RunFaults, figures: Floats, rows: int) -> tuple[Floats, Ints]:
+    """Greatest figure of each run, and its entry; -inf and -1 where there is none."""
+    most, where = np.full(rows, -np.inf), np.full(rows, -1)
+    order = np.argsort(figures, kind="stable")
+    most[faults.row[order]], where[faults.row[order]] = figures[order], order
+    return most, where
+
+
 def withstand(case: Case, rule: Rule) -> Iterator[Check]:
-    """Conductors that their device lets too much through to, from a lasting overload to the greatest fault."""
-    e = case.protection.withstand
-    for g in case.once(_guarded, "").values():
-        current = np.geomspace(np.minimum(g.rating_a, g.most_a), g.most_a, 80, axis=1)
-        seconds = g.devices[0].band.longest(current / g.rating_a[:, None])
-        fails = ~e.withstands(current, seconds, g.rows)
+    """Conductors that let too much through before what guards them has opened, from the greatest fault to an overload."""
+    e, runs = case.protection.withstand, case.protection.withstand.runs
+    able = withstand_a2s(e.area_mm2, e.start_c, e.end_c)
+    worst: list[tuple[Floats, Ints, Sequences, RunFaults]] = []
+    for faults in (case.greatest_faults, case.least_faults):
+        f = faults.found
         # A current for the first seconds is judged by its heat; where it is too much that is what to report.
-        short = seconds <= ADIABATIC_S
-        lets = np.where(short, current**2 * seconds, 0.0)
-        able = withstand_a2s(e.area_mm2[g.rows], e.start_c[g.rows], e.end_c[g.rows])
-        worst, first, any_ = np.argmax(lets, axis=1), np.any(fails & short, axis=1), np.any(fails, axis=1)
-        for n, bad in enumerate(any_.tolist()):
-            run, device, k = g.runs[n], g.devices[n].item, int(worst[n])
-            begins, ends = float(e.start_c[g.rows[n]]), float(e.end_c[g.rows[n]])
-            check = case.check(
-                rule, run.id, float(lets[n, k]), float(able[n]), "A²s",
-                source=f"IEC 60949, from {begins:g} to {ends:g} °C; device's slowest, representative",
-            )  # fmt: skip
-            fix = partial(_thicker, case, run, current[n], seconds[n])
-            if first[n]:
-                k = int(np.argmax(np.where(fails[n], lets[n], 0.0)))
-                yield check.fails(
-                    Verdict.DANGER,
-                    f"{case.run_title(run)} withstands {energy(float(able[n]))}; at {amps(float(current[n, k]))} "
-                    f"{device.title} lets {energy(float(lets[n, k]))} through",
-                    fix, figure=float(lets[n, k]),
-                )  # fmt: skip
-            elif not bad:
-                yield check
-            elif device.rating_a <= case.ampacities[run.id].amps:
-                # A device larger than its conductor allows is reported as that, not by how it then overheats.
-                k = int(np.argmax(current[n] / e.current(seconds[n : n + 1], g.rows[n : n + 1])[0]))
-                yield _overheats(case, check, g, n, float(current[n, k]), float(seconds[n, k]), fix)
+        quick = f.until_s <= ADIABATIC_S
+        worst.append((*_worst(faults, np.where(quick, f.let_a2s, 0.0), len(runs)), f, faults))
+        bad = np.isfinite(f.damaged_s)
+        at_once = bad & (f.damaged_s <= ADIABATIC_S)
+        worst.append((*_worst(faults, np.where(at_once, -f.damaged_s, -np.inf), len(runs)), f, faults))
+        worst.append((*_worst(faults, np.where(bad & ~at_once, f.carried_a, -np.inf), len(runs)), f, faults))
+    for row, k in case.once(judged_runs, "").items():
+        run = runs[row]
+        best = [max((w for w in worst[n::3]), key=lambda w: float(w[0][row])) for n in range(3)]
+        lets, short, long = best
+        check = case.check(
+            rule, run.id, max(float(lets[0][row]), 0.0), float(able[row]), "A²s",
+            source=f"IEC 60949, from {e.start_c[row]:g} to {e.end_c[row]:g} °C; devices' slowest, representative",
+        )  # fmt: skip
+        if isfinite(short[0][row]):
+            yield _burns(case, check, run, row, _at(short, row), float(able[row]))
+        elif isfinite(long[0][row]) and case.protection.guard.bound(k).amps <= case.ampacities[run.id].amps * ROUNDED:
+            # What may carry less than may flow through it for good is a finding of its own.
+            yield _overheats(case, check, run, row, _at(long, row))
+        else:
+            yield check
 
 
-def _overheats(
-    case: Case, check: Check, g: Guarded, n: int, current: float, seconds: float, fix: Callable[[], Edit | None]
-) -> Check:
-    """A conductor that its device lets overheat in minutes or hours."""
-    run, e = g.runs[n], case.protection.withstand
-    limit = float(e.current(seconds, g.rows[n : n + 1])[0])
-    lasts = f"for up to {duration(seconds)}" if isfinite(seconds) else "for ever"
-    able = f"{amps(limit)} that long" if isfinite(seconds) else amps(limit)
+def _at(worst: tuple[Floats, Ints, Sequences, RunFaults], row: int) -> AtRun:
+    _, where, found, faults = worst
+    entry = int(where[row])
+    return AtRun(found, entry, int(faults.case[entry]))
+
+
+def opening(case: Case, at: AtRun) -> str:
+    """Which devices open before a fault is over for a run, in words, with when."""
+    order = [(case.protection.faults.devices[d], t) for d, t in at.found.order(at.case) if t <= at.until_s * ROUNDED]
+    told = [f"{case.title(d)} opens after {duration(t)}" for d, t in order if t <= max(ADIABATIC_S, order[0][1])]
+    return ", then ".join(told) or "nothing opens"
+
+
+def _burns(case: Case, check: Check, run: Run, row: int, at: AtRun, able: float) -> Check:
+    lets = float(at.found.let_a2s[at.entry])
+    return check.fails(
+        Verdict.DANGER,
+        f"{case.run_title(run)} withstands {energy(able)}; at {amps(at.carried_a)} {opening(case, at)}: {energy(lets)}",
+        partial(_thicker, case, run, row),
+        figure=lets,
+    )
+
+
+def _overheats(case: Case, check: Check, run: Run, row: int, at: AtRun) -> Check:
+    """A conductor that overheats in minutes or hours before it is over."""
+    e, seconds = case.protection.withstand, at.until_s
+    limit = float(e.current(seconds, np.array([row]))[0])
+    able = f"{amps(limit)} that long" if isfinite(seconds) else f"{amps(limit)} for good"
     return check.fails(
         Verdict.DEFECT,
-        f"{g.devices[n].item.title} lets {amps(current)} flow {lasts}; {case.run_title(run)} withstands {able}",
-        fix, figure=current, limit=limit, unit="A",
-        source=f"Heat balance to {float(e.end_c[g.rows[n]]):g} °C, IEC 60949 up to 5 s; device's slowest, representative",
+        f"At {amps(at.carried_a)} {opening(case, at)}; {case.run_title(run)} withstands {able}",
+        partial(_thicker, case, run, row), figure=at.carried_a, limit=limit, unit="A",
+        source=f"Heat balance to {float(e.end_c[row]):g} °C, IEC 60949 up to 5 s; devices' slowest, representative",
     )  # fmt: skip
 
 
-def _thicker(case: Case, run: Run, current: Floats, seconds: Floats) -> Edit | None:
-    """The smallest size of the run's own system that withstands each current for its time."""
+def _thicker(case: Case, run: Run, row: int) -> Edit | None:
+    """The smallest size of the run's own system that withstands each current that it carries for its time."""
     now = case.parts.conductors[run.conductor]
     sizes = [s for s in case.parts.sizes(now.system) if s.area_mm2 > now.area_mm2]
     tried = tuple(run.model_copy(update={"conductor": s.id}) for s in sizes)
-    air = case.protection.withstand.air_c[case.protection.withstand.row[run.id]]
-    limits = limits_of(tried, case.parts, np.full(len(sizes), air))
+    limits = limits_of(tried, case.parts, np.full(len(sizes), case.protection.withstand.air_c[row]))
+    current, seconds = (
+        np.concatenate([getattr(f.found, name)[f.of(row)] for f in (case.greatest_faults, case.least_faults)])
+        for name in ("carried_a", "until_s")
+    )
     shape = (len(sizes), current.size)
     able = limits.withstands(np.broadcast_to(current, shape), np.broadcast_to(seconds, shape), np.arange(len(sizes)))
     size = next((s for s, enough in zip(sizes, np.all(able, axis=1).tolist(), strict=True) if enough), None)
@@ -247,30 +321,40 @@ def _thicker(case: Case, run: Run, current: Floats, seconds: Floats) -> Edit | N
 def slow(case: Case, rule: Rule) -> Iterator[Check]:
     """Devices that a fault at the far end of their conductor opens late or not at all; the worst place of each."""
     limit, source = case.code.limit("fault_opening_s"), case.code.source("fault_opening_s")
-    worst: dict[str, tuple[bool, float, float, Run]] = {}
-    for g in case.once(_guarded, "").values():
-        seconds = g.devices[0].band.longest(g.least_a / g.rating_a)
-        for device, run, least, late in zip(g.devices, g.runs, g.least_a.tolist(), seconds.tolist(), strict=True):
-            # What the conductor carries for ever needs no opening.
-            bad = late > limit and least > (case.ampacities[run.id].amps if run.id in case.ampacities else inf)
-            known = worst.get(device.item.id)
-            if known is None or (not bad, least) < (not known[0], known[2]):
-                worst[device.item.id] = (bad, late, least, run)
-    for id_, (bad, late, least, run) in worst.items():
-        if not bad and late > limit:
-            able = case.ampacities[run.id].amps if run.id in case.ampacities else None
-            yield case.check(rule, id_, least, able, "A", source="The conductor carries it for good: nothing need open")
+    faults, guard = case.least_faults, case.protection.guard
+    worst: dict[str, tuple[bool, float, AtRun, Run]] = {}
+    for row, k in case.once(judged_runs, "").items():
+        entries = [n for n in faults.of(row).tolist() if faults.found.carried_a[n] > NOTHING_A]
+        if not guard.is_live(k) or not entries:
             continue
-        check = case.check(rule, id_, late if isfinite(late) else None, limit, "s", source=source)
-        when = f"after up to {duration(late)}" if isfinite(late) else "with no guarantee that it opens"
+        ats = [AtRun(faults.found, n, int(faults.case[n])) for n in entries]
+        # Of what the conductor carries for ever nothing need open.
+        late = max(ats, key=lambda at: (at.until_s, -at.carried_a))
+        run, key = case.protection.withstand.runs[row], (late.until_s <= limit, late.carried_a)
+        place = guard.bound(k).guard or run.id
+        known = worst.get(place)
+        if known is None or key < known[:2]:
+            worst[place] = (*key, late, run)
+    for place, (_, least, at, run) in worst.items():
+        if at.until_s == 0.0:
+            able = case.ampacities[run.id].amps
+            yield case.check(rule, place, least, able, "A", source="The conductor carries it for good: nothing need open")
+            continue
+        check = case.check(rule, place, at.until_s if isfinite(at.until_s) else None, limit, "s", source=source)
         yield (
             check
-            if not bad
+            if at.until_s <= limit
             else check.fails(
                 Verdict.DEFECT,
-                f"A short at the far end of {case.run_title(run)} drives {amps(least)} at least: {case.title(id_)} opens {when}",
+                f"A short at an end of {case.run_title(run)} drives {amps(least)} at least through it: "
+                + (opening(case, at) if isfinite(at.until_s) else f"there is no guarantee that {_guards(case, case.wiring.branch[run.id])} opens"),
             )
         )
+
+
+def _guards(case: Case, branch: int) -> str:
+    """What guards a branch, in words."""
+    return " or ".join(case.title(d) for d in case.protection.guard.bound(branch).guards) or "anything"
 
 
 def conventional(case: Case, rule: Rule) -> Iterator[Check]:
