@@ -96,7 +96,7 @@ def test_faults_tells_places_devices_and_contributions(demo, capsys):
     _, text = out(capsys, "faults", demo, "--json")
     values = json.loads(text)
     by_place = {(p["at"], p["to"]): p for p in values["places"]}
-    assert len(by_place) == len(f.places.refs)
+    assert len(by_place) == len(f.rows)
     assert by_place["INV.plus", "INV.minus"]["peak_a"] == pytest.approx(f.peak.current_a[f.at["INV.plus"]])
     assert {d["device"]: d["enough"] for d in values["devices"]}["F1"] is False
     for d in values["devices"]:

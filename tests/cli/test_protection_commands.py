@@ -38,7 +38,7 @@ def test_protect_proposes_and_leaves_the_file_alone_until_told_to(demo, tmp_path
     before = dumps(load(demo))
     status, text, told = out(capsys, "protect", demo)
     assert status == 0
-    assert "F1: strip fuse SF51 of 250 A → gBat fuse" in text
+    assert "F1: strip fuse SF51 of 250 A → class T fuse" in text
     assert "round 1" in told
     assert dumps(load(demo)) == before
     other = tmp_path / "after.copper.json"

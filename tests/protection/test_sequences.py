@@ -43,7 +43,10 @@ def test_no_conductor_that_the_replay_destroys_is_called_safe():
                     row = rows[id_]
                     if column in case.greatest_faults.columns(row):
                         seen += 1
-                        told = (np.isfinite(f.found.damaged_s[f.of(row)]).any() for f in (case.greatest_faults, case.least_faults))
+                        told = (
+                            np.isfinite(f.found.damaged_s[f.of(row)]).any()
+                            for f in (case.greatest_faults, case.least_faults)
+                        )
                         if hottest > limit and not any(told):
                             missed.append((seed, name, ref, to, id_, hottest))
     assert seen > 100
@@ -88,7 +91,9 @@ def test_the_same_devices_open_in_the_same_order_as_in_the_replay():
         openers = [p.devices[d] for d in f.devices]
         devices = Openers(np.array([d.slow_a for d in openers]), tuple(d.band for d in openers))
         branch = np.array([f.wiring.branch[r.id] for r in e.runs])
-        watched = Watched(np.zeros(branch.size, dtype=int), branch, e.area_mm2, e.start_c, e.end_c, e.air_c, e.long_a, e.long_a)
+        watched = Watched(
+            np.zeros(branch.size, dtype=int), branch, e.area_mm2, e.start_c, e.end_c, e.air_c, e.long_a, e.long_a
+        )
         for column in random.Random(seed).sample(range(len(f.places.refs)), min(3, len(f.places.refs))):
             ref, to = f.places.refs[column]
             got = sequences(f.heat, np.array([column]), np.array([FAULT_OHM]), devices, watched)

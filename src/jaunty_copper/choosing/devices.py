@@ -9,10 +9,11 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from jaunty_copper.codes.case import Case
-from jaunty_copper.codes.permitted import allowed_rating, is_tap, leaves_hub, normal_current, voltage_at
+from jaunty_copper.codes.permitted import allowed_rating, is_tap, leaves_hub, normal, voltage_at
 from jaunty_copper.codes.rules.faults import guarded_runs
 from jaunty_copper.codes.rules.switching import filling
 from jaunty_copper.codes.rules.words import amps, duration, volts
+from jaunty_copper.fabrication.materials import device_price
 from jaunty_copper.parts.models import DeviceFamily
 from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import Floats
@@ -55,6 +56,8 @@ class Window(NamedTuple):
 
 
 STRONGER = "made stronger"
+DEAR = 1.5
+"""A family that the plan has already is taken up to so many times the price of the cheapest that fits."""
 
 
 @dataclass(frozen=True)
@@ -98,11 +101,9 @@ def window(case: Case, device: Fuse | Breaker) -> Window:
         A device of the plan.
     """
     share = case.code.limit("continuous_share")
-    normal = normal_current(case, device)
-    k = case.wiring.branch[device.id]
-    state = case.study.lasting_state(k)
+    carries = case.once(normal, device.id)
     times = f", times {share:g}" if share > 1.0 else ""
-    low = Bound(share * normal, f"carries {amps(normal)} in “{state.scenario.title}”{times}")
+    low = Bound(share * carries.amps, f"carries {amps(carries.amps)} {carries.words}{times}")
     high = Bound(inf, "nothing behind it limits it")
     for branch in (*case.protection.guard.guarded_by.get(device.id, ()), *_own_way(case, device)):
         if is_tap(case, branch) or leaves_hub(case, branch):
@@ -200,16 +201,36 @@ def choices(
         here = here._replace(window=Window(Bound(low_a, "carries the equipment's rated current"), here.window.high))
     others = others or case.protection.devices
     found = [_choice(case, here, family, others) for family in case.parts.device_families.values()]
-    return tuple(sorted(found, key=lambda c: _rank(here, c)))
+    cheapest = min((_price(c) for c in found if c.fits), default=inf)
+    return tuple(sorted(found, key=lambda c: _rank(case, here, cheapest, c)))
 
 
-def _rank(here: _Place, c: Choice) -> tuple[object, ...]:
-    """Fitting, selective, of the same kind and family, and then the least of what is enough."""
+def that_may_stand(case: Case, id_: str) -> list[Choice]:
+    """Every rating in a device's window of every family that may stand there, the least costly first."""
+    here = _place(case, case.protection.devices[id_])
+    found = [
+        Choice(family, rating, (), "none", "not looked at")
+        for family in case.parts.device_families.values()
+        if not any(_unfit(here, family))
+        for rating in case.parts.ratings(family)
+        if here.window.low.amps <= rating <= here.window.high.amps * 1.0001
+    ]
+    return sorted(found, key=_price)
+
+
+def _rank(case: Case, here: _Place, cheapest: float, c: Choice) -> tuple[object, ...]:
+    """Fitting, selective, of the same kind and family; then what is at hand and not dear, then what costs least."""
     now = here.device.family
-    able = c.family.interrupt_a(here.operating_v) or inf
+    at_hand = any(d.family.id == c.family.id for d in case.protection.devices.values())
+    price = _price(c)
     return (
-        not c.fits, len(c.fails), RANK[c.selective], c.family.kind != now.kind, c.family.id != now.id, able, c.family.id,
+        not c.fits, len(c.fails), RANK[c.selective], c.family.kind != now.kind, c.family.id != now.id,
+        not at_hand or price > DEAR * cheapest, price, c.family.id,
     )  # fmt: skip
+
+
+def _price(c: Choice) -> float:
+    return inf if c.rating_a is None else device_price(c.family, c.rating_a)
 
 
 def _choice(case: Case, here: _Place, family: DeviceFamily, others: Mapping[str, Device]) -> Choice:

@@ -1,12 +1,12 @@
 """A consistent set of protective devices for a whole plan."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import partial
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 from jaunty_copper.assessment.assessment import Assessment
-from jaunty_copper.choosing.devices import Choice, applying, choices, window
+from jaunty_copper.choosing.devices import Choice, applying, choices, that_may_stand, window
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Finding
 from jaunty_copper.codes.permitted import is_tap, leaves_hub
@@ -18,13 +18,23 @@ from jaunty_copper.plan.model import Breaker, Fuse, Plan
 from jaunty_copper.protection.devices import Device, band_for
 
 ROUNDS = 6
+MENDS = 24
+"""So many mends are made one after the other in the end."""
+Pass = Literal["quick", "deep", "every"]
+PASSES: tuple[Pass, ...] = ("quick", "deep", "every")
+"""What a finding proposes; that with what must be mended then; every device of the library that may stand there."""
+MOST_JUDGED, SMALL = 300, 100
+"""So many mends are judged in a plan of up to so many conductors; the larger it is, the fewer."""
+SPENT = "There is more that could be tried: so much is wrong here that the search was ended"
+DEEP = 6
+"""So many to mend what one of them makes worse."""
 WIDER = 10
 """How many ratings beyond what stands in the way are tried."""
 STRUCTURE = ("no_protection", "branch_unprotected", "line_side")
 """Rules whose fixes put, move or turn a device: what is missing comes before what is wrong."""
 PROTECTION = frozenset({
     *STRUCTURE, "device_too_large", "device_too_small", "device_voltage", "device_rating", "interrupt_rating",
-    "heat_opens", "fault_withstand", "slow_opening", "selectivity", "surge_opens", "feeds_too_strong", "line_side",
+    "heat_opens", "fault_withstand", "slow_opening", "selectivity", "surge_opens", "feeds_too_strong", "turning_current",
     "conventional_current", "breaker_table",
 })  # fmt: skip
 """Rules that a set of devices should leave nothing of."""
@@ -67,12 +77,15 @@ class Protected:
         In the order in which they are to be made.
     found, left : tuple of Finding
         Findings about protection before and after.
+    reasons : dict
+        Why each that is left is left, by rule and place.
     """
 
     plan: Plan
     changes: tuple[Change, ...]
     found: tuple[Finding, ...]
     left: tuple[Finding, ...]
+    reasons: dict[tuple[str, str], str]
 
     @property
     def edit(self) -> Edit:
@@ -114,8 +127,10 @@ def protect(
     First what is missing is put in its place. Then, from the ends of the network to its root, each
     device that a rule finds fault with is chosen anew with its neighbours as they then are; where
     no rating that fits is selective, what stands in the way is made stronger. Study and judgement
-    follow every round, until nothing changes. In the end the whole is judged by every rule: where it would make
-    anything wrong that was in order, only those changes are kept that do not.
+    follow every round, until nothing changes. In the end the whole is judged by every rule. What is then still wrong,
+    or newly so, is mended one by one (devices and conductors together where the device alone cannot), each mend judged
+    in full before it is kept; where something stays wrong that was in order, the changes are taken one by one, and only
+    those are kept that bring nothing.
     """
     begin = plan
     known = Assessment(plan, code)
@@ -142,31 +157,184 @@ def protect(
         plan = made(plan, tuple(new))
         known = Assessment(plan, code)
     changes = _merged(changes)
+    judge = partial(Assessment, code=code)
+    budget: list[None] = [None] * min(MOST_JUDGED, MOST_JUDGED * SMALL // max(len(begin.runs), 1))
     if not overtaken():
-        progress("Making room where feeds add up")
-        changes += _room(known)
         progress("Holding the whole against every rule")
-        changes, known = _that_add_nothing(begin, changes, code, allowed, overtaken)
-    return Protected(made(begin, tuple(changes)), tuple(changes), found, _about(known))
+        mender = _Mender(begin, judge, allowed, overtaken, budget)
+        changes, known = mender.mend([*changes, *_room(known)])
+        if not _keys(known) <= allowed:
+            changes, known = _that_add_nothing(begin, changes, judge, allowed, overtaken)
+            progress("Mending what that leaves")
+            changes, known = mender.mend(changes, known)
+        changes, known = _shorter(begin, changes, known, judge)
+    left = _about(known)
+    reasons = {_key(f): _reason(known, f) if budget else SPENT for f in left}
+    return Protected(made(begin, tuple(changes)), tuple(changes), found, left, reasons)
+
+
+def _key(f: Finding) -> tuple[str, str]:
+    return f.rule.id, f.place
 
 
 def _keys(known: Assessment) -> set[tuple[str, str]]:
     """What is found wrong, and where."""
-    return {(f.rule.id, f.place) for f in known.findings}
+    return {_key(f) for f in known.findings}
+
+
+def _shorter(
+    begin: Plan, changes: list[Change], known: Assessment, judge: Callable[[Plan], Assessment]
+) -> tuple[list[Change], Assessment]:
+    """The same with each thing changed once, where that comes to the same."""
+    once = _merged(changes)
+    if len(once) == len(changes):
+        return changes, known
+    then = judge(made(begin, tuple(once)))
+    return (once, then) if _keys(then) <= _keys(known) else (changes, known)
+
+
+@dataclass(frozen=True)
+class _Mender:
+    """Mends what is wrong, each mend judged in full before it is kept.
+
+    Attributes
+    ----------
+    begin : Plan
+        As it was.
+    judge : callable
+        A plan by the code in force.
+    allowed : set
+        What was wrong in it.
+    left : list
+        One entry for each judgement that may still be made.
+    """
+
+    begin: Plan
+    judge: Callable[[Plan], Assessment]
+    allowed: set[tuple[str, str]]
+    overtaken: Callable[[], bool]
+    left: list[None]
+
+    def mend(
+        self,
+        changes: list[Change],
+        known: Assessment | None = None,
+        passes: tuple[Pass, ...] = PASSES,
+        most: int = MENDS,
+    ) -> tuple[list[Change], Assessment]:
+        """Changes and what mends the rest; and what is then known.
+
+        Parameters
+        ----------
+        passes : tuple of str
+            What is tried, the next only where none before it makes anything better.
+        most : int
+            So many mends.
+        """
+        known = known or self.judge(made(self.begin, tuple(changes)))
+        tried = set[tuple[str, str, str]]()
+        for _ in range(most):
+            nexts = (self._next(changes, known, one, tried) for one in passes)
+            found = next((n for n in nexts if n is not None), None)
+            if found is None:
+                break
+            changes, known = found
+        return changes, known
+
+    def _next(
+        self, changes: list[Change], known: Assessment, one: Pass, tried: set[tuple[str, str, str]]
+    ) -> tuple[list[Change], Assessment] | None:
+        """The first mend that makes it better."""
+        score = self._score(known)
+        for f in self.todo(known):
+            for new in _ways_out(known, f, every=one == "every"):
+                mark = (one, f.headline, "; ".join(f"{c.place} {c.after}" for c in new))
+                if mark in tried or self.overtaken() or not self.left:
+                    continue
+                tried.add(mark)
+                self.left.pop()
+                then = [*changes, *new], self.judge(made(known.case.plan, tuple(new)))
+                if one == "deep":
+                    then = self.mend(*then, passes=("quick",), most=DEEP)
+                if self._score(then[1]) < score:
+                    return then
+        return None
+
+    def todo(self, known: Assessment) -> list[Finding]:
+        """What protecting is to leave nothing of, and what was in order before; that first."""
+        found = [f for f in known.findings if f.rule.id in PROTECTION or _key(f) not in self.allowed]
+        return sorted(found, key=lambda f: (_key(f) in self.allowed, f.verdict))
+
+    def _score(self, known: Assessment) -> tuple[int, ...]:
+        """How bad it is: what is newly wrong, then dangers, defects, advice about protection."""
+        todo = self.todo(known)
+        return sum(_key(f) not in self.allowed for f in todo), *(sum(f.verdict == v for f in todo) for v in range(3))
+
+
+def _ways_out(known: Assessment, f: Finding, every: bool) -> Iterator[list[Change]]:
+    """What may mend a finding: what it proposes itself; at a device another, with what must then be made stronger.
+
+    With `every`, in the end all ratings of all families that may stand at a device that the finding is about.
+    """
+    case = known.case
+    fix = f.fix()
+    if fix is not None:
+        yield [Change(f.place, _now(case, f.place), fix.label, f.headline, f.source, fix)]
+    for id_ in (f.place, *(d for d, ks in case.protection.guard.guarded_by.items() if _guards(case, ks, f.place))):
+        best = case.once(_best_there, id_) if id_ in case.protection.devices else None
+        if best is not None:
+            choice, more = best
+            room = [_stronger(case, id_, place, rating) for place, rating in more]
+            edit = applying(case, id_, choice)
+            after = f"{choice.family.label} of {choice.rating_a:g} A"
+            why = _why(case, id_, choice)
+            yield [*(c for c in room if c), Change(id_, _now(case, id_), after, f.headline, why, edit)]
+    if every and f.place in case.protection.devices:
+        for choice in that_may_stand(case, f.place):
+            after, why = f"{choice.family.label} of {choice.rating_a:g} A", _why(case, f.place, choice)
+            yield [Change(f.place, _now(case, f.place), after, f.headline, why, applying(case, f.place, choice))]
+
+
+def _best_there(case: Case, id_: str) -> tuple[Choice, list[tuple[str, float]]] | None:
+    return _best(case, id_, case.protection.devices)
+
+
+def _guards(case: Case, branches: tuple[int, ...], place: str) -> bool:
+    return any(case.wiring.branches[k].owner == place for k in branches)
+
+
+def _stronger(case: Case, device: str, place: str, rating: float) -> Change | None:
+    edit = strengthen(case, place, rating)
+    room = f"makes room for {case.title(device)} of {rating:g} A"
+    return Change(place, _now(case, place), edit.label, "", room, edit) if edit is not None else None
+
+
+def _reason(known: Assessment, f: Finding) -> str:
+    """Why a finding is left."""
+    case = known.case
+    if f.place not in case.protection.devices:
+        return "What would mend it makes something else wrong" if f.fix() else "Nothing in the library mends it"
+    best = choices(case, f.place)[0]
+    if not best.fits:
+        return f"No family fits: {best.family.label} {best.fails[0]}"
+    if best.selective != "total":
+        return f"The best that fits, {best.family.label} of {best.rating_a:g} A: selectivity {best.selective}, {best.with_whom}"
+    return "What would mend it makes something else wrong"
 
 
 def _that_add_nothing(
-    begin: Plan, changes: list[Change], code: str | None, allowed: set[tuple[str, str]], overtaken: Callable[[], bool]
+    begin: Plan,
+    changes: list[Change],
+    judge: Callable[[Plan], Assessment],
+    allowed: set[tuple[str, str]],
+    overtaken: Callable[[], bool],
 ) -> tuple[list[Change], Assessment]:
     """The changes, without those by which something would be wrong that was in order; and what is then known."""
-    known = Assessment(made(begin, tuple(changes)), code)
-    if _keys(known) <= allowed:
-        return changes, known
-    kept, known = list[Change](), Assessment(begin, code)
+    kept, known = list[Change](), judge(begin)
     for change in changes:
         if overtaken():
             break
-        then = Assessment(made(begin, (*kept, change)), code)
+        then = judge(made(begin, (*kept, change)))
         if _keys(then) <= allowed:
             kept.append(change)
             known = then
@@ -244,11 +412,7 @@ def _round(known: Assessment) -> list[Change]:
         choice, more = best
         now = devices[id_]
         assert choice.rating_a is not None
-        for place, rating in more:
-            edit = strengthen(case, place, rating)
-            if edit is not None:
-                room = f"makes room for {now.item.title} of {rating:g} A"
-                changes.append(Change(place, _now(case, place), edit.label, "", room, edit))
+        changes += [c for place, rating in more if (c := _stronger(case, id_, place, rating)) is not None]
         if (choice.family.id, choice.rating_a) == (now.family.id, now.item.rating_a):
             continue
         edit = applying(case, id_, choice)
@@ -309,8 +473,6 @@ def _why(case: Case, id_: str, choice: Choice) -> str:
     able, w = choice.family.interrupt_a(case.operating_v(item)), window(case, item)
     words = [w.low.why]
     if able is not None:
-        words.append(
-            f"interrupt rating {amps(able)}; {amps(case.protection.faults.prospective(id_)[0])} prospective"
-        )
+        words.append(f"interrupt rating {amps(able)}; {amps(case.protection.faults.prospective(id_)[0])} prospective")
     words.append(f"selectivity {choice.selective}" + (f" ({choice.with_whom})" if choice.with_whom else ""))
     return "; ".join(words)

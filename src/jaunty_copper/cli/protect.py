@@ -50,7 +50,7 @@ def _values(made: Protected) -> dict[str, Any]:
             {k: v for k, v in c._asdict().items() if k != "edit"} | {"edit": c.edit.label} for c in made.changes
         ],
         "found": [_finding(f) for f in made.found],
-        "left": [_finding(f) for f in made.left],
+        "left": [_finding(f) | {"reason": made.reasons[f.rule.id, f.place]} for f in made.left],
     }
 
 
@@ -68,7 +68,7 @@ def _print(made: Protected) -> None:
     if made.left:
         print("\nLeft, to be decided by hand:")
     for f in made.left:
-        print(f"  {f.verdict.word:6} {f.headline}")
+        print(f"  {f.verdict.word:6} {f.headline}\n         {made.reasons[f.rule.id, f.place]}")
     print("\nRepresentative families: check each device against its own data sheet before you buy.")
 
 

@@ -16,6 +16,10 @@ PAGES = ("needs", "bank", "map", "curves", "build", "log")
 """Pages of the work on which a check can be looked at."""
 
 
+ROUNDED = 1.0 + 1e-9
+"""What is asked for exactly is enough, whatever the last bit says."""
+
+
 class Verdict(IntEnum):
     """What a check comes to, the worst first: shown by a word and a shape each."""
 

@@ -262,10 +262,7 @@ def _faults(d: Dossier) -> Table:
         column("steady_a", "steady, A", 2),
         column("least_a", "least, A", 2),
     )
-    rows = tuple(
-        (ref, f.most_a(ref), abs(float(f.steady.current_a[k])), f.least_a(ref))
-        for ref, k in f.at.items()
-    )
+    rows = tuple((ref, f.most_a(ref), abs(float(f.steady.current_a[k])), f.least_a(ref)) for ref, k in f.at.items())
     return Table("faults", "Short-circuit currents", head, rows)
 
 

@@ -82,7 +82,6 @@ def duty_of(wiring: Wiring, scenario: Scenario) -> Duty:
             )
     asked = np.array([asked_by(e, scenario) for e in wiring.loads], dtype=float).reshape(-1, 3)
     share = np.array([share_of(scenario, e.id) for e in wiring.sources], dtype=float)
-    whole = np.array([isinstance(e, Converter) for e in wiring.sources], dtype=bool)
     limit = np.array([e.current_a for e in wiring.sources], dtype=float)
     return Duty(
         closed=closed,
@@ -93,7 +92,7 @@ def duty_of(wiring: Wiring, scenario: Scenario) -> Duty:
         load_s=asked[:, 2],
         source_on=share > 0.0,
         source_v=np.array([e.set_v for e in wiring.sources], dtype=float),
-        source_a=np.where(whole, limit, limit * share),
+        source_a=limit * share,
         source_w=np.array(
             [
                 e.power_w * s if isinstance(e, SolarController) else np.inf

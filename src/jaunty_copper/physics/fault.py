@@ -369,7 +369,7 @@ class FaultNetwork:
                 each = gc[wound, None] * (z[a[wound]] - z[b[wound]])
                 henry_kind[own] = henry[core[wound]] @ each**2
         pairs = self.first.size
-        seen = ohm_kind[kind] + np.bincount(self._pair, ohm[self._branch], pairs)
+        seen: Floats = np.asarray(ohm_kind[kind] + np.bincount(self._pair, ohm[self._branch], pairs), dtype=np.float64)
         joined = (label[r0] == label[r1]) & (self.first != self.second) & np.isfinite(seen)
         open_v = np.where(joined, v[self.first] - v[self.second], 0.0)
         current = np.where(joined, open_v / np.where(joined, np.maximum(seen, LEAST_OHM) + fault_ohm, 1.0), 0.0)

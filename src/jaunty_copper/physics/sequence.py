@@ -283,7 +283,12 @@ class _Run:
     def follow(self) -> Sequences:
         """Follow all cases, so many at once as a processor keeps at hand."""
         cases, of = self.faults.size, self.watched.case
-        self.first, self.left, self.carried, self.time_s = np.zeros(cases), np.zeros(cases), np.zeros(of.size), np.zeros(cases)
+        self.first, self.left, self.carried, self.time_s = (
+            np.zeros(cases),
+            np.zeros(cases),
+            np.zeros(of.size),
+            np.zeros(cases),
+        )
         self.tree_melted = np.zeros(self.tree_case.size)
         self.heat, self.events = _Heat(self.watched), list[tuple[Ints, Ints, Floats]]()
         by_case = np.argsort(of, kind="stable")
@@ -328,7 +333,9 @@ class _Run:
             waits = np.full(lasts.shape, np.inf)
             np.multiply(1.0 - melted, lasts, out=waits, where=np.isfinite(lasts) & ~state)
             row, at = np.nonzero(np.isfinite(waits))
-            dt, opens, here, in_tree, ended = self._step(now, tree, seen, amps, inject, (at, waits[row, at], lasts[row, at]))
+            dt, opens, here, in_tree, ended = self._step(
+                now, tree, seen, amps, inject, (at, waits[row, at], lasts[row, at])
+            )
             melted += dt / lasts
             row, at = np.nonzero(opens & (waits <= dt * (1.0 + SAME)))
             self._opened(now[at], self.round[row])
@@ -445,13 +452,17 @@ class _Heat:
         safe = np.where(flat, 1.0, rate)
         middle = -push / safe
         with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
-            ends = np.where(flat, u + push * np.minimum(t, 1e12), middle + (u - middle) * np.exp(np.minimum(rate * t, 50.0)))
+            ends = np.where(
+                flat, u + push * np.minimum(t, 1e12), middle + (u - middle) * np.exp(np.minimum(rate * t, 50.0))
+            )
         slack = 1e-6 * last
         beyond = np.flatnonzero((ends > last + slack) & (u <= last + slack) & np.isinf(self.damaged_s[at]))
         self.u[at] = np.minimum(ends, MELTS_C + BETA_C)
         self.hottest_u[at] = np.maximum(self.hottest_u[at], self.u[at])
         u, last, push, safe, middle = (x[beyond] for x in (u, last, push, safe, middle))
         with np.errstate(divide="ignore", invalid="ignore"):
-            reach = np.where(flat[beyond], (last - u) / np.maximum(push, 1e-300), np.log((last - middle) / (u - middle)) / safe)
+            reach = np.where(
+                flat[beyond], (last - u) / np.maximum(push, 1e-300), np.log((last - middle) / (u - middle)) / safe
+            )
         reach = np.where(np.isfinite(reach) & (reach >= 0.0), np.minimum(reach, t[beyond]), t[beyond])
         self.damaged_s[at[beyond]] = since[beyond] + reach

@@ -135,7 +135,9 @@ def branches_of(w: Wiring, case: CaseName) -> Branches:
             if run.measured_ohm is None:
                 joints = (run.joint_a_ohm is None) + (run.joint_b_ohm is None)
                 # Bolted straight to one another two parts have one joint.
-                ohm[w.branch[run.id]] += min(joints, 2 if run.length_m else 1) * (BAD_JOINT_OHM - JOINT_OHM) / run.parallel
+                ohm[w.branch[run.id]] += (
+                    min(joints, 2 if run.length_m else 1) * (BAD_JOINT_OHM - JOINT_OHM) / run.parallel
+                )
         for k, run in zip(c.heated, w.heated_runs, strict=True):
             warm[k] = w.parts.insulations[run.insulation].max_c
     else:

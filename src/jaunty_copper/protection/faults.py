@@ -12,9 +12,7 @@ from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.fault import FaultCurrents, FaultNetwork, along
 from jaunty_copper.plan.model import (
     Breaker,
-    Chassis,
     Contactor,
-    Converter,
     Disconnect,
     Equipment,
     Fuse,
@@ -140,7 +138,10 @@ class Faults:
 
         One of each terminal from pole to pole, and one to chassis.
         """
-        pairs = [*((k, self.far[ref]) for ref, k in self.at.items()), *((ks[0], ks[0]) for ks in self.places.chassis.values())]
+        pairs = [
+            *((k, self.far[ref]) for ref, k in self.at.items()),
+            *((ks[0], ks[0]) for ks in self.places.chassis.values()),
+        ]
         return tuple((self.places.refs[k], k, far) for k, far in pairs)
 
     def most_a(self, ref: str) -> float:
@@ -279,9 +280,7 @@ class Faults:
         shared = {run.a, run.b}.isdisjoint(ports)
         returns = {self.places.refs[c][1]: c for c in self.places.columns[run.a] if shared}
         beside = [
-            (returns[other], c, own)
-            for c in self.places.columns[run.b]
-            if (other := self.places.refs[c][1]) in returns
+            (returns[other], c, own) for c in self.places.columns[run.b] if (other := self.places.refs[c][1]) in returns
         ]
         # Where it leads to equipment, whose return lies beside it, both lengths grow alike.
         columns = self.far if case == "least" else self.at

@@ -7,10 +7,8 @@ from typing import NamedTuple
 import numpy as np
 
 from jaunty_copper.network.wiring import Wiring
-from jaunty_copper.physics import graph
 from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.plan.model import Bar, Battery, Chassis, Converter, split_ref
-
 
 BESIDE_M = 0.5
 """So near to a bar what a terminal is shorted to is at that bar."""
@@ -169,7 +167,9 @@ class _Returns:
                 found[place] = [n for n in lands if n not in self.mates] or lands
         # What feeds nothing but other bars has beside it what stands beside the nearest of those.
         while True:
-            around = {p: [self.place[self._far(way, p)] for way in ways] for p, ways in self.at.items() if p not in found}
+            around = {
+                p: [self.place[self._far(way, p)] for way in ways] for p, ways in self.at.items() if p not in found
+            }
             more = {p: [n for q in near for n in found.get(q, ())] for p, near in around.items()}
             if not any(more.values()):
                 return found

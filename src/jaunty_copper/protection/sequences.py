@@ -55,10 +55,12 @@ class RunFaults:
 
     def columns(self, row: int) -> list[int]:
         """Faults that one conductor is followed in."""
-        return np.unique(self.column[self.case[self.of(row)]]).tolist()
+        return [int(k) for k in np.unique(self.column[self.case[self.of(row)]])]
 
 
-def at_greatest(faults: Faults, guard: Guard, devices: dict[str, Device], withstand: Withstand, bears_a: Floats) -> RunFaults:
+def at_greatest(
+    faults: Faults, guard: Guard, devices: dict[str, Device], withstand: Withstand, bears_a: Floats
+) -> RunFaults:
     """Conductors in faults at their ends, from the greatest current down to what the smallest device is worth.
 
     Parameters
@@ -69,7 +71,9 @@ def at_greatest(faults: Faults, guard: Guard, devices: dict[str, Device], withst
     return _follow(faults, faults.heat, guard, devices, withstand, bears_a, STEPS)
 
 
-def at_least(faults: Faults, guard: Guard, devices: dict[str, Device], withstand: Withstand, bears_a: Floats) -> RunFaults:
+def at_least(
+    faults: Faults, guard: Guard, devices: dict[str, Device], withstand: Withstand, bears_a: Floats
+) -> RunFaults:
     """Conductors in the least faults at their ends; parameters as in `at_greatest`."""
     return _follow(faults, faults.least, guard, devices, withstand, bears_a, 1)
 
@@ -82,7 +86,7 @@ def _follow(
     used, place = np.unique(column, return_inverse=True)
     openers = [devices[d] for d in faults.devices]
     worth = np.array([d.slow_a for d in openers])
-    case_column, ohm, begins = _cases(faults, currents, used, worth, steps)
+    case_column, ohm, begins = _cases(currents, used, worth, steps)
     many = np.diff(begins)[place]
     watched_row = np.repeat(row, many)
     within = np.arange(many.sum()) - np.repeat(np.cumsum(many) - many, many)
@@ -119,9 +123,7 @@ def _at_ends(faults: Faults, guard: Guard, withstand: Withstand) -> tuple[Ints, 
     return found[:, 0], found[:, 1]
 
 
-def _cases(
-    faults: Faults, currents: FaultCurrents, used: Ints, worth: Floats, steps: int
-) -> tuple[Ints, Floats, Ints]:
+def _cases(currents: FaultCurrents, used: Ints, worth: Floats, steps: int) -> tuple[Ints, Floats, Ints]:
     """For each fault that is used its cases: column, resistance of the fault, and where each fault's begin."""
     whole = np.abs(currents.current_a[used])
     low = whole.copy()

@@ -116,7 +116,8 @@ def spread(case: Case, rule: Rule) -> Iterator[Check]:
     for bank in _parallel(case):
         lasting = [s for s, state in zip(case.sharings[bank.id], case.study.states, strict=True) if not state.momentary]
         # What levels out between units while little is drawn is no sharing of a load.
-        loaded = [s for s in lasting if isfinite(s.spread) and abs(s.current_a) > 0.02 * _held(bank)]
+        drawn = [s for s in lasting if isfinite(s.spread) and abs(s.current_a) > 0.02 * _held(bank)]
+        loaded = [s for s in drawn if not levels(s)]
         worst = max(loaded, key=lambda s: s.spread, default=None)
         if worst is None:
             continue
@@ -160,13 +161,46 @@ def _better(case: Case, worst: Sharing, limit: float) -> Edit | None:
     return None
 
 
+LEVELS = 1.0
+"""Amperes against the stream from which on units level out, and not merely share."""
+
+
+def levels(shared: Sharing) -> bool:
+    """Whether some units of a bank charge others in a scenario because they are not at one state of charge."""
+    amps_ = [s.current_a for s in shared.shares]
+    apart = len({u.soc_percent for u in shared.bank.units}) > 1
+    return apart and min(amps_, default=0.0) < -LEVELS and max(amps_, default=0.0) > LEVELS
+
+
+def levelling(case: Case, rule: Rule) -> Iterator[Check]:
+    """Units in parallel at different states of charge: the fuller charge the emptier."""
+    for bank in _parallel(case):
+        found = [s for s in case.sharings[bank.id] if levels(s)]
+        check = case.check(rule, bank.id, source="Kirchhoff's laws, at the units' own states of charge")
+        if not found:
+            yield check
+            continue
+        worst = max((s for shared in found for s in shared.shares), key=lambda s: s.used)
+        scenario = next(shared.scenario for shared in found if worst in shared.shares)
+        does = "is charged with" if worst.current_a < 0.0 else "gives"
+        beyond = worst.used > 1.0
+        yield check.fails(
+            Verdict.DANGER if beyond else Verdict.ADVICE,
+            f"The units level out: at first {case.title(worst.unit)} {does} {amps(abs(worst.current_a))}, "
+            f"{'more than the' if beyond else 'of'} {amps(worst.limit_a)} that it may, and less from then on"
+            + (": charge each by itself before they are joined" if beyond else ""),
+            figure=abs(worst.current_a), limit=worst.limit_a, unit="A", scenario=scenario.id,
+        )  # fmt: skip
+
+
 def unit_limit(case: Case, rule: Rule) -> Iterator[Check]:
     """Units that carry more than they may, a check for each."""
     for bank in case.wiring.banks:
         solved = [
             (shared, state)
             for shared, state in zip(case.sharings[bank.id], case.study.states, strict=True)
-            if state.solved
+            # What levels out is told as that.
+            if state.solved and not levels(shared)
         ]
         for unit in bank.units if solved else ():
             share, state = max(((s.by_unit[unit.id], state) for s, state in solved), key=lambda pair: pair[0].used)
@@ -337,6 +371,9 @@ RULES = (
     Rule("bank_spread", "Current sharing",
          "The unit nearest the take-off works hardest, ages first, and then drags the rest down.", spread,
          "{} banks share their current badly", page="bank", topic=TOPIC),
+    Rule("levelling", "Units at different charge",
+         "The fuller unit drives into the emptier one what their small resistances let through.", levelling,
+         "the units of {} banks level out", page="bank", topic=TOPIC),
     Rule("unit_limit", "Unit beyond its limit",
          "Beyond its limit a unit heats, loses life, or its management system switches it off.", unit_limit,
          "{} units carry more than they may", page="bank", topic=TOPIC),

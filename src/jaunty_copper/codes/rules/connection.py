@@ -11,9 +11,13 @@ from jaunty_copper.codes.checks import Check, Rule, Verdict
 from jaunty_copper.codes.rules.words import volts
 from jaunty_copper.network.demand import share_of
 from jaunty_copper.network.study import State
+from jaunty_copper.network.wiring import cells
+from jaunty_copper.physics import graph
 from jaunty_copper.plan import edits
+from jaunty_copper.plan.banks import Bank
 from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.model import Battery, Converter, Equipment, Inline, Load, split_ref
+from jaunty_copper.plan.model import Battery, Converter, Equipment, Inline, Load, Shunt, split_ref
+from jaunty_copper.plan.topology import chain
 
 TOPIC = "Connection and operating point"
 CLOSED = "A circuit is a closed path from bank plus to bank minus"
@@ -38,7 +42,14 @@ def above_limit(case: Case, rule: Rule) -> Iterator[Check]:
 def torn(case: Case, rule: Rule) -> Iterator[Check]:
     """Batteries in a loop that does not add up: shorted, or against each other."""
     w, rail = case.wiring, case.wiring.rail
-    found = {k: state.scenario.id for state in reversed(case.study.states) for k in state.point.torn}
+    # Units that are alike and only differ in charge level out: that is a matter of the bank.
+    uneven = {u.id for bank in w.banks if not bank.torn and _one_kind(case, bank) for u in bank.units}
+    found = {
+        k: state.scenario.id
+        for state in reversed(case.study.states)
+        for k in state.point.torn
+        if w.branches[k].owner not in uneven or rail[w.circuit.a[k]] == rail[w.circuit.b[k]]
+    }
     for k, b in enumerate(w.branches):
         if not isinstance(case.plan.by_id.get(b.owner), Battery):
             continue
@@ -53,6 +64,15 @@ def torn(case: Case, rule: Rule) -> Iterator[Check]:
             yield check.fails(
                 Verdict.DANGER, f"{case.title(b.owner)} is connected against batteries of another voltage"
             )
+
+
+def _one_kind(case: Case, bank: Bank) -> bool:
+    """Whether the strings of a bank have as many cells of one chemistry each, so that only charge can part them."""
+    kinds = {
+        (frozenset(bank.by_id[u].chemistry for u in s), sum(cells(bank.by_id[u], case.parts) for u in s))
+        for s in bank.strings
+    }
+    return len(kinds) == 1
 
 
 def collapse(case: Case, rule: Rule) -> Iterator[Check]:
@@ -168,6 +188,38 @@ def _without(x: Inline | Battery | Equipment) -> Edit | None:
     return None
 
 
+def past_the_shunt(case: Case, rule: Rule) -> Iterator[Check]:
+    """Equipment whose current does not pass the shunt that counts the bank's."""
+    w = case.wiring
+    for shunt in (x for x in case.plan.items if isinstance(x, Shunt)):
+        k = w.branch[shunt.id]
+        copper = [n for n, b in enumerate(w.branches) if b.kind != "battery" and n != k]
+        label = graph.components(len(w.refs), (w.branches[n].a for n in copper), (w.branches[n].b for n in copper))
+        sides = [label[w.node[shunt.ref(t)]] for t in ("a", "b")]
+        if sides[0] == sides[1]:
+            continue
+        ports = {e.id: (e, {label[w.node[e.ref(t)]] for t in e.terminal_names}) for e in case.plan.equipment}
+        units = [{label[w.node[u.ref(t)]] for t in u.terminal_names} for bank in w.banks for u in bank.units]
+        # The bank is on one side of it, and most of what it feeds on the other.
+        own = [side for side in sides if any(side in unit for unit in units)]
+        if len(own) != 1:
+            continue
+        other = sides[0] if own[0] == sides[1] else sides[1]
+        past = [e for e, at in ports.values() if own[0] in at and other not in at]
+        away = chain(case.plan, shunt.ref("ab"[sides.index(other)]))
+        ends = {split_ref(ref)[0] for run in away[-1:] for ref in (run.a, run.b)}
+        if ends & ports.keys() or len(past) > sum(other in at for _, at in ports.values()):
+            # A shunt of one circuit, or of some.
+            continue
+        check = case.check(rule, shunt.id, source="What a shunt counts is what flows through it")
+        if not past:
+            yield check
+        for e in past:
+            yield case.check(rule, e.id, source=check.source).fails(
+                Verdict.DEFECT, f"The current of {e.title} goes past {shunt.title}: it is not counted"
+            )
+
+
 def unknown_overrides(case: Case, rule: Rule) -> Iterator[Check]:
     """Overrides of limits that this code does not have."""
     for o in case.plan.overrides:
@@ -197,6 +249,9 @@ RULES = (
     Rule("dangling", "Dangling end",
          "A loose end is forgotten work at best, and a live lug that touches something at worst.", dangling,
          "{} things have a terminal with nothing on it", topic=TOPIC),
+    Rule("past_the_shunt", "Current that the shunt does not see",
+         "A monitor that misses a charger or a load shows a charge that the bank does not have.", past_the_shunt,
+         "{} pieces of equipment go past the shunt", topic=TOPIC),
     Rule("unknown_override", "Override without effect",
          "A limit that somebody set on purpose should not be silently without effect.", unknown_overrides,
          "{} overrides are without effect", topic=TOPIC),

@@ -1,6 +1,6 @@
 """Devices against the short circuit that may flow through them, and against the heat they stand in."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from functools import partial
 from math import inf, isfinite
 from typing import NamedTuple
@@ -8,23 +8,21 @@ from typing import NamedTuple
 import numpy as np
 
 from jaunty_copper.codes.case import Case
-from jaunty_copper.codes.checks import Check, Rule, Verdict
+from jaunty_copper.codes.checks import ROUNDED, Check, Rule, Verdict
+from jaunty_copper.codes.permitted import normal
 from jaunty_copper.codes.rules.words import amps, duration, energy
 from jaunty_copper.parts.models import DeviceFamily
 from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.physics.copper import Floats
+from jaunty_copper.physics.sequence import Sequences
 from jaunty_copper.physics.withstand import ADIABATIC_S, withstand_a2s
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Breaker, Fuse, Run
 from jaunty_copper.protection.devices import Device
 from jaunty_copper.protection.faults import NOTHING_A
-from jaunty_copper.physics.sequence import Sequences
 from jaunty_copper.protection.sequences import RunFaults
 from jaunty_copper.protection.withstand import limits_of
-
-ROUNDED = 1.0 + 1e-9
-"""Equal but for the last digits of arithmetic."""
 
 WARM_S = 3600.0
 CONVENTIONAL_S, CONVENTIONAL_SHARE = 7200.0, 1.45
@@ -92,7 +90,8 @@ def heat(case: Case, rule: Rule) -> Iterator[Check]:
     """Devices whose rating, at the air around them, falls below what they carry for long."""
     for device in case.protection.devices.values():
         item, left, rating = device.item, device.fast_a, device.item.rating_a
-        current = float(case.study.continuous_a[device.branch])
+        carries = case.once(normal, item.id)
+        current = carries.amps
         check = case.check(
             rule, item.id, current, left, "A", source="Ambient factor of its kind of release, representative"
         )
@@ -106,7 +105,7 @@ def heat(case: Case, rule: Rule) -> Iterator[Check]:
         opens = left * device.band.opens_at(WARM_S, certainly=False)
         yield check.fails(
             Verdict.DEFECT,
-            f"{item.title} carries {amps(current)}; at {air:.0f} °C its {rating:g} A are worth {amps(left)}, "
+            f"{item.title} carries {amps(current)}{' at the lowest voltage of what it feeds' if carries.sags else ''}; at {air:.0f} °C its {rating:g} A are worth {amps(left)}, "
             f"and from {amps(opens)} it may open within an hour",
         )
 
@@ -165,7 +164,7 @@ def guarded_runs(case: Case, device: str) -> tuple[GuardedRun, ...]:
         row = row_of.get(case.wiring.branches[k].owner, -1)
         ends = case.greatest_faults.columns(row) if judged.get(row) == k else ()
         # A fault before the device is another one's.
-        ends = [j for j in ends if least_a[j] > NOTHING_A]
+        ends = [j for j in ends if min(least_a[j], most_a[j]) > NOTHING_A]
         if ends:
             least, most = min(float(least_a[j]) for j in ends), max(float(most_a[j]) for j in ends)
             found.append(GuardedRun(runs[row], k, row, least, most))
@@ -338,7 +337,9 @@ def slow(case: Case, rule: Rule) -> Iterator[Check]:
     for place, (_, least, at, run) in worst.items():
         if at.until_s == 0.0:
             able = case.ampacities[run.id].amps
-            yield case.check(rule, place, least, able, "A", source="The conductor carries it for good: nothing need open")
+            yield case.check(
+                rule, place, least, able, "A", source="The conductor carries it for good: nothing need open"
+            )
             continue
         check = case.check(rule, place, at.until_s if isfinite(at.until_s) else None, limit, "s", source=source)
         yield (
@@ -347,7 +348,11 @@ def slow(case: Case, rule: Rule) -> Iterator[Check]:
             else check.fails(
                 Verdict.DEFECT,
                 f"A short at an end of {case.run_title(run)} drives {amps(least)} at least through it: "
-                + (opening(case, at) if isfinite(at.until_s) else f"there is no guarantee that {_guards(case, case.wiring.branch[run.id])} opens"),
+                + (
+                    opening(case, at)
+                    if isfinite(at.until_s)
+                    else f"there is no guarantee that {_guards(case, case.wiring.branch[run.id])} opens"
+                ),
             )
         )
 

@@ -5,12 +5,13 @@ from functools import partial
 from math import inf, isfinite
 
 from jaunty_copper.codes.case import Case
-from jaunty_copper.codes.checks import Check, Rule, Verdict
+from jaunty_copper.codes.checks import ROUNDED, Check, Rule, Verdict
 from jaunty_copper.codes.permitted import (
     allowed_rating,
     devices,
     is_tap,
     leaves_hub,
+    normal,
     normal_current,
     overrun,
     voltage_at,
@@ -19,11 +20,8 @@ from jaunty_copper.codes.rules.conductors import thicker
 from jaunty_copper.codes.rules.words import amps, volts
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.model import Breaker, Fuse, Named, Source
+from jaunty_copper.plan.model import Breaker, Fuse, Inline, Named, Source
 from jaunty_copper.protection.guard import Bound
-
-ROUNDED = 1.0 + 1e-9
-"""What is asked for exactly is enough, whatever the last bit says."""
 
 
 def larger_than_conductor(case: Case, rule: Rule) -> Iterator[Check]:
@@ -137,8 +135,8 @@ def smaller_than_current(case: Case, rule: Rule) -> Iterator[Check]:
     """Devices that the normal current will open, or that the code wants larger for it."""
     share = case.code.limit("continuous_share")
     for device in devices(case):
-        current = normal_current(case, device)
-        scenario = case.study.lasting_state(case.wiring.branch[device.id]).scenario
+        carries = case.once(normal, device.id)
+        current, scenario = carries.amps, carries.state.scenario
         check = case.check(
             rule, device.id, share * current, device.rating_a, "A",
             scenario=scenario.id, source=case.code.source("continuous_share"),
@@ -149,7 +147,7 @@ def smaller_than_current(case: Case, rule: Rule) -> Iterator[Check]:
             if share * current <= device.rating_a * ROUNDED
             else check.fails(
                 Verdict.DANGER,
-                f"{device.title} of {device.rating_a:g} A carries {amps(current)} in “{scenario.title}”{more}",
+                f"{device.title} of {device.rating_a:g} A carries {amps(current)} {carries.words}{more}",
                 partial(_larger_device, case, device, share * current),
             )
         )
@@ -191,7 +189,7 @@ def device_voltage(case: Case, rule: Rule) -> Iterator[Check]:
     for x in case.plan.items:
         family = case.parts.device_families[x.family] if isinstance(x, Fuse | Breaker) else None
         rated = family.max_v_dc if family else getattr(x, "max_v", None)
-        if rated is None:
+        if rated is None or not isinstance(x, Inline):
             continue
         v = max(voltage_at(case, x.ref("a")), case.operating_v(x))
         check = case.check(rule, x.id, v, rated, "V", source=family.source if family else f"rating of {x.title}")

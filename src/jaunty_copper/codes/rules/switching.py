@@ -8,6 +8,7 @@ import numpy as np
 
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
+from jaunty_copper.codes.rules.faults import able_families
 from jaunty_copper.codes.rules.words import amps, duration
 from jaunty_copper.parts.figures import short
 from jaunty_copper.physics.curves import melted
@@ -230,6 +231,45 @@ def line_side(case: Case, rule: Rule) -> Iterator[Check]:
         )  # fmt: skip
 
 
+TURNS_A = 1.0
+"""A current against the usual one that a breaker may have to break."""
+
+
+def turning(case: Case, rule: Rule) -> Iterator[Check]:
+    """Breakers with marked poles in a circuit whose current turns round."""
+    for id_, device in case.protection.devices.items():
+        if device.family.kind != "breaker" or device.family.sided != "yes":
+            continue
+        amps_ = [float(s.point.current_a[device.branch]) for s in case.study.states if s.solved]
+        against = min(max(amps_, default=0.0), -min(amps_, default=0.0))
+        check = case.check(
+            rule, id_, max(against, 0.0), TURNS_A, "A", source=f"{device.family.source}: line and load side are marked"
+        )
+        yield (
+            check
+            if against <= TURNS_A
+            else check.fails(
+                Verdict.DANGER,
+                f"{device.item.title} has marked poles, and its current turns round: up to {amps(against)} against the usual way. "
+                "Opened then, it may not put out its arc",
+                partial(_unmarked, case, device),
+            )
+        )
+
+
+def _unmarked(case: Case, device: Device) -> Edit | None:
+    """The same rating in a family that breaks either way."""
+    volts_, through = case.operating_v(device.item), case.protection.faults.prospective(device.item.id)[0]
+    fits = [f for f in able_families(case, device.item, volts_, through) if f.sided != "yes"]
+    if not fits:
+        return None
+    new = fits[0].id
+    return Edit(
+        f"Change {device.item.title} to {fits[0].label}",
+        partial(edits.change, id_=device.item.id, family=new, thread=None),
+    )
+
+
 def turn_round(plan: Plan, id_: str) -> Plan:
     """Swap what lands on the two terminals of an inline item."""
     a, b = f"{id_}.a", f"{id_}.b"
@@ -254,6 +294,9 @@ RULES = (
     Rule("bar_force", "Force between busbars",
          "The bars of a short repel each other: they bend, and the fault moves on.", bar_force,
          "{} busbars bend in a short circuit", topic=TOPIC),
+    Rule("turning_current", "Marked poles and a current that turns",
+         "Its magnets drive the arc one way only: out. The other way they drive it in.", turning,
+         "{} breakers with marked poles carry a current that turns round", topic=TOPIC),
     Rule("line_side", "Line and load side",
          "A breaker fed from the wrong side may not put out its arc.", line_side,
          "{} devices face the wrong way", topic=TOPIC),

@@ -84,7 +84,9 @@ class Protecting(QDialog):
         column.addStretch(1)
         self.list.setWidget(body)
         self._count()
-        remains = "\n".join(f"{f.verdict.word}: {f.headline}" for f in found.left[:6])
+        remains = "\n".join(
+            f"{f.verdict.word}: {f.headline}. {found.reasons[f.rule.id, f.place]}" for f in found.left[:6]
+        )
         self.left.setText(
             (f"Left to decide by hand:\n{remains}\n" if remains else "")
             + "The families are representative: hold each device against its own data sheet before you buy it."

@@ -38,11 +38,7 @@ def paint_faults(p: QPainter, picture: Picture, e: Equipment, row: Row, c: Palet
     assert picture.protection is not None
     assert picture.case is not None
     f = picture.protection.faults
-    found = [
-        (x(column), f.most_a(ref), f.least_a(ref))
-        for column, ref in row.path
-        if ref in f.at
-    ]
+    found = [(x(column), f.most_a(ref), f.least_a(ref)) for column, ref in row.path if ref in f.at]
     found = [row_ for row_ in found if row_[1] > 0.0 and row_[2] > 0.0]
     _head(p, c, area, f"Short circuit along the row of {e.title}", "greatest above, least below")
     if len(found) < 2:
