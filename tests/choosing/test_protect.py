@@ -101,6 +101,7 @@ def any_device(plan, place):
         yield put_device(plan, place, family.kind, family.id, rating)
 
 
+@pytest.mark.chance
 @pytest.mark.parametrize("seed", range(300) if WHOLE else range(1, 9))
 def test_on_networks_drawn_by_chance_it_adds_no_finding_and_leaves_none_that_a_device_mends(seed):
     plan = network(seed)
@@ -119,6 +120,7 @@ def test_on_networks_drawn_by_chance_it_adds_no_finding_and_leaves_none_that_a_d
                 assert (rule, place) in then or not then < after
 
 
+@pytest.mark.chance
 def test_most_of_what_is_wrong_with_protection_is_mended():
     found = left = 0
     for seed in range(100, 200) if WHOLE else (1, 3, 4, 7, 12, 13):

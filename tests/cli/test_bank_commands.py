@@ -100,7 +100,8 @@ def test_faults_tells_places_devices_and_contributions(demo, capsys):
     assert by_place["INV.plus", "INV.minus"]["peak_a"] == pytest.approx(f.peak.current_a[f.at["INV.plus"]])
     assert {d["device"]: d["enough"] for d in values["devices"]}["F1"] is False
     for d in values["devices"]:
-        assert max(d["a_to_b_a"], d["b_to_a_a"]) == pytest.approx(d["through_a"])
+        # A link in its place lets more through than the device with its own resistance.
+        assert 0.3 * d["through_a"] < max(d["a_to_b_a"], d["b_to_a_a"]) < d["through_a"]
     # The generator's charger feeds a fault on the bar back through its breaker.
     assert {d["device"]: d["b_to_a_a"] for d in values["devices"]}["K4"] > 50.0
     _, text = out(capsys, "faults", demo, "--at", "INV.plus", "--json")

@@ -25,10 +25,14 @@ PERMITTED = 0.3
 """A conductor that is accused uses up at least this share of its permitted rise in the replay, or another one burns."""
 
 
+chance = pytest.mark.chance
+
+
 def case_of(seed):
     return Assessment(network(seed)).case
 
 
+@chance
 def test_no_conductor_that_the_replay_destroys_is_called_safe():
     missed, seen = [], 0
     for seed in range(trials(200)):
@@ -53,6 +57,7 @@ def test_no_conductor_that_the_replay_destroys_is_called_safe():
     hold("conductors that burn in a replayed fault and are called safe", len(missed), seen, at_most=0.0)
 
 
+@chance
 def test_what_is_accused_gets_hot_in_the_replay_of_that_very_fault():
     wrong, seen = [], 0
     for seed in range(trials(200)):
@@ -83,6 +88,7 @@ def test_what_is_accused_gets_hot_in_the_replay_of_that_very_fault():
     hold("conductors accused that stay cool in the replayed fault", len(wrong), seen, at_most=0.0)
 
 
+@chance
 def test_the_same_devices_open_in_the_same_order_as_in_the_replay():
     other, seen = [], 0
     for seed in range(trials(200)):

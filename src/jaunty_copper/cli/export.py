@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from jaunty_copper.cli.inputs import complain, plan_or_complaint, states_or_complaint
-from jaunty_copper.documents.circuit import NoOperatingPoint, netlist
+from jaunty_copper.documents.circuit import NoOperatingPoint, fault_netlist, netlist
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.map_svg import map_svg
 from jaunty_copper.documents.table import as_csv, as_xlsx
@@ -117,7 +117,18 @@ def _drawn(d: Dossier, options: argparse.Namespace) -> str | int:
     )
 
 
+def _fault(d: Dossier, options: argparse.Namespace) -> str | int:
+    """The circuit of a short circuit at a terminal."""
+    f = d.protection.faults
+    if options.fault not in f.at:
+        return complain(f"there is no fault looked at in {options.fault!r}; there are: {', '.join(f.at)}")
+    column = (f.far if options.least else f.at)[options.fault]
+    return fault_netlist(f, column, "least" if options.least else "peak")
+
+
 def _solved(d: Dossier, options: argparse.Namespace) -> str | int:
+    if options.to == "circuit" and options.fault is not None:
+        return _fault(d, options)
     states = states_or_complaint(d.study, options.scenario)
     if isinstance(states, int):
         return states

@@ -167,6 +167,10 @@ def parser() -> argparse.ArgumentParser:
     )  # fmt: skip
     export.add_argument("--of", metavar="ID", help="of a drawing: which cable or board; of curves: devices, by commas")
     export.add_argument("--scenario", metavar="S", help="by its id; the first where none is given")
+    export.add_argument(
+        "--fault", metavar="TERMINAL", help="of a circuit: the greatest short circuit there, in its place"
+    )
+    export.add_argument("--least", action="store_true", help="with --fault: the least")
     export.add_argument("--prices", metavar="CSV", help="own prices: columns key and price")
     export.add_argument("-o", "--output", metavar="FILE", help="standard output where none is given")
 

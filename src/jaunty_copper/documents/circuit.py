@@ -1,10 +1,20 @@
 """A solved state as a SPICE netlist, so that an independent solver can check it."""
 
+from math import isfinite
+
+import numpy as np
+
 from jaunty_copper import __version__
 from jaunty_copper.network.demand import duty_of
 from jaunty_copper.network.study import State
+from jaunty_copper.physics import graph
 from jaunty_copper.physics.circuit import Mode
 from jaunty_copper.plan.model import Converter
+from jaunty_copper.protection.fault_network import CaseName, branches_of, ends_of
+from jaunty_copper.protection.faults import Faults
+
+STIFF_S = 1000.0
+"""How stiff a source holds its voltage here, S: it gives its solved current where that is exact."""
 
 
 class NoOperatingPoint(ValueError):
@@ -14,9 +24,9 @@ class NoOperatingPoint(ValueError):
 def netlist(state: State) -> str:
     """Write the circuit of one scenario in its solved state.
 
-    Resistances stand at their solved temperature, sources in their solved mode, constant
-    powers as behavioural current sources. Comment lines tie each node number to its
-    terminal. `.nodeset` lines tell a solver where to begin, not where to end. Node 0 is tied to one node of each galvanic part through 1 ohm that carries no
+    Resistances stand at their solved temperature, sources in their solved mode, constant powers as behavioural current
+    sources. Batteries and what holds a voltage are current sources too (Norton): a rail held by voltage sources alone
+    leads solvers astray that choose their pivots by size. Comment lines tie each node number to its terminal. `.nodeset` lines tell a solver where to begin, not where to end. Node 0 is tied to one node of each galvanic part through 1 ohm that carries no
     current.
 
     Parameters
@@ -46,9 +56,7 @@ def netlist(state: State) -> str:
         if not duty.closed[k]:
             lines.append(f"* {name} between {a} and {b} is open")
         elif branch.kind == "battery":
-            inner = f"emf_{branch.owner}"
-            lines.append(f"V{name} {inner} {a} DC {float(duty.emf_v[k])!r}")
-            lines.append(f"R{name} {inner} {b} {float(p.ohm[k])!r}")
+            lines += _source(name, a, b, float(duty.emf_v[k]), float(p.ohm[k]))
         else:
             lines.append(f"R{name} {a} {b} {float(p.ohm[k])!r}")
     for k, e in enumerate(w.loads):
@@ -65,25 +73,15 @@ def netlist(state: State) -> str:
     for k, source in enumerate(w.sources):
         plus, minus = node[c.source_plus[k]], node[c.source_minus[k]]
         mode = Mode(int(p.mode[k]))
+        sensed = f"V({node[c.sense_plus[k]]},{node[c.sense_minus[k]]})"
         given = {
             Mode.OFF: "0",
             Mode.CURRENT: repr(float(duty.source_a[k])),
             Mode.POWER: f"{float(duty.source_w[k])!r}/V({plus},{minus})",
-            Mode.VOLTAGE: f"-I(V{source.id})",
+            # More, the further the sensed voltage is below what is set: in the end exactly that.
+            Mode.VOLTAGE: f"({float(p.source_a[k])!r}+({float(duty.source_v[k])!r}-{sensed})*{STIFF_S!r})",
         }[mode]
-        if mode is Mode.VOLTAGE:
-            sense_plus, sense_minus = node[c.sense_plus[k]], node[c.sense_minus[k]]
-            volts = float(duty.source_v[k])
-            if (sense_plus, sense_minus) == (plus, minus):
-                lines.append(f"V{source.id} {plus} {minus} DC {volts!r}")
-            else:
-                # The source takes whatever voltage makes the sensed one right.
-                lines.append(f"V{source.id} {plus} drive_{source.id} DC 0")
-                lines.append(
-                    f"B{source.id} drive_{source.id} {minus} "
-                    f"V=V(drive_{source.id},{minus})+{volts!r}-V({sense_plus},{sense_minus})"
-                )
-        elif mode is Mode.OFF:
+        if mode is Mode.OFF:
             lines.append(f"* {source.id} gives nothing")
         else:
             lines.append(f"B{source.id} {minus} {plus} I={given}")
@@ -98,3 +96,53 @@ def netlist(state: State) -> str:
     lines.append("* a constant power has two roots: begin near the one with the higher voltage")
     lines += [f".nodeset V({node[k]})={p.volts[k]:.4g}" for k in range(c.nodes)]
     return "\n".join([*lines, ".op", ".end", ""])
+
+
+def fault_netlist(faults: Faults, column: int, case: CaseName) -> str:
+    """Write the circuit of one short circuit: linear, every source behind its resistance.
+
+    Parameters
+    ----------
+    faults : Faults
+        Of a plan.
+    column : int
+        Which of its places.
+    case : str
+        As in `fault_network.branches_of`. The current of the source `Vfault` is the fault's.
+    """
+    w = faults.wiring
+    branches, (a, b) = branches_of(w, case), ends_of(w)
+    names = [f"{x.kind}_{x.owner}" + (f"_{x.index + 1}" if x.kind in ("segment", "point") else "") for x in w.branches]
+    names += [f"source_{e.id}" for e in w.sources]
+    at, to = faults.places.refs[column]
+    lines = [
+        f"* {w.plan.title or 'plan'}, short circuit from {at} to {to}, {CASES[case]}",
+        f"* Jaunty Copper {__version__}; volts, amperes, ohms",
+        *(f"* node {k + 1} = {ref}" for k, ref in enumerate(w.refs)),
+    ]
+    for name, p, q, ohm, emf in zip(
+        names, a.tolist(), b.tolist(), branches.ohm.tolist(), branches.emf_v.tolist(), strict=False
+    ):
+        if not isfinite(ohm):
+            lines.append(f"* {name} gives nothing")
+        elif emf:
+            lines += _source(name, str(p + 1), str(q + 1), emf, ohm)
+        else:
+            lines.append(f"R{name} {p + 1} {q + 1} {ohm!r}")
+    on = np.isfinite(branches.ohm)
+    parts = graph.components(w.circuit.nodes, [*a[on].tolist(), w.node[at]], [*b[on].tolist(), w.node[to]])
+    lines += [
+        f"Rground_{k + 1} {k + 1} 0 1" for k in {part: n for n, part in reversed(list(enumerate(parts)))}.values()
+    ]
+    lines.append(f"Vfault {w.node[at] + 1} {w.node[to] + 1} DC 0")
+    return "\n".join([*lines, ".op", ".print op I(Vfault)", ".end", ""])
+
+
+CASES: dict[CaseName, str] = {
+    "peak": "greatest, first moment", "heat": "greatest for conductors", "steady": "greatest, lasting", "least": "least",
+}  # fmt: skip
+
+
+def _source(name: str, minus: str, plus: str, emf_v: float, ohm: float) -> list[str]:
+    """A voltage behind a resistance, as the current that it drives into a short, beside that resistance."""
+    return [f"I{name} {minus} {plus} DC {emf_v / ohm!r}", f"R{name} {plus} {minus} {ohm!r}"]
