@@ -94,8 +94,8 @@ def test_facts_of_a_device_show_its_window_and_both_ends():
     told = facts("F5")
     assert told["Permitted rating"].endswith("45 A")
     assert "12 V converter" in told["Limiting element"]
-    assert (told["Interrupt rating"], told["Fault current through it"]) == ("1 kA at 24 V", "6.69 kA")
-    assert facts("F1")["Permitted rating"] == "none: at least 153 A, at most 150 A"
+    assert (told["Interrupt rating"], told["Prospective current"]) == ("1 kA at 28 V", "8.03 kA")
+    assert facts("F1")["Permitted rating"] == "none: at least 178 A, at most 150 A"
 
 
 def test_facts_of_batteries_bars_and_converters():
@@ -224,7 +224,7 @@ def test_an_inserted_device_suits_its_conductor():
     choice = next(c for c in menu.choices(DEMO, PICTURE, "W70") if c.text == "Fuse")
     fuse = choice.edit.apply(DEMO).by_id[choice.selects]
     assert fuse.rating_a == 25.0
-    assert fuse.family == "blade-fuse"
+    assert fuse.family == "cylindrical-fuse"
 
 
 def test_delete_means_what_stands_there():
@@ -257,8 +257,8 @@ def test_settings_are_remembered_and_never_stand_in_the_way(tmp_path):
 
 def test_the_short_lens_tells_fault_currents_and_interrupt_ratings():
     plan, f = PICTURE.plan, PICTURE.protection.faults
-    assert SHORT.part(PICTURE, "F2", None) == "9.6 of 7.2 kA"
-    assert SHORT.part(PICTURE, "Q1", None) == "12.2 kA"
+    assert SHORT.part(PICTURE, "F2", None) == "9.6 of 5 kA"
+    assert SHORT.part(PICTURE, "Q1", None) == "11.8 kA"
     k = f.at["INV.plus"]
     assert SHORT.equipment(PICTURE, plan.by_id["INV"], None).startswith(f"{f.peak.current_a[k] / 1000:.3g} kA …")
     near, far = (SHORT.tone(PICTURE, plan.run_by_id[r], None) for r in ("W1", "W62"))

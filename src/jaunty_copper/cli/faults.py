@@ -4,7 +4,7 @@ import argparse
 import csv
 import json
 import sys
-from math import isfinite
+from math import inf, isfinite
 from typing import Any
 
 import numpy as np
@@ -17,7 +17,9 @@ from jaunty_copper.codes.rules.words import duration
 from jaunty_copper.physics.arc import arc_current
 from jaunty_copper.physics.fault_course import Unsolved
 from jaunty_copper.plan.model import Breaker, Fuse
+from jaunty_copper.protection.faults import NOTHING_A
 from jaunty_copper.protection.replay import replay
+from jaunty_copper.protection.sequences import Opening, at_terminal
 
 
 def faults(options: argparse.Namespace) -> int:
@@ -55,6 +57,7 @@ def faults(options: argparse.Namespace) -> int:
     devices = [_device(case, x) for x in plan.items if isinstance(x, Fuse | Breaker)]
     parts = f.contributions(options.at) if options.at else {}
     stored = f.stored(options.at) if options.at else {}
+    sequence = at_terminal(f, case.protection.devices, options.at) if options.at else None
     if options.csv:
         out = csv.DictWriter(sys.stdout, list(places[0]) if places else ["at"], lineterminator="\n")
         out.writeheader()
@@ -68,6 +71,11 @@ def faults(options: argparse.Namespace) -> int:
                     "devices": devices,
                     "contributions_a": parts,
                     "capacitors": {k: s._asdict() for k, s in stored.items()},
+                    "sequence": [
+                        {k: v if v != inf else None for k, v in o._asdict().items()} for o in sequence.openings
+                    ]
+                    if sequence
+                    else [],
                 },
                 ensure_ascii=False,
                 indent=1,
@@ -85,6 +93,10 @@ def faults(options: argparse.Namespace) -> int:
             )
         for name, amps in parts.items():
             print(f"    {name} gives {amps:.0f} A")
+        for o in sequence.openings if sequence else ():
+            print(f"    {o.device} opens {_when(o)}")
+        if sequence is not None and sequence.left_a > NOTHING_A:
+            print(f"    {sequence.left_a:.0f} A go on: nothing opens on them")
         for name, s in stored.items():
             print(f"    capacitors of {name} give {s.current_a:.0f} A at first, gone with {1e3 * s.decay_s:.2g} ms")
         if options.at is None:
@@ -95,6 +107,15 @@ def faults(options: argparse.Namespace) -> int:
                     f"  {d['device']:8} {d['through_a']:8.0f} A  {able:>20}  {'enough' if d['enough'] else 'NOT ENOUGH'}"
                 )
     return 0
+
+
+def _when(o: Opening) -> str:
+    """Between which times a device opens, in words."""
+    if isfinite(o.soonest_s):
+        return f"after {duration(o.soonest_s)}" + (
+            f" to {duration(o.latest_s)}" if isfinite(o.latest_s) else ", with no guarantee"
+        )
+    return f"in a weak fault only, after {duration(o.latest_s)} at most"
 
 
 def _along(case: Case, options: argparse.Namespace) -> int:

@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 
@@ -76,6 +77,60 @@ def at_least(
 ) -> RunFaults:
     """Conductors in the least faults at their ends; parameters as in `at_greatest`."""
     return _follow(faults, faults.least, guard, devices, withstand, bears_a, 1)
+
+
+class Opening(NamedTuple):
+    """A device in the sequence of a short circuit.
+
+    Attributes
+    ----------
+    soonest_s : float
+        When it opens in the greatest fault, every device by the fast edge of its band; inf where it need not.
+    latest_s : float
+        By when it has opened in the least fault, every device by the slow edge; inf where there is no guarantee.
+    """
+
+    device: str
+    soonest_s: float
+    latest_s: float
+
+
+class Sequence(NamedTuple):
+    """What becomes of a short circuit at a terminal.
+
+    Attributes
+    ----------
+    openings : tuple of Opening
+        In the order in which they are to be expected.
+    left_a : float
+        What goes on flowing in the greatest fault, A, when no more opens.
+    """
+
+    openings: tuple[Opening, ...]
+    left_a: float
+
+
+def at_terminal(faults: Faults, devices: dict[str, Device], ref: str) -> Sequence:
+    """The sequence of the short circuit from pole to pole at a terminal.
+
+    Raises
+    ------
+    KeyError
+        No fault is looked at there.
+    """
+    openers = [devices[d] for d in faults.devices]
+    bands, none = tuple(d.band for d in openers), np.zeros(0)
+    nothing = Watched(none.astype(np.int64), none.astype(np.int64), *(none for _ in range(6)))
+    soon, late = (
+        sequences(currents, np.array([column]), np.zeros(1), Openers(np.array(worth), bands, certainly), nothing)
+        for currents, column, worth, certainly in (
+            (faults.heat, faults.at[ref], [d.fast_a for d in openers], False),
+            (faults.least, faults.far[ref], [d.slow_a for d in openers], True),
+        )
+    )
+    first, last = ({faults.devices[d]: t for d, t in found.order(0)} for found in (soon, late))
+    found = [Opening(d, first.get(d, np.inf), last.get(d, np.inf)) for d in dict.fromkeys([*first, *last])]
+    return Sequence(tuple(sorted(found, key=lambda o: (o.soonest_s, o.latest_s))), float(soon.left_a[0]))
 
 
 def _follow(

@@ -73,7 +73,7 @@ def facts_of(
             able, most = case.interrupt_a(thing), case.protection.faults.prospective(thing.id)[0]
             rated = "none" if able is None else words.kiloamps(able)
             facts.append(("Interrupt rating", f"{rated} at {case.operating_v(thing):.3g} V"))
-            facts.append(("Fault current through it", words.kiloamps(most)))
+            facts.append(("Prospective current", words.kiloamps(most)))
     elif isinstance(thing, Bar):
         if stud:
             facts.append(("Stud", f"{stud}: {words.volts(picture.node_v(thing.ref(stud), scenario))}"))
@@ -88,6 +88,16 @@ def facts_of(
     return facts
 
 
+def _bound(case: Case, run: Run) -> str:
+    """The most that can flow through a run for good, and what limits that."""
+    k = case.wiring.branch[run.id]
+    bound = case.protection.guard.bound(k)
+    if not isfinite(bound.amps):
+        return "nothing limits it"
+    by = " + ".join(bound.feeds) or "no source"
+    return f"{words.amps(bound.amps)}, limited by {by}"
+
+
 def _run_facts(picture: Picture, case: Case, run: Run, scenario: str | None) -> list[tuple[str, str]]:
     r = picture.run(run.id, scenario)
     amp = case.ampacities.get(run.id)
@@ -99,6 +109,7 @@ def _run_facts(picture: Picture, case: Case, run: Run, scenario: str | None) -> 
         facts.append(("Ampacity", f"{words.amps(amp.amps)}, by {amp.governs}"))
         if isfinite(r.used):
             facts.append(("Used", words.percent(r.used)))
+        facts.append(("Most for good", _bound(case, run)))
         limits = ", ".join(
             f"{name} {value:.0f} A"
             for name, value in (

@@ -11,7 +11,7 @@ from jaunty_copper.choosing.devices import Choice, applying, put_device
 from jaunty_copper.codes.case import Case
 from jaunty_copper.desktop.inspector.editors import ChoiceEditor
 from jaunty_copper.desktop.pages.curves.facts import Fits
-from jaunty_copper.desktop.pages.curves.path import Path, currents_of
+from jaunty_copper.desktop.pages.curves.path import Path
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.label import Label, plain_tip
 from jaunty_copper.plan import edits
@@ -60,11 +60,11 @@ class Card(QFrame):
         row.addWidget(self.family, 1)
         row.addWidget(self.rating)
         column.addLayout(row)
-        able, through = case.interrupt_a(item), currents_of(case, device).most_a
+        able, through = case.interrupt_a(item), case.protection.faults.prospective(item.id)[0]
         if isfinite(through):
             enough = able is not None and able >= through
             rated = f"interrupt rating {words.kiloamps(able)}" if able is not None else "not made for this voltage"
-            text = Label(f"{'✓' if enough else '✕'} {rated}; fault current {words.kiloamps(through)}")
+            text = Label(f"{'✓' if enough else '✕'} {rated}; {words.kiloamps(through)} prospective")
             text.setWordWrap(True)
             text.setObjectName("caption" if enough else "bad")
             column.addWidget(text)

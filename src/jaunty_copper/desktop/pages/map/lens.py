@@ -149,12 +149,12 @@ def _short_hub(picture: Picture, ref: str, _: str | None) -> str:
 
 
 def _guard_of(picture: Picture, run: Run) -> tuple[float, tuple[str, ...]] | None:
-    """The most that what feeds a live run lets through, and what that is; None for a run that needs no guard."""
+    """The most that what feeds a run lets through for good, and what that is; None for a run that is none of copper."""
     protection = picture.protection
     if protection is None or run.id not in protection.wiring.branch:
         return None
     k = protection.wiring.branch[run.id]
-    if k not in protection.guard.conductors:
+    if k not in protection.guard.conductors and k not in protection.guard.returns:
         return None
     bound = protection.guard.bound(k)
     return (bound.battery_a, bound.guards) if bound.guards else (bound.amps, bound.feeds)
@@ -172,8 +172,12 @@ def _guard_tone(picture: Picture, run: Run, _: str | None) -> float:
 
 def _guard_run(picture: Picture, run: Run, _: str | None, __: Units) -> str:
     found = _guard_of(picture, run)
-    if found is None:
-        # A return needs no words of its own: its tone says so.
+    if (
+        found is None
+        or picture.protection is None
+        or not picture.protection.guard.is_live(picture.protection.wiring.branch[run.id])
+    ):
+        # A return needs no words of its own: its tone is that of what limits it.
         return ""
     amps, feeds = found
     if not isfinite(amps):

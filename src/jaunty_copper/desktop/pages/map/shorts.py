@@ -1,9 +1,8 @@
 """The strip below the map in the lenses short and guard: fault current along a row, and which device opens when."""
 
 from collections.abc import Callable
-from math import isfinite, log10
+from math import inf, isfinite, log10
 
-import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
@@ -14,6 +13,7 @@ from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.diagram.shapes import Row
 from jaunty_copper.plan.model import Equipment, split_ref
 from jaunty_copper.protection.selectivity import in_series
+from jaunty_copper.protection.sequences import at_terminal
 
 TOP, BOTTOM, LEFT = 34.0, 14.0, 14.0
 Across = Callable[[float], float]
@@ -94,18 +94,16 @@ def paint_guard(p: QPainter, picture: Picture, e: Equipment, row: Row, c: Palett
     if port not in f.at:
         _head(p, c, area, f"No fault is looked at at {e.title}", "")
         return
-    k = f.at[port]
+    sequence = at_terminal(f, picture.protection.devices, port)
+    goes_on = f"; {words.amps(sequence.left_a)} go on" if sequence.left_a > 1.0 else ""
     _head(
-        p, c, area, f"A short at {e.title}: which device opens, and when",
-        f"{words.kiloamps(f.most_a(port))} at most, {words.kiloamps(f.least_a(port))} at least",
+        p, c, area, f"A short at {e.title}: which devices open, in which order",
+        f"{words.kiloamps(f.most_a(port))} at most, {words.kiloamps(f.least_a(port))} at least{goes_on}",
     )  # fmt: skip
-    series = in_series(f, port)
-    spans = []
-    for id_ in series:
-        d, n = picture.protection.devices[id_], f.row[id_]
-        most, few = abs(f.peak.branch_a.at(n, k)), abs(f.least.branch_a.at(n, k))
-        spans.append((float(d.shortest(np.array(most))), float(d.longest(np.array(few))), id_))
-    order = {id_: str(n + 1) for n, (fast, _, id_) in enumerate(sorted(spans)) if isfinite(fast)}
+    opens = {o.device: (o.soonest_s, o.latest_s) for o in sequence.openings}
+    # What stands before it and need not open comes last.
+    spans = [(*opens.get(id_, (inf, inf)), id_) for id_ in dict.fromkeys([*opens, *in_series(f, port)])]
+    order = {id_: str(n + 1) for n, id_ in enumerate(opens)}
     middle = area.top() + TOP + 26.0
     seen = {ref for _, ref in row.path}
     previous: tuple[float, str] | None = None
@@ -134,7 +132,7 @@ def paint_guard(p: QPainter, picture: Picture, e: Equipment, row: Row, c: Palett
             if isfinite(slow)
             else f"from {duration(fast)}, not guaranteed"
             if isfinite(fast)
-            else "holds"
+            else "need not open"
         )
         _say(p, area, at - 40.0, middle + 14.0, id_)
         p.setFont(font(12))
