@@ -1,15 +1,19 @@
 """Fault currents of plans, against hand calculation by IEC 61660-1."""
 
+import os
+import subprocess
+import sys
+
 import numpy as np
 import pytest
 
 from jaunty_copper.network.wiring import wire
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example, names
-from jaunty_copper.plan.model import Converter, Plan, PowerLoad
+from jaunty_copper.plan.model import Charger, Converter, Plan, PowerLoad, Run
 from jaunty_copper.protection.fault_network import branches_of, ends_of
 from jaunty_copper.protection.faults import faults_of
-from tests.build import battery, loop, ohms
+from tests.build import battery, fused, loop, ohms
 
 
 def test_a_radial_case_by_hand():
@@ -128,3 +132,52 @@ def test_old_cold_warm_and_corroded_make_the_least():
     cold, hot = pure + 80e-6, size * (1 + 0.00393 * (105 - 20)) + 400e-6
     assert f.peak.ohm[k] == pytest.approx(0.009 + 0.020 + cold, rel=1e-9)
     assert f.least.ohm[k] == pytest.approx(0.017 + 0.020 + hot, rel=1e-3)
+
+
+def test_places_do_not_depend_on_the_order_of_sets():
+    code = (
+        "from jaunty_copper.network.wiring import wire; from jaunty_copper.plan.examples import example;"
+        "from jaunty_copper.protection.places import places_of; print(places_of(wire(example('orchard_station'))).refs)"
+    )
+    told = {
+        subprocess.run(
+            [sys.executable, "-c", code],
+            env={**os.environ, "PYTHONHASHSEED": seed},
+            capture_output=True,
+            text=True,
+            check=True,
+        ).stdout
+        for seed in ("1", "2", "3")
+    }
+    assert len(told) == 1
+
+
+def test_a_feeder_far_away_returns_by_its_own_conductor_and_a_bar_beside_the_bank_gives_most():
+    plan = fused(length=3.0)
+    f = faults_of(wire(plan))
+    # At the load's end: out and back by the circuit's own conductors.
+    assert f.places.refs[f.at["E.plus"]][1] == "E.minus"
+    # The fuse stands by the bar: its return is where the circuit's lands.
+    assert {f.places.refs[k][1] for k in f.places.columns["F1.b"]} == {"M.s2"}
+    # A stud has beside it the return of what leaves there; a free one that of its bar.
+    assert {f.places.refs[k][1] for k in f.places.columns["P.s2"]} == {"M.s2"}
+    assert all(f.places.refs[k][1].startswith("M.") for k in f.places.columns["P.s4"])
+    # The main fuse stands by the post.
+    assert {f.places.refs[k][1] for k in f.places.columns["F0.a"]} == {"B.minus"}
+    assert f.most_a("F1.b") > f.most_a("E.plus") > f.least_a("E.plus") > 0.0
+    assert f.least_a("F1.b") < f.most_a("F1.b")
+
+
+def test_a_data_sheets_current_bounds_the_least_too():
+    plan = edits.change(loop(), "B", short_circuit_a=1000.0)
+    f = faults_of(wire(plan))
+    assert f.least_a("B.plus") < 1000.0 / 1.7
+    assert f.least_a("B.plus") == pytest.approx(6 * 1.955 / (1.7 * 12.84 / 1000.0 / 0.9), rel=1e-9)
+
+
+def test_what_charges_a_bank_lifts_its_greatest_fault():
+    rest = faults_of(wire(fused())).most_a("F0.a")
+    charger = Charger(id="C", set_v=14.4, current_a=0.001)
+    plan = edits.add(fused(), charger, Run(id="c", a="P.s4", b="C.plus", length_m=1.0, conductor="mm2-6"))
+    plan = edits.add(plan, Run(id="d", a="C.minus", b="M.s4", length_m=1.0, conductor="mm2-6"))
+    assert faults_of(wire(plan)).most_a("F0.a") == pytest.approx(rest * 14.4 / 12.84, rel=1e-3)

@@ -106,7 +106,7 @@ class _Returns:
         self.way_of = {n: way for way in self.ways for n in way.nodes}
         self.at: dict[str, list[_Way]] = {}
         for way in self.ways:
-            for place in {self.place[n] for n in way.ends}:
+            for place in dict.fromkeys(self.place[n] for n in way.ends):
                 self.at.setdefault(place, []).append(way)
         self.near = self._near()
 
@@ -120,7 +120,7 @@ class _Returns:
                 at.setdefault(place[b.b], []).append(k)
         ends = {p for p, ks in at.items() if p in fixed or len(ks) != 2}
         found, done = [], set[int]()
-        for start in ends & at.keys():
+        for start in (p for p in at if p in ends):
             for k in at[start]:
                 if k in done:
                     continue
@@ -190,11 +190,10 @@ class _Returns:
         near_m, near = ends[0]
         if all(end in self.mates for _, end in ends):
             return self.mates[near]
-        if near in self.mates:
-            # At equipment or a post; what it may be nearer to, on the way back, counts too.
-            (_, far) = ends[1]
-            return [*self.mates[near], *([] if self._is_post(near) else self._lands(near)), *self._hub(far, near)]
-        (_, far) = ends[1]
+        _, far = ends[1]
+        if near in self.mates and not self._is_post(near):
+            # By equipment; where its return lands counts too, for a terminal that is half way.
+            return [*self.mates[near], *self._lands(near)]
         return [*self._hub(near, far), *(self._hub(far, near) if near_m > BESIDE_M else [])]
 
     def _hub(self, end: int, other: int) -> list[int]:
