@@ -166,7 +166,7 @@ def use(data, folder, thoroughly, drawn=None, most_s=float("inf")):
     begin = time.process_time()
     picture = picture_of(plan)
     assert time.process_time() - begin < most_s, "studying and judging took too long"
-    dossier = Dossier(picture.study)
+    dossier = Dossier(plan)
     r = random.Random(len(data))
     places = [*plan.by_id, *plan.run_by_id]
     scenario = plan.scenarios[0].id if plan.scenarios else None

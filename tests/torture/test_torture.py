@@ -19,6 +19,13 @@ def test_a_little_of_each(kind):
         assert torture.one(kind, seed) == "", f"seed {seed}"
 
 
+def test_some_plans_are_gone_through_whole():
+    """Every table, the report, the labels and the command line: plans that can be read, of those that are gone through."""
+    seeds = [k for k in range(0, 2000, torture.THOROUGHLY_EVERY) if plans._read(plans.damaged(k))[0] is not None]
+    for seed in seeds[:2]:
+        assert torture.one("plans", seed) == "", f"seed {seed}"
+
+
 def test_plans_are_damaged_in_many_ways_and_many_are_plans_still():
     read = [plans._read(plans.damaged(seed)) for seed in range(300)]
     assert 0.1 < sum(plan is not None for plan, _ in read) / len(read) < 0.6
