@@ -3,7 +3,7 @@ import random
 import pytest
 
 from jaunty_copper.choosing.devices import put_device
-from jaunty_copper.choosing.protect import PROTECTION, made, protect
+from jaunty_copper.choosing.protect import PROTECTION, QUESTIONS, made, protect
 from jaunty_copper.codes.case import Case
 from jaunty_copper.network.study import study
 from jaunty_copper.plan import edits
@@ -90,7 +90,7 @@ def test_a_rating_up_or_down_changes_exactly_these_verdicts(device, rating, gone
 
 
 def wrong(plan):
-    return {(f.rule.id, f.place) for f in judge(study(plan))}
+    return {(f.rule.id, f.place) for f in judge(study(plan)) if f.rule.id not in QUESTIONS}
 
 
 def any_device(plan, place):

@@ -79,3 +79,16 @@ def test_a_fault_too_weak_to_open_its_device_is_told():
     assert "no guarantee" in f.headline or f.figure > f.limit == 5.0
     assert min(abs(made.least.branch_a.at(made.row["F1"], made.at["E.plus"])), 1e9) < 200.0
     assert not found(fused(), "slow_opening")
+
+
+def test_where_an_interrupt_rating_turns_on_an_unknown_battery_that_is_asked():
+    plan = edits.change(fused(length=0.3, conductor="mm2-16", rating=30.0), "B", internal_ohm=None)
+    made = Protection(study(plan))
+    most = made.faults.prospective("F1")[0]
+    assert 2.0 * most > 1000.0
+    asked = found(plan, "data_sheet")
+    able = most <= 1000.0
+    assert bool(asked) == able
+    assert found(edits.change(plan, "B", short_circuit_a=900.0), "data_sheet") == []
+    far = edits.change(plan, "F1", family="class-t-fuse")
+    assert found(far, "data_sheet") == []

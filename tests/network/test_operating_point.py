@@ -442,3 +442,27 @@ def test_a_surge_finds_conductors_as_warm_as_before_it():
     assert surge.momentary
     assert surge.point.temperature_c[k] == pytest.approx(calm.point.temperature_c[k])
     assert surge.current("out") > 2.5 * calm.current("out")
+
+
+def test_what_gives_way_is_the_load_behind_the_weak_converter_not_the_one_with_the_lowest_voltage():
+    converter = Converter(id="V", nominal_v=24.0, out_nominal_v=12.0, set_v=12.6, current_a=10.0)
+    pump, lamp = PowerLoad(id="PUMP", power_w=200.0), PowerLoad(id="LAMP", nominal_v=24.0, power_w=240.0)
+    plan = Plan(
+        items=(battery(volts=24.0),),
+        equipment=(lamp, pump, converter),
+        runs=(
+            ohms("a", "B.plus", "V.in_plus", 0.01), ohms("b", "V.in_minus", "B.minus", 0.01),
+            ohms("c", "V.out_plus", "PUMP.plus", 0.01), ohms("d", "PUMP.minus", "V.out_minus", 0.01),
+            ohms("e", "B.plus", "LAMP.plus", 0.15), ohms("f", "LAMP.minus", "B.minus", 0.15),
+        ),
+        scenarios=(Scenario(id="s", soc_percent=60.0),),
+    )  # fmt: skip
+    why = study(plan).states[0].point.collapse
+    assert why is not None
+    assert study(plan).wiring.loads[why.load].id == "PUMP"
+    assert not why.jointly
+    # Ten amperes at 12.6 V, less what the lead loses; the lamp at its far end has less than nine tenths of its voltage.
+    assert 90.0 < why.deliverable_w <= 126.0
+    lit = study(edits.change(plan, "PUMP", power_w=100.0)).states[0]
+    assert lit.solved
+    assert lit.port(lamp)[0] < 0.9 * 24.0

@@ -40,6 +40,10 @@ PROTECTION = frozenset({
 """Rules that a set of devices should leave nothing of."""
 
 
+QUESTIONS = frozenset({"data_sheet"})
+"""Rules that ask for what is not known: no device is wrong by them."""
+
+
 class Change(NamedTuple):
     """One difference that protecting a plan makes.
 
@@ -178,8 +182,8 @@ def _key(f: Finding) -> tuple[str, str]:
 
 
 def _keys(known: Assessment) -> set[tuple[str, str]]:
-    """What is found wrong, and where."""
-    return {_key(f) for f in known.findings}
+    """What is found wrong, and where; not what is only asked."""
+    return {_key(f) for f in known.findings if f.rule.id not in QUESTIONS}
 
 
 def _shorter(
@@ -262,7 +266,11 @@ class _Mender:
 
     def todo(self, known: Assessment) -> list[Finding]:
         """What protecting is to leave nothing of, and what was in order before; that first."""
-        found = [f for f in known.findings if f.rule.id in PROTECTION or _key(f) not in self.allowed]
+        found = [
+            f
+            for f in known.findings
+            if f.rule.id in PROTECTION or not (_key(f) in self.allowed or f.rule.id in QUESTIONS)
+        ]
         return sorted(found, key=lambda f: (_key(f) in self.allowed, f.verdict))
 
     def _score(self, known: Assessment) -> tuple[int, ...]:

@@ -12,6 +12,7 @@ millivolts, not of tens of volts, and Kirchhoff's law closes a thousand times ti
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 
@@ -47,6 +48,8 @@ LOWEST_SHARE = 0.25
 """Below this share of the unloaded voltage a constant power has long lost its footing."""
 DOUBTFUL_SHARE = 0.6
 """Below this share the solution may be the unstable root, and is tested."""
+SUSPECTS = 8
+"""So many loads of the lowest voltages are suspected where the asked power cannot be delivered."""
 
 
 # Plain numbers: NumPy is slow to compare an array with a member of an enumeration.
@@ -578,18 +581,20 @@ class Solver:
             (v[c.load_plus] - v[c.load_minus]) / np.maximum(at.load_base, 1e-9),
             np.inf,
         )
-        load = int(np.argmin(ratio))
+        lowest = [int(k) for k in np.argsort(ratio, kind="stable")[:SUSPECTS] if np.isfinite(ratio[k])]
+        load, jointly = lowest[0] if lowest else 0, True
 
-        def alone(x: float) -> Floats:
+        def less(load: int, x: float) -> Floats:
             w = asked.copy()
             w[load] *= x
             return w
 
-        own_share, own = self._bisect(s, alone)
-        jointly = own is None or own_share < 1e-6
-        if not jointly:
-            assert own is not None
-            share, (state, at) = own_share, own
+        # The lowest voltage need not be the fault of the load that has it: without the one whose fault it is, all is well.
+        for suspect in lowest:
+            own_share, own = self._bisect(s, partial(less, suspect))
+            if own is not None and own_share >= 1e-6:
+                load, jointly, share, (state, at) = suspect, False, own_share, own
+                break
         g = self._conductance(state, s.duty)
         _, current, _, _ = self._imbalance(at, state, g)
         drops = np.abs(np.where(g > 0.0, current / np.where(g > 0.0, g, 1.0), 0.0))

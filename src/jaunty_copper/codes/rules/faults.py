@@ -56,6 +56,38 @@ def interrupt_rating(case: Case, rule: Rule) -> Iterator[Check]:
         )
 
 
+UNSURE_TIMES = 2.0
+"""A unit's short-circuit current over the one that follows from its kind's representative resistance, at most."""
+
+
+def data_sheet(case: Case, rule: Rule) -> Iterator[Check]:
+    """Banks of which nobody knows the short-circuit current, and the interrupt ratings that turn on it."""
+    faults = case.protection.faults
+    for bank in case.wiring.banks:
+        source = f"Representative resistances; a data sheet may give {UNSURE_TIMES:g} times their current"
+        check = case.check(rule, bank.id, source=source)
+        if all(u.short_circuit_a is not None or u.internal_ohm is not None for u in bank.units):
+            yield check
+            continue
+        rails = {case.wiring.rail_of(u.ref(t)) for u in bank.units for t in u.terminal_names}
+        turn = [
+            d.item.title
+            for id_, d in case.protection.devices.items()
+            if case.wiring.rail_of(d.item.ref("a")) in rails
+            and (able := case.interrupt_a(d.item)) is not None
+            and (most := faults.prospective(id_)[0]) <= able < UNSURE_TIMES * most
+        ]
+        yield (
+            check
+            if not turn
+            else check.fails(
+                Verdict.ADVICE,
+                f"Ask the data sheet of {case.title(bank.id)} for its short-circuit current: with up to {UNSURE_TIMES:g} times the "
+                f"representative one, {', '.join(turn)} could no longer interrupt it",
+            )
+        )
+
+
 def _place(case: Case, device: Fuse | Breaker, ref: str) -> str:
     item, _, _ = ref.partition(".")
     return "right at it" if item == device.id else f"for a short at {case.title(item)}"
@@ -426,6 +458,9 @@ RULES = (
     Rule("interrupt_rating", "Interrupt rating",
          "A device that cannot interrupt a short bursts, and the arc goes on burning.", interrupt_rating,
          "{} devices interrupt less than the short circuit at their place", topic=TOPIC),
+    Rule("data_sheet", "Short-circuit current not known",
+         "What the bank can really drive is on its data sheet, or in its maker's answer; here it is representative.", data_sheet,
+         "the short-circuit current of {} banks is not known", topic=TOPIC),
     Rule("heat_opens", "Device in a hot place",
          "In a hot place a thermal device opens below its rating, again and again, with nothing wrong.", heat,
          "{} devices may open below their rating in the heat", page="curves", topic=TOPIC),
