@@ -194,7 +194,7 @@ def faults() -> None:
     demo = solve(example(DEMO))
     floor = sparse_floor(demo.plan)
     for words, work in (
-        ("a fault in time", lambda: replay(demo, "P24.s1")),
+        ("a fault in time", lambda: replay(Protection(demo), "P24.s1")),
         ("protect the whole plan", lambda: protect(demo.plan)),
     ):
         seconds = best(work, 1)

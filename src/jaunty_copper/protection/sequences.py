@@ -35,6 +35,8 @@ class RunFaults:
         Which case of `found`.
     column : ndarray of int, shape (cases,)
         Which fault of the plan's places each case is.
+    pairs : ndarray of int, shape (pairs, 2)
+        Each conductor, ascending, with each fault that it is followed in.
     found : Sequences
         What becomes of it.
     """
@@ -42,6 +44,7 @@ class RunFaults:
     row: Ints
     case: Ints
     column: Ints
+    pairs: Ints
     found: Sequences
 
     @cached_property
@@ -56,7 +59,8 @@ class RunFaults:
 
     def columns(self, row: int) -> list[int]:
         """Faults that one conductor is followed in."""
-        return [int(k) for k in np.unique(self.column[self.case[self.of(row)]])]
+        low, high = np.searchsorted(self.pairs[:, 0], (row, row + 1))
+        return [int(k) for k in self.pairs[low:high, 1]]
 
 
 def at_greatest(
@@ -155,7 +159,7 @@ def _follow(
         *(x[watched_row] for x in (e.area_mm2, e.start_c, e.end_c, e.air_c, e.long_a, bears_a)),
     )  # fmt: skip
     found = sequences(currents, case_column, ohm, Openers(worth, tuple(d.band for d in openers)), watched)
-    return RunFaults(watched_row, case, case_column, found)
+    return RunFaults(watched_row, case, case_column, np.stack([row, column], axis=1), found)
 
 
 def _at_ends(faults: Faults, guard: Guard, withstand: Withstand) -> tuple[Ints, Ints]:
