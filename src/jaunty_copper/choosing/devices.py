@@ -310,6 +310,11 @@ def _trouble(case: Case, here: _Place, device: Device) -> Iterator[str]:
         yield f"opens {when} on a short of {amps(float(here.least_a[slow].min()))} at the far end"
 
 
+def selectivity_now(case: Case, id_: str, devices: Mapping[str, Device]) -> Selectivity:
+    """The worst verdict of a device with its neighbours, all as they are to be."""
+    return _selective(case, _place(case, case.protection.devices[id_]), devices[id_], devices)[0]
+
+
 def _selective(case: Case, here: _Place, device: Device, others: Mapping[str, Device]) -> tuple[Selectivity, str]:
     worst: tuple[Selectivity, str] = ("total", "")
     for p in here.pairs:

@@ -6,7 +6,7 @@ from functools import partial
 from typing import Literal, NamedTuple
 
 from jaunty_copper.assessment.assessment import Assessment
-from jaunty_copper.choosing.devices import Choice, applying, choices, that_may_stand, window
+from jaunty_copper.choosing.devices import Choice, applying, choices, selectivity_now, that_may_stand, window
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Finding
 from jaunty_copper.codes.permitted import is_tap, leaves_hub
@@ -26,6 +26,7 @@ PASSES: tuple[Pass, ...] = ("quick", "deep", "every")
 MOST_JUDGED, SMALL = 300, 100
 """So many mends are judged in a plan of up to so many conductors; the larger it is, the fewer."""
 SPENT = "There is more that could be tried: so much is wrong here that the search was ended"
+ROOM = "makes room for"
 DEEP = 6
 """So many to mend what one of them makes worse."""
 WIDER = 10
@@ -189,12 +190,15 @@ def _keys(known: Assessment) -> set[tuple[str, str]]:
 def _shorter(
     begin: Plan, changes: list[Change], known: Assessment, judge: Callable[[Plan], Assessment]
 ) -> tuple[list[Change], Assessment]:
-    """The same with each thing changed once, where that comes to the same."""
+    """The same with each thing changed once and no more made stronger than need be, where that comes to the same."""
     once = _merged(changes)
-    if len(once) == len(changes):
-        return changes, known
-    then = judge(made(begin, tuple(once)))
-    return (once, then) if _keys(then) <= _keys(known) else (changes, known)
+    if len(once) < len(changes) and _keys(then := judge(made(begin, tuple(once)))) <= _keys(known):
+        changes, known = once, then
+    for room in [c for c in changes if c.why.startswith(ROOM)]:
+        fewer = [c for c in changes if c is not room]
+        if _keys(then := judge(made(begin, tuple(fewer)))) <= _keys(known):
+            changes, known = fewer, then
+    return changes, known
 
 
 @dataclass(frozen=True)
@@ -313,7 +317,7 @@ def _guards(case: Case, branches: tuple[int, ...], place: str) -> bool:
 
 def _stronger(case: Case, device: str, place: str, rating: float) -> Change | None:
     edit = strengthen(case, place, rating)
-    room = f"makes room for {case.title(device)} of {rating:g} A"
+    room = f"{ROOM} {case.title(device)} of {rating:g} A"
     return Change(place, _now(case, place), edit.label, "", room, edit) if edit is not None else None
 
 
@@ -399,12 +403,14 @@ def _now(case: Case, id_: str) -> str:
 
 def _round(known: Assessment) -> list[Change]:
     """Choose anew every device that something is wrong with, ends first."""
-    case, wrong = known.case, dict[str, str]()
+    case, wrong, asked = known.case, dict[str, str](), set[str]()
     for f in _about(known):
         wrong.setdefault(f.place, f.headline)
     for p in case.protection.pairs:
         if p.downstream in wrong and not p.same:
             # Which of the two gives way shows only when both are tried.
+            if p.upstream not in wrong:
+                asked.add(p.upstream)
             wrong.setdefault(p.upstream, f"selectivity with {case.title(p.downstream)}")
     depth = dict.fromkeys(case.protection.devices, 0)
     for p in case.protection.pairs:
@@ -413,6 +419,9 @@ def _round(known: Assessment) -> list[Change]:
     changes: list[Change] = []
     for id_ in sorted(devices, key=lambda d: -depth[d]):
         if id_ not in wrong and not _runs_wrong(case, id_, wrong):
+            continue
+        if id_ in asked and selectivity_now(case, id_, devices) == "total":
+            # The other one gave way.
             continue
         best = _best(case, id_, devices)
         if best is None:

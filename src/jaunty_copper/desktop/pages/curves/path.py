@@ -6,6 +6,7 @@ from typing import NamedTuple
 import numpy as np
 
 from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.permitted import normal
 from jaunty_copper.codes.rules.faults import guarded_runs
 from jaunty_copper.codes.rules.switching import filling
 from jaunty_copper.physics.copper import Floats
@@ -100,8 +101,9 @@ def currents_of(case: Case, device: Device) -> Currents:
     most = f.greatest_through(device.item.id)[0]
     behind = f.behind[row]
     least = float(np.abs(f.least.branch_a.row(row))[behind].min(initial=np.inf))
-    normal = float(case.study.continuous_a[device.branch])
-    return Currents(normal, least if isfinite(least) else nan, most if most > 0.0 else nan)
+    return Currents(
+        case.once(normal, device.item.id).amps, least if isfinite(least) else nan, most if most > 0.0 else nan
+    )
 
 
 def guarded_run(case: Case, device: Device) -> Run | None:
