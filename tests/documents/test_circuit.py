@@ -3,7 +3,6 @@
 import os
 import random
 import re
-import shutil
 import subprocess
 
 import numpy as np
@@ -23,7 +22,7 @@ from tests.build import loop
 from tests.networks import network
 from tests.trials import trials
 
-SPICE = os.environ.get("SPICE") or shutil.which("ngspice")
+SPICE = os.environ.get("SPICE")
 STATES = [(name, s.id) for name in names() for s in example(name).scenarios]
 
 
@@ -97,7 +96,7 @@ def run(text, file, options=""):
     return volts, float(amps.group(1)) if amps else None, out
 
 
-@pytest.mark.skipif(not SPICE, reason="there is no circuit solver")
+@pytest.mark.skipif(not SPICE, reason="SPICE names no circuit solver")
 @pytest.mark.parametrize("which", [*STATES, "generated"])
 def test_an_independent_circuit_solver_agrees_to_one_part_in_a_million(which, tmp_path):
     state = study(generated(150)).states[0] if which == "generated" else state_of(*which)
@@ -123,7 +122,7 @@ def test_what_has_no_operating_point_has_no_netlist():
 
 
 @pytest.mark.chance
-@pytest.mark.skipif(not SPICE, reason="there is no circuit solver")
+@pytest.mark.skipif(not SPICE, reason="SPICE names no circuit solver")
 def test_the_usual_settings_of_a_solver_lead_it_to_the_same_voltages_on_networks_drawn_by_chance(tmp_path):
     for seed in range(trials(100)):
         for state in (s for s in study(network(seed)).states if s.solved):
@@ -163,7 +162,7 @@ def test_a_fault_written_down_is_the_fault_that_is_told(case):
 
 
 @pytest.mark.chance
-@pytest.mark.skipif(not SPICE, reason="there is no circuit solver")
+@pytest.mark.skipif(not SPICE, reason="SPICE names no circuit solver")
 def test_a_circuit_solver_finds_the_fault_that_is_told(tmp_path):
     for seed in range(trials(60)):
         faults = faults_of(wire(network(seed)))
