@@ -160,14 +160,14 @@ def faults() -> None:
     from jaunty_copper.choosing.protect import protect
     from jaunty_copper.codes.case import Case
     from jaunty_copper.codes.rules import faults as about_faults
-    from jaunty_copper.codes.rules import protection, selectivity, switching
+    from jaunty_copper.codes.rules import protection, selectivity, survival, switching
     from jaunty_copper.network.study import Study
     from jaunty_copper.network.study import study as solve
     from jaunty_copper.plan.examples import DEMO, example
     from jaunty_copper.protection.protection import Protection
     from jaunty_copper.protection.replay import replay
 
-    rules = [*about_faults.RULES, *protection.RULES, *selectivity.RULES, *switching.RULES]
+    rules = [*about_faults.RULES, *survival.RULES, *protection.RULES, *selectivity.RULES, *switching.RULES]
     for name, plan in (("demo", example(DEMO)), ("2000 runs", generated(2000))):
         floor, solved = sparse_floor(plan), solve(plan)
         solved.hottest_ambient_c, solved.continuous_a  # noqa: B018

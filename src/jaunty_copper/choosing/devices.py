@@ -10,7 +10,7 @@ import numpy as np
 
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.permitted import allowed_rating, is_tap, leaves_hub, normal, voltage_at
-from jaunty_copper.codes.rules.faults import guarded_runs
+from jaunty_copper.codes.rules.survival import guarded_runs
 from jaunty_copper.codes.rules.switching import filling
 from jaunty_copper.codes.rules.words import amps, duration, volts
 from jaunty_copper.fabrication.materials import device_price

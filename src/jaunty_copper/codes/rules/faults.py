@@ -1,32 +1,19 @@
-"""Devices against the short circuit that may flow through them, and against the heat they stand in."""
+"""Devices against the short circuit that may flow at their place, and against the heat they stand in."""
 
 from collections.abc import Iterator
 from functools import partial
-from math import inf, isfinite
-from typing import NamedTuple
-
-import numpy as np
+from math import inf
 
 from jaunty_copper.codes.case import Case
-from jaunty_copper.codes.checks import ROUNDED, Check, Rule, Verdict
+from jaunty_copper.codes.checks import Check, Rule, Verdict
 from jaunty_copper.codes.permitted import normal
-from jaunty_copper.codes.rules.words import amps, duration, energy
+from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.parts.models import DeviceFamily
-from jaunty_copper.physics.circuit import Ints
-from jaunty_copper.physics.copper import Floats
-from jaunty_copper.physics.sequence import Sequences
-from jaunty_copper.physics.withstand import ADIABATIC_S, withstand_a2s
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.model import Breaker, Fuse, Run
-from jaunty_copper.protection.devices import Device
-from jaunty_copper.protection.faults import NOTHING_A
-from jaunty_copper.protection.sequences import RunFaults
-from jaunty_copper.protection.withstand import limits_of
+from jaunty_copper.plan.model import Breaker, Fuse
 
 WARM_S = 3600.0
-CONVENTIONAL_S, CONVENTIONAL_SHARE = 7200.0, 1.45
-"""Conventional time, taken as two hours, and share of ampacity, IEC 60364-4-43."""
 CRANKING_TABLE = ((650.0, 1500.0, 750.0), (1100.0, 3000.0, 1500.0), (inf, 5000.0, 2500.0))
 """Up to a total of cold cranking amperes: interrupt rating of main and branch breakers, A."""
 HOW = "IEC 61660-1: charged units, 0.9 of their resistance, pure copper at 20 °C, a link in the device's place"
@@ -142,283 +129,6 @@ def heat(case: Case, rule: Rule) -> Iterator[Check]:
         )
 
 
-class Guarded(NamedTuple):
-    """Runs that one device of a family alone guards.
-
-    Attributes
-    ----------
-    rows : ndarray of int, shape (runs,)
-        Of each run in the table of withstand.
-    rating_a : ndarray, shape (runs,)
-        What the device's rating is worth where it opens latest.
-    least_a, most_a : ndarray, shape (runs,)
-        Through the device, for a fault at an end of the run: the least, and the greatest.
-    """
-
-    devices: tuple[Device, ...]
-    runs: tuple[Run, ...]
-    rows: Ints
-    rating_a: Floats
-    least_a: Floats
-    most_a: Floats
-
-
-class GuardedRun(NamedTuple):
-    """A run that a device alone guards.
-
-    Attributes
-    ----------
-    branch : int
-        Of the run.
-    row : int
-        Of the run in the table of withstand.
-    least_a, most_a : float
-        Through the device, for a fault at an end of the run.
-    """
-
-    run: Run
-    branch: int
-    row: int
-    least_a: float
-    most_a: float
-
-
-def guarded_runs(case: Case, device: str) -> tuple[GuardedRun, ...]:
-    """Runs that a device alone guards and that a fault can reach.
-
-    Not the first stretch that a practice leaves to the device before the bar.
-    """
-    f, guard, judged = case.protection.faults, case.protection.guard, case.once(judged_runs, "")
-    row_of, runs = case.protection.withstand.row, case.protection.withstand.runs
-    least_a, most_a = (np.abs(c.branch_a.row(f.row[device])) for c in (f.least, f.peak))
-    found = []
-    for k in guard.guarded_by.get(device, ()):
-        row = row_of.get(case.wiring.branches[k].owner, -1)
-        ends = case.greatest_faults.columns(row) if judged.get(row) == k else ()
-        # A fault before the device is another one's.
-        ends = [j for j in ends if min(least_a[j], most_a[j]) > NOTHING_A]
-        if ends:
-            least, most = min(float(least_a[j]) for j in ends), max(float(most_a[j]) for j in ends)
-            found.append(GuardedRun(runs[row], k, row, least, most))
-    return tuple(found)
-
-
-def _guarded(case: Case, _: str) -> dict[str, Guarded]:
-    """Runs that one device alone guards, by the device's family."""
-    found: dict[str, list[tuple[Device, Run, int, float, float, float]]] = {}
-    for id_, device in case.protection.devices.items():
-        for g in case.once(guarded_runs, id_):
-            found.setdefault(device.family.id, []).append((device, g.run, g.row, device.slow_a, g.least_a, g.most_a))
-    made = {}
-    for family, rows in found.items():
-        devices, runs, at, *figures = zip(*rows, strict=True)
-        made[family] = Guarded(devices, runs, np.array(at), *(np.array(x, dtype=float) for x in figures))
-    return made
-
-
-class AtRun(NamedTuple):
-    """A run in one of the faults at its ends.
-
-    Attributes
-    ----------
-    found : Sequences
-        What becomes of all faults.
-    entry, case : int
-        The run's entry, and the fault's.
-    """
-
-    found: Sequences
-    entry: int
-    case: int
-
-    @property
-    def carried_a(self) -> float:
-        """Through the run, A, before anything opens."""
-        return float(self.found.carried_a[self.entry])
-
-    @property
-    def until_s(self) -> float:
-        """When it is over, or no more than the run bears, s."""
-        return float(self.found.until_s[self.entry])
-
-
-def judged_runs(case: Case, _: str) -> dict[int, int]:
-    """Runs that must survive a fault at their ends: row in the table of withstand, and branch.
-
-    Not what nothing protects, which is a finding of its own, nor the first stretch that a practice leaves to the
-    device before the bar.
-    """
-    guard, excused = case.protection.guard, case.code.limit("first_protection_m")
-    found = {}
-    for row, run in enumerate(case.protection.withstand.runs):
-        k = case.wiring.branch[run.id]
-        short = guard.is_live(k) and guard.stretch(k).length_m <= excused
-        if isfinite(guard.bound(k).amps) and not short:
-            found[row] = k
-    return found
-
-
-def _worst(faults: RunFaults, figures: Floats, rows: int) -> tuple[Floats, Ints]:
-    """Greatest figure of each run, and its entry; -inf and -1 where there is none."""
-    most, where = np.full(rows, -np.inf), np.full(rows, -1)
-    order = np.argsort(figures, kind="stable")
-    most[faults.row[order]], where[faults.row[order]] = figures[order], order
-    return most, where
-
-
-def withstand(case: Case, rule: Rule) -> Iterator[Check]:
-    """Conductors that let too much through before what guards them has opened, from the greatest fault to an overload."""
-    e, runs = case.protection.withstand, case.protection.withstand.runs
-    able = withstand_a2s(e.area_mm2, e.start_c, e.end_c)
-    worst: list[tuple[Floats, Ints, Sequences, RunFaults]] = []
-    for faults in (case.greatest_faults, case.least_faults):
-        f = faults.found
-        # A current for the first seconds is judged by its heat; where it is too much that is what to report.
-        quick = f.until_s <= ADIABATIC_S
-        worst.append((*_worst(faults, np.where(quick, f.let_a2s, 0.0), len(runs)), f, faults))
-        bad = np.isfinite(f.damaged_s)
-        at_once = bad & (f.damaged_s <= ADIABATIC_S)
-        worst.append((*_worst(faults, np.where(at_once, -f.damaged_s, -np.inf), len(runs)), f, faults))
-        worst.append((*_worst(faults, np.where(bad & ~at_once, f.carried_a, -np.inf), len(runs)), f, faults))
-    for row, k in case.once(judged_runs, "").items():
-        run = runs[row]
-        best = [max((w for w in worst[n::3]), key=lambda w: float(w[0][row])) for n in range(3)]
-        lets, short, long = best
-        check = case.check(
-            rule, run.id, max(float(lets[0][row]), 0.0), float(able[row]), "A²s",
-            source=f"IEC 60949, from {e.start_c[row]:g} to {e.end_c[row]:g} °C; devices' slowest, representative",
-        )  # fmt: skip
-        if isfinite(short[0][row]):
-            yield _burns(case, check, run, row, _at(short, row), float(able[row]))
-        elif isfinite(long[0][row]) and case.protection.guard.bound(k).amps <= case.ampacities[run.id].amps * ROUNDED:
-            # What may carry less than may flow through it for good is a finding of its own.
-            yield _overheats(case, check, run, row, _at(long, row))
-        else:
-            yield check
-
-
-def _at(worst: tuple[Floats, Ints, Sequences, RunFaults], row: int) -> AtRun:
-    _, where, found, faults = worst
-    entry = int(where[row])
-    return AtRun(found, entry, int(faults.case[entry]))
-
-
-def opening(case: Case, at: AtRun) -> str:
-    """Which devices open before a fault is over for a run, in words, with when."""
-    order = [(case.protection.faults.devices[d], t) for d, t in at.found.order(at.case) if t <= at.until_s * ROUNDED]
-    told = [f"{case.title(d)} opens after {duration(t)}" for d, t in order if t <= max(ADIABATIC_S, order[0][1])]
-    return ", then ".join(told) or "nothing opens"
-
-
-def _burns(case: Case, check: Check, run: Run, row: int, at: AtRun, able: float) -> Check:
-    lets = float(at.found.let_a2s[at.entry])
-    return check.fails(
-        Verdict.DANGER,
-        f"{case.run_title(run)} withstands {energy(able)}; at {amps(at.carried_a)} {opening(case, at)}: {energy(lets)}",
-        partial(_thicker, case, run, row),
-        figure=lets,
-    )
-
-
-def _overheats(case: Case, check: Check, run: Run, row: int, at: AtRun) -> Check:
-    """A conductor that overheats in minutes or hours before it is over."""
-    e, seconds = case.protection.withstand, at.until_s
-    limit = float(e.current(seconds, np.array([row]))[0])
-    able = f"{amps(limit)} that long" if isfinite(seconds) else f"{amps(limit)} for good"
-    return check.fails(
-        Verdict.DEFECT,
-        f"At {amps(at.carried_a)} {opening(case, at)}; {case.run_title(run)} withstands {able}",
-        partial(_thicker, case, run, row), figure=at.carried_a, limit=limit, unit="A",
-        source=f"Heat balance to {float(e.end_c[row]):g} °C, IEC 60949 up to 5 s; devices' slowest, representative",
-    )  # fmt: skip
-
-
-def _thicker(case: Case, run: Run, row: int) -> Edit | None:
-    """The smallest size of the run's own system that withstands each current that it carries for its time."""
-    now = case.parts.conductors[run.conductor]
-    sizes = [s for s in case.parts.sizes(now.system) if s.area_mm2 > now.area_mm2]
-    tried = tuple(run.model_copy(update={"conductor": s.id}) for s in sizes)
-    limits = limits_of(tried, case.parts, np.full(len(sizes), case.protection.withstand.air_c[row]))
-    current, seconds = (
-        np.concatenate([getattr(f.found, name)[f.of(row)] for f in (case.greatest_faults, case.least_faults)])
-        for name in ("carried_a", "until_s")
-    )
-    shape = (len(sizes), current.size)
-    able = limits.withstands(np.broadcast_to(current, shape), np.broadcast_to(seconds, shape), np.arange(len(sizes)))
-    size = next((s for s, enough in zip(sizes, np.all(able, axis=1).tolist(), strict=True) if enough), None)
-    return Edit(f"Make {run.id} {size.label}", partial(edits.change, id_=run.id, conductor=size.id)) if size else None
-
-
-def slow(case: Case, rule: Rule) -> Iterator[Check]:
-    """Devices that a fault at the far end of their conductor opens late or not at all; the worst place of each."""
-    limit, source = case.code.limit("fault_opening_s"), case.code.source("fault_opening_s")
-    faults, guard = case.least_faults, case.protection.guard
-    worst: dict[str, tuple[bool, float, AtRun, Run]] = {}
-    for row, k in case.once(judged_runs, "").items():
-        entries = [n for n in faults.of(row).tolist() if faults.found.carried_a[n] > NOTHING_A]
-        if not guard.is_live(k) or not entries:
-            continue
-        ats = [AtRun(faults.found, n, int(faults.case[n])) for n in entries]
-        # Of what the conductor carries for ever nothing need open.
-        late = max(ats, key=lambda at: (at.until_s, -at.carried_a))
-        run, key = case.protection.withstand.runs[row], (late.until_s <= limit, late.carried_a)
-        place = guard.bound(k).guard or run.id
-        known = worst.get(place)
-        if known is None or key < known[:2]:
-            worst[place] = (*key, late, run)
-    for place, (_, least, at, run) in worst.items():
-        if at.until_s == 0.0:
-            able = case.ampacities[run.id].amps
-            yield case.check(
-                rule, place, least, able, "A", source="The conductor carries it for good: nothing need open"
-            )
-            continue
-        check = case.check(rule, place, at.until_s if isfinite(at.until_s) else None, limit, "s", source=source)
-        yield (
-            check
-            if at.until_s <= limit
-            else check.fails(
-                Verdict.DEFECT,
-                f"A short at an end of {case.run_title(run)} drives {amps(least)} at least through it: "
-                + (
-                    opening(case, at)
-                    if isfinite(at.until_s)
-                    else f"there is no guarantee that {_guards(case, case.wiring.branch[run.id])} opens"
-                ),
-            )
-        )
-
-
-def _guards(case: Case, branch: int) -> str:
-    """What guards a branch, in words."""
-    return " or ".join(case.title(d) for d in case.protection.guard.bound(branch).guards) or "anything"
-
-
-def conventional(case: Case, rule: Rule) -> Iterator[Check]:
-    """Devices that are sure to open only above 1.45 times the ampacity of what they guard."""
-    weakest: dict[str, tuple[float, float]] = {}
-    for g in case.once(_guarded, "").values():
-        opens = g.devices[0].band.opens_at(CONVENTIONAL_S)
-        for device, run in zip(g.devices, g.runs, strict=True):
-            able = case.ampacities[run.id].amps
-            # A device above the ampacity itself is a finding of its own.
-            if device.item.rating_a <= able:
-                known = weakest.get(device.item.id, (inf, 0.0))
-                weakest[device.item.id] = min(known, (able, opens * device.slow_a))
-    for id_, (able, opens_a) in weakest.items():
-        check = case.check(
-            rule, id_, opens_a, CONVENTIONAL_SHARE * able, "A", source="IEC 60364-4-43 433.1: I_2 at or below 1.45 I_z"
-        )
-        yield (
-            check
-            if opens_a <= CONVENTIONAL_SHARE * able
-            else check.fails(
-                Verdict.DEFECT,
-                f"{case.title(id_)} is sure to open from {amps(opens_a)}; its conductor may carry {amps(able)}, and 1.45 times that is {amps(CONVENTIONAL_SHARE * able)}",
-            )
-        )
-
-
 def cranking_table(case: Case, rule: Rule) -> Iterator[Check]:
     """Breakers below the North American small-craft table by cold cranking amperes, beside what is computed."""
     units = [b for bank in case.wiring.banks for b in bank.units]
@@ -464,15 +174,6 @@ RULES = (
     Rule("heat_opens", "Device in a hot place",
          "In a hot place a thermal device opens below its rating, again and again, with nothing wrong.", heat,
          "{} devices may open below their rating in the heat", page="curves", topic=TOPIC),
-    Rule("fault_withstand", "Conductor in a short circuit",
-         "The device opens, but by then the insulation has melted off: the next fault is already there.", withstand,
-         "{} conductors do not withstand what their device lets through", page="curves", topic=TOPIC),
-    Rule("slow_opening", "Short circuit at the far end",
-         "A fault too weak to open its device feeds a fire in peace.", slow,
-         "{} devices open late at a far short circuit", page="curves", topic=TOPIC),
-    Rule("conventional_current", "Overload that nothing opens",
-         "Between its rating and what is sure to open it a device lets an overload heat the conductor for hours.", conventional,
-         "{} devices let an overload last for hours", frozenset({"iec_60364"}), page="curves", topic=TOPIC),
     Rule("breaker_table", "Breaker against the cranking table",
          "An inspector will hold the breaker against this table, whatever is computed.", cranking_table,
          "{} breakers are below the cranking table", frozenset({"north_american_small_craft"}), topic=TOPIC),

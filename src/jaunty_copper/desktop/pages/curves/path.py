@@ -7,7 +7,7 @@ import numpy as np
 
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.permitted import normal
-from jaunty_copper.codes.rules.faults import guarded_runs
+from jaunty_copper.codes.rules.survival import guarded_runs
 from jaunty_copper.codes.rules.switching import filling
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.plan.model import Equipment, Inline, Run, split_ref
