@@ -7,7 +7,9 @@ from hypothesis import strategies as st
 
 from jaunty_copper.physics.curves import band_of
 from jaunty_copper.physics.fault import FaultNetwork
-from jaunty_copper.physics.sequence import MELTS_C, Openers, Watched, sequences
+from jaunty_copper.physics.fault_course import HOTTEST_C
+from jaunty_copper.physics.sequence import Openers, sequences
+from jaunty_copper.physics.warming import Watched
 from jaunty_copper.physics.withstand import endurance_current
 from tests.physics.test_fault import direct, networks
 
@@ -120,6 +122,6 @@ def test_what_nothing_opens_is_damaged_or_borne_for_good():
         got = followed(found, [0], [0.0], [], [0], [1])
         assert got.left_a[0] == got.lasting_a[0] == got.carried_a[0] == pytest.approx(left)
         hot = left > 45.0
-        assert (got.hottest_c[0] == MELTS_C) == hot
+        assert (got.hottest_c[0] == HOTTEST_C) == hot
         assert np.isfinite(got.damaged_s[0]) == hot
         assert got.until_s[0] == (np.inf if hot else 0.0)

@@ -11,7 +11,8 @@ import pytest
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.network.study import study
-from jaunty_copper.physics.sequence import Openers, Watched, sequences
+from jaunty_copper.physics.sequence import Openers, sequences
+from jaunty_copper.physics.warming import Watched
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.model import Chassis, ChassisPoint, Run
 from jaunty_copper.protection.replay import FAULT_OHM, replay

@@ -12,8 +12,9 @@ from scipy.linalg import lu_factor, lu_solve
 from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.curves import Band
-from jaunty_copper.physics.fault import BLOCK, LEAST_OHM, FaultCurrents
-from jaunty_copper.physics.withstand import ADIABATIC_S, BETA_C, K_COPPER
+from jaunty_copper.physics.fault_currents import BLOCK, LEAST_OHM, FaultCurrents
+from jaunty_copper.physics.warming import Warming, Watched
+from jaunty_copper.physics.withstand import BETA_C
 
 OPEN_OHM = 1e9
 """An open device has this many times its resistance: as good as none, and no matrix becomes singular by it."""
@@ -24,8 +25,6 @@ SAME = 1e-6
 MOST_STEPS = 64
 AT_ONCE = 4096
 """Cases that are followed together: more do not stay in a processor's own memory."""
-MELTS_C = 1084.0
-"""Copper melts; what is hotter has burnt through."""
 
 
 @dataclass(frozen=True)
@@ -45,32 +44,6 @@ class Openers:
     rating_a: Floats
     bands: tuple[Band, ...]
     certainly: bool = True
-
-
-@dataclass(frozen=True)
-class Watched:
-    """Conductors that are followed in faults: one entry each, the same conductor once for each fault.
-
-    Attributes
-    ----------
-    case, branch : ndarray of int, shape (watched,)
-        Which of the faults, and the conductor's branch.
-    area_mm2, start_c, end_c, air_c : ndarray, shape (watched,)
-        Section, temperature before, what its insulation withstands for some seconds, air.
-    long_a : ndarray, shape (watched,)
-        Current that holds it at `end_c` for ever.
-    bears_a : ndarray, shape (watched,)
-        Current of which nobody needs to be afraid, A: its ampacity.
-    """
-
-    case: Ints
-    branch: Ints
-    area_mm2: Floats
-    start_c: Floats
-    end_c: Floats
-    air_c: Floats
-    long_a: Floats
-    bears_a: Floats
 
 
 @dataclass(frozen=True)
@@ -290,7 +263,7 @@ class _Run:
             np.zeros(cases),
         )
         self.tree_melted = np.zeros(self.tree_case.size)
-        self.heat, self.events = _Heat(self.watched), list[tuple[Ints, Ints, Floats]]()
+        self.heat, self.events = Warming(self.watched), list[tuple[Ints, Ints, Floats]]()
         by_case = np.argsort(of, kind="stable")
         for low in range(0, cases, AT_ONCE):
             high = min(low + AT_ONCE, cases)
@@ -414,55 +387,3 @@ class _Run:
         pushed = np.einsum("nk,kn->n", self.w_d[k], inject[:, case])
         found[turns] = self.w_before[k] + self.w_g[k] * (pushed - self.w_f[k] * amps[case])
         return found
-
-
-class _Heat:
-    """Conductors that warm: `u` is their temperature plus beta."""
-
-    def __init__(self, w: Watched) -> None:
-        self.w = w
-        self.k2s2 = (K_COPPER * w.area_mm2) ** 2
-        self.hottest_u = w.start_c + BETA_C
-        self.u, self.last_u, self.air_u = w.start_c + BETA_C, w.end_c + BETA_C, w.air_c + BETA_C
-        rise = np.maximum(self.last_u - self.air_u, 1e-9)
-        self.loss = w.long_a**2 / self.k2s2 * self.last_u / rise
-        size = w.case.size
-        self.damaged_s, self.until_s = np.full(size, np.inf), np.zeros(size)
-        self.let_a2s, self.last_a = np.zeros(size), np.zeros(size)
-
-    def flows(self, at: Ints, dt: Floats, amps: Floats, since: Floats) -> None:
-        """Let constant currents flow through some conductors for some time, inf for ever."""
-        on = dt > 0.0
-        at, dt, amps, since = at[on], dt[on], amps[on], since[on]
-        short = np.minimum(np.clip(ADIABATIC_S - since, 0.0, None), dt)
-        gain = amps**2 / self.k2s2[at]
-        self.let_a2s[at] += amps**2 * short
-        self._step(at, short, gain, np.zeros(at.size), since)
-        self._step(at, dt - short, gain, self.loss[at], since + short)
-        self.last_a[at] = np.abs(amps)
-        above = np.abs(amps) > self.w.bears_a[at]
-        self.until_s[at[above]] = (since + dt)[above]
-
-    def _step(self, at: Ints, dt: Floats, gain: Floats, loss: Floats, since: Floats) -> None:
-        on = np.flatnonzero(dt > 0.0)
-        at, t, since = at[on], dt[on], since[on]
-        u, last = self.u[at], self.last_u[at]
-        rate, push = gain[on] - loss[on], loss[on] * self.air_u[at]
-        flat = np.abs(rate) < 1e-15
-        safe = np.where(flat, 1.0, rate)
-        middle = -push / safe
-        with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
-            ends = np.where(
-                flat, u + push * np.minimum(t, 1e12), middle + (u - middle) * np.exp(np.minimum(rate * t, 50.0))
-            )
-        slack = 1e-6 * last
-        beyond = np.flatnonzero((ends > last + slack) & (u <= last + slack) & np.isinf(self.damaged_s[at]))
-        self.u[at] = np.minimum(ends, MELTS_C + BETA_C)
-        self.hottest_u[at] = np.maximum(self.hottest_u[at], self.u[at])
-        u, last, push, safe, middle = (x[beyond] for x in (u, last, push, safe, middle))
-        with np.errstate(divide="ignore", invalid="ignore"):
-            reach = np.where(
-                flat[beyond], (last - u) / np.maximum(push, 1e-300), np.log((last - middle) / (u - middle)) / safe
-            )
-        reach = np.where(np.isfinite(reach) & (reach >= 0.0), np.minimum(reach, t[beyond]), t[beyond])
-        self.damaged_s[at[beyond]] = since[beyond] + reach

@@ -9,7 +9,8 @@ import numpy as np
 from jaunty_copper.network.wiring import Wiring
 from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.physics.copper import Floats
-from jaunty_copper.physics.fault import FaultCurrents, FaultNetwork, along
+from jaunty_copper.physics.fault import FaultNetwork, along
+from jaunty_copper.physics.fault_currents import FaultCurrents
 from jaunty_copper.plan.model import (
     Breaker,
     Contactor,

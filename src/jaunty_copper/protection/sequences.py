@@ -9,8 +9,9 @@ import numpy as np
 
 from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.physics.copper import Floats
-from jaunty_copper.physics.fault import FaultCurrents
-from jaunty_copper.physics.sequence import Openers, Sequences, Watched, sequences
+from jaunty_copper.physics.fault_currents import FaultCurrents
+from jaunty_copper.physics.sequence import Openers, Sequences, sequences
+from jaunty_copper.physics.warming import Watched
 from jaunty_copper.plan.model import Chassis, split_ref
 from jaunty_copper.protection.devices import Device
 from jaunty_copper.protection.faults import Faults

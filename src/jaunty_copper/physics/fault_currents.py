@@ -1,0 +1,240 @@
+"""What short circuits drive: through the faults, through branches, and what else the same factorisation tells."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from jaunty_copper.physics.circuit import Flags, Ints
+from jaunty_copper.physics.copper import Floats
+
+BLOCK = 256
+"""Columns solved for at once: more take more memory and no less time."""
+LEAST_OHM = 1e-9
+"""Below this a path is no resistance but the remains of arithmetic."""
+
+
+@dataclass(frozen=True)
+class BranchCurrents:
+    """Current through some branches during each fault, from a to b, A.
+
+    A branch of a tree carries the current of the faults that hang on it and of no other: a table of all branches by
+    all faults would grow with the square of a plan and hold nothing but zeros.
+
+    Attributes
+    ----------
+    shape : (int, int)
+        Branches asked for, faults.
+    round_rows, round_a : ndarray, shapes (rounds,) and (rounds, faults)
+        Branches in which current can go round, and their currents.
+    tree_row, tree_fault, tree_a : ndarray, shape (entries,)
+        The others: branch, fault, current; ascending by branch.
+    """
+
+    shape: tuple[int, int]
+    round_rows: Ints
+    round_a: Floats
+    tree_row: Ints
+    tree_fault: Ints
+    tree_a: Floats
+
+    @cached_property
+    def _round_at(self) -> dict[int, int]:
+        return {row: k for k, row in enumerate(self.round_rows.tolist())}
+
+    @cached_property
+    def _begins(self) -> Ints:
+        return np.searchsorted(self.tree_row, np.arange(self.shape[0] + 1))
+
+    def row(self, branch: int) -> Floats:
+        """Through one branch in every fault, shape (faults,)."""
+        if branch in self._round_at:
+            return np.asarray(self.round_a[self._round_at[branch]])
+        found = np.zeros(self.shape[1])
+        own = slice(*self._begins[branch : branch + 2])
+        found[self.tree_fault[own]] = self.tree_a[own]
+        return found
+
+    def at(self, branch: int, fault: int) -> float:
+        """Through one branch in one fault, A."""
+        if branch in self._round_at:
+            return float(self.round_a[self._round_at[branch], fault])
+        own = slice(*self._begins[branch : branch + 2])
+        return float(self.tree_a[own][self.tree_fault[own] == fault].sum())
+
+    def greatest(self) -> tuple[Floats, Ints]:
+        """Most that each branch carries in any fault, whichever way, A, and in which; shapes (branches,)."""
+        amps, where = np.zeros(self.shape[0]), np.zeros(self.shape[0], dtype=np.int64)
+        if self.shape[1]:
+            if self.round_rows.size:
+                own = np.abs(self.round_a)
+                where[self.round_rows] = np.argmax(own, axis=1)
+                amps[self.round_rows] = own[np.arange(own.shape[0]), where[self.round_rows]]
+            order = np.lexsort((-self.tree_fault, np.abs(self.tree_a)))
+            # The last that is written stays: the greatest, of equals the first.
+            amps[self.tree_row[order]] = np.abs(self.tree_a[order])
+            where[self.tree_row[order]] = self.tree_fault[order]
+        return amps, where
+
+    def during(self, faults: Ints) -> tuple[Ints, Ints, Floats]:
+        """What flows in some faults.
+
+        Returns
+        -------
+        ndarray, shapes (entries,)
+            Branch, position among `faults`, and current; what carries nothing is left out.
+        """
+        order = np.argsort(self.tree_fault, kind="stable")
+        begins = np.searchsorted(self.tree_fault[order], np.arange(self.shape[1] + 1))
+        count = begins[faults + 1] - begins[faults]
+        position = np.repeat(np.arange(faults.size), count)
+        within = np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count)
+        entry = order[begins[faults][position] + within]
+        block = self.round_a[:, faults]
+        rows, columns = np.nonzero(block)
+        return (
+            np.concatenate([self.tree_row[entry], self.round_rows[rows]]),
+            np.concatenate([position, columns]),
+            np.concatenate([self.tree_a[entry], block[rows, columns]]),
+        )
+
+    def dense(self) -> Floats:
+        """The whole table, shape (branches, faults): for small ones."""
+        return np.array([self.row(k) for k in range(self.shape[0])]).reshape(self.shape)
+
+
+@dataclass(frozen=True)
+class FaultCurrents:
+    """Faults at several pairs of nodes, each by itself.
+
+    Attributes
+    ----------
+    current_a : ndarray, shape (pairs,)
+        Through the fault, from the first to the second node of each pair.
+    open_v, ohm : ndarray, shape (pairs,)
+        Voltage there before it, and resistance that it sees; inf where nothing joins the two.
+    branch_a : BranchCurrents
+        Through each branch asked for, during each fault.
+    henry : ndarray, shape (pairs,)
+        Inductance that each fault sees: with `ohm` the time constant of its rise. 0 where the
+        branches were given none.
+    solved : Solved
+        What else can be asked of the same factorisation.
+    """
+
+    current_a: Floats
+    open_v: Floats
+    ohm: Floats
+    branch_a: BranchCurrents
+    henry: Floats
+    solved: "Solved"
+
+    def span_ohm(self, branch: int) -> float:
+        """Resistance between the ends of a branch, the others in place, ohm."""
+        s = self.solved
+        if branch not in s.inner:
+            return float(s.ohm[branch])
+        return float(s.across(s.columns([branch]), np.array([branch]))[0, 0])
+
+    def prospective_a(self, rows: Ints, faults: Ints) -> Floats:
+        """Currents through branches if a link without resistance stood in their place, A, from a to b.
+
+        What an interrupt rating is held against (IEC 60050-442-01-02).
+
+        Parameters
+        ----------
+        rows : ndarray of int, shape (n,)
+            Branches asked for, by their rows.
+        faults : ndarray of int, shape (n,)
+            In which fault each.
+
+        Returns
+        -------
+        ndarray, shape (n,)
+            inf where nothing else limits it.
+        """
+        s, through = self.solved, self.branch_a
+        amps = np.array([through.at(r, f) for r, f in zip(rows.tolist(), faults.tolist(), strict=True)])
+        branch = s.asked[rows]
+        own, whole = s.ohm[branch], np.maximum(s.seen[faults], LEAST_OHM) + s.fault_ohm
+        # Seen from its own ends a branch feeds what lies around it in parallel with itself.
+        span, over = own.copy(), own.copy()
+        turns = np.flatnonzero(s.is_round[rows])
+        if turns.size:
+            here, place = np.unique(branch[turns], return_inverse=True)
+            of = np.concatenate(
+                [np.diag(s.across(s.columns(some), some)) for some in np.split(here, range(BLOCK, here.size, BLOCK))]
+            )
+            span[turns] = of[place]
+            over[turns] = s.moved[s.round_row[rows[turns]], s.kind[faults[turns]]]
+        beside = span - over**2 / whole
+        alone = beside > 1e-9 * own
+        linked = np.where(alone, amps * own / np.where(alone, beside, 1.0), np.copysign(np.inf, amps))
+        return np.where(amps == 0.0, 0.0, linked)
+
+
+@dataclass(frozen=True)
+class Solved:
+    """A factored network with its faults.
+
+    Attributes
+    ----------
+    ohm, drop_v : ndarray, shape (branches,)
+        Resistance, and voltage that drives through it before any fault: its ends' and its own.
+    inner : frozenset of int
+        Branches in which current can go round.
+    a, b : ndarray of int, shape (branches,)
+        Ends among the nodes that are solved for; -1 elsewhere.
+    asked : ndarray of int
+        Branches asked for.
+    is_round, round_row : ndarray, shape (asked,)
+        Whether current can go round in each, and its row in `moved`.
+    p0, p1 : ndarray of int, shape (kinds,)
+        Nodes of each pair that differs there.
+    kind : ndarray of int, shape (faults,)
+        Which pair each fault is.
+    moved : ndarray, shape (rounds, kinds)
+        Voltage across each such branch for one ampere between each pair, V.
+    seen, open_v : ndarray, shape (faults,)
+        As in `FaultCurrents`; not bounded where nothing joins them.
+    fault_ohm : float
+        Resistance of the faults.
+    ways : tuple of ndarray
+        Fault, branch and sign of every branch of a tree that carries the whole current of a fault.
+    solve : callable
+        Voltages for given injections.
+    nodes : int
+        How many are solved for.
+    """
+
+    ohm: Floats
+    drop_v: Floats
+    inner: frozenset[int]
+    a: Ints
+    b: Ints
+    asked: Ints
+    is_round: Flags
+    round_row: Ints
+    p0: Ints
+    p1: Ints
+    kind: Ints
+    moved: Floats
+    seen: Floats
+    open_v: Floats
+    fault_ohm: float
+    ways: tuple[Ints, Ints, Floats]
+    solve: Callable[[Floats], Floats]
+    nodes: int
+
+    def columns(self, branches: Ints | list[int]) -> Floats:
+        """Voltages, shape (nodes, branches), for one ampere through each branch's ends, from the first to the second."""
+        at = np.asarray(branches, dtype=np.int64)
+        push = np.zeros((self.nodes, at.size))
+        np.add.at(push, (self.a[at], np.arange(at.size)), 1.0)
+        np.add.at(push, (self.b[at], np.arange(at.size)), -1.0)
+        return self.solve(push)
+
+    def across(self, z: Floats, branches: Ints) -> Floats:
+        """What such voltages are between the ends of branches, shape (branches, columns)."""
+        return np.asarray(z[self.a[branches]] - z[self.b[branches]])
