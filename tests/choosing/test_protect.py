@@ -2,8 +2,9 @@ import random
 
 import pytest
 
+from jaunty_copper.choosing.changes import PROTECTION, QUESTIONS, made
 from jaunty_copper.choosing.devices import put_device
-from jaunty_copper.choosing.protect import PROTECTION, QUESTIONS, made, protect
+from jaunty_copper.choosing.protect import protect
 from jaunty_copper.codes.case import Case
 from jaunty_copper.network.study import study
 from jaunty_copper.plan import edits

@@ -4,7 +4,7 @@ import json
 
 import pytest
 
-from jaunty_copper.choosing.protect import PROTECTION
+from jaunty_copper.choosing.changes import PROTECTION
 from jaunty_copper.cli.main import main
 from jaunty_copper.network.study import study
 from jaunty_copper.network.wiring import wire

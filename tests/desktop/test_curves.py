@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt
 
-from jaunty_copper.choosing.protect import PROTECTION
+from jaunty_copper.choosing.changes import PROTECTION
 from jaunty_copper.codes.checks import Verdict
 from jaunty_copper.codes.permitted import normal
 from jaunty_copper.desktop.pages.curves.path import currents_of, damage, guarded_run, marks_of

@@ -13,7 +13,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from jaunty_copper.choosing.protect import Protected, made
+from jaunty_copper.choosing.changes import made
+from jaunty_copper.choosing.protect import Protected
 from jaunty_copper.desktop.pages.curves.facts import protection_of
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.work.worker import Worker

@@ -1,0 +1,101 @@
+"""Mending what is left of a plan's protection, each mend judged in full before it is kept."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+from jaunty_copper.assessment.assessment import Assessment
+from jaunty_copper.choosing.changes import PROTECTION, QUESTIONS, Change, key_of, made
+from jaunty_copper.choosing.ways import ways_out
+from jaunty_copper.codes.checks import Finding
+from jaunty_copper.plan.model import Plan
+
+Pass = Literal["quick", "deep", "every"]
+PASSES: tuple[Pass, ...] = ("quick", "deep", "every")
+"""What a finding proposes; that with what must be mended then; every device of the library that may stand there."""
+MENDS = 24
+"""So many mends are made one after the other in the end."""
+DEEP = 6
+"""So many to mend what one of them makes worse."""
+
+
+@dataclass(frozen=True)
+class Mender:
+    """Mends what is wrong, each mend judged in full before it is kept.
+
+    Attributes
+    ----------
+    begin : Plan
+        As it was.
+    judge : callable
+        A plan by the code in force.
+    allowed : set
+        What was wrong in it.
+    left : list
+        One entry for each judgement that may still be made.
+    """
+
+    begin: Plan
+    judge: Callable[[Plan], Assessment]
+    allowed: set[tuple[str, str]]
+    overtaken: Callable[[], bool]
+    left: list[None]
+
+    def mend(
+        self,
+        changes: list[Change],
+        known: Assessment | None = None,
+        passes: tuple[Pass, ...] = PASSES,
+        most: int = MENDS,
+    ) -> tuple[list[Change], Assessment]:
+        """Changes and what mends the rest; and what is then known.
+
+        Parameters
+        ----------
+        passes : tuple of str
+            What is tried, the next only where none before it makes anything better.
+        most : int
+            So many mends.
+        """
+        known = known or self.judge(made(self.begin, tuple(changes)))
+        tried = set[tuple[str, str, str]]()
+        for _ in range(most):
+            nexts = (self._next(changes, known, one, tried) for one in passes)
+            found = next((n for n in nexts if n is not None), None)
+            if found is None:
+                break
+            changes, known = found
+        return changes, known
+
+    def _next(
+        self, changes: list[Change], known: Assessment, one: Pass, tried: set[tuple[str, str, str]]
+    ) -> tuple[list[Change], Assessment] | None:
+        """The first mend that makes it better."""
+        score = self._score(known)
+        for f in self.todo(known):
+            for new in ways_out(known, f, every=one == "every"):
+                mark = (one, f.headline, "; ".join(f"{c.place} {c.after}" for c in new))
+                if mark in tried or self.overtaken() or not self.left:
+                    continue
+                tried.add(mark)
+                self.left.pop()
+                then = [*changes, *new], self.judge(made(known.case.plan, tuple(new)))
+                if one == "deep":
+                    then = self.mend(*then, passes=("quick",), most=DEEP)
+                if self._score(then[1]) < score:
+                    return then
+        return None
+
+    def todo(self, known: Assessment) -> list[Finding]:
+        """What protecting is to leave nothing of, and what was in order before; that first."""
+        found = [
+            f
+            for f in known.findings
+            if f.rule.id in PROTECTION or not (key_of(f) in self.allowed or f.rule.id in QUESTIONS)
+        ]
+        return sorted(found, key=lambda f: (key_of(f) in self.allowed, f.verdict))
+
+    def _score(self, known: Assessment) -> tuple[int, ...]:
+        """How bad it is: what is newly wrong, then dangers, defects, advice about protection."""
+        todo = self.todo(known)
+        return sum(key_of(f) not in self.allowed for f in todo), *(sum(f.verdict == v for f in todo) for v in range(3))

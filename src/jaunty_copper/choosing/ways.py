@@ -1,0 +1,111 @@
+"""What may mend a finding of protection, at one device or conductor."""
+
+from collections.abc import Iterator, Mapping
+
+from jaunty_copper.assessment.assessment import Assessment
+from jaunty_copper.choosing.changes import ROOM, Change, now_there
+from jaunty_copper.choosing.devices import Choice, applying, choices, that_may_stand, window
+from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.checks import Finding
+from jaunty_copper.codes.permitted import is_tap, leaves_hub
+from jaunty_copper.codes.rules.protection import strengthen
+from jaunty_copper.codes.rules.words import amps
+from jaunty_copper.plan.model import Breaker, Fuse
+from jaunty_copper.protection.devices import Device
+
+WIDER = 10
+"""How many ratings beyond what stands in the way are tried."""
+
+
+def ways_out(known: Assessment, f: Finding, every: bool) -> Iterator[list[Change]]:
+    """What may mend a finding: what it proposes itself; at a device another, with what must then be made stronger.
+
+    With `every`, in the end all ratings of all families that may stand at a device that the finding is about.
+    """
+    case = known.case
+    fix = f.fix()
+    if fix is not None:
+        yield [Change(f.place, now_there(case, f.place), fix.label, f.headline, f.source, fix)]
+    for id_ in (f.place, *(d for d, ks in case.protection.guard.guarded_by.items() if _guards(case, ks, f.place))):
+        best = case.once(_best_there, id_) if id_ in case.protection.devices else None
+        if best is not None:
+            choice, more = best
+            room = [stronger(case, id_, place, rating) for place, rating in more]
+            edit = applying(case, id_, choice)
+            after = f"{choice.family.label} of {choice.rating_a:g} A"
+            why = why_chosen(case, id_, choice)
+            yield [*(c for c in room if c), Change(id_, now_there(case, id_), after, f.headline, why, edit)]
+    if every and f.place in case.protection.devices:
+        for choice in that_may_stand(case, f.place):
+            after, why = f"{choice.family.label} of {choice.rating_a:g} A", why_chosen(case, f.place, choice)
+            yield [Change(f.place, now_there(case, f.place), after, f.headline, why, applying(case, f.place, choice))]
+
+
+def _best_there(case: Case, id_: str) -> tuple[Choice, list[tuple[str, float]]] | None:
+    return best_at(case, id_, case.protection.devices)
+
+
+def _guards(case: Case, branches: tuple[int, ...], place: str) -> bool:
+    return any(case.wiring.branches[k].owner == place for k in branches)
+
+
+def stronger(case: Case, device: str, place: str, rating: float) -> Change | None:
+    """A conductor or part made strong enough for a device of a rating; None where nothing is."""
+    edit = strengthen(case, place, rating)
+    room = f"{ROOM} {case.title(device)} of {rating:g} A"
+    return Change(place, now_there(case, place), edit.label, "", room, edit) if edit is not None else None
+
+
+def reason_of(known: Assessment, f: Finding) -> str:
+    """Why a finding is left."""
+    case = known.case
+    if f.place not in case.protection.devices:
+        return "What would mend it makes something else wrong" if f.fix() else "Nothing in the library mends it"
+    best = choices(case, f.place)[0]
+    if not best.fits:
+        return f"No family fits: {best.family.label} {best.fails[0]}"
+    if best.selective != "total":
+        return f"The best that fits, {best.family.label} of {best.rating_a:g} A: selectivity {best.selective}, {best.with_whom}"
+    return "What would mend it makes something else wrong"
+
+
+def best_at(case: Case, id_: str, devices: Mapping[str, Device]) -> tuple[Choice, list[tuple[str, float]]] | None:
+    """The best choice, and what must be made stronger for it."""
+    first = choices(case, id_, devices)[0]
+    if first.fits and first.selective == "total":
+        return first, []
+    item = case.protection.devices[id_].item
+    low = window(case, item).low.amps
+    second: Choice | None = None
+    for high in [r for r in case.parts.device_ratings_a if r >= low][:WIDER]:
+        wider = choices(case, id_, devices, high_a=high)[0]
+        if not wider.fits or wider.rating_a is None:
+            continue
+        if wider.selective == "total":
+            return wider, _too_weak(case, item, wider.rating_a)
+        second = second or wider
+    if first.fits:
+        # Selectivity is no reason for a higher rating that does not get it.
+        return first, []
+    return (second, _too_weak(case, item, second.rating_a or 0.0)) if second else None
+
+
+def _too_weak(case: Case, item: Fuse | Breaker, rating_a: float) -> list[tuple[str, float]]:
+    found = []
+    for branch in case.protection.guard.guarded_by.get(item.id, ()):
+        if is_tap(case, branch) or leaves_hub(case, branch):
+            continue
+        if case.capacity(branch) < rating_a:
+            found.append((case.wiring.branches[branch].owner, rating_a))
+    return sorted(set(found))
+
+
+def why_chosen(case: Case, id_: str, choice: Choice) -> str:
+    """What makes a choice right at a device's place."""
+    item = case.protection.devices[id_].item
+    able, w = choice.family.interrupt_a(case.operating_v(item)), window(case, item)
+    words = [w.low.why]
+    if able is not None:
+        words.append(f"interrupt rating {amps(able)}; {amps(case.protection.faults.prospective(id_)[0])} prospective")
+    words.append(f"selectivity {choice.selective}" + (f" ({choice.with_whom})" if choice.with_whom else ""))
+    return "; ".join(words)
