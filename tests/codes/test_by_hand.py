@@ -151,6 +151,15 @@ def test_protect_never_raises_a_main_fuse_above_a_branch_that_only_it_guards():
     assert after <= before
 
 
+def test_a_main_fuse_that_lets_a_branch_overheat_becomes_smaller_and_not_larger():
+    plan = edits.change(branch_behind_the_main_fuse(), "F1", rating_a=80.0)
+    assert {f.place for f in found(plan, "fault_withstand")} == {"W4", "W5"}
+    proposed = protect(plan)
+    assert proposed.plan.by_id["F1"].rating_a < 80.0
+    assert {c.place for c in proposed.changes} == {"F1", "F2"}
+    assert proposed.left == ()
+
+
 def test_what_is_in_order_stays_and_the_smaller_of_two_gives_way():
     plan = edits.change(branch_behind_the_main_fuse(), "F2", family="cylindrical-fuse", rating_a=10.0)
     assert protect(plan).changes == ()

@@ -9,7 +9,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from jaunty_copper.codes.case import Case
-from jaunty_copper.codes.permitted import allowed_rating, is_tap, leaves_hub, normal, voltage_at
+from jaunty_copper.codes.permitted import allowed_rating, answers_for, normal, voltage_at
 from jaunty_copper.codes.rules.survival import guarded_runs
 from jaunty_copper.codes.rules.switching import filling
 from jaunty_copper.codes.rules.words import amps, duration, volts
@@ -106,7 +106,7 @@ def window(case: Case, device: Fuse | Breaker) -> Window:
     low = Bound(share * carries.amps, f"carries {amps(carries.amps)} {carries.words}{times}")
     high = Bound(inf, "nothing behind it limits it")
     for branch in (*case.protection.guard.guarded_by.get(device.id, ()), *_own_way(case, device)):
-        if is_tap(case, branch) or leaves_hub(case, branch):
+        if not answers_for(case, device, branch):
             continue
         allowed = allowed_rating(case, branch, device)
         if allowed < high.amps:
@@ -156,7 +156,7 @@ def _place(case: Case, device: Device) -> _Place:
         if found is not None:
             times = np.linspace(0.0, 6.0 * found[1], 200)
             fills.append((times, found[0] * np.exp(-times / found[1]), e.title))
-    guarded = [g for g in case.once(guarded_runs, item.id) if not leaves_hub(case, g.branch)]
+    guarded = [g for g in case.once(guarded_runs, item.id) if answers_for(case, item, g.branch)]
     return _Place(
         device, window(case, item), (float(study.hottest_ambient_c[k]), float(study.coolest_ambient_c[k])),
         max(voltage_at(case, item.ref("a")), case.operating_v(item)), case.operating_v(item), f.prospective(item.id)[0],

@@ -7,7 +7,7 @@ from jaunty_copper.choosing.changes import ROOM, Change, now_there
 from jaunty_copper.choosing.devices import Choice, applying, choices, that_may_stand, window
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Finding
-from jaunty_copper.codes.permitted import is_tap, leaves_hub
+from jaunty_copper.codes.permitted import answers_for
 from jaunty_copper.codes.rules.protection import strengthen
 from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.plan.model import Breaker, Fuse
@@ -93,7 +93,7 @@ def best_at(case: Case, id_: str, devices: Mapping[str, Device]) -> tuple[Choice
 def _too_weak(case: Case, item: Fuse | Breaker, rating_a: float) -> list[tuple[str, float]]:
     found = []
     for branch in case.protection.guard.guarded_by.get(item.id, ()):
-        if is_tap(case, branch) or leaves_hub(case, branch):
+        if not answers_for(case, item, branch):
             continue
         if case.capacity(branch) < rating_a:
             found.append((case.wiring.branches[branch].owner, rating_a))

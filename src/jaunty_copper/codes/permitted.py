@@ -5,6 +5,7 @@ from typing import NamedTuple
 
 from jaunty_copper.battery.discharge import cut_out
 from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.checks import ROUNDED
 from jaunty_copper.network.study import State
 from jaunty_copper.physics.curves import ambient_factor
 from jaunty_copper.plan.model import (
@@ -68,6 +69,17 @@ def leaves_hub(case: Case, branch: int) -> bool:
     if case.wiring.branches[branch].kind != "run" or not guard.is_live(branch):
         return False
     return not isinstance(case.plan.by_id[split_ref(guard.stretch(branch).start)[0]], Fuse | Breaker)
+
+
+def answers_for(case: Case, device: Fuse | Breaker, branch: int) -> bool:
+    """Whether a device is there for a branch that it guards.
+
+    Not for one that is short enough to do without; nor for one that leaves a bar and permits less, which wants a device
+    of its own.
+    """
+    if is_tap(case, branch):
+        return False
+    return not leaves_hub(case, branch) or device.rating_a <= allowed_rating(case, branch, device) * ROUNDED
 
 
 def allowed_rating(case: Case, branch: int, device: Fuse | Breaker) -> float:
