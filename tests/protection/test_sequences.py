@@ -20,7 +20,7 @@ from tests.build import fused
 from tests.networks import network
 from tests.trials import WHOLE, hold
 
-SEEDS = 200 if WHOLE else 20
+SEEDS = 200 if WHOLE else 12
 MARGIN = 1.2
 """A fault that is accused may be so much weaker than the one that does it: batteries fall off, copper warms."""
 PERMITTED = 0.3
