@@ -80,7 +80,8 @@ def test_units_at_different_charge_level_out_and_are_no_units_of_another_voltage
     drive = agm_emf(70) - agm_emf(30)
     between = 2 * 0.008 + 2 * (0.3 * 0.00078 + 80e-6)
     assert f.figure == pytest.approx(drive / between - 2.5, rel=0.06)
-    assert f.verdict is (Verdict.DANGER if f.figure > f.limit else Verdict.ADVICE)
+    assert f.figure > f.limit
+    assert f.verdict is Verdict.DANGER
     assert found(pair(70.0, 65.0), "levelling")[0].verdict is Verdict.ADVICE
     assert found(pair(60.0, 60.0), "levelling") == []
 

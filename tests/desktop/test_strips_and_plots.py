@@ -9,7 +9,6 @@ from PySide6.QtGui import QImage, QPainter
 from jaunty_copper.desktop.pages.map import shorts
 from jaunty_copper.desktop.widgets.plots import AMPS, TIMES, LogAxis, colour, label, still_plot
 from jaunty_copper.desktop.widgets.theme import DARK, LIGHT
-from jaunty_copper.protection.sequences import at_terminal
 
 AREA = QRectF(0.0, 0.0, 880.0, 144.0)
 
@@ -61,7 +60,7 @@ def test_the_guard_strip_numbers_the_devices_in_the_order_in_which_they_open(win
     assert words[words.index("F1") + 1] == "need not open"
     # On the bar the main fuse opens, and chargers go on.
     both, _ = painted(window, shorts.paint_guard, "GEN")
-    opened = at_terminal(window.picture.protection.faults, window.picture.protection.devices, "GEN.plus").openings
+    opened = window.picture.protection.sequence("GEN.plus").openings
     assert [both[both.index(str(n + 1)) + 1] for n in range(len(opened))] == [o.device for o in opened]
 
 
