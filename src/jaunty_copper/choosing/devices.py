@@ -202,7 +202,8 @@ def choices(
     others = others or case.protection.devices
     found = [_choice(case, here, family, others) for family in case.parts.device_families.values()]
     cheapest = min((_price(c) for c in found if c.fits), default=inf)
-    return tuple(sorted(found, key=lambda c: _rank(case, here, cheapest, c)))
+    at_hand = {d.family.id for d in case.protection.devices.values()}
+    return tuple(sorted(found, key=lambda c: _rank(here, at_hand, cheapest, c)))
 
 
 def that_may_stand(case: Case, id_: str) -> list[Choice]:
@@ -218,14 +219,13 @@ def that_may_stand(case: Case, id_: str) -> list[Choice]:
     return sorted(found, key=_price)
 
 
-def _rank(case: Case, here: _Place, cheapest: float, c: Choice) -> tuple[object, ...]:
+def _rank(here: _Place, at_hand: set[str], cheapest: float, c: Choice) -> tuple[object, ...]:
     """Fitting, selective, of the same kind and family; then what is at hand and not dear, then what costs least."""
     now = here.device.family
-    at_hand = any(d.family.id == c.family.id for d in case.protection.devices.values())
     price = _price(c)
     return (
         not c.fits, len(c.fails), RANK[c.selective], c.family.kind != now.kind, c.family.id != now.id,
-        not at_hand or price > DEAR * cheapest, price, c.family.id,
+        c.family.id not in at_hand or price > DEAR * cheapest, price, c.family.id,
     )  # fmt: skip
 
 

@@ -19,7 +19,7 @@ DEEP = 6
 """So many to mend what one of them makes worse."""
 
 
-@dataclass(frozen=True)
+@dataclass
 class Mender:
     """Mends what is wrong, each mend judged in full before it is kept.
 
@@ -31,15 +31,15 @@ class Mender:
         A plan by the code in force.
     allowed : set
         What was wrong in it.
-    left : list
-        One entry for each judgement that may still be made.
+    left : int
+        Judgements that may still be made.
     """
 
     begin: Plan
     judge: Callable[[Plan], Assessment]
     allowed: set[tuple[str, str]]
     overtaken: Callable[[], bool]
-    left: list[None]
+    left: int
 
     def mend(
         self,
@@ -78,7 +78,7 @@ class Mender:
                 if mark in tried or self.overtaken() or not self.left:
                     continue
                 tried.add(mark)
-                self.left.pop()
+                self.left -= 1
                 then = [*changes, *new], self.judge(made(known.case.plan, tuple(new)))
                 if one == "deep":
                     then = self.mend(*then, passes=("quick",), most=DEEP)

@@ -105,10 +105,10 @@ def protect(
         known = Assessment(plan, code)
     changes = merged(changes)
     judge = partial(Assessment, code=code)
-    budget: list[None] = [None] * min(MOST_JUDGED, MOST_JUDGED * SMALL // max(len(begin.runs), 1))
+    most = min(MOST_JUDGED, MOST_JUDGED * SMALL // max(len(begin.runs), 1))
+    mender = Mender(begin, judge, allowed, overtaken, most)
     if not overtaken():
         progress("Holding the whole against every rule")
-        mender = Mender(begin, judge, allowed, overtaken, budget)
         changes, known = mender.mend([*changes, *_room(known)])
         if not keys_of(known) <= allowed:
             changes, known = _that_add_nothing(begin, changes, judge, allowed, overtaken)
@@ -116,7 +116,7 @@ def protect(
             changes, known = mender.mend(changes, known)
         changes, known = _shorter(begin, changes, known, judge)
     left = _about(known)
-    reasons = {key_of(f): reason_of(known, f) if budget else SPENT for f in left}
+    reasons = {key_of(f): reason_of(known, f) if mender.left else SPENT for f in left}
     return Protected(made(begin, tuple(changes)), tuple(changes), found, left, reasons)
 
 

@@ -60,7 +60,11 @@ def reason_of(known: Assessment, f: Finding) -> str:
     """Why a finding is left."""
     case = known.case
     if f.place not in case.protection.devices:
-        return "What would mend it makes something else wrong" if f.fix() else "Nothing in the library mends it"
+        return (
+            "What would mend it makes something else wrong"
+            if f.fix() is not None
+            else "Nothing in the library mends it"
+        )
     best = choices(case, f.place)[0]
     if not best.fits:
         return f"No family fits: {best.family.label} {best.fails[0]}"

@@ -15,11 +15,10 @@ from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.code import UnknownCode
 from jaunty_copper.codes.rules.words import duration
 from jaunty_copper.physics.arc import arc_current
-from jaunty_copper.physics.fault_course import Unsolved
+from jaunty_copper.physics.fault_course import NOTHING_A, Unsolved
 from jaunty_copper.plan.model import Breaker, Fuse
-from jaunty_copper.protection.faults import NOTHING_A
 from jaunty_copper.protection.replay import replay
-from jaunty_copper.protection.sequences import Opening, at_terminal
+from jaunty_copper.protection.sequences import Opening
 
 
 def faults(options: argparse.Namespace) -> int:
@@ -57,7 +56,7 @@ def faults(options: argparse.Namespace) -> int:
     devices = [_device(case, x) for x in plan.items if isinstance(x, Fuse | Breaker)]
     parts = f.contributions(options.at) if options.at else {}
     stored = f.stored(options.at) if options.at else {}
-    sequence = at_terminal(f, case.protection.devices, options.at) if options.at else None
+    sequence = case.protection.sequence(options.at) if options.at else None
     if options.csv:
         out = csv.DictWriter(sys.stdout, list(places[0]) if places else ["at"], lineterminator="\n")
         out.writeheader()

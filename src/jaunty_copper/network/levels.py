@@ -35,9 +35,8 @@ def bank_v(w: Wiring, bank: Bank) -> float:
 
 def lift(w: Wiring) -> dict[str, float]:
     """By unit, its greatest EMF over that of a charged one at rest: what charges it may hold it above."""
-    return {
-        u.id: min(bank_v(w, bank) / _charged_v(w, bank), MOST_LIFT) for bank in w.banks for u in bank.units
-    }  # fmt: skip
+    by_bank = [(bank, min(bank_v(w, bank) / _charged_v(w, bank), MOST_LIFT)) for bank in w.banks]
+    return {u.id: times for bank, times in by_bank for u in bank.units}
 
 
 def highest_v(w: Wiring) -> dict[int, float]:

@@ -6,6 +6,10 @@ from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.curves import Band
 
+NOTHING_A = 1e-3
+"""A current that no longer matters: below are the remains of arithmetic."""
+SAME = 1e-6
+"""Devices this near to opening when another opens do so with it."""
 HOTTEST_C = 1084.0
 """Copper melts; what burns through is not followed any further."""
 

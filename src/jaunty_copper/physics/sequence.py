@@ -12,17 +12,13 @@ from scipy.linalg import lu_factor, lu_solve
 from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.curves import Band
+from jaunty_copper.physics.fault_course import NOTHING_A, SAME
 from jaunty_copper.physics.fault_currents import BLOCK, LEAST_OHM, FaultCurrents
 from jaunty_copper.physics.warming import Warming, Watched
 from jaunty_copper.physics.withstand import BETA_C
 
 OPEN_OHM = 1e9
 """An open device has this many times its resistance: as good as none, and no matrix becomes singular by it."""
-NOTHING_A = 1e-3
-"""A fault that carries less is over."""
-SAME = 1e-6
-"""Devices that are this near to opening when another opens, do so with it."""
-MOST_STEPS = 64
 AT_ONCE = 4096
 """Cases that are followed together: more do not stay in a processor's own memory."""
 
@@ -70,8 +66,6 @@ class Sequences:
         Integral of the square of its current until then, of the first five seconds at most.
     hottest_c : ndarray, shape (watched,)
         Temperature that it reaches, the melting point of copper at most.
-    lasting_a : ndarray, shape (watched,)
-        What it carries in the end.
     """
 
     first_a: Floats
@@ -84,7 +78,6 @@ class Sequences:
     until_s: Floats
     let_a2s: Floats
     hottest_c: Floats
-    lasting_a: Floats
 
     def order(self, case: int) -> list[tuple[int, float]]:
         """Devices that open in a case, with the time of each, s."""
@@ -274,7 +267,7 @@ class _Run:
         order, heat = np.lexsort((when, case)), self.heat
         return Sequences(
             self.first, case[order], device[order], when[order], self.left, self.carried, heat.damaged_s, heat.until_s,
-            heat.let_a2s, heat.hottest_u - BETA_C, np.where(self.left[of] > 0.0, heat.last_a, 0.0),
+            heat.let_a2s, heat.hottest_u - BETA_C,
         )  # fmt: skip
 
     def _block(self, now: Ints, tree: Ints, seen: Ints) -> None:
@@ -296,9 +289,8 @@ class _Run:
         melted = np.zeros(state.shape)
         melted[row, at] = dt[at] / lasts
         opens[in_tree[ended]] = False
-        for _ in range(MOST_STEPS):
-            if not opens.any():
-                return
+        # Every step opens at least one more device in each case that goes on: it ends.
+        while opens.any():
             tree, seen, now = tree[opens[in_tree]], seen[opens[here]], now[opens]
             state, melted = state[:, opens], melted[:, opens]
             amps, flow, inject = self._flows(state, now)
@@ -371,7 +363,7 @@ class _Run:
     def _flows(self, open_: Flags, cases: Ints) -> tuple[Floats, Floats, Floats]:
         """As `_flow`, each case with its own open devices."""
         amps, flow, inject = np.zeros(cases.size), np.zeros(open_.shape), np.zeros(open_.shape)
-        # A number for each set: a sum of large odd ones, equal by chance once in 1e19.
+        # A number for each set: the sum of its devices' random ones, equal for two sets by chance once in 1e19.
         key = self.mark @ open_
         order = np.argsort(key, kind="stable")
         for own in np.split(order, np.flatnonzero(np.diff(key[order])) + 1):

@@ -16,14 +16,20 @@ from jaunty_copper.physics import graph
 from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import ALPHA20_PER_K, Floats
 from jaunty_copper.physics.curves import Band
-from jaunty_copper.physics.fault_course import HOTTEST_C, Course, Devices, Event, Network, Overtaken, Unsolved
+from jaunty_copper.physics.fault_course import (
+    HOTTEST_C,
+    NOTHING_A,
+    SAME,
+    Course,
+    Devices,
+    Event,
+    Network,
+    Overtaken,
+    Unsolved,
+)
 from jaunty_copper.physics.withstand import BETA_C, K_COPPER
 
 RTOL = 1e-6
-SAME = 1e-6
-"""Devices this near to opening when another opens do so with it."""
-NOTHING_A = 1e-3
-"""A current that no longer matters."""
 
 
 @dataclass

@@ -43,7 +43,7 @@ class Warming:
     ----------
     u, hottest_u : ndarray
         Temperature plus the reciprocal of copper's coefficient: now, and the highest yet.
-    damaged_s, until_s, let_a2s, last_a : ndarray
+    damaged_s, until_s, let_a2s : ndarray
         As in `sequence.Sequences`.
     """
 
@@ -56,7 +56,7 @@ class Warming:
         self.loss = w.long_a**2 / self.k2s2 * self.last_u / rise
         size = w.case.size
         self.damaged_s, self.until_s = np.full(size, np.inf), np.zeros(size)
-        self.let_a2s, self.last_a = np.zeros(size), np.zeros(size)
+        self.let_a2s = np.zeros(size)
 
     def flows(self, at: Ints, dt: Floats, amps: Floats, since: Floats) -> None:
         """Let constant currents flow through some conductors for some time, inf for ever."""
@@ -67,7 +67,6 @@ class Warming:
         self.let_a2s[at] += amps**2 * short
         self._step(at, short, gain, np.zeros(at.size), since)
         self._step(at, dt - short, gain, self.loss[at], since + short)
-        self.last_a[at] = np.abs(amps)
         above = np.abs(amps) > self.w.bears_a[at]
         self.until_s[at[above]] = (since + dt)[above]
 

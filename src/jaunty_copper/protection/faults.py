@@ -10,6 +10,7 @@ from jaunty_copper.network.wiring import Wiring
 from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.fault import FaultNetwork, along
+from jaunty_copper.physics.fault_course import NOTHING_A
 from jaunty_copper.physics.fault_currents import FaultCurrents
 from jaunty_copper.plan.model import (
     Breaker,
@@ -20,9 +21,6 @@ from jaunty_copper.plan.model import (
 )
 from jaunty_copper.protection.fault_network import CaseName, Store, _network, branches_of, henry_of, stores_of
 from jaunty_copper.protection.places import Places, places_of
-
-NOTHING_A = 1e-3
-"""What a fault drives at least where anything feeds it: below are the remains of arithmetic."""
 
 
 class Stored(NamedTuple):

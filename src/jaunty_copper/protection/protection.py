@@ -9,6 +9,7 @@ from jaunty_copper.protection.devices import Device, devices_of
 from jaunty_copper.protection.faults import Faults, faults_of
 from jaunty_copper.protection.guard import Guard
 from jaunty_copper.protection.selectivity import Pair, pairs_of
+from jaunty_copper.protection.sequences import Sequence, at_terminal
 from jaunty_copper.protection.withstand import Withstand, withstand_of
 
 
@@ -42,6 +43,22 @@ class Protection:
     def withstand(self) -> Withstand:
         """What each conductor withstands, for how long."""
         return withstand_of(self.wiring, self.study.hottest_ambient_c)
+
+    def sequence(self, ref: str) -> Sequence:
+        """What becomes of the short circuit from pole to pole at a terminal.
+
+        Raises
+        ------
+        KeyError
+            No fault is looked at there.
+        """
+        if ref not in self._sequences:
+            self._sequences[ref] = at_terminal(self.faults, self.devices, ref)
+        return self._sequences[ref]
+
+    @cached_property
+    def _sequences(self) -> dict[str, Sequence]:
+        return {}
 
     @cached_property
     def pairs(self) -> tuple[Pair, ...]:

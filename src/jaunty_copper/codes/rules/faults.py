@@ -44,7 +44,7 @@ def interrupt_rating(case: Case, rule: Rule) -> Iterator[Check]:
 
 
 UNSURE_TIMES = 2.0
-"""A unit's short-circuit current over the one that follows from its kind's representative resistance, at most."""
+"""A unit's short-circuit current over the one that follows from its kind's resistance, at most; representative."""
 
 
 def data_sheet(case: Case, rule: Rule) -> Iterator[Check]:

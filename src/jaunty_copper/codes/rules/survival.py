@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterator
 from functools import partial
-from math import inf, isfinite
+from math import isfinite
 from typing import NamedTuple
 
 import numpy as np
@@ -10,40 +10,17 @@ import numpy as np
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import ROUNDED, Check, Rule, Verdict
 from jaunty_copper.codes.rules.words import amps, duration, energy
-from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.physics.copper import Floats
+from jaunty_copper.physics.fault_course import NOTHING_A
 from jaunty_copper.physics.sequence import Sequences
 from jaunty_copper.physics.withstand import ADIABATIC_S, withstand_a2s
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Run
-from jaunty_copper.protection.devices import Device
-from jaunty_copper.protection.faults import NOTHING_A
 from jaunty_copper.protection.withstand import limits_of
 
 CONVENTIONAL_S, CONVENTIONAL_SHARE = 7200.0, 1.45
 """Conventional time, taken as two hours, and share of ampacity, IEC 60364-4-43."""
-
-
-class Guarded(NamedTuple):
-    """Runs that one device of a family alone guards.
-
-    Attributes
-    ----------
-    rows : ndarray of int, shape (runs,)
-        Of each run in the table of withstand.
-    rating_a : ndarray, shape (runs,)
-        What the device's rating is worth where it opens latest.
-    least_a, most_a : ndarray, shape (runs,)
-        Through the device, for a fault at an end of the run: the least, and the greatest.
-    """
-
-    devices: tuple[Device, ...]
-    runs: tuple[Run, ...]
-    rows: Ints
-    rating_a: Floats
-    least_a: Floats
-    most_a: Floats
 
 
 class GuardedRun(NamedTuple):
@@ -84,19 +61,6 @@ def guarded_runs(case: Case, device: str) -> tuple[GuardedRun, ...]:
             least, most = min(float(least_a[j]) for j in ends), max(float(most_a[j]) for j in ends)
             found.append(GuardedRun(runs[row], k, row, least, most))
     return tuple(found)
-
-
-def _guarded(case: Case, _: str) -> dict[str, Guarded]:
-    """Runs that one device alone guards, by the device's family."""
-    found: dict[str, list[tuple[Device, Run, int, float, float, float]]] = {}
-    for id_, device in case.protection.devices.items():
-        for g in case.once(guarded_runs, id_):
-            found.setdefault(device.family.id, []).append((device, g.run, g.row, device.slow_a, g.least_a, g.most_a))
-    made = {}
-    for family, rows in found.items():
-        devices, runs, at, *figures = zip(*rows, strict=True)
-        made[family] = Guarded(devices, runs, np.array(at), *(np.array(x, dtype=float) for x in figures))
-    return made
 
 
 class AtRun(NamedTuple):
@@ -278,15 +242,15 @@ def _guards(case: Case, branch: int) -> str:
 
 def conventional(case: Case, rule: Rule) -> Iterator[Check]:
     """Devices that are sure to open only above 1.45 times the ampacity of what they guard."""
+    opens = {d.family.id: d.band for d in case.protection.devices.values()}
+    sure = {family: band.opens_at(CONVENTIONAL_S) for family, band in opens.items()}
     weakest: dict[str, tuple[float, float]] = {}
-    for g in case.once(_guarded, "").values():
-        opens = g.devices[0].band.opens_at(CONVENTIONAL_S)
-        for device, run in zip(g.devices, g.runs, strict=True):
-            able = case.ampacities[run.id].amps
-            # A device above the ampacity itself is a finding of its own.
-            if device.item.rating_a <= able:
-                known = weakest.get(device.item.id, (inf, 0.0))
-                weakest[device.item.id] = min(known, (able, opens * device.slow_a))
+    for id_, device in case.protection.devices.items():
+        guarded = [case.ampacities[g.run.id].amps for g in case.once(guarded_runs, id_)]
+        # A device above the ampacity itself is a finding of its own.
+        bear = [amps_ for amps_ in guarded if device.item.rating_a <= amps_]
+        if bear:
+            weakest[id_] = min(bear), sure[device.family.id] * device.slow_a
     for id_, (able, opens_a) in weakest.items():
         check = case.check(
             rule, id_, opens_a, CONVENTIONAL_SHARE * able, "A", source="IEC 60364-4-43 433.1: I_2 at or below 1.45 I_z"

@@ -109,7 +109,7 @@ def _run_facts(picture: Picture, case: Case, run: Run, scenario: str | None) -> 
         facts.append(("Ampacity", f"{words.amps(amp.amps)}, by {amp.governs}"))
         if isfinite(r.used):
             facts.append(("Used", words.percent(r.used)))
-        facts.append(("Most for good", _bound(case, run)))
+        facts.append(("Greatest lasting current", _bound(case, run)))
         limits = ", ".join(
             f"{name} {value:.0f} A"
             for name, value in (

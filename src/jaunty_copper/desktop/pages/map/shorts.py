@@ -13,7 +13,6 @@ from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.diagram.shapes import Row
 from jaunty_copper.plan.model import Equipment, split_ref
 from jaunty_copper.protection.selectivity import in_series
-from jaunty_copper.protection.sequences import at_terminal
 
 TOP, BOTTOM, LEFT = 34.0, 14.0, 14.0
 Across = Callable[[float], float]
@@ -94,7 +93,7 @@ def paint_guard(p: QPainter, picture: Picture, e: Equipment, row: Row, c: Palett
     if port not in f.at:
         _head(p, c, area, f"No fault is looked at at {e.title}", "")
         return
-    sequence = at_terminal(f, picture.protection.devices, port)
+    sequence = picture.protection.sequence(port)
     goes_on = f"; {words.amps(sequence.left_a)} go on" if sequence.left_a > 1.0 else ""
     _head(
         p, c, area, f"A short at {e.title}: which devices open, in which order",
