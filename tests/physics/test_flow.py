@@ -6,8 +6,10 @@ from math import inf, isfinite
 import numpy as np
 import pytest
 from scipy.optimize import linprog
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 
-from jaunty_copper.physics.flow import Blocks, Flow, Flows, Forest
+from jaunty_copper.physics.flow import Blocks, Flow, Flows, Forest, Sides
 
 ENOUGH = 1e6
 
@@ -96,6 +98,29 @@ def test_from_several_to_several_on_trees(seed):
         return
     assert found.amps == pytest.approx(want, abs=0.01)
     assert sum(capacity[k] if k >= 0 else supplies[~k][1] for k in found.cut) == pytest.approx(found.amps, abs=0.01)
+
+
+@pytest.mark.parametrize("seed", range(100))
+def test_sides_are_what_a_walk_without_the_edge_reaches(seed):
+    n, a, b, _, _ = network(seed)
+    r = random.Random(seed)
+    nodes = [r.randrange(n) for _ in range(r.randint(0, 6))]
+    blocks = Blocks(n, a, b)
+    sides = Sides(blocks, nodes)
+
+    def reached(start, without):
+        kept = [k for k in range(len(a)) if k not in without]
+        joined = coo_array((np.ones(len(kept)), ([a[k] for k in kept], [b[k] for k in kept])), shape=(n, n))
+        _, label = connected_components(joined, directed=False)
+        return {k for k, node in enumerate(nodes) if label[node] == label[start]}
+
+    for k in range(len(a)):
+        block = {j for j in range(len(a)) if blocks.of[j] == blocks.of[k]}
+        for end in (a[k], b[k]):
+            assert sides.past(k, end) == reached(end, {k})
+            assert sides.by(k, end) == reached(end, set()) - reached(end, block)
+            assert sides.into(end) == reached(end, set())
+            assert sides.at(end) == {j for j, node in enumerate(nodes) if node == end}
 
 
 def test_a_ring_is_no_forest():

@@ -4,7 +4,9 @@ Networks of distribution are trees but for a few rings: what lies in a tree is a
 only what can flow round is left to a general algorithm.
 """
 
+from bisect import bisect_left
 from collections.abc import Iterable, Sequence
+from functools import cached_property
 from heapq import heapify, heappop, heappush
 from math import inf, isfinite
 from typing import NamedTuple
@@ -74,6 +76,110 @@ class Blocks:
             for n in ends:
                 self.at[n].append(block)
 
+    @cached_property
+    def tree(self) -> "Tree":
+        """Its nodes in an order in which all that lies beyond a block follows without a gap."""
+        first, up, root = [-1] * len(self.at), [-1] * len(self.at), [-1] * len(self.at)
+        span, last = [(0, 0)] * len(self.ends), [0] * len(self.at)
+        count = 0
+        for start in range(len(self.at)):
+            if first[start] >= 0:
+                continue
+            waiting = [(start, -1)]
+            seen: list[int] = []
+            while waiting:
+                here, block = waiting.pop()
+                first[here], up[here], root[here] = count, block, start
+                last[here] = count = count + 1
+                seen.append(here)
+                waiting += [(n, of) for of in self.at[here] if of != block for n in self.ends[of] if n != here]
+            for here in reversed(seen):
+                for of in self.at[here]:
+                    beyond = [n for n in self.ends[of] if n != here and up[n] == of]
+                    if of != up[here] and beyond:
+                        span[of] = min(first[n] for n in beyond), max(last[n] for n in beyond)
+                        last[here] = max(last[here], span[of][1])
+        return Tree(first, last, up, root, span)
+
+
+class Tree(NamedTuple):
+    """Blocks and nodes in the order of a walk from one node of each part.
+
+    Attributes
+    ----------
+    first, last : list of int
+        Of each node, its place and the end of the places of all that lies beyond it.
+    up, root : list of int
+        Of each node, the block by which the walk came, -1 for none; and where it set out.
+    span : list of (int, int)
+        Of each block, the places of all that lies beyond it.
+    """
+
+    first: list[int]
+    last: list[int]
+    up: list[int]
+    root: list[int]
+    span: list[tuple[int, int]]
+
+
+class Sides:
+    """Which of some places lie on which side of an edge of a network.
+
+    Parameters
+    ----------
+    blocks : Blocks
+        The network.
+    nodes : sequence of int
+        Node of each place.
+    """
+
+    def __init__(self, blocks: Blocks, nodes: Sequence[int]) -> None:
+        self._blocks, first = blocks, blocks.tree.first
+        self._order = sorted(range(len(nodes)), key=lambda k: first[nodes[k]])
+        self._place = [first[nodes[k]] for k in self._order]
+        self._known: dict[tuple[int, int, int, int], frozenset[int]] = {}
+
+    def into(self, node: int) -> frozenset[int]:
+        """All that can be reached from a node."""
+        root = self._blocks.tree.root[node]
+        return self._within(self._blocks.tree.first[root], self._blocks.tree.last[root])
+
+    def at(self, node: int) -> frozenset[int]:
+        """What is at a node itself."""
+        here = self._blocks.tree.first[node]
+        return self._within(here, here + 1)
+
+    def past(self, edge: int, end: int) -> frozenset[int]:
+        """What can be reached from one end of an edge if that edge is taken away."""
+        block = self._blocks.of[edge]
+        if len(self._blocks.edges[block]) > 1:
+            return self.into(end)
+        tree = self._blocks.tree
+        if tree.up[end] == block:
+            return self._within(tree.first[end], tree.last[end])
+        return self._without(end, *tree.span[block])
+
+    def by(self, edge: int, node: int) -> frozenset[int]:
+        """What can be reached from a node by the block that an edge is in."""
+        block, tree = self._blocks.of[edge], self._blocks.tree
+        if tree.up[node] == block:
+            return self._without(node, tree.first[node], tree.last[node])
+        return self._within(*tree.span[block])
+
+    def _within(self, first: int, last: int) -> frozenset[int]:
+        return self._kept(first, last, last, last)
+
+    def _without(self, node: int, first: int, last: int) -> frozenset[int]:
+        root = self._blocks.tree.root[node]
+        return self._kept(self._blocks.tree.first[root], first, last, self._blocks.tree.last[root])
+
+    def _kept(self, *places: int) -> frozenset[int]:
+        """What lies from the first place to the second and from the third to the fourth."""
+        a, b, c, d = (bisect_left(self._place, place) for place in places)
+        if (a, b, c, d) not in self._known:
+            self._known[a, b, c, d] = frozenset((*self._order[a:b], *self._order[c:d]))
+        return self._known[a, b, c, d]
+
 
 class Flows:
     """Greatest flows to every place of one network.
@@ -100,6 +206,7 @@ class Flows:
         for k, (n, amps) in enumerate(sources):
             own.setdefault(n, []).append(Flow(amps, (~k,)))
         self._own = {n: total(flows) for n, flows in own.items()}
+        self._places = sorted(blocks.tree.first[n] for n in self._own)
         self._given: dict[tuple[int, int], Flow] = {}
 
     def into(self, node: int) -> Flow:
@@ -126,9 +233,19 @@ class Flows:
         """What sources at a node and the blocks there, but for one, bring to it."""
         found = [self._own[node]] if node in self._own else []
         for block in self._blocks.at[node]:
-            if block != without:
+            if block != without and self._is_beyond(block, node):
                 found.append(self._by(block, node))
         return total(found)
+
+    def _is_beyond(self, block: int, node: int) -> bool:
+        """Whether any source lies beyond a block."""
+        tree = self._blocks.tree
+        if tree.up[node] != block:
+            first, last = tree.span[block]
+            return bisect_left(self._places, first) < bisect_left(self._places, last)
+        root = tree.root[node]
+        before = bisect_left(self._places, tree.first[root]) < bisect_left(self._places, tree.first[node])
+        return before or bisect_left(self._places, tree.last[node]) < bisect_left(self._places, tree.last[root])
 
     def _by(self, block: int, node: int) -> Flow:
         """What a block brings to one of its nodes."""
@@ -153,7 +270,7 @@ class Flows:
             for n in self._blocks.ends[block]
             if n != node
             for other in self._blocks.at[n]
-            if other != block and (other, n) not in self._given
+            if other != block and (other, n) not in self._given and self._is_beyond(other, n)
         ]
 
     def _prepare(self, block: int) -> None:

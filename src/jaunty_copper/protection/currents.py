@@ -1,5 +1,6 @@
 """The greatest currents that can flow for good: from what feeds a plan, through its conductors, to what it feeds."""
 
+from collections import Counter
 from collections.abc import Sequence
 from functools import cached_property
 from math import inf, isfinite
@@ -7,7 +8,7 @@ from typing import NamedTuple
 
 from jaunty_copper.network.wiring import Wiring
 from jaunty_copper.physics import graph
-from jaunty_copper.physics.flow import Flow, Flows, Forest, greatest, total
+from jaunty_copper.physics.flow import Blocks, Flow, Flows, Forest, Sides, greatest, total
 from jaunty_copper.plan.model import Battery, Converter, Source
 from jaunty_copper.protection.copper import Copper, Ring
 
@@ -83,11 +84,11 @@ class Currents:
         self._batteries = batteries_of(copper.wiring)
         rail = self._rail
         self._between = frozenset({rail[f.plus] for f in self._batteries} & {rail[f.minus] for f in self._batteries})
-        self._free = [inf] * len(copper.branches)
         self.own = Flows(copper.blocks, copper.capacity_a, [(n, f.amps) for n, f in self._ends])
-        # Which feeds are on a side: as if each gave one ampere and nothing limited any.
-        self._sides = Flows(copper.blocks, self._free, [(n, 1.0) for n, _ in self._ends])
-        self._sent: dict[tuple[frozenset[int], frozenset[int]], Limit] = {}
+        self._sides = Sides(copper.blocks, [n for n, _ in self._ends])
+        self._feeding: dict[tuple[frozenset[int], frozenset[int], int], _Feeding] = {}
+        self._to: dict[tuple[frozenset[int], frozenset[int]], tuple[int, ...]] = {}
+        self._sent: dict[tuple[frozenset[int], frozenset[int], frozenset[int], int], Limit] = {}
         self._round: dict[tuple[int, int], tuple[list[Flow], list[Limit]]] = {}
 
     def _names(self, flow: Flow, group: "_Group") -> tuple[str, ...]:
@@ -136,8 +137,9 @@ class Currents:
     def _made(self, which: list[int], ports: list[tuple[int, int]]) -> "_Group":
         blocks = self._copper.blocks
         given = [(self._ends[k][0], self._ends[k][1].amps) for k in which]
-        flows = Flows(blocks, self._copper.capacity_a, given)
-        return _Group(frozenset(which), which, flows, Flows(blocks, self._free, [(n, 1.0) for n, _ in ports]), ports)
+        whole = which == list(range(len(self._ends)))
+        flows = self.own if whole else Flows(blocks, self._copper.capacity_a, given)
+        return _Group(frozenset(which), which, flows, Sides(blocks, [n for n, _ in ports]), ports)
 
     def reaches(self, k: int) -> bool:
         """Whether something without limit reaches a branch on its own rail."""
@@ -159,7 +161,7 @@ class Currents:
             come = group.flows.past(edge, here)
             if come.amps <= best.amps:
                 continue
-            go = self._back(k, group, self._sides.past(edge, here).cut, group.back.past(edge, there).cut)
+            go = self._back(k, group, self._sides.past(edge, here), group.back.past(edge, there), come.amps)
             least = go if go.amps < come.amps else Limit(come.amps, self._names(come, group))
             best = max(best, least, key=lambda limit: limit.amps)
         return best
@@ -225,62 +227,121 @@ class Currents:
 
     def _goes(self, node: int, k: int, ring: Ring, group: "_Group") -> Limit:
         around = [group.back.at(node), *(group.back.by(edge, node) for edge in self._outside(node, ring))]
-        return self._back(k, group, self._sides.into(node).cut, [n for flow in around for n in flow.cut])
+        return self._back(k, group, self._sides.into(node), frozenset[int]().union(*around))
 
-    def _back(self, k: int, group: "_Group", feeding: Sequence[int], taking: Sequence[int]) -> Limit:
-        """The most that goes on from a branch: by the other terminals of what feeds it and of what takes its current."""
+    def _back(
+        self, k: int, group: "_Group", feeding: frozenset[int], taking: frozenset[int], enough_a: float = inf
+    ) -> Limit:
+        """The most that goes on from a branch: by the other terminals of what feeds it and of what takes its current.
+
+        Where so much goes on that it limits nothing, it is not asked how much more.
+        """
         rail = self._rail[self._copper.ends[k][0]]
         if rail in self._between:
             # Within a string a unit drives on what the next one gives.
             return FREE
-        feeds = frozenset(~n for n in feeding) & group.ends
-        own = {self._ends[n][1] for n in feeds}
-        inside = {port for f in own for port in ((f.plus, f.minus), (f.minus, f.plus))}
         ring = k in self._copper.ring_of
-        ports = frozenset(~n for n in taking if ring or group.ports[~n] not in inside)
-        if not ports or (ring and rail in self._live):
+        if not taking or (ring and rail in self._live):
             # A load may be put anywhere on a live rail; on the side of the returns nothing comes by itself.
             return FREE if rail in self._live else NONE
-        if (feeds, ports) not in self._sent:
-            self._sent[feeds, ports] = self._send(own, {group.ports[n][1] for n in ports}, rail)
-        return self._sent[feeds, ports]
-
-    def _send(self, feeds: set[Feed], goals: set[int], rail: int) -> Limit:
-        """The greatest flow between the other terminals of feeds and those of equipment."""
-        island, crossings = self._copper.island, self._copper.crossings
-        order = sorted(feeds)
-        begin = [(island[f.minus if self._rail[f.plus] == rail else f.plus], f) for f in order]
-        to = {island[n] for n in goals}
-        if any(part in to and not isfinite(f.amps) for part, f in begin):
+        feeds = self._fed_by(feeding, group, rail)
+        ports = taking if ring else taking - feeds.own
+        if not ports:
+            return FREE if rail in self._live else NONE
+        to = self._goals(ports, group)
+        if feeds.flows.into(to[0]).amps >= enough_a:
             return FREE
-        supplies = [(part, Flow(f.amps, (~n,))) for n, (part, f) in enumerate(begin)]
-        if self._forest is not None:
-            found = self._forest.sent(supplies, to)
+        key = group.ends, feeding, ports, rail
+        if key not in self._sent:
+            self._sent[key] = self._send(feeds, to)
+        return self._sent[key]
+
+    def _goals(self, ports: frozenset[int], group: "_Group") -> tuple[int, ...]:
+        """Islands of the other terminals of ports, that of most of them first."""
+        key = group.ends, ports
+        if key not in self._to:
+            count = Counter(self._copper.island[group.ports[n][1]] for n in ports)
+            self._to[key] = tuple(sorted(count, key=lambda part: (-count[part], part)))
+        return self._to[key]
+
+    def _fed_by(self, feeding: frozenset[int], group: "_Group", rail: int) -> "_Feeding":
+        key = feeding, group.ends, rail
+        if key not in self._feeding:
+            feeds = sorted({self._ends[n][1] for n in feeding & group.ends})
+            own = {port for f in feeds for port in ((f.plus, f.minus), (f.minus, f.plus))}
+            island = self._copper.island
+            begin = [(island[f.minus if self._rail[f.plus] == rail else f.plus], f.amps) for f in feeds]
+            flows = Flows(self._crossed, self._crossed_a, begin)
+            inside = frozenset(n for n, port in enumerate(group.ports) if port in own)
+            self._feeding[key] = _Feeding([f.id for f in feeds], inside, begin, flows)
+        return self._feeding[key]
+
+    def _send(self, feeds: "_Feeding", to: tuple[int, ...]) -> Limit:
+        """The greatest flow between the other terminals of feeds and the islands of equipment's."""
+        crossings = self._copper.crossings
+        if any(part in to and not isfinite(amps) for part, amps in feeds.begin):
+            return FREE
+        if len(to) == 1:
+            found = feeds.flows.into(*to)
+        elif self._forest is not None:
+            found = self._forest.sent(feeds.supplies, to)
         else:
-            parts = max(island) + 1
-            out = [(part, parts) for part in sorted(to)]
-            ends = [*crossings.ends, *self._strings, *out]
-            most = [*crossings.ratings_a, *[inf] * (len(self._strings) + len(out))]
-            found = greatest(parts + 1, ends, range(len(ends)), most, supplies, parts)
-        return Limit(found.amps, tuple(crossings.ids[k] if k >= 0 else order[~k].id for k in found.cut))
+            parts = len(self._crossed.at)
+            ends = [*self._crossed_ends, *((part, parts) for part in to)]
+            most = [*self._crossed_a, *[inf] * len(to)]
+            found = greatest(parts + 1, ends, range(len(ends)), most, feeds.supplies, parts)
+        return Limit(found.amps, tuple(crossings.ids[k] if k >= 0 else feeds.ids[~k] for k in found.cut))
 
     @cached_property
-    def _strings(self) -> list[tuple[int, int]]:
-        """Islands that units of strings join: what one unit drives, all do."""
+    def _crossed_ends(self) -> list[tuple[int, int]]:
+        """What joins islands: crossings, and units of strings, since what one unit drives, all do."""
         island, rail = self._copper.island, self._rail
         units = (f for f in self._batteries if {rail[f.plus], rail[f.minus]} & self._between)
-        return [(island[f.plus], island[f.minus]) for f in units]
+        return [*self._copper.crossings.ends, *((island[f.plus], island[f.minus]) for f in units)]
+
+    @cached_property
+    def _crossed_a(self) -> list[float]:
+        ratings = self._copper.crossings.ratings_a
+        return [*ratings, *[inf] * (len(self._crossed_ends) - len(ratings))]
+
+    @cached_property
+    def _crossed(self) -> Blocks:
+        a, b = ([end[k] for end in self._crossed_ends] for k in (0, 1))
+        return Blocks(max(self._copper.island) + 1, a, b)
 
     @cached_property
     def _forest(self) -> Forest | None:
         """Islands and what lies between them, where nothing goes round."""
-        crossings = self._copper.crossings
-        ends = [*crossings.ends, *self._strings]
         try:
-            most = [*crossings.ratings_a, *[inf] * len(self._strings)]
-            return Forest(max(self._copper.island) + 1, ends, most)
+            return Forest(len(self._crossed.at), self._crossed_ends, self._crossed_a)
         except ValueError:
             return None
+
+
+class _Feeding(NamedTuple):
+    """Feeds of a group that bring current to a branch.
+
+    Attributes
+    ----------
+    ids : list of str
+        Of them.
+    own : frozenset of int
+        Which of the group's ports are their own.
+    begin : list of (int, float)
+        Islands at their other terminals, and what each gives.
+    flows : Flows
+        What they bring to other islands from there.
+    """
+
+    ids: list[str]
+    own: frozenset[int]
+    begin: list[tuple[int, float]]
+    flows: Flows
+
+    @property
+    def supplies(self) -> list[tuple[int, Flow]]:
+        """What they give at their other terminals."""
+        return [(part, Flow(amps, (~n,))) for n, (part, amps) in enumerate(self.begin)]
 
 
 class _Group(NamedTuple):
@@ -290,8 +351,10 @@ class _Group(NamedTuple):
     ----------
     ends, which : frozenset and list of int
         Which ends of feeds, and in what order the flows know them.
-    flows, back : Flows
-        What feeds bring; and, as if each gave one ampere and nothing limited any, where equipment stands.
+    flows : Flows
+        What feeds bring.
+    back : Sides
+        Where equipment stands.
     ports : list of (int, int)
         Terminals of equipment and of feeds that others can charge: on the rail, and on the other side.
     """
@@ -299,5 +362,5 @@ class _Group(NamedTuple):
     ends: frozenset[int]
     which: list[int]
     flows: Flows
-    back: Flows
+    back: Sides
     ports: list[tuple[int, int]]
