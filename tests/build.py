@@ -84,3 +84,30 @@ def fused(
 def covers(suspect, owner):
     """Whether a suspect names something, or what the readings cannot part from it."""
     return owner == suspect.owner or any(owner == name.partition(":")[0] for name in suspect.with_it)
+
+
+def spread(upstream_a=60.0, practice="iec_60364", family="class-t-fuse", ohm=0.0014, length=2.5, volts=24.0):
+    """Circuits behind limiters on bars of their own, all behind one fuse, by leads laid apart from a strong bank."""
+
+    def lead(id_, a, b, length=length):
+        return Run(id=id_, a=a, b=b, length_m=length, conductor="mm2-95", apart=True)
+
+    def run(id_, a, b, length):
+        return Run(id=id_, a=a, b=b, length_m=length, conductor="mm2-16")
+
+    limiters = tuple(Fuse(id=f"D{k}", family="open-link-limiter", rating_a=35.0) for k in (1, 2))
+    return Plan(
+        practice=practice,
+        items=(
+            battery(volts=volts, ohm=ohm), Fuse(id="U", family=family, rating_a=upstream_a), bar("P", 4), bar("M", 4),
+            *limiters,
+        ),
+        equipment=tuple(PowerLoad(id=f"E{k}", nominal_v=volts, power_w=300.0) for k in (1, 2)),
+        runs=(
+            lead("W1", "B.plus", "U.a", 0.1), lead("W2", "U.b", "P.s3"), lead("W3", "M.s3", "B.minus"),
+            *(run(f"D{k}p", f"P.s{k}", f"D{k}.a", 0.1) for k in (1, 2)),
+            *(run(f"E{k}p", f"D{k}.b", f"E{k}.plus", 3.0) for k in (1, 2)),
+            *(run(f"E{k}m", f"E{k}.minus", f"M.s{k}", 3.0) for k in (1, 2)),
+        ),
+        scenarios=(Scenario(id="s", soc_percent=70.0),),
+    )  # fmt: skip

@@ -2,9 +2,11 @@ import random
 
 import pytest
 
+from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.choosing.changes import PROTECTION, QUESTIONS, made
 from jaunty_copper.choosing.devices import put_device
 from jaunty_copper.choosing.protect import protect
+from jaunty_copper.choosing.ways import limiters_before
 from jaunty_copper.codes.case import Case
 from jaunty_copper.network.study import study
 from jaunty_copper.plan import edits
@@ -12,7 +14,7 @@ from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import dumps
 from jaunty_copper.plan.model import Breaker, Fuse
 from jaunty_copper.protection.protection import Protection
-from tests.build import fused, judge
+from tests.build import fused, judge, spread
 from tests.networks import network
 from tests.trials import WHOLE
 
@@ -130,3 +132,15 @@ def test_most_of_what_is_wrong_with_protection_is_mended():
         left += len(proposed.left)
     assert found > 30
     assert left <= 0.1 * found
+
+
+def test_one_fuse_that_limits_more_mends_what_interrupts_too_little_behind_it():
+    plan = spread(upstream_a=200.0)
+    known = Assessment(plan)
+    assert {f.place for f in known.findings if f.rule.id == "interrupt_rating"} == {"D1", "D2"}
+    (finding,) = [f for f in known.findings if f.rule.id == "interrupt_rating" and f.place == "D1"]
+    (change,) = limiters_before(known.case, finding)
+    assert change.place == "U"
+    after = Assessment(change.edit.apply(plan))
+    assert not [f for f in after.findings if f.rule.id == "interrupt_rating"]
+    assert not list(limiters_before(Assessment(plan, "nfpa_70").case, finding))

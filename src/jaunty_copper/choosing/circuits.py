@@ -7,6 +7,7 @@ from typing import Any
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.choosing.devices import RANK, Choice, choices, put_device
 from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.fabrication.materials import device_price
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.defaults import equipment_for
@@ -278,8 +279,7 @@ def _with_devices(known: Assessment, plan: Plan, ids: list[str], needs: float) -
                 break
             # With its own resistance in place another current may flow.
             then = Assessment(fitted)
-            able = then.case.interrupt_a(fitted.by_id[id_])  # type: ignore[arg-type]
-            if able is None or able >= then.protection.faults.prospective(id_)[0]:
+            if interrupting(then.case, id_).is_enough:
                 known, plan = then, fitted
                 break
     return known, plan, unfit

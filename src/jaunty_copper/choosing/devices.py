@@ -9,6 +9,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.interrupting import backed_up
 from jaunty_copper.codes.permitted import allowed_rating, answers_for, normal, voltage_at
 from jaunty_copper.codes.rules.survival import guarded_runs
 from jaunty_copper.codes.rules.switching import filling
@@ -22,7 +23,8 @@ from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.model import Breaker, Fuse, Inline, Plan
 from jaunty_copper.plan.topology import chain
-from jaunty_copper.protection.devices import Device, band_for
+from jaunty_copper.protection.back_up import BackUp
+from jaunty_copper.protection.devices import Device, instead_of
 from jaunty_copper.protection.selectivity import STEPS, Pair, selective_up_to
 from jaunty_copper.protection.starts import starts_of
 
@@ -131,10 +133,10 @@ class _Place(NamedTuple):
 
     device: Device
     window: Window
-    air_c: tuple[float, float]
     volts: float
     operating_v: float
     prospective_a: float
+    backed: BackUp | None
     hazard: bool
     surges: tuple[tuple[float, float, str], ...]
     fills: tuple[tuple[Floats, Floats, str], ...]
@@ -146,8 +148,7 @@ class _Place(NamedTuple):
 
 
 def _place(case: Case, device: Device) -> _Place:
-    study, f, item = case.study, case.protection.faults, device.item
-    k = device.branch
+    f, item = case.protection.faults, device.item
     zone = next((z for z in case.plan.zones if z.id == item.zone), None)
     surges = [(x.current_a, x.lasts_s, x.state.scenario.title) for x in starts_of(case.protection, item.id)]
     fills = []
@@ -158,8 +159,8 @@ def _place(case: Case, device: Device) -> _Place:
             fills.append((times, found[0] * np.exp(-times / found[1]), e.title))
     guarded = [g for g in case.once(guarded_runs, item.id) if answers_for(case, item, g.branch)]
     return _Place(
-        device, window(case, item), (float(study.hottest_ambient_c[k]), float(study.coolest_ambient_c[k])),
-        max(voltage_at(case, item.ref("a")), case.operating_v(item)), case.operating_v(item), f.prospective(item.id)[0],
+        device, window(case, item), max(voltage_at(case, item.ref("a")), case.operating_v(item)),
+        case.operating_v(item), f.prospective(item.id)[0], backed_up(case, item.id),
         zone is not None and zone.ignition_hazard, tuple(surges), tuple(fills),
         np.array([g.row for g in guarded], dtype=np.int64), np.array([g.most_a for g in guarded]),
         np.array([g.least_a for g in guarded]), np.array([case.ampacities[g.run.id].amps for g in guarded]),
@@ -235,7 +236,7 @@ def _price(c: Choice) -> float:
 
 def _choice(case: Case, here: _Place, family: DeviceFamily, others: Mapping[str, Device]) -> Choice:
     fails = list(_unfit(here, family))
-    hottest, coolest = (float(x) for x in ambient_factor(family.release, here.air_c))
+    hottest = float(ambient_factor(family.release, here.device.air_c[0]))
     low, high = here.window.low.amps / hottest, here.window.high.amps
     ratings = [r for r in case.parts.ratings(family) if low <= r <= high * 1.0001]
     if case.plan.devices_by == "conductor":
@@ -243,11 +244,9 @@ def _choice(case: Case, here: _Place, family: DeviceFamily, others: Mapping[str,
     if not ratings:
         fails.append(_no_rating(here, low, high, case.parts.ratings(family)))
         return Choice(family, None, tuple(fails), "none", "")
-    band = band_for(case.parts, family.id)
     best: tuple[tuple[int, int], float, list[str], Selectivity, str] | None = None
     for rating in ratings:
-        item = here.device.item.model_copy(update={"family": family.id, "rating_a": rating})
-        device = Device(item, family, band, here.device.branch, rating * hottest, rating * coolest)
+        device = instead_of(here.device, case.parts, family, rating)
         wrong = list(_trouble(case, here, device))
         verdict, words = _selective(case, here, device, others)
         key = (len(wrong), RANK[verdict])
@@ -264,14 +263,15 @@ def _unfit(here: _Place, family: DeviceFamily) -> Iterator[str]:
     if family.max_v_dc < here.volts:
         yield f"made for {family.max_v_dc:g} V, sees {volts(here.volts)}"
     able = family.interrupt_a(here.operating_v)
-    if able is not None and able < here.prospective_a:
+    backed = here.backed.let_through_a if here.backed is not None and family.kind == "fuse" else inf
+    if able is not None and able < min(here.prospective_a, backed):
         yield f"interrupt rating {amps(able)} at {here.operating_v:.3g} V; {amps(here.prospective_a)} are prospective"
     if here.hazard and family.ignition_protected != "yes":
         yield "not known to be ignition protected"
 
 
 def _no_rating(here: _Place, low: float, high: float, all_: tuple[float, ...]) -> str:
-    at = f" at {here.air_c[0]:.0f} °C" if low > here.window.low.amps * 1.0001 else ""
+    at = f" at {here.device.air_c[0]:.0f} °C" if low > here.window.low.amps * 1.0001 else ""
     if low > high:
         return f"needs {amps(low)}{at}, more than {amps(high)}: {here.window.high.why}"
     if all_ and all_[0] > high:

@@ -11,10 +11,9 @@ from jaunty_copper.choosing.mending import Mender
 from jaunty_copper.choosing.ways import best_at, reason_of, stronger, why_chosen
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Finding
-from jaunty_copper.physics.curves import ambient_factor
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Plan
-from jaunty_copper.protection.devices import Device, band_for
+from jaunty_copper.protection.devices import Device, instead_of
 
 ROUNDS = 6
 MOST_JUDGED, SMALL = 300, 100
@@ -226,9 +225,4 @@ def _runs_wrong(case: Case, device: str, wrong: Mapping[str, str]) -> bool:
 
 def _as(case: Case, now: Device, choice: Choice) -> Device:
     assert choice.rating_a is not None
-    family = choice.family
-    k = now.branch
-    air = [case.study.hottest_ambient_c[k], case.study.coolest_ambient_c[k]]
-    hot, cool = (float(x) for x in ambient_factor(family.release, air))
-    item = now.item.model_copy(update={"family": family.id, "rating_a": choice.rating_a})
-    return Device(item, family, band_for(case.parts, family.id), k, choice.rating_a * hot, choice.rating_a * cool)
+    return instead_of(now, case.parts, choice.family, choice.rating_a)

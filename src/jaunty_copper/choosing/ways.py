@@ -7,11 +7,13 @@ from jaunty_copper.choosing.changes import ROOM, Change, now_there
 from jaunty_copper.choosing.devices import Choice, applying, choices, that_may_stand, window
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Finding
+from jaunty_copper.codes.interrupting import backed_up, interrupting, limiters
 from jaunty_copper.codes.permitted import answers_for
 from jaunty_copper.codes.rules.protection import strengthen
 from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.plan.model import Breaker, Fuse
-from jaunty_copper.protection.devices import Device
+from jaunty_copper.protection.back_up import back_up
+from jaunty_copper.protection.devices import Device, instead_of
 
 WIDER = 10
 """How many ratings beyond what stands in the way are tried."""
@@ -35,10 +37,29 @@ def ways_out(known: Assessment, f: Finding, every: bool) -> Iterator[list[Change
             after = f"{choice.family.label} of {choice.rating_a:g} A"
             why = why_chosen(case, id_, choice)
             yield [*(c for c in room if c), Change(id_, now_there(case, id_), after, f.headline, why, edit)]
+    if f.rule.id == "interrupt_rating":
+        yield from ([limiting] for limiting in limiters_before(case, f))
     if every and f.place in case.protection.devices:
         for choice in that_may_stand(case, f.place):
             after, why = f"{choice.family.label} of {choice.rating_a:g} A", why_chosen(case, f.place, choice)
             yield [Change(f.place, now_there(case, f.place), after, f.headline, why, applying(case, f.place, choice))]
+
+
+def limiters_before(case: Case, f: Finding) -> Iterator[Change]:
+    """For each fuse before one that interrupts too little, the least costly that keeps the current low enough."""
+    held = interrupting(case, f.place)
+    if backed_up(case, f.place) is None or held.able_a is None:
+        return
+    for before in limiters(case):
+        for choice in that_may_stand(case, before):
+            assert choice.rating_a is not None
+            device = instead_of(case.protection.devices[before], case.parts, choice.family, choice.rating_a)
+            found = back_up(case.protection.faults, f.place, {before: device}) if choice.family.kind == "fuse" else None
+            if found is not None and found.let_through_a <= held.able_a:
+                after, edit = f"{choice.family.label} of {choice.rating_a:g} A", applying(case, before, choice)
+                why = f"lets {amps(found.let_through_a)} through, and no more, to {case.title(f.place)}"
+                yield Change(before, now_there(case, before), after, f.headline, why, edit)
+                break
 
 
 def _best_there(case: Case, id_: str) -> tuple[Choice, list[tuple[str, float]]] | None:

@@ -13,6 +13,7 @@ from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.cli.inputs import complain, plan_or_complaint
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.code import UnknownCode
+from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.codes.rules.words import duration
 from jaunty_copper.physics.arc import arc_current
 from jaunty_copper.physics.fault_course import NOTHING_A, Unsolved
@@ -224,11 +225,11 @@ def coordination(options: argparse.Namespace) -> int:
 
 
 def _device(case: Case, x: Fuse | Breaker) -> dict[str, Any]:
-    most, where = case.protection.faults.prospective(x.id)
-    volts = case.operating_v(x)
-    able = case.interrupt_a(x)
+    found = interrupting(case, x.id)
+    backed = None if found.backed is None else {"by": found.backed.by, "let_through_a": found.backed.let_through_a}
     return {
-        "device": x.id, "system_v": volts, "through_a": most, "fault_at": where, "interrupt_a": able,
+        "device": x.id, "system_v": case.operating_v(x), "through_a": found.prospective_a, "fault_at": found.where,
+        "interrupt_a": found.able_a, "backed_up": backed,
         "a_to_b_a": case.protection.faults.both_ways(x.id)[0], "b_to_a_a": case.protection.faults.both_ways(x.id)[1],
-        "enough": able is not None and able >= most,
+        "enough": found.able_a is not None and found.is_enough,
     }  # fmt: skip

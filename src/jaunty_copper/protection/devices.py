@@ -20,6 +20,8 @@ class Device(NamedTuple):
     fast_a, slow_a : float
         What its rating is worth at the hottest and the coolest air around it, A: it opens soonest
         by the first with the fast edge of its band, latest by the second with the slow one.
+    air_c : (float, float)
+        The hottest and the coolest air.
     """
 
     item: Fuse | Breaker
@@ -28,6 +30,7 @@ class Device(NamedTuple):
     branch: int
     fast_a: float
     slow_a: float
+    air_c: tuple[float, float]
 
     def shortest(self, current_a: Floats) -> Floats:
         """Time it lasts at least, s."""
@@ -69,7 +72,18 @@ def devices_of(wiring: Wiring, hottest_c: Floats, coolest_c: Floats) -> dict[str
     for release in {f.release for f in families}:
         own = np.array([f.release == release for f in families])
         worth[:, own] = ambient_factor(release, [hottest_c[at[own]], coolest_c[at[own]]])
+    air = np.stack([hottest_c[at], coolest_c[at]], axis=1).tolist()
     return {
-        x.id: Device(x, family, bands[x.family], k, x.rating_a * low, x.rating_a * high)
-        for x, family, k, (low, high) in zip(items, families, at.tolist(), worth.T.tolist(), strict=True)
+        x.id: Device(x, family, bands[x.family], k, x.rating_a * low, x.rating_a * high, (hot, cool))
+        for x, family, k, (low, high), (hot, cool) in zip(
+            items, families, at.tolist(), worth.T.tolist(), air, strict=True
+        )
     }
+
+
+def instead_of(device: Device, parts: Catalogue, family: DeviceFamily, rating_a: float) -> Device:
+    """Another family or rating where a device stands."""
+    hot, cool = ambient_factor(family.release, device.air_c)
+    item = device.item.model_copy(update={"family": family.id, "rating_a": rating_a})
+    band = band_for(parts, family.id)
+    return Device(item, family, band, device.branch, float(hot) * rating_a, float(cool) * rating_a, device.air_c)

@@ -165,10 +165,25 @@ class Faults:
         amps, where = float(self._prospective[0][k]), int(self._prospective[1][k])
         return amps, self.places.refs[where][0] if self.places.refs else ""
 
+    def prospective_in(self, device: str) -> tuple[tuple[int, float], ...]:
+        """Faults in which that greatest current is looked for, by their columns, and what flows in each, A."""
+        rows, columns, amps = self._linked
+        own = np.flatnonzero(rows == self.row[device])
+        return tuple(zip(columns[own].tolist(), amps[own].tolist(), strict=True))
+
     @cached_property
     def _prospective(self) -> tuple[Floats, Ints]:
+        rows, columns, amps = self._linked
+        order = np.argsort(amps, kind="stable")
+        most, where = np.zeros(len(self.row)), np.zeros(len(self.row), dtype=np.int64)
+        most[rows[order]], where[rows[order]] = amps[order], columns[order]
+        return most, where
+
+    @cached_property
+    def _linked(self) -> tuple[Ints, Ints, Floats]:
+        """Devices by their rows, faults by their columns, and the current of each if a link stood in its place."""
         if not self.places.refs:
-            return np.zeros(len(self.row)), np.zeros(len(self.row), dtype=np.int64)
+            return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64), np.zeros(0)
         of_ref: dict[str, list[int]] = {}
         for column, (ref, _) in enumerate(self.places.refs):
             of_ref.setdefault(ref, []).append(column)
@@ -179,11 +194,7 @@ class Faults:
             for column in {worst[k], *of_ref.get(f"{device}.a", ()), *of_ref.get(f"{device}.b", ())}
         ]
         rows, columns = np.array(pairs, dtype=np.int64).reshape(-1, 2).T
-        amps = np.abs(self.peak.prospective_a(rows, columns))
-        order = np.argsort(amps, kind="stable")
-        most, where = np.zeros(len(self.row)), np.zeros(len(self.row), dtype=np.int64)
-        most[rows[order]], where[rows[order]] = amps[order], columns[order]
-        return most, where
+        return rows, columns, np.abs(self.peak.prospective_a(rows, columns))
 
     def greatest_through(self, device: str) -> tuple[float, str]:
         """Greatest current that a fault anywhere drives through a device or switch, A, and where it lies."""

@@ -6,6 +6,7 @@ from math import inf
 
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
+from jaunty_copper.codes.interrupting import Interrupting, interrupting
 from jaunty_copper.codes.permitted import normal
 from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.parts.models import DeviceFamily
@@ -25,22 +26,35 @@ def interrupt_rating(case: Case, rule: Rule) -> Iterator[Check]:
         if not isinstance(device, Fuse | Breaker):
             continue
         family = case.parts.device_families[device.family]
-        volts = case.operating_v(device)
-        most, where = case.protection.faults.prospective(device.id)
-        able = case.interrupt_a(device)
+        found = interrupting(case, device.id)
+        able, wanted = found.able_a, found.wanted_a
         if able is None:
             # A voltage beyond the family's is a finding of its own; nothing holds there.
             continue
-        check = case.check(rule, device.id, most, able, "A", source=f"{family.source}; current by {HOW}")
+        source = f"{family.source}; current by {HOW}"
+        if found.backed is not None:
+            source += (
+                f"; of {amps(found.prospective_a)} {case.title(found.backed.by)} lets no more through, "
+                f"{case.code.source('back_up_by_computation')}"
+            )
+        check = case.check(rule, device.id, wanted, able, "A", source=source)
         yield (
             check
-            if most <= able
+            if found.is_enough
             else check.fails(
                 Verdict.DANGER,
-                f"{device.title} can interrupt {amps(able)} at {volts:.3g} V; {amps(most)} are prospective {_place(case, device, where)}",
-                partial(_stronger, case, device, volts, most),
+                f"{device.title} can interrupt {amps(able)} at {case.operating_v(device):.3g} V; "
+                f"{amps(found.prospective_a)} are prospective {_place(case, device, found.where)}{_limited(case, found)}",
+                partial(_stronger, case, device, case.operating_v(device), wanted),
             )
         )
+
+
+def _limited(case: Case, found: Interrupting) -> str:
+    """What a fuse before a device leaves of the prospective current, where that is less."""
+    if found.backed is None or found.backed.let_through_a > 0.99 * found.prospective_a:
+        return ""
+    return f", of which {case.title(found.backed.by)} lets {amps(found.backed.let_through_a)} through"
 
 
 UNSURE_TIMES = 2.0
@@ -49,7 +63,6 @@ UNSURE_TIMES = 2.0
 
 def data_sheet(case: Case, rule: Rule) -> Iterator[Check]:
     """Banks of which nobody knows the short-circuit current, and the interrupt ratings that turn on it."""
-    faults = case.protection.faults
     for bank in case.wiring.banks:
         source = f"Representative resistances; a data sheet may give {UNSURE_TIMES:g} times their current"
         check = case.check(rule, bank.id, source=source)
@@ -61,8 +74,8 @@ def data_sheet(case: Case, rule: Rule) -> Iterator[Check]:
             d.item.title
             for id_, d in case.protection.devices.items()
             if case.wiring.rail_of(d.item.ref("a")) in rails
-            and (able := case.interrupt_a(d.item)) is not None
-            and (most := faults.prospective(id_)[0]) <= able < UNSURE_TIMES * most
+            and (found := interrupting(case, id_)).able_a is not None
+            and found.wanted_a <= found.able_a < UNSURE_TIMES * found.wanted_a
         ]
         yield (
             check

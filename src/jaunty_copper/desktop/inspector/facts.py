@@ -4,6 +4,7 @@ from math import isfinite
 
 from jaunty_copper.choosing.devices import window
 from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
@@ -70,10 +71,12 @@ def facts_of(
             )
             facts.append(("Permitted rating", permitted if isfinite(high.amps) else f"from {short(low.amps)} A"))
             facts.append(("Limiting element", high.why))
-            able, most = case.interrupt_a(thing), case.protection.faults.prospective(thing.id)[0]
-            rated = "none" if able is None else words.kiloamps(able)
+            found = interrupting(case, thing.id)
+            rated = "none" if found.able_a is None else words.kiloamps(found.able_a)
             facts.append(("Interrupt rating", f"{rated} at {case.operating_v(thing):.3g} V"))
-            facts.append(("Prospective current", words.kiloamps(most)))
+            facts.append(("Prospective current", words.kiloamps(found.prospective_a)))
+            if found.backed is not None:
+                facts.append(("Let through", f"{words.kiloamps(found.wanted_a)} by {case.title(found.backed.by)}"))
     elif isinstance(thing, Bar):
         if stud:
             facts.append(("Stud", f"{stud}: {words.volts(picture.node_v(thing.ref(stud), scenario))}"))

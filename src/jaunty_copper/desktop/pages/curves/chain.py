@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVB
 
 from jaunty_copper.choosing.devices import Choice, applying, put_device
 from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.desktop.inspector.editors import ChoiceEditor
 from jaunty_copper.desktop.pages.curves.facts import Fits
 from jaunty_copper.desktop.pages.curves.path import Path
@@ -60,11 +61,12 @@ class Card(QFrame):
         row.addWidget(self.family, 1)
         row.addWidget(self.rating)
         column.addLayout(row)
-        able, through = case.interrupt_a(item), case.protection.faults.prospective(item.id)[0]
-        if isfinite(through):
-            enough = able is not None and able >= through
+        found = interrupting(case, item.id)
+        if isfinite(found.prospective_a):
+            able, enough = found.able_a, found.able_a is not None and found.is_enough
             rated = f"interrupt rating {words.kiloamps(able)}" if able is not None else "not made for this voltage"
-            text = Label(f"{'✓' if enough else '✕'} {rated}; {words.kiloamps(through)} prospective")
+            behind = f", {words.kiloamps(found.wanted_a)} let through by {found.backed.by}" if found.backed else ""
+            text = Label(f"{'✓' if enough else '✕'} {rated}; {words.kiloamps(found.prospective_a)} prospective{behind}")
             text.setWordWrap(True)
             text.setObjectName("caption" if enough else "bad")
             column.addWidget(text)

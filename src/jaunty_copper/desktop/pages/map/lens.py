@@ -4,6 +4,7 @@ from collections.abc import Callable
 from math import isfinite, log10, nan
 from typing import NamedTuple
 
+from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
@@ -126,10 +127,10 @@ def _short_part(picture: Picture, id_: str, _: str | None) -> str:
     if picture.protection is None or picture.case is None or id_ not in picture.protection.faults.row:
         return ""
     device = picture.case.plan.by_id[id_]
-    most, _where = picture.protection.faults.prospective(id_)
     if not isinstance(device, Fuse | Breaker):
-        return words.kiloamps(most)
-    able = picture.case.interrupt_a(device)
+        return words.kiloamps(picture.protection.faults.prospective(id_)[0])
+    found = interrupting(picture.case, id_)
+    most, able = found.wanted_a, found.able_a
     return f"{most / 1000.0:.1f} of {able / 1000.0:.2g} kA" if able is not None else f"{most / 1000.0:.1f} kA of none"
 
 

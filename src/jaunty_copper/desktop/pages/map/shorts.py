@@ -6,6 +6,7 @@ from math import inf, isfinite, log10
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
+from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.codes.rules.words import duration
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.theme import Palette, font
@@ -43,7 +44,8 @@ def paint_faults(p: QPainter, picture: Picture, e: Equipment, row: Row, c: Palet
     if len(found) < 2:
         return
     devices = _on_row(picture, row, x)
-    able = {id_: picture.case.interrupt_a(picture.protection.devices[id_].item) or 0.0 for id_, _ in devices}
+    held = {id_: interrupting(picture.case, id_) for id_, _ in devices}
+    able = {id_: found.able_a or 0.0 for id_, found in held.items()}
     low = 0.7 * min(least for _, _, least in found)
     high = 1.5 * max(*(most for _, most, _ in found), *(a for a in able.values() if a > 0.0), low)
 
@@ -72,7 +74,7 @@ def paint_faults(p: QPainter, picture: Picture, e: Equipment, row: Row, c: Palet
         for amps, beside in ((f.most_a(e.port[0]), -17.0), (f.least_a(e.port[0]), 2.0)):
             _say(p, area, column - 64.0, y(amps) + beside, words.kiloamps(amps))
     for id_, at in devices:
-        through = f.prospective(id_)[0]
+        through = held[id_].wanted_a
         enough = able[id_] >= through
         tone = QColor(c.good if enough else c.stop)
         height = y(able[id_]) if able[id_] > 0.0 else area.bottom() - BOTTOM
