@@ -2,9 +2,12 @@
 
 import pytest
 
+from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.choosing import circuits
+from jaunty_copper.choosing.protect import protect
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Verdict
+from jaunty_copper.codes.code import code_of
 from jaunty_copper.codes.code import names as practices
 from jaunty_copper.network.study import study
 from jaunty_copper.physics.curves import ambient_factor
@@ -12,8 +15,8 @@ from jaunty_copper.plan import edits
 from jaunty_copper.plan.blank import blank
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.examples import example, names
-from jaunty_copper.plan.model import Bar, Breaker, Chassis, ChassisPoint, Converter, Fuse, Run, Source
-from jaunty_copper.plan.topology import chain
+from jaunty_copper.plan.model import Bar, Battery, Breaker, Chassis, ChassisPoint, Converter, Fuse, Run, Source
+from jaunty_copper.plan.topology import chain, topology
 from tests.build import judge
 
 PLANS = {"blank": blank(), **{name: example(name) for name in names()}}
@@ -136,3 +139,53 @@ def test_chains_end_where_conductors_meet():
     assert [r.id for r in chain(plan, "E1.plus")] == ["W7", "W6"]
     forked = edits.add(plan, Run(id="W99", a="E1.plus", b="P1.s5", length_m=1.0))
     assert chain(forked, "E1.plus") == []
+
+
+def reached_past_no_device(plan, without):
+    """Terminals that a battery's posts reach by conductors, bars, switches and shunts, but one conductor."""
+    joined = {}
+    for r in plan.runs:
+        if r.id != without:
+            joined.setdefault(r.a, []).append(r.b)
+            joined.setdefault(r.b, []).append(r.a)
+    for x in plan.items:
+        if not isinstance(x, Battery | Fuse | Breaker):
+            for t in x.terminal_names:
+                joined.setdefault(x.ref(t), []).extend(x.ref(u) for u in x.terminal_names)
+    found = {x.ref(t) for x in plan.items if isinstance(x, Battery) for t in x.terminal_names}
+    waiting = list(found)
+    while waiting:
+        for other in joined.get(waiting.pop(), ()):
+            if other not in found:
+                found.add(other)
+                waiting.append(other)
+    return found
+
+
+@pytest.mark.parametrize("name", ["seed_shed", "orchard_station"])
+def test_a_system_that_floats_on_purpose_gets_a_device_in_each_pole(name):
+    plan = edits.change_plan(example(name), floating=True)
+    wrong = {f.place for f in Assessment(plan).findings if f.rule.id == "no_protection"}
+    assert wrong
+    mended = protect(plan).plan
+    limit = code_of(plan.practice).limit("first_protection_m")
+    for run in mended.runs:
+        bare = {run.a, run.b} & reached_past_no_device(mended, run.id)
+        if bare and not all(ref.split(".")[0].startswith("B") for ref in (run.a, run.b)):
+            assert run.length_m <= max(limit, 1.83), run
+    kinds = {f.rule.id for f in Assessment(mended).findings}
+    assert not kinds & {"no_protection", "branch_without_device", "device_too_large"}
+
+
+def test_a_circuit_drawn_in_it_has_one_in_each_pole_too_and_nothing_to_say_about_them():
+    plan = protect(edits.change_plan(example("seed_shed"), floating=True)).plan
+    for bar in ("P1", "M1"):
+        _, e = next(iter(circuits.that_fit(plan, plan.by_id[bar])))
+        added = circuits.add_circuit(plan, bar, e)
+        own = {x.id for x in added.items} - {x.id for x in plan.items}
+        assert len(own) == 2
+        assert all(isinstance(added.by_id[id_], Fuse | Breaker) for id_ in own)
+        sides = {topology(added).rail_of(added.by_id[id_].ref("a")) for id_ in own}
+        assert sides == {topology(added).rail_of(ref) for ref in e.port}
+        new = {r.id for r in added.runs} - {r.id for r in plan.runs}
+        assert [f.headline for f in Assessment(added).findings if f.place in own | new | {e.id}] == []

@@ -31,7 +31,7 @@ from jaunty_copper.plan.model import (
     Source,
     split_ref,
 )
-from jaunty_copper.plan.supply import OTHER, Hub, supply_of
+from jaunty_copper.plan.supply import OTHER, Hub, Side, supply_of
 from jaunty_copper.plan.topology import chain
 
 LOW_VOLTAGE = 0.92
@@ -46,6 +46,8 @@ OF_SUPPLY = 0.2
 """Share of what a converter can give that something new at its output asks for."""
 BAR_A = 100.0
 """Rating of a new converter's bars."""
+AT_BAR_M = 0.1
+"""From a bar to the device that stands next to it."""
 OUTPUT_M = 0.3
 """Length of the leads from a new converter to its bars."""
 CANDIDATES = 3
@@ -120,9 +122,20 @@ def add_circuit(plan: Plan, hub_id: str, equipment: AnyEquipment, terminal: str 
         plus_terminal=terminal if supply.side == "plus" else None,
         minus_terminal=terminal if supply.side == "minus" else None,
     )  # fmt: skip
+    if plan.floating:
+        added = _with_both_poles(added, equipment, OTHER[supply.device_at])
     if isinstance(equipment, Converter):
         added = _with_output_bars(added, equipment)
     return sized(added, equipment.id)
+
+
+def _with_both_poles(plan: Plan, e: AnyEquipment, pole: Side) -> Plan:
+    """Put a device into the other pole of a new circuit too, next to its bar."""
+    run = chain(plan, e.port[0] if pole == "plus" else e.port[1])[-1]
+    device = Fuse(id=edits.fresh_id(plan, "F"), family="blade-fuse", rating_a=10.0, follows_load=True)
+    at_equipment = split_ref(run.a)[0] == e.id
+    near = min(AT_BAR_M, run.length_m / 2)
+    return edits.insert_inline(plan, run.id, device, run.length_m - near if at_equipment else near)
 
 
 def _with_output_bars(plan: Plan, converter: Converter) -> Plan:

@@ -89,7 +89,7 @@ def _ordered(w: Wiring) -> tuple[list[Run], list[Run], list[Run]]:
         ends = [plan.by_id[split_ref(ref)[0]] for ref in (r.a, r.b)]
         if r.id in inside or any(isinstance(x, Battery) for x in ends):
             at_bank.append(r)
-        elif w.rail_of(r.a) in guard.live_rails:
+        elif w.rail_of(r.a) in guard.hot_rails:
             live.append(r)
         else:
             grounded.append(r)
@@ -138,7 +138,7 @@ def _bank(w: Wiring) -> Iterator[Step]:
             "Units at different charge drive a current through their links at once",
         )
     guard = Guard(w)
-    for r in sorted(at_bank, key=lambda r: w.rail_of(r.a) in guard.live_rails):
+    for r in sorted(at_bank, key=lambda r: w.rail_of(r.a) in guard.hot_rails):
         if r.id not in main:
             yield _connect(w, r, "Bank", "Cover the other posts: from here on they are live")
     for id_ in main[:-1]:
@@ -159,7 +159,7 @@ def _main(w: Wiring, at_bank: list[Run]) -> tuple[str, ...]:
         r for r in at_bank
         if sum(isinstance(plan.by_id[split_ref(ref)[0]], Battery) for ref in (r.a, r.b)) == 1
     ]  # fmt: skip
-    return tuple(r.id for r in sorted(found, key=lambda r: w.rail_of(r.a) in guard.live_rails))
+    return tuple(r.id for r in sorted(found, key=lambda r: w.rail_of(r.a) in guard.hot_rails))
 
 
 def _live(w: Wiring) -> Iterator[Step]:

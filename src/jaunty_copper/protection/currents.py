@@ -75,10 +75,15 @@ class Currents:
         Which are at work.
     live : frozenset of int
         Rails on which a load may be put anywhere; on others only what is there brings current.
+    faulted : frozenset of int
+        Rails from which what takes current may have it go back past everything in the other pole, by a chassis that
+        holds that or by a fault there.
     """
 
-    def __init__(self, copper: Copper, feeds: Sequence[Feed], live: frozenset[int]) -> None:
-        self._copper, self._rail, self._live = copper, copper.wiring.rail, live
+    def __init__(
+        self, copper: Copper, feeds: Sequence[Feed], live: frozenset[int], faulted: frozenset[int] = frozenset()
+    ) -> None:
+        self._copper, self._rail, self._live, self._faulted = copper, copper.wiring.rail, live, faulted
         feeds = [f for f in feeds if self._rail[f.plus] != self._rail[f.minus]]
         self._ends = [(f.plus, f) for f in feeds] + [(f.minus, f) for f in feeds]
         self._batteries = batteries_of(copper.wiring)
@@ -241,6 +246,8 @@ class Currents:
             # Within a string a unit drives on what the next one gives.
             return FREE
         ring = k in self._copper.ring_of
+        if taking and rail in self._faulted:
+            return FREE
         if not taking or (ring and rail in self._live):
             # A load may be put anywhere on a live rail; on the side of the returns nothing comes by itself.
             return FREE if rail in self._live else NONE

@@ -112,29 +112,46 @@ class Guard:
     def live_rails(self) -> frozenset[int]:
         """Rails that need protecting: at a source's terminal, and held by no chassis.
 
-        Where no chassis is bonded, the side that holds a source's plus is the live one.
+        Where no chassis is bonded, the side that holds a source's plus is the live one; both, where the plan floats on
+        purpose.
         """
+        plus, minus = self._poles
+        return plus | minus if self.floats and self.wiring.plan.floating else self.hot_rails
+
+    @cached_property
+    def hot_rails(self) -> frozenset[int]:
+        """The one pole of each source: not the bonded one, the plus where neither is."""
+        plus, minus = self._poles
+        return (plus | minus) - self._bonded if self._bonded & (plus | minus) else plus
+
+    @property
+    def _faulted(self) -> frozenset[int]:
+        """Rails for which what stands in the other pole does not count."""
+        return frozenset() if self.floats and not self.wiring.plan.floating else self.live_rails
+
+    @cached_property
+    def _poles(self) -> tuple[frozenset[int], frozenset[int]]:
+        """Rails at the plus and at the minus of batteries and converters' outputs."""
         w = self.wiring
         rail = w.rail
-        bonded = self._bonded
         plus, minus = set[int](), set[int]()
         for x in w.plan.placed:
             if isinstance(x, Battery | Converter):
                 p, m = ("plus", "minus") if isinstance(x, Battery) else ("out_plus", "out_minus")
                 plus.add(rail[w.node[x.ref(p)]])
                 minus.add(rail[w.node[x.ref(m)]])
-        return frozenset((plus | minus) - bonded) if bonded & (plus | minus) else frozenset(plus)
+        return frozenset(plus), frozenset(minus)
 
     @cached_property
     def _from_batteries(self) -> Currents:
-        return Currents(self._copper, batteries_of(self.wiring), self.live_rails)
+        return Currents(self._copper, batteries_of(self.wiring), self.hot_rails, self._faulted)
 
     @cached_property
     def _from_all(self) -> Currents:
         limited = limited_of(self.wiring)
         if not limited:
             return self._from_batteries
-        return Currents(self._copper, (*batteries_of(self.wiring), *limited), self.live_rails)
+        return Currents(self._copper, (*batteries_of(self.wiring), *limited), self.hot_rails, self._faulted)
 
     def bound(self, k: int) -> Bound:
         """What limits the current in branch `k` for long."""

@@ -100,7 +100,7 @@ def return_too_thin(case: Case, rule: Rule) -> Iterator[Check]:
             one, two = _thinnest(case, out), _thinnest(case, back)
             if one is None or two is None:
                 continue
-            live = case.wiring.rail_of(plus) in case.protection.guard.live_rails
+            live = case.wiring.rail_of(plus) in case.protection.guard.hot_rails
             thick, thin = (one, two) if live else (two, one)
             check = case.check(
                 rule, thin[1].id, thin[0], least * thick[0], "mm²", source=case.code.source("return_share")

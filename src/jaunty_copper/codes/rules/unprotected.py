@@ -108,9 +108,16 @@ def _protect(case: Case, stretch: Stretch, limit: float) -> Edit | None:
             at = 0.1 if first.a == stretch.start else max(first.length_m - 0.1, 0.0)
             return Edit(
                 f"Put a {family.label} of {fits[-1]:g} A at the start of {first.id}",
-                partial(edits.insert_inline, run_id=first.id, item=device_, at_m=at),
+                partial(insert_device, run_id=first.id, device=device_, at_m=at),
             )
     return None
+
+
+def insert_device(plan: Plan, run_id: str, device: Fuse | Breaker, at_m: float) -> Plan:
+    """Put a device into a run, under another id where something has its own by now."""
+    if device.id in plan.by_id or device.id in plan.run_by_id:
+        device = device.model_copy(update={"id": edits.fresh_id(plan, "F")})
+    return edits.insert_inline(plan, run_id, device, at_m)
 
 
 def move_device(plan: Plan, run_id: str, device_id: str, to_m: float) -> Plan:

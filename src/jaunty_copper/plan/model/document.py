@@ -100,6 +100,7 @@ class Plan(Model):
     runs: tuple[Run, ...] = ()
     scenarios: tuple[Scenario, ...] = ()
     autonomy_days: Annotated[float, Field(ge=1e-3, le=60)] = Field(1.0, description="Required autonomy")
+    floating: bool = Field(False, description="No pole is bonded on purpose: each needs its own protection")
     devices_by: Literal["conductor", "load"] = Field(
         "conductor",
         description="School of choosing a device: the largest that protects the conductor, or the smallest "
