@@ -29,6 +29,7 @@ from PySide6.QtWidgets import (
 )
 
 from jaunty_copper.cli.main import main
+from jaunty_copper.desktop.pages.map.pulling import handles
 from jaunty_copper.desktop.shell.app import application
 from jaunty_copper.plan.files import dumps, parse
 
@@ -246,7 +247,20 @@ def on_board(window):
     return found
 
 
-PLACES = {"map": on_map, "bank": on_bank, "board": on_board}
+def terminals(window):
+    """Terminals on the map from which a conductor can be drawn, and the handles of the selected one."""
+    view = window.map
+    chart, plan = view.picture.diagram, view.picture.plan
+    points = [(t.ref, t.x, t.y) for t in chart.terminals]
+    points += [(f"{view.selected}:{end}", x, y) for end, x, y in handles(chart, plan, view.selected)]
+    found = {}
+    for name, x, y in points:
+        there = view.viewport().mapToGlobal(view.to_view(x, y).toPoint())
+        found[name] = [there.x(), there.y()]
+    return found
+
+
+PLACES = {"map": on_map, "bank": on_bank, "board": on_board, "terminals": terminals}
 
 
 # What the program offers, to hold the tests against

@@ -12,8 +12,8 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from jaunty_copper.diagram.chains import Chain, Side, Site, Wires, trace
-from jaunty_copper.diagram.shapes import Band, Box, Diagram, Ribbon, Row, Shape, ShapeKind, StudMark
-from jaunty_copper.plan.model import Bar, Battery, Chassis, Converter, Run, split_ref
+from jaunty_copper.diagram.shapes import Band, Box, Diagram, Ribbon, Row, Shape, ShapeKind, StudMark, TerminalMark
+from jaunty_copper.plan.model import Bar, Battery, Chassis, Converter, Inline, Run, split_ref
 from jaunty_copper.plan.topology import Topology
 
 PITCH = 49.0
@@ -599,8 +599,41 @@ class _Placing:
             lowest += 80.0
         return Diagram(
             tuple(self.shapes), tuple(self.studs), tuple(self.ribbons), self.paths(), tuple(self.bands), tuple(loose),
-            self.equipment_x, self.width, lowest + 20.0,
+            self.equipment_x, self.width, lowest + 20.0, tuple(self.terminals(loose)),
         )  # fmt: skip
+
+    def terminals(self, loose: Iterable[Shape]) -> Iterable[TerminalMark]:
+        """Where every terminal is that something can be led to.
+
+        Of a bank of several units those that are in use; the others are reached on its own page.
+        """
+        held = {id_ for s in self.shapes if s.kind == "bank" for id_ in s.holds}
+        for ref, (x, y) in self.at.items():
+            if split_ref(ref)[0] not in held or self._leaves_bank(ref):
+                yield TerminalMark(ref, x, y)
+        for e in self.plan.equipment:
+            if isinstance(e, Converter) and (row := self.row_y.get(Site("equipment", e.id))) is not None:
+                corners = ((e.ref("out_plus"), self.equipment_x), (e.ref("out_minus"), self.equipment_x + EQUIPMENT[0]))
+                for ref, x in corners:
+                    if ref not in self.at:
+                        yield TerminalMark(ref, x, row + EQUIPMENT[1] / 2)
+        for s in loose:
+            names = self.plan.by_id[s.id].terminal_names
+            inline = isinstance(self.plan.by_id[s.id], Inline)
+            for k, name in enumerate(names):
+                x = s.box.x + s.box.w * (k if inline else (k + 0.5) / len(names))
+                yield TerminalMark(f"{s.id}.{name}", x, s.box.cy if inline else s.box.bottom)
+
+    def _leaves_bank(self, ref: str) -> bool:
+        """Whether something leads from a bank's terminal to elsewhere; of one that nothing leaves, its first unit."""
+        here = self.plan.runs_at.get(ref, ())
+        if any(r not in self.wires.bank_links for r in here):
+            return True
+        block = next(b for b in self.wires.blocks if any(x.id == split_ref(ref)[0] for x in b))
+        side = split_ref(ref)[1]
+        own = [x.ref(side) for x in block if side in x.terminal_names]
+        taken = any(r not in self.wires.bank_links for o in own for r in self.plan.runs_at.get(o, ()))
+        return not taken and ref == own[0]
 
 
 def _near_start(chain: Chain) -> int:

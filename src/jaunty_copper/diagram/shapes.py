@@ -74,6 +74,14 @@ class StudMark(NamedTuple):
     taken: bool
 
 
+class TerminalMark(NamedTuple):
+    """Where a terminal is: what is drawn from there begins there."""
+
+    ref: str
+    x: float
+    y: float
+
+
 class Ribbon(NamedTuple):
     """A run, drawn from its left end to its right end.
 
@@ -179,3 +187,4 @@ class Diagram(NamedTuple):
     middle: float
     width: float
     height: float
+    terminals: tuple[TerminalMark, ...] = ()

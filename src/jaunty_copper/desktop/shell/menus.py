@@ -57,6 +57,7 @@ class Menus:
         self.redo = self._action(edit, "&Redo", lambda: w.document.redo(), std.Redo, "Ctrl+Y")
         edit.addSeparator()
         self._action(edit, "&Insert, add or replace here…", w.map.menu_at_selection, "Ins")
+        self._action(edit, "&Connect to…", w.connect_from, "Ctrl+L")
         self._action(edit, "Apply the finding's &fix", w.apply_fix, "Ctrl+M")
         plan = w.menuBar().addMenu("&Plan")
         self._action(plan, "&Next finding", partial(w.step_finding, 1), "F8")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 from PySide6.QtCore import QPoint, QSize, Qt, QTimer
 from PySide6.QtGui import QCloseEvent
@@ -138,6 +138,10 @@ class Window(DocumentWindow):
         self.map.opened.connect(self._opened)
         self.map.removal_wanted.connect(self._remove)
         self.map.stud_moved.connect(self._stud_moved)
+        self.map.refused.connect(self.show_notice)
+        self.map.connect_wanted.connect(lambda selected: self.connect_from(selected))
+        self.map.joined.connect(self.connect_from)
+        self.map.aimed.connect(self._aimed)
 
     def _furnish(self) -> None:
         """Make what can wait until the map stands, and begin the first study."""
@@ -512,6 +516,11 @@ class Window(DocumentWindow):
         id_ = selected.partition(".")[0]
         if id_ in self.document.plan.by_id or id_ in self.document.plan.run_by_id:
             made.addSeparator()
+            if id_ in self.document.plan.by_id:
+                made.addAction("Connect to…").triggered.connect(lambda: self.connect_from(selected))
+            else:
+                made.addAction("Lead its start elsewhere…").triggered.connect(lambda: self._aim(id_, "a"))
+                made.addAction("Lead its end elsewhere…").triggered.connect(lambda: self._aim(id_, "b"))
             made.addAction("Short circuit here").triggered.connect(partial(self.short_here, selected))
         made.aboutToHide.connect(made.deleteLater)
         return made
@@ -528,6 +537,33 @@ class Window(DocumentWindow):
 
     def _stud_moved(self, bar: str, stud: str, to: int) -> None:
         self.do(Edit(f"Move stud {stud} of {bar}", partial(edits.move_stud, bar_id=bar, stud_id=stud, to=to)))
+
+    def connect_from(self, selected: str | None = None, to: str | None = None) -> None:
+        """Lay a conductor from what is selected: asks where to, and how long."""
+        from jaunty_copper.desktop.shell import connecting
+
+        plan, begin = self.document.plan, selected or self.map.selected
+        known = {r.id for r in plan.runs}
+        dialog = connecting.connect(plan, begin, to, self.units, self) if begin else None
+        if dialog is None:
+            self.show_notice("Select where the conductor is to begin: a terminal, a stud, a device, a unit")
+            return
+        dialog.wanted.connect(partial(self._lay, known))
+
+    def _lay(self, known: set[str], edit: Edit) -> None:
+        if self.do(edit):
+            new = [r.id for r in self.document.plan.runs if r.id not in known]
+            self._select_next = new[0] if new else None
+
+    def _aim(self, run: str, end: Literal["a", "b"]) -> None:
+        from jaunty_copper.desktop.shell import connecting
+
+        connecting.aim(self.document.plan, run, end, self.units, self).wanted.connect(self.do)
+
+    def _aimed(self, run: str, end: Literal["a", "b"], to: str) -> None:
+        from jaunty_copper.desktop.shell import connecting
+
+        self.do(connecting.aimed(run, end, to))
 
     def new_scenario(self) -> None:
         """Add a scenario like the one that is shown."""

@@ -134,6 +134,9 @@ QPushButton#filter {{ padding: 3px 5px; background: transparent; }}
 QPushButton#filter:checked {{ background: {p.raised}; border-color: {p.ink}; }}
 QListView {{ background: {p.sheet}; border: 0; outline: 0; }}
 QTableView {{ background: {p.sheet}; border: 0; gridline-color: {p.line}; selection-background-color: {p.raised}; selection-color: {p.ink}; outline: 0; }}
+QListWidget {{ background: {p.sheet}; border: 1px solid {p.line}; border-radius: 4px; selection-background-color: {p.raised}; selection-color: {p.ink}; outline: 0; }}
+QListWidget::item {{ padding: 4px 6px; }}
+QListWidget::item:selected {{ background: {p.raised}; color: {p.ink}; border-left: 3px solid {p.accent}; }}
 QTableView::item {{ padding: 0 6px; }}
 QTableView::item:selected {{ background: {p.raised}; color: {p.ink}; }}
 QTableView::item:focus {{ border: 2px solid {p.accent}; }}

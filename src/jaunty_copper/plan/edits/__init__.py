@@ -46,6 +46,7 @@ from jaunty_copper.plan.edits.records import (
     tick,
 )
 from jaunty_copper.plan.edits.references import remove, rename, replace_item, without_dangling
+from jaunty_copper.plan.edits.wires import aim, connect, swap_items, swap_studs
 
 __all__ = [
     "LISTS",
@@ -56,11 +57,13 @@ __all__ = [
     "add",
     "add_circuit",
     "add_stud",
+    "aim",
     "change",
     "change_field",
     "change_plan",
     "checked",
     "clear_readings",
+    "connect",
     "find",
     "fresh_id",
     "fresh_name",
@@ -82,6 +85,8 @@ __all__ = [
     "replace_item",
     "set_override",
     "set_state",
+    "swap_items",
+    "swap_studs",
     "take_reading",
     "take_readings",
     "take_spot",

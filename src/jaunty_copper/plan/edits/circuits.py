@@ -119,7 +119,7 @@ def remove_stud(plan: Plan, bar_id: str, stud_id: str) -> Plan:
     return checked(without_dangling(_put(plan, field, index, bar.model_copy(update={"studs": kept}))))
 
 
-def _free_terminal(plan: Plan, hub: Named, wanted: str | None) -> tuple[Plan, str]:
+def free_terminal(plan: Plan, hub: Named, wanted: str | None) -> tuple[Plan, str]:
     """The wanted terminal, or the first free one of a hub, or a new stud."""
     if wanted is not None:
         return plan, hub.ref(wanted)
@@ -164,8 +164,8 @@ def add_circuit(
     for id_ in (plus, minus):
         if id_ not in plan.by_id:
             raise EditError(f"nothing is called {id_}")
-    plan, start = _free_terminal(plan, plan.by_id[plus], plus_terminal)
-    plan, end = _free_terminal(plan, plan.by_id[minus], minus_terminal)
+    plan, start = free_terminal(plan, plan.by_id[plus], plus_terminal)
+    plan, end = free_terminal(plan, plan.by_id[minus], minus_terminal)
     inlet, outlet = ("in_plus", "in_minus") if isinstance(equipment, Converter) else ("plus", "minus")
     common: dict[str, Any] = {"conductor": conductor, "insulation": insulation, "follows_load": follows_load}
     ids = [fresh_id(plan, "W")]

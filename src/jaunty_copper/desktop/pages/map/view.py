@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from math import hypot, isfinite
+from typing import Literal
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import (
@@ -18,17 +19,22 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QToolTip, QWidget
 
+from jaunty_copper.desktop.pages.map import pulling
 from jaunty_copper.desktop.pages.map.lens import LENSES
 from jaunty_copper.desktop.pages.map.paint import Look, MapPainter, ribbon_width
+from jaunty_copper.desktop.pages.map.pulling import Pull
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.label import plain_tip
 from jaunty_copper.desktop.widgets.painting import paint
 from jaunty_copper.desktop.widgets.theme import LIGHT, Palette
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
-from jaunty_copper.plan.model import Bar, Battery, Equipment, split_ref
+from jaunty_copper.plan.joining import Joinings
+from jaunty_copper.plan.model import Bar, Battery, Equipment, Plan, split_ref
 
 SCALES = (0.12, 4.0)
+ALONG = 22.0
+"""A stud that is dragged stays on its bar while it is no farther from it; beyond, a conductor is drawn from it."""
 ARROWS = {
     Qt.Key.Key_Left: (-1.0, 0.0),
     Qt.Key.Key_Right: (1.0, 0.0),
@@ -52,6 +58,14 @@ class MapView(QAbstractScrollArea):
     removal_wanted = Signal(str)
     stud_moved = Signal(str, str, int)
     """Bar, stud, and its new place in the order."""
+    joined = Signal(str, str)
+    """A conductor was drawn from one terminal, or bar, to another."""
+    aimed = Signal(str, str, str)
+    """One end of a conductor was led elsewhere: the run, a or b, the terminal or bar."""
+    connect_wanted = Signal(str)
+    """A conductor from what is selected, by keyboard."""
+    refused = Signal(str)
+    """Why a conductor may not be drawn as it was."""
     row_changed = Signal(str)
     stands = Signal()
     """The map was painted for the first time."""
@@ -73,6 +87,9 @@ class MapView(QAbstractScrollArea):
         self._pan: QPoint | None = None
         self._drag: tuple[str, float] | None = None
         self._press: QPointF | None = None
+        self._from: str | None = None
+        self._aims: Literal["a", "b"] | None = None
+        self._pull: Pull | None = None
         for bar in (self.horizontalScrollBar(), self.verticalScrollBar()):
             bar.setSingleStep(24)
             bar.valueChanged.connect(self._scrolled)
@@ -314,6 +331,9 @@ class MapView(QAbstractScrollArea):
         x0, y0 = self.to_map(QPointF(0, 0))
         x1, y1 = self.to_map(QPointF(self.viewport().width(), self.viewport().height()))
         MapPainter(painter, self.picture, self.look, QRectF(x0, y0, x1 - x0, y1 - y0)).paint()
+        pulling.paint_handles(painter, self.look.palette, self.picture.diagram, self.picture.plan, self.look.selected)
+        if self._pull is not None:
+            pulling.paint_pull(painter, self.look.palette, self.picture.diagram, self._pull)
         if self._drag is not None:
             ref, y = self._drag
             stud = next((s for s in self.picture.diagram.studs if s.ref == ref), None)
@@ -362,9 +382,15 @@ class MapView(QAbstractScrollArea):
         """Select, or begin to move the map or a stud."""
         point = event.position()
         if event.button() == Qt.MouseButton.LeftButton:
-            hit = self.hit(point)
+            self._press, self._from, self._aims = point, None, None
+            if self.picture is not None:
+                chart, plan, at = self.picture.diagram, self.picture.plan, self.to_map(point)
+                self._aims = pulling.handle_at(chart, plan, self.look.selected, *at)
+                self._from = pulling.target_at(plan, chart, *at)
+            if self._aims is not None:
+                return
+            hit = self.hit(point) or (split_ref(self._from)[0] if self._from else None)
             self.select(hit)
-            self._press = point
             if hit is None:
                 self._pan = event.position().toPoint()
                 self.viewport().setCursor(Qt.CursorShape.ClosedHandCursor)
@@ -382,11 +408,9 @@ class MapView(QAbstractScrollArea):
             self.horizontalScrollBar().setValue(self.horizontalScrollBar().value() - step.x())
             self.verticalScrollBar().setValue(self.verticalScrollBar().value() - step.y())
             return
-        selected = self.look.selected
-        if self._press is not None and selected and "." in selected and self._is_bar_stud(selected):
-            if self._drag is not None or (event.position() - self._press).manhattanLength() > 6:
-                self._drag = (selected, self.to_map(event.position())[1])
-                self.viewport().update()
+        if self._press is not None and (self._from is not None or self._aims is not None):
+            if (event.position() - self._press).manhattanLength() > 6 or self._pull or self._drag:
+                self._dragged(event.position())
             return
         hit = self.hit(event.position())
         if hit != self.look.hovered:
@@ -397,6 +421,10 @@ class MapView(QAbstractScrollArea):
     def mouseReleaseEvent(self, _: QMouseEvent) -> None:
         """Drop what was moved."""
         self._press = None
+        if self._pull is not None:
+            pull, self._pull = self._pull, None
+            self.viewport().update()
+            self._drop(pull)
         if self._pan is not None:
             self._pan = None
             self.viewport().setCursor(Qt.CursorShape.ArrowCursor)
@@ -405,6 +433,46 @@ class MapView(QAbstractScrollArea):
             bar_id, stud_id = split_ref(ref)
             self.stud_moved.emit(bar_id, stud_id, self._place_in_order(ref, y))
             self.viewport().update()
+
+    def _dragged(self, point: QPointF) -> None:
+        """Move a stud along its bar, or draw a conductor away from where the press was."""
+        assert self.picture is not None
+        x, y = self.to_map(point)
+        chart, plan = self.picture.diagram, self.picture.plan
+        stud = next((s for s in chart.studs if s.ref == self.look.selected), None)
+        along = stud is not None and self._is_bar_stud(stud.ref) and abs(x - stud.x) <= ALONG
+        if along and self._pull is None and self._aims is None:
+            assert stud is not None
+            self._drag = (stud.ref, y)
+        else:
+            self._drag = None
+            self._pull = self._pull or self._begun(plan)
+            if self._pull is not None:
+                self._pull.x, self._pull.y = x, y
+                self._pull.target = pulling.target_at(plan, chart, x, y)
+        self.viewport().update()
+
+    def _begun(self, plan: Plan) -> Pull | None:
+        """A conductor that begins where the press was, or the end of one that is led elsewhere."""
+        if self._aims is None:
+            return Pull(self._from, Joinings(plan)) if self._from is not None else None
+        run = plan.run_by_id.get(self.look.selected or "")
+        if run is None:
+            return None
+        # Without the conductor itself: what it joins today must not speak against where it may go.
+        rest = plan.model_copy(update={"runs": tuple(r for r in plan.runs if r.id != run.id)})
+        return Pull(run.b if self._aims == "a" else run.a, Joinings(rest), run.id, self._aims)
+
+    def _drop(self, pull: Pull) -> None:
+        if pull.target is None or pull.target == pull.start:
+            return
+        found = pull.found
+        if found.standing == "forbidden":
+            self.refused.emit(f"No conductor there: {found.why}")
+        elif pull.run is not None and pull.end is not None:
+            self.aimed.emit(pull.run, pull.end, pull.target)
+        else:
+            self.joined.emit(pull.start, pull.target)
 
     def _is_bar_stud(self, ref: str) -> bool:
         assert self.picture is not None
@@ -466,6 +534,11 @@ class MapView(QAbstractScrollArea):
             self.menu_at_selection()
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and selected:
             self.removal_wanted.emit(selected)
+        elif key == Qt.Key.Key_C and selected and not event.modifiers():
+            self.connect_wanted.emit(selected)
+        elif key == Qt.Key.Key_Escape and self._pull is not None:
+            self._pull = self._press = None
+            self.viewport().update()
         elif key == Qt.Key.Key_Escape:
             self.select(None)
         else:
