@@ -281,6 +281,13 @@ class Person:
         if end:
             self.key(end)
 
+    def fill_in_dialog(self, name, text):
+        """Type into a field of a dialog in place of what it holds."""
+        self.click(name, "EditableText")
+        self.until(lambda: (self.focused() or {}).get("name") == name, f"the keyboard in {name}")
+        self.key("ctrl+a")
+        self.type(text)
+
     def choose(self, name, text, by="mouse"):
         """Choose from a list that drops down."""
         self.reach(name, "ComboBox")

@@ -13,10 +13,24 @@ CASES = [
     ("link", "L1p", "Give * a bad joint of *", lambda b, a: of(a, "L1p")["joint_a_ohm"] is not None or of(a, "L1p").get("joint_b_ohm")),
     ("link", "L2p", "Joints of * as planned", lambda b, a: "joint_a_ohm" in of(b, "L2p") and "joint_a_ohm" not in of(a, "L2p")),
     ("link", "L1p", "Make * 50 % longer", lambda b, a: of(a, "L1p")["length_m"] == pytest.approx(1.5 * of(b, "L1p")["length_m"])),
+    ("link", "L1p", "Put a fuse into *", lambda b, a: len(a["items"]) - len(b["items"]) == 1 and len(a["runs"]) - len(b["runs"]) == 1),
     ("unit", "B1", "* holds only 80 %", lambda b, a: of(a, "B1")["capacity_share"] == 0.8),
     ("unit", "B2", "* holds all it is sold for", lambda b, a: "capacity_share" not in of(a, "B2")),
     ("unit", "B1", "Turn * round", lambda b, a: of(a, "B1")["turned"] is True),
+    ("unit", "B1", "Add a unit in parallel", lambda b, a: units(a) - units(b) == 1 and runs(a) - runs(b) == 2),
+    ("unit", "B1", "Add a unit in series", lambda b, a: units(a) - units(b) == 4 and runs(a) - runs(b) == 4),
+    ("unit", "B1", "Remove a unit in parallel", lambda b, a: units(b) - units(a) == 1 and runs(b) - runs(a) == 2),
+    ("unit", "B1", "Make all units like *", lambda b, a: "capacity_share" not in of(a, "B2")),
+    ("unit", "B1", "Add another bank", lambda b, a: units(a) - units(b) == 1 and runs(a) == runs(b)),
 ]  # fmt: skip
+
+
+def units(plan):
+    return sum(x["kind"] == "battery" for x in plan["items"])
+
+
+def runs(plan):
+    return len(plan["runs"])
 
 
 def worn(plan):
@@ -63,6 +77,34 @@ def test_a_unit_is_dragged_and_nudged(bank):
     before, after = bank.edited(lambda: bank.key("right"))
     assert of(after, "B4")["at_mm"][0] == of(before, "B4")["at_mm"][0] + 10
     bank.record(area="drag", gesture="a unit of the bank", by="keyboard")
+
+
+def test_the_numbers_of_a_bank_are_set_at_once(bank):
+    """By the arrows of the field with the mouse, by typing with the keyboard; each is one step to take back."""
+    first = bank.saved()
+    x, y, w, h = bank.find("Strings in parallel", "SpinBox")["rect"]
+    before, after = bank.edited(lambda: bank.screen.click(x + w - 6, y + h / 4))
+    assert (units(after), units(before)) == (5, 4)
+    bank.record(area="bank", gesture="set the number in parallel", by="mouse")
+    bank.key("ctrl+z")
+    bank.until(lambda: bank.ask("plan")["unsaved"], "the edit taken back")
+    assert bank.saved() == first
+    bank.click("Units in series", "SpinBox")
+    bank.key("ctrl+a")
+
+    def two():
+        bank.type("2")
+        bank.key("return")
+
+    before, after = bank.edited(two)
+    assert (units(after), units(before)) == (8, 4)
+    bank.record(area="bank", gesture="set the number in series", by="keyboard")
+
+
+def test_a_dragged_unit_falls_into_line_with_the_others(bank):
+    x, y = bank.place("B4", "bank")
+    _, after = bank.edited(lambda: bank.screen.drag((x, y), (x + 60, y - 5)))
+    assert of(after, "B4")["at_mm"][1] == (of(after, "B1").get("at_mm") or [0, 0])[1]
 
 
 def test_going_from_unit_to_unit_by_keyboard(bank):

@@ -33,6 +33,8 @@ def test_leaving_asks_once_and_does_what_is_answered(person):
     person.key("ctrl+n")
     person.sees("Save the changes to")
     person.click("Discard", "Button")
+    person.sees("Draw it")
+    person.key("return")
     person.sees("New plan — not saved yet")
     assert person.file.read_text() == before
     changed(person)

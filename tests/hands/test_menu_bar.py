@@ -33,6 +33,11 @@ def test_file_new_and_examples(person, by):
         person.calm()
         person.sees(words)
     person.menu("File", "New", by=by)
+    person.sees("Draw it")
+    if by == "mouse":
+        person.click("Draw it", "Button")
+    else:
+        person.key("return")
     person.sees("New plan — not saved yet")
     person.calm()
     assert not person.all("*", "Cell", within="Findings")
@@ -125,6 +130,15 @@ def test_plan_menu(person, by):
     person.until(lambda: current() and current() != first, "the next finding")
     person.menu("Plan", "Previous finding", by=by)
     person.until(lambda: current() == first, "the first finding")
+    person.menu("Plan", "Add a line of equipment", by=by)
+    person.until(lambda: (person.focused() or {}).get("name") == "Add a line", "the keyboard in the line")
+    person.type("Porch lamp 30 W 4 m")
+    person.key("return")
+    person.sees("Wire up 1")
+    _, after = person.edited(lambda: person.menu("Plan", "Wire up what is loose", by=by))
+    (lamp,) = [e for e in after["equipment"] if e.get("name") == "Porch lamp"]
+    assert sum(f"{lamp['id']}." in ref for r in after["runs"] for ref in (r["a"], r["b"])) == 2
+    person.key("alt+3")
     person.menu("Plan", "Protect the whole plan…", by=by)
     person.sees("Make these changes")
     person.until(lambda: person.all("Make these changes", enabled=True), "a proposal")
@@ -289,12 +303,19 @@ def test_keys_of_the_menus(person):
     assert json.loads(person.file.read_text()) != first
     for key, words in (
         ("F1", "Search the keys"), ("Ctrl+Shift+P", "Make these changes"), ("Ctrl+P", "File name:"), ("Ctrl+O", "File name:"),
-        ("Ctrl+Shift+S", "File name:"),
+        ("Ctrl+Shift+S", "File name:"), ("Ctrl+L", "Lay it"),
     ):  # fmt: skip
         press(key, shows(words), words)
         person.key("escape")
         person.until(hides(words), f"no {words}")
-    press("Ctrl+N", shows("New plan — not saved yet"), "a new plan")
+    press("Ctrl+N", shows("Draw it"), "the questions")
+    person.key("return")
+    person.sees("New plan — not saved yet")
+    press("Ctrl+Shift+N", lambda: (person.focused() or {}).get("name") == "Add a line", "the keyboard in the line")
+    person.type("Lamp 30 W 4 m")
+    person.key("return")
+    person.sees("Wire up 1")
+    press("Ctrl+Shift+W", hides("Wire up 1"), "a circuit for it")
     press("Ctrl+Q", lambda: not person.program.runs, "the end")
     person.start("open", person.file)
     press("Ctrl+W", lambda: not person.program.runs, "the end")

@@ -272,7 +272,7 @@ class _Arranging:
             update={
                 "runs": (*kept[:at], *runs, *kept[at:]),
                 "items": tuple(x for x in listed if x.id not in removed),
-                "equipment": tuple(_sensing(e, moved) for e in plan.equipment),
+                "equipment": tuple(sensing(e, moved) for e in plan.equipment),
                 "boards": tuple(
                     b.model_copy(update={"spots": tuple(s for s in b.spots if s.of not in removed)})
                     for b in plan.boards
@@ -282,7 +282,7 @@ class _Arranging:
         return checked(without_dangling(arranged))
 
 
-def _sensing(e: AnyEquipment, moved: dict[str, str]) -> AnyEquipment:
+def sensing(e: AnyEquipment, moved: dict[str, str]) -> AnyEquipment:
     """Equipment that senses at a terminal which moved senses where it moved to."""
     if not isinstance(e, Source):
         return e

@@ -46,6 +46,8 @@ OF_SUPPLY = 0.2
 """Share of what a converter can give that something new at its output asks for."""
 BAR_A = 100.0
 """Rating of a new converter's bars."""
+USUAL_M = 2.0
+"""Length of conductors where nobody has said how far it is."""
 AT_BAR_M = 0.1
 """From a bar to the device that stands next to it."""
 OUTPUT_M = 0.3
@@ -97,6 +99,8 @@ def _round_down(value: float) -> float:
 def add_circuit(plan: Plan, hub_id: str, equipment: AnyEquipment, terminal: str | None = None) -> Plan:
     """Add equipment at a hub with a device and a pair of conductors that follow its load, sized for the place.
 
+    Equipment that is in the plan already, with nothing on it, is taken as it is.
+
     Parameters
     ----------
     hub_id : str
@@ -109,6 +113,11 @@ def add_circuit(plan: Plan, hub_id: str, equipment: AnyEquipment, terminal: str 
     EditError
         There is nowhere for the circuit to come back to.
     """
+    return sized(lay_circuit(plan, hub_id, equipment, terminal), equipment.id)
+
+
+def lay_circuit(plan: Plan, hub_id: str, equipment: AnyEquipment, terminal: str | None = None) -> Plan:
+    """As `add_circuit`, with sizes that are still to be chosen."""
     hub = plan.by_id.get(hub_id)
     if not isinstance(hub, Bar | Post | Chassis):
         raise EditError(f"{hub_id} is no bar, stud or chassis")
@@ -121,12 +130,13 @@ def add_circuit(plan: Plan, hub_id: str, equipment: AnyEquipment, terminal: str 
         plan, ends["plus"], ends["minus"], equipment, device, device_at=supply.device_at, follows_load=True,
         plus_terminal=terminal if supply.side == "plus" else None,
         minus_terminal=terminal if supply.side == "minus" else None,
+        length_m=equipment.distance_m or USUAL_M,
     )  # fmt: skip
     if plan.floating:
         added = _with_both_poles(added, equipment, OTHER[supply.device_at])
-    if isinstance(equipment, Converter):
+    if isinstance(equipment, Converter) and not any(added.runs_at.get(ref) for ref in _outlets(equipment)):
         added = _with_output_bars(added, equipment)
-    return sized(added, equipment.id)
+    return added
 
 
 def _with_both_poles(plan: Plan, e: AnyEquipment, pole: Side) -> Plan:

@@ -183,6 +183,24 @@ def places(units: tuple[Battery, ...]) -> dict[str, tuple[float, float]]:
     return found
 
 
+def snapped(units: tuple[Battery, ...], unit: str, x: float, y: float, within_mm: float) -> tuple[float, float]:
+    """Where a unit comes to stand that is put down near a line with others, or beside one: in that line, side by side."""
+    at = places(units)
+    own = next(u for u in units if u.id == unit)
+    xs, ys = list[float](), list[float]()
+    for u in units:
+        if u.id != unit:
+            ox, oy = at[u.id]
+            xs += [ox, ox + u.width_mm + GAP_MM, ox - own.width_mm - GAP_MM, ox + u.width_mm - own.width_mm]
+            ys += [oy, oy + u.depth_mm + GAP_MM, oy - own.depth_mm - GAP_MM, oy + u.depth_mm - own.depth_mm]
+    return _nearest(x, xs, within_mm), _nearest(y, ys, within_mm)
+
+
+def _nearest(value: float, lines: list[float], within: float) -> float:
+    near = min(lines, key=lambda line: abs(line - value), default=value)
+    return near if abs(near - value) <= within else value
+
+
 def post_at(unit: Battery, at: tuple[float, float], terminal: str) -> tuple[float, float]:
     """Where a unit's terminal is, mm: both near the front edge, a sixth of the width in."""
     left = (terminal == "plus") != unit.turned

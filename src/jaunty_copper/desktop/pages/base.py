@@ -40,5 +40,8 @@ class Page(Part):
     def short_at(self, place: str) -> None:
         """Follow a short circuit at a place."""
 
+    def write(self) -> None:
+        """Put the keyboard where something new is typed."""
+
     def close_worker(self) -> None:
         """End threads."""

@@ -19,7 +19,6 @@ from jaunty_copper.desktop.shell.settings import Settings
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.work.trouble import each
 from jaunty_copper.plan.autosave import Autosave, left_behind
-from jaunty_copper.plan.blank import blank
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import PlanError, Stamp, load_with_stamp, look_again
 from jaunty_copper.plan.model import Plan
@@ -90,9 +89,11 @@ class DocumentWindow(QMainWindow):
     # Files
 
     def new(self) -> None:
-        """Begin a new plan."""
+        """Begin a new plan: asks five things, and draws its core."""
+        from jaunty_copper.desktop.shell import beginning
+
         if self.may_leave():
-            self.replace_document(Document(blank()))
+            beginning.open_for(self).begun.connect(lambda plan: self.replace_document(Document(plan)))
 
     def open(self, path: Path | None = None) -> bool:
         """Open a plan; a broken one leaves the open plan alone and says what is wrong where."""

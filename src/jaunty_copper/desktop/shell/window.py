@@ -209,7 +209,11 @@ class Window(DocumentWindow):
             made.picked.connect(self._picked_on_page)
             made.refused.connect(self.show_notice)
             made.measured.connect(self._measured)
-            made.asked.connect(lambda what: {"protect": self.protect, "new scenario": self.new_scenario}[what]())
+            made.asked.connect(
+                lambda what: {"protect": self.protect, "new scenario": self.new_scenario, "wire up": self.wire_up}[
+                    what
+                ]()
+            )
             made.set_palette(self.palette_)
             made.set_units(self.units)
             self.pages[name] = made
@@ -250,6 +254,31 @@ class Window(DocumentWindow):
 
         self._protecting = protecting.open_for(self.document.plan, self)
         self._protecting.wanted.connect(self.do)
+
+    def add_line(self) -> None:
+        """Go to where equipment is written down, a line each."""
+        self.show_page("needs")
+        self.pages["needs"].write()
+
+    def wire_up(self) -> None:
+        """Lay circuits for all equipment that has no conductors yet."""
+        from jaunty_copper.choosing.wiring_up import loose, wire_up
+        from jaunty_copper.desktop.work.patience import Cancelled, waited
+
+        plan = self.document.plan
+        if not loose(plan):
+            self.show_notice("Everything has conductors already")
+            return
+        try:
+            found = waited(self, "Laying circuits…", partial(wire_up, plan))
+        except Cancelled:
+            return
+        if found.done:
+            count = f"{len(found.done)} circuits" if len(found.done) > 1 else plan.by_id[found.done[0]].title
+            self.do(Edit(f"Wire up {count}", partial(_made_of, before=plan, after=found.plan)))
+        if found.left:
+            told = "; ".join(f"{plan.by_id[id_].title}: {why}" for id_, why in list(found.left.items())[:3])
+            self.show_notice(f"Not wired up: {told}")
 
     def export(self, name: str, path: Path | None = None) -> None:
         """Write a document of the plan; asks where to, unless it is said."""
@@ -624,6 +653,13 @@ class Window(DocumentWindow):
     def sizeHint(self) -> QSize:
         """A laptop's screen."""
         return QSize(1280, 800)
+
+
+def _made_of(plan: Plan, before: Plan, after: Plan) -> Plan:
+    """What was worked out for a plan, if that is still the one."""
+    if plan is not before:
+        raise EditError("the plan was changed meanwhile")
+    return after
 
 
 def _add(plan: Plan, thing: Scenario | Zone) -> Plan:

@@ -85,7 +85,7 @@ def font(px: float, strong: bool = False) -> QFont:
 
 def style_sheet(p: Palette) -> str:
     """Qt style sheet of a look; the font of plain text is the application's own: as a rule of its own it would cost a third of a switch."""
-    arrow = (Path(__file__).parents[1] / "assets" / f"down-{p.name}.svg").as_posix()
+    arrow, up = ((Path(__file__).parents[1] / "assets" / f"{way}-{p.name}.svg").as_posix() for way in ("down", "up"))
     tick = (Path(__file__).parents[1] / "assets" / f"tick-{p.name}.svg").as_posix()
     return f"""
 * {{ color: {p.ink}; }}
@@ -122,6 +122,15 @@ QComboBox, QLineEdit, QDoubleSpinBox, QSpinBox {{
 QComboBox:focus, QLineEdit:focus, QDoubleSpinBox:focus, QSpinBox:focus {{ border: 2px solid {p.accent}; padding: 2px 5px; }}
 QComboBox::drop-down {{ border: 0; width: 20px; }}
 QComboBox::down-arrow {{ image: url("{arrow}"); width: 10px; height: 6px; }}
+QSpinBox {{ padding: 3px 20px 3px 0; }}
+QSpinBox:focus {{ padding: 2px 19px 2px 0; }}
+QSpinBox QLineEdit {{ border: 0; padding: 0 6px; min-height: 18px; }}
+QSpinBox::up-button, QSpinBox::down-button {{ border: 0; width: 20px; subcontrol-origin: border; background: transparent; }}
+QSpinBox::up-button {{ subcontrol-position: top right; }}
+QSpinBox::down-button {{ subcontrol-position: bottom right; }}
+QSpinBox::up-button:hover, QSpinBox::down-button:hover {{ background: {p.raised}; }}
+QSpinBox::up-arrow {{ image: url("{up}"); width: 10px; height: 6px; }}
+QSpinBox::down-arrow {{ image: url("{arrow}"); width: 10px; height: 6px; }}
 QComboBox QAbstractItemView {{ background: {p.sheet}; border: 1px solid {p.line}; selection-background-color: {p.accent}; selection-color: {p.on_accent}; outline: 0; }}
 QPushButton {{ background: {p.raised}; border: 1px solid {p.line}; border-radius: 4px; padding: 5px 12px; }}
 QPushButton:hover {{ border-color: {p.accent}; }}

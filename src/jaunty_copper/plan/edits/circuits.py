@@ -146,7 +146,7 @@ def add_circuit(
     device_at: Literal["plus", "minus"] = "plus",
     follows_load: bool = False,
 ) -> Plan:
-    """Add equipment with its device and an equal pair of conductors.
+    """Add equipment, or take what is there, with its device and an equal pair of conductors.
 
     Parameters
     ----------
@@ -173,7 +173,8 @@ def add_circuit(
         ids.append(fresh_id(plan, "W", ids))
     there = Run(id=ids[0], a=start, b=equipment.ref(inlet), length_m=length_m, **common)
     back = Run(id=ids[1], a=equipment.ref(outlet), b=end, length_m=length_m, **common)
-    plan = _with(plan, equipment=(*plan.equipment, equipment))
+    if equipment.id not in plan.by_id:
+        plan = _with(plan, equipment=(*plan.equipment, equipment))
     if device is not None:
         short = min(0.1, length_m / 2)
         rest = round(length_m - short, 6)

@@ -15,6 +15,9 @@ class Equipment(Named):
     terminal_c: Annotated[float, Field(gt=40, le=300)] | None = None
     critical: bool = Field(False, description="Held to the code's tighter drop limit")
     nominal_v: Volts = 12.0
+    distance_m: Annotated[float, Field(gt=0, le=1000)] | None = Field(
+        None, description="From its bars, one way: how long its conductors become when it is wired up"
+    )
     input_uf: Positive | None = Field(None, description="Capacitance across its terminals, microfarad")
     ignition_protected: bool = Field(False, description="Fit to stand where vapour or hydrogen gathers")
 

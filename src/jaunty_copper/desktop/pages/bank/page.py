@@ -4,11 +4,12 @@ from functools import partial
 from math import isfinite
 
 import numpy as np
-from PySide6.QtCore import QPoint, Qt
-from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtCore import QEvent, QPoint, Qt
+from PySide6.QtGui import QKeyEvent, QKeySequence, QShowEvent, QWheelEvent
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QSpinBox, QSplitter, QVBoxLayout, QWidget
 
 from jaunty_copper.battery.arrangements import BAD_JOINT_OHM, bad_joint
+from jaunty_copper.battery.building import MOST, growing, shape_of, shaping, why_fixed
 from jaunty_copper.battery.paralleling import Overload
 from jaunty_copper.battery.patterns import Pattern, arranging, move_unit
 from jaunty_copper.desktop.pages.bank.cards import Cards
@@ -18,7 +19,7 @@ from jaunty_copper.desktop.pages.bank.view import BankView, Moment
 from jaunty_copper.desktop.pages.base import Page
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.dividers import name_divider
-from jaunty_copper.desktop.widgets.label import Label
+from jaunty_copper.desktop.widgets.label import Label, plain_tip
 from jaunty_copper.desktop.widgets.theme import Palette
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
@@ -26,8 +27,26 @@ from jaunty_copper.desktop.work.worker import Worker
 from jaunty_copper.network.study import State
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.banks import Bank
+from jaunty_copper.plan.defaults import new_fuse, standard_rating
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Battery
+
+
+class _Number(QSpinBox):
+    """A whole number that leaves the window its keys for undo and redo: what it shows is the plan's."""
+
+    def event(self, event: QEvent) -> bool:
+        """Let what is not typed here go on to the window."""
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            keys = QKeySequence.StandardKey
+            if event.matches(keys.Undo) or event.matches(keys.Redo):
+                event.ignore()
+                return False
+        return super().event(event)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Leave the wheel alone: a turn must not change a plan."""
+        event.ignore()
 
 
 class BankPage(Page):
@@ -53,6 +72,9 @@ class BankPage(Page):
         top = QHBoxLayout()
         top.setContentsMargins(16, 6, 12, 0)
         top.addWidget(self.head, 1)
+        self.series, self.parallel = self._number("in series"), self._number("in parallel")
+        top.addWidget(self.series)
+        top.addWidget(self.parallel)
         top.addWidget(self.which)
         self.below = Label()
         self.below.setObjectName("caption")
@@ -83,6 +105,33 @@ class BankPage(Page):
         self.course.hour_chosen.connect(self._hour)
         self.course.hours_wanted.connect(lambda _: self._ask())
 
+    def _number(self, words: str) -> QSpinBox:
+        """A field for one of the bank's numbers; it is taken over when it is left or stepped."""
+        made = _Number()
+        made.setRange(1, MOST)
+        made.setSuffix(f" {words}")
+        made.setAccessibleName(f"Units {words}" if words == "in series" else f"Strings {words}")
+        made.setKeyboardTracking(False)
+        made.valueChanged.connect(self._shaped)
+        return made
+
+    def _show_numbers(self) -> None:
+        bank, plan = self.bank, self.picture.plan if self.picture else None
+        shape = shape_of(bank) if bank is not None else None
+        why = why_fixed(plan, bank) if bank is not None and plan is not None else None
+        for field, value in zip((self.series, self.parallel), shape or (1, 1), strict=True):
+            field.blockSignals(True)
+            field.setValue(value)
+            field.blockSignals(False)
+            field.setVisible(shape is not None)
+            field.setEnabled(why is None)
+            field.setToolTip(plain_tip(f"Stays as it is: {why}" if why else "How many; the pattern stays"))
+
+    def _shaped(self) -> None:
+        bank = self.bank
+        if bank is not None and shape_of(bank) != (wanted := (self.series.value(), self.parallel.value())):
+            self.wanted.emit(shaping(f"Bank of {bank.units[0].title}", bank.id, *wanted))
+
     # What is shown
 
     @property
@@ -112,6 +161,7 @@ class BankPage(Page):
             for text, id_ in entries:
                 self.which.addItem(text, id_)
         self.which.setVisible(len(entries) > 1)
+        self._show_numbers()
         bank, state = self.bank, self.state
         if bank is None or state is None or picture.case is None:
             self.head.setText("" if bank is None else "No operating point in this scenario: see the findings")
@@ -278,6 +328,10 @@ class BankPage(Page):
                     partial(edits.change, id_=id_, length_m=round(1.5 * run.length_m, 3)),
                 )
             )
+            bears = self.picture.case.ampacities.get(id_) if self.picture.case is not None else None
+            if bears is not None:
+                fuse = new_fuse(plan, standard_rating(bears.amps))
+                found.append(Edit(f"Put a fuse into {id_}", partial(edits.insert_inline, run_id=id_, item=fuse)))
         if isinstance(unit, Battery):
             weak = round(0.8 * unit.capacity_share, 4)
             found.append(
@@ -288,6 +342,7 @@ class BankPage(Page):
                     Edit(f"{unit.title} holds all it is sold for", partial(edits.change, id_=id_, capacity_share=1.0))
                 )
             found.append(Edit(f"Turn {unit.title} round", partial(edits.change, id_=id_, turned=not unit.turned)))
+            found += growing(plan, id_)
         return found
 
     def _menu(self, id_: str, where: QPoint) -> None:

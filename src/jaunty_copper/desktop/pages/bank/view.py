@@ -26,12 +26,14 @@ from jaunty_copper.desktop.widgets.painting import Painted
 from jaunty_copper.desktop.widgets.theme import LIGHT, Palette, font
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.network.study import State
-from jaunty_copper.plan.banks import Bank, places, post_at
+from jaunty_copper.plan.banks import Bank, places, post_at, snapped
 from jaunty_copper.plan.model import Bar, Battery, Inline, Plan, Run, split_ref
 
 BAR_BEFORE_MM = 150.0
 """How far before the units the bank's bars are drawn."""
 NUDGE_MM = 10.0
+SNAP_PX = 9.0
+"""How near to a line with others a dragged unit falls into it."""
 INLINE_PX = 20.0
 """Half of what a fuse in a lead takes up."""
 
@@ -516,7 +518,10 @@ class BankView(Painted):
         if self._dropped is None and abs(gone.x()) + abs(gone.y()) < 6:
             return
         k = self.scale
-        self._dropped = (round((x + gone.x() / k) / 5) * 5.0, round((y - gone.y() / k) / 5) * 5.0)
+        assert self.plan is not None
+        batteries = tuple(b for b in self.plan.items if isinstance(b, Battery))
+        near = round((x + gone.x() / k) / 5) * 5.0, round((y - gone.y() / k) / 5) * 5.0
+        self._dropped = snapped(batteries, self._drag[0], *near, SNAP_PX / k)
         self.update()
 
     def mouseReleaseEvent(self, _: QMouseEvent) -> None:

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from functools import partial
 from typing import NamedTuple
 
+from jaunty_copper.battery.building import growing
 from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.plan import defaults, edits
 from jaunty_copper.plan.check import SWITCHES
@@ -57,16 +58,21 @@ def choices(plan: Plan, picture: Picture | None, selected: str | None) -> Iterat
         case Inline():
             yield from _at_inline(plan, thing)
         case Battery():
-            new = edits.fresh_id(plan, "B")
-            yield Choice(
-                "",
-                "Add a unit in parallel",
-                Edit(f"Add a unit beside {thing.title}", partial(defaults.add_unit, beside=id_)),
-                new,
-            )
+            yield from _at_unit(plan, thing)
             yield Choice("", "Remove this unit", Edit(f"Remove {thing.title}", _remover(id_)))
         case Equipment():
             yield from _at_equipment(plan, thing)
+
+
+def _at_unit(plan: Plan, unit: Battery) -> Iterator[Choice]:
+    new = edits.fresh_id(plan, "B")
+    found = growing(plan, unit.id)
+    if not any(edit.label.endswith("in parallel") for edit in found):
+        # Where something stands between its units the others stay as they are.
+        edit = Edit(f"Add a unit beside {unit.title}", partial(defaults.add_unit, beside=unit.id))
+        yield Choice("", "Add a unit in parallel", edit, new)
+    for edit in found:
+        yield Choice("", edit.label, edit, new if edit.label.startswith("Add") else None)
 
 
 def _remover(*ids: str) -> "partial[Plan]":

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
     QHeaderView,
+    QLineEdit,
     QMenu,
     QPushButton,
     QScrollArea,
@@ -33,6 +34,7 @@ from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.plan import defaults, edits
 from jaunty_copper.plan.edits import Edit, EditError
+from jaunty_copper.plan.lines import NotRead, add_line
 from jaunty_copper.plan.model import AnyEquipment, Plan
 
 
@@ -78,11 +80,20 @@ class NeedsPage(Page):
         buttons = QHBoxLayout()
         buttons.setContentsMargins(12, 6, 12, 8)
         buttons.setSpacing(8)
-        for button in (add, self.removing, scenario):
+        self.wiring = QPushButton("Wire up")
+        self.wiring.setToolTip("A circuit for everything that has no conductors yet, sized and protected")
+        self.wiring.clicked.connect(lambda: self.asked.emit("wire up"))
+        self.line = QLineEdit()
+        self.line.setAccessibleName("Add a line")
+        self.line.setPlaceholderText("type a line:  2 x Porch lamp 12 W 4 m")
+        self.line.setToolTip(
+            "How many, a name, watts or amperes, volts where they differ, metres from the bars, hours a day; "
+            "critical, surge 300 W, min 10.5 V; inverter, charger, solar, alternator, converter 24 to 12 V"
+        )
+        self.line.returnPressed.connect(self._add_line)
+        for button in (add, self.removing, scenario, self.wiring):
             buttons.addWidget(button)
-        hint = Label("Type over any figure. A scenario's cell takes on, off, surge or per cent.")
-        hint.setObjectName("caption")
-        buttons.addWidget(hint, 1)
+        buttons.addWidget(self.line, 1)
         upper = QWidget()
         above = QVBoxLayout(upper)
         above.setContentsMargins(0, 0, 0, 0)
@@ -136,6 +147,9 @@ class NeedsPage(Page):
             return
         self.needs = needs(picture.study.wiring)
         self.table.show_plan(picture.plan)
+        bare = [e for e in picture.plan.equipment if not any(picture.plan.runs_at.get(ref) for ref in e.port)]
+        self.wiring.setEnabled(bool(bare))
+        self.wiring.setText(f"Wire up {len(bare)}" if bare else "Wire up")
         widths = [146, 74, 74, 44, 54, 50, 54]
         for k in range(self.table.columnCount()):
             self.view.setColumnWidth(k, widths[k] if k < len(widths) else 76)
@@ -178,6 +192,24 @@ class NeedsPage(Page):
             return
         self.wanted.emit(Edit(f"Add {new.title}", partial(_added, new=new)))
 
+    def write(self) -> None:
+        """Put the keyboard where a line is typed."""
+        self.line.setFocus()
+
+    def _add_line(self) -> None:
+        """Add what is typed; what is not understood stays there to be mended."""
+        text, volts = self.line.text().strip(), self.needs.nominal_v if self.needs else 12.0
+        if not text:
+            return
+        try:
+            _, ids = add_line(self.table.plan, text, volts)
+        except NotRead as error:
+            self.refused.emit(f"Not added: {error}.")
+            return
+        label = f"Add {text}" if len(ids) == 1 else f"Add {len(ids)} of {text}"
+        self.line.clear()
+        self.wanted.emit(Edit(label, partial(_with_line, line=text, volts=volts)))
+
     def _remove(self) -> None:
         now = self.view.currentIndex()
         if now.isValid():
@@ -198,6 +230,10 @@ class NeedsPage(Page):
 
 def _added(plan: Plan, new: AnyEquipment) -> Plan:
     return edits.add(plan, new)
+
+
+def _with_line(plan: Plan, line: str, volts: float) -> Plan:
+    return add_line(plan, line, volts)[0]
 
 
 def summary_of(n: Needs) -> str:

@@ -1,0 +1,212 @@
+"""The core of a new plan: bank, main protection, switch, bars, shunt, bond, sized to go with one another."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from jaunty_copper.assessment.assessment import Assessment
+from jaunty_copper.battery.building import MOST, fuse_strings, reshape
+from jaunty_copper.battery.patterns import arrange
+from jaunty_copper.choosing.devices import choices, put_device
+from jaunty_copper.choosing.protect import protect
+from jaunty_copper.codes.code import code_of
+from jaunty_copper.codes.rules.faults import UNSURE_TIMES
+from jaunty_copper.parts.catalogue import library
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.edits import EditError
+from jaunty_copper.plan.model import (
+    OPEN_AIR,
+    Bar,
+    BarStud,
+    Battery,
+    Chassis,
+    ChassisPoint,
+    Disconnect,
+    Fuse,
+    Plan,
+    Practice,
+    Run,
+    Scenario,
+    Shunt,
+    Zone,
+)
+
+Bonding = Literal["minus", "plus", "floating", "not said"]
+SYSTEMS_V = (12.0, 24.0, 48.0)
+STUDS = 6
+MOST_MAIN_A = 200.0
+"""Largest main device that is proposed before anything is known of the loads."""
+BAR_TIMES = 2.0
+"""Rating of the bars over the main device's: what chargers bring comes on top."""
+SWITCH_TIMES = 1.25
+"""Rated voltage of a switch over the system's: charged units stand above it."""
+STRING_TIMES = 1.5
+"""Rating of a string's own device over its even share of the main device's: strings never share evenly."""
+FIRST_M, LEAD_M = 0.1, 0.5
+USUAL_AIR_C = 25.0
+
+
+@dataclass(frozen=True)
+class Beginning:
+    """What a new plan begins with.
+
+    Attributes
+    ----------
+    system_v : float
+        Nominal voltage between its bars.
+    chemistry, unit_v, unit_ah : str, float, float
+        Of one unit.
+    parallel : int
+        Strings of units.
+    practice : str
+        The code by which it is judged.
+    bonding : str
+        Which pole is joined to chassis or earth, if any; not said where nobody knows yet.
+    air_c : float
+        Air where it stands, C.
+    """
+
+    system_v: float = 12.0
+    chemistry: str = "lifepo4"
+    unit_v: float = 12.0
+    unit_ah: float = 100.0
+    parallel: int = 1
+    practice: Practice = "north_american_small_craft"
+    bonding: Bonding = "not said"
+    air_c: float = USUAL_AIR_C
+
+    @property
+    def series(self) -> int:
+        """Units in a string.
+
+        Raises
+        ------
+        EditError
+            None make up the system's voltage.
+        """
+        found = round(self.system_v / self.unit_v)
+        if not 1 <= found <= MOST or abs(found * self.unit_v - self.system_v) > 0.1 * self.system_v:
+            raise EditError(f"no number of {self.unit_v:g} V units in series makes {self.system_v:g} V")
+        return found
+
+
+def begun(b: Beginning) -> Plan:
+    """Draw the core, without a finding where the library has parts for it.
+
+    Raises
+    ------
+    EditError
+        The units do not make up the voltage.
+    """
+    plan = _sketched(b)
+    mains = {x.id for x in plan.items if isinstance(x, Fuse)}
+    case = Assessment(plan).case
+    unit = plan.by_id["B1"]
+    assert isinstance(unit, Battery)
+    most = b.parallel * (
+        unit.max_discharge_a or case.parts.battery_chemistries[b.chemistry].max_discharge_c * b.unit_ah
+    )
+    ratings = case.parts.device_ratings_a
+    main = max((r for r in ratings if r <= min(most, MOST_MAIN_A)), default=ratings[0])
+    for id_ in ("P1", "M1"):
+        wide = next((r for r in ratings if r >= BAR_TIMES * main), ratings[-1])
+        plan = edits.change(plan, id_, rating_a=wide)
+    wide = next(r for r in ratings if r >= 1.25 * main)
+    for x in plan.items:
+        if isinstance(x, Disconnect):
+            plan = edits.change(
+                plan, x.id, rating_a=max(x.rating_a, wide), max_v=max(x.max_v, SWITCH_TIMES * b.system_v)
+            )
+        elif isinstance(x, Shunt):
+            plan = edits.change(plan, x.id, rating_a=max(x.rating_a, wide))
+        elif isinstance(x, Fuse):
+            plan = put_device(plan, x.id, "fuse", x.family, main)
+    plan = _with_leads(_with_strings(b, plan, main), main, mains)
+    for id_ in ("F1", "F2"):
+        # Those of strings stay as small as they are: all of them together feed a fault in one.
+        if id_ in mains:
+            plan = _able(plan, id_, 0.8 * main)
+    return plan if not Assessment(plan).findings else protect(plan).plan
+
+
+def _able(plan: Plan, id_: str, low_a: float) -> Plan:
+    """The best device at a place; one that interrupts more than the bank is likely to drive, if there is one."""
+    case = Assessment(plan).case
+    fits = [c for c in choices(case, id_, low_a=low_a) if c.fits and c.rating_a is not None]
+    volts, most = case.operating_v(case.protection.devices[id_].item), case.protection.faults.prospective(id_)[0]
+    sure = [c for c in fits if (c.family.interrupt_a(volts) or 0.0) >= UNSURE_TIMES * most]
+    for best in (*sure, *fits):
+        assert best.rating_a is not None
+        return put_device(plan, id_, best.family.kind, best.family.id, best.rating_a)
+    return plan
+
+
+def _with_strings(b: Beginning, plan: Plan, main_a: float) -> Plan:
+    """Strings as the code wants them: one lug a post where it says so, a device to each from as many on as it says."""
+    code, ratings = code_of(b.practice), library().device_ratings_a
+    if b.parallel >= 2 and code.limit("lugs_per_stud") < 2:
+        plan = arrange(plan, "B1", "bars")
+    if b.parallel > code.limit("strings_without_protection"):
+        own = next(r for r in ratings if r >= STRING_TIMES * main_a / b.parallel)
+        hot = "minus" if b.bonding == "plus" else "plus"
+        for pole in ("plus", "minus") if b.bonding == "floating" else (hot,):
+            plan = fuse_strings(plan, "B1", own, pole)
+    return plan
+
+
+def _with_leads(plan: Plan, main_a: float, mains: set[str]) -> Plan:
+    """Conductors that bear what the main device lets through; links of the bank as thick."""
+    case = Assessment(plan).case
+    bank = case.wiring.banks[0]
+    strings = [x.rating_a for x in plan.items if isinstance(x, Fuse) and x.id not in mains]
+    # Into a fault in one string all others let what they are rated for.
+    others = (len(bank.strings) - 1) * max(strings, default=0.0)
+    for run in plan.runs:
+        needs = max(main_a, others) if run.id in bank.inside else main_a
+        sizes = case.sizes_of(run)
+        fits = next((s.id for s, able in sizes if able >= needs), sizes[-1][0].id)
+        plan = edits.change(plan, run.id, conductor=fits)
+    return plan
+
+
+def _sketched(b: Beginning) -> Plan:
+    """The core with parts that are still to be sized."""
+    series = b.series
+    studs = tuple(BarStud(id=f"s{k}") for k in range(1, STUDS + 1))
+    zones = () if abs(b.air_c - OPEN_AIR.ambient_c) < 0.5 else (Zone(id="site", name="Site", ambient_c=b.air_c),)
+    zone = room = zones[0].id if zones else None
+    if library().battery_chemistries[b.chemistry].vented == "yes":
+        # Vented units stand by themselves: what may spark stands elsewhere.
+        zones = (*zones, Zone(id="bank", name="Battery room", ambient_c=b.air_c, ventilated=True))
+        room = "bank"
+    hot, other = ("minus", "plus") if b.bonding == "plus" else ("plus", "minus")
+    bars = {"plus": "P1", "minus": "M1"}
+    plan = Plan(
+        name="New plan", practice=b.practice, floating=b.bonding == "floating", zones=zones,
+        items=(
+            Battery(id="B1", name="", chemistry=b.chemistry, nominal_v=b.unit_v, capacity_ah=b.unit_ah, zone=room),
+            Fuse(id="F1", name="Main fuse", family="class-t-fuse", rating_a=100.0, zone=zone),
+            Disconnect(id="Q1", name="Main switch", rating_a=100.0, zone=zone),
+            Bar(id="P1", name="Plus bar", studs=studs, rating_a=100.0, zone=zone),
+            Bar(id="M1", name="Minus bar", studs=studs, rating_a=100.0, zone=zone),
+            Shunt(id="S1", name="Shunt", rating_a=100.0, zone=zone),
+        ),
+        runs=(
+            _run("W1", f"B1.{hot}", "F1.a", FIRST_M, zone), _run("W2", "F1.b", "Q1.a", LEAD_M, zone),
+            _run("W3", "Q1.b", f"{bars[hot]}.s1", LEAD_M, zone), _run("W4", f"{bars[other]}.s1", "S1.b", LEAD_M, zone),
+            _run("W5", "S1.a", f"B1.{other}", LEAD_M, zone),
+        ),
+        scenarios=(Scenario(id="all", name="Everything on"),),
+    )  # fmt: skip
+    if b.bonding == "floating":
+        plan = edits.insert_inline(plan, "W5", Fuse(id="F2", name="Minus fuse", family="class-t-fuse", rating_a=100.0, zone=zone), LEAD_M - FIRST_M)  # fmt: skip
+        plan = edits.insert_inline(plan, "W4", Disconnect(id="Q2", name="Minus switch", rating_a=100.0, zone=zone), 0.2)
+    elif b.bonding in ("minus", "plus"):
+        frame = Chassis(id="H1", name="Chassis", points=(ChassisPoint(id="p1"),))
+        plan = edits.add(plan, frame, _run("W6", f"{bars[b.bonding]}.s{STUDS}", "H1.p1", LEAD_M, zone))
+    if (series, b.parallel) == (1, 1):
+        return plan
+    return reshape(plan, "B1", series, b.parallel)
+
+
+def _run(id_: str, a: str, b: str, length_m: float, zone: str | None) -> Run:
+    return Run(id=id_, a=a, b=b, length_m=length_m, conductor="mm2-35", zone=zone)

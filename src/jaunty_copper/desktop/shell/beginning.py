@@ -1,0 +1,159 @@
+"""New: five questions, and the core of a system is drawn."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from functools import partial
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QFormLayout,
+    QLineEdit,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
+
+from jaunty_copper.choosing.beginning import SYSTEMS_V, USUAL_AIR_C, Beginning, begun
+from jaunty_copper.codes.code import code_of, names
+from jaunty_copper.desktop.widgets.label import Label
+from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive, read
+from jaunty_copper.desktop.work.patience import Cancelled, waited
+from jaunty_copper.parts.catalogue import library
+from jaunty_copper.plan.edits import EditError
+from jaunty_copper.plan.model import Plan, Scenario
+
+BONDINGS = (
+    ("not said", "not said yet"), ("minus", "minus bonded to chassis or earth"), ("plus", "plus bonded to chassis or earth"),
+    ("floating", "floating: neither pole bonded"),
+)  # fmt: skip
+MOST_PARALLEL = 12
+
+
+class BeginningDialog(QDialog):
+    """Asks for voltage, chemistry, units, place and code, bonding."""
+
+    begun = Signal(object)
+    """A `Plan`."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("A new plan")
+        self.system = _choice("System voltage", [(v, f"{v:g} V") for v in SYSTEMS_V])
+        self.chemistry = _choice(
+            "Chemistry", [(c.id, c.label) for c in library().battery_chemistries.values()], "lifepo4"
+        )
+        self.unit_v = _line("Voltage of a unit, V", "12")
+        self.unit_ah = _line("Capacity of a unit, Ah", "100")
+        self.parallel = QSpinBox()
+        self.parallel.setRange(1, MOST_PARALLEL)
+        self.parallel.setAccessibleName("Units or strings in parallel")
+        self.code = _choice("Code", [(n, code_of(n).name) for n in names()], "north_american_small_craft")
+        self.air = _line("Air where it stands, °C", f"{USUAL_AIR_C:g}")
+        self.bonding = _choice("Bonding", BONDINGS)
+        self.note = Label("")
+        self.note.setWordWrap(True)
+        self.note.setObjectName("caption")
+        form = QFormLayout()
+        for field in (
+            self.system, self.chemistry, self.unit_v, self.unit_ah, self.parallel, self.code, self.air, self.bonding,
+        ):  # fmt: skip
+            form.addRow(field.accessibleName(), field)
+        self.buttons = QDialogButtonBox()
+        draw = self.buttons.addButton("Draw it", QDialogButtonBox.ButtonRole.AcceptRole)
+        draw.setDefault(True)
+        empty = self.buttons.addButton("Empty page", QDialogButtonBox.ButtonRole.ActionRole)
+        empty.setToolTip("Nothing drawn: lay everything yourself")
+        empty.clicked.connect(self._empty)
+        self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)
+        self.buttons.accepted.connect(self._draw)
+        self.buttons.rejected.connect(self.reject)
+        column = QVBoxLayout(self)
+        column.addLayout(form)
+        column.addWidget(self.note)
+        column.addWidget(self.buttons)
+        for field in (self.system, self.parallel):
+            (field.activated if isinstance(field, QComboBox) else field.valueChanged).connect(self._tell)
+        for line in (self.unit_v, self.unit_ah):
+            line.textChanged.connect(self._tell)
+        self.resize(460, 0)
+        self._tell()
+
+    def asked(self) -> Beginning:
+        """What is asked for.
+
+        Raises
+        ------
+        NotUnderstood
+            A figure is none.
+        """
+        return Beginning(
+            system_v=self.system.currentData(), chemistry=self.chemistry.currentData(),
+            unit_v=positive(self.unit_v.text(), "V"), unit_ah=positive(self.unit_ah.text(), "Ah"),
+            parallel=self.parallel.value(), practice=self.code.currentData(), bonding=self.bonding.currentData(),
+            air_c=read(self.air.text(), "°C"),
+        )  # fmt: skip
+
+    def _tell(self) -> None:
+        """Say what bank that comes to, or why it comes to none."""
+        try:
+            b = self.asked()
+            units = f"{b.series} in series" if b.parallel == 1 else f"{b.series} in series, {b.parallel} in parallel"
+            energy = b.series * b.parallel * b.unit_v * b.unit_ah
+            self.note.setText(
+                f"{_count(b.series * b.parallel)}, {units}: {b.parallel * b.unit_ah:g} Ah, {energy / 1000:.3g} kWh"
+            )
+        except (NotUnderstood, EditError) as error:
+            self.note.setText(str(error))
+
+    def _draw(self) -> None:
+        try:
+            plan = waited(self, "Drawing the core…", partial(begun, self.asked()))
+        except (NotUnderstood, EditError) as error:
+            self.note.setText(str(error))
+            return
+        except Cancelled:
+            return
+        self.begun.emit(plan)
+        self.accept()
+
+    def _empty(self) -> None:
+        self.begun.emit(empty_page(self.code.currentData()))
+        self.accept()
+
+
+def _count(units: int) -> str:
+    return "1 unit" if units == 1 else f"{units} units"
+
+
+def empty_page(practice: str) -> Plan:
+    """A plan with nothing in it but a scenario."""
+    return Plan.model_validate(
+        {"name": "New plan", "practice": practice, "scenarios": [Scenario(id="all", name="Everything on")]}
+    )
+
+
+def _choice(name: str, values: Iterable[tuple[object, str]], now: object = None) -> QComboBox:
+    made = QComboBox()
+    made.setAccessibleName(name)
+    for value, text in values:
+        made.addItem(text, value)
+    made.setCurrentIndex(max(made.findData(now), 0))
+    return made
+
+
+def _line(name: str, text: str) -> QLineEdit:
+    made = QLineEdit(text)
+    made.setAccessibleName(name)
+    return made
+
+
+def open_for(parent: QWidget) -> BeginningDialog:
+    """Ask; the dialog stays until answered."""
+    made = BeginningDialog(parent)
+    made.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    made.open()
+    return made

@@ -1,0 +1,165 @@
+"""Whole systems from an empty page, by hand; what the file then holds is what was to be drawn."""
+
+import json
+
+from .person import of
+
+
+class Counted:
+    """Counts what a person does: a click, a drag, a key, a line typed."""
+
+    def __init__(self, person):
+        self.person, self.count = person, 0
+
+    def key(self, chord):
+        self.count += 1
+        self.person.key(chord)
+
+    def click(self, *what):
+        self.count += 1
+        self.person.click(*what)
+
+    def line(self, text):
+        """A line typed, with the Return that ends it."""
+        self.count += 1
+        self.person.until(lambda: (self.person.focused() or {}).get("name") == "Add a line", "the keyboard in the line")
+        self.person.type(text)
+        self.person.key("return")
+        self.person.calm()
+
+
+def kept(person, name):
+    """Save a new plan under a name, and read the file."""
+    person.file = person.folder / f"{name}.copper.json"
+    person.key("ctrl+s")
+    person.sees("File name:")
+    person.key("ctrl+a")
+    person.type(str(person.file))
+    person.key("return")
+    return json.loads(person.until(lambda: person.file.exists() and person.file.read_text(), "the file"))
+
+
+def circuit(plan, name):
+    """Equipment by its name, with lengths of its two ways and the devices in them."""
+    (e,) = [x for x in plan["equipment"] if x.get("name") == name]
+    lengths, devices = [], []
+    for pole in ("plus", "minus"):
+        ref, way = f"{e['id']}.{pole}", 0.0
+        while True:
+            here = [r for r in plan["runs"] if ref in (r["a"], r["b"])]
+            if len(here) != 1:
+                break
+            way += here[0]["length_m"]
+            far = here[0]["b"] if here[0]["a"] == ref else here[0]["a"]
+            item, _, end = far.partition(".")
+            thing = of(plan, item)
+            if thing is None or end not in ("a", "b"):
+                break
+            devices.append(thing["kind"])
+            plan = {**plan, "runs": [r for r in plan["runs"] if r is not here[0]]}
+            ref = f"{item}.{'b' if end == 'a' else 'a'}"
+        lengths.append(round(way, 3))
+    return e, lengths, devices
+
+
+HUT = {
+    "Lamps 30 W 4 m": [4.0, 4.0],
+    "Pump 90 W 6 m": [6.0, 6.0],
+    "Radio 20 W 2 m": [2.0, 2.0],
+    "Solar controller 20 A 3 m": [3.0, 3.0],
+}
+
+
+def hut(plan):
+    """What the hut's file must hold."""
+    kinds = [x["kind"] for x in plan["items"]]
+    assert kinds.count("battery") == kinds.count("shunt") == kinds.count("disconnect") == 1
+    (unit,) = [x for x in plan["items"] if x["kind"] == "battery"]
+    assert (unit.get("nominal_v", 12.0), unit["capacity_ah"], unit["chemistry"]) == (12.0, 100.0, "lifepo4")
+    assert [len(x["studs"]) for x in plan["items"] if x["kind"] == "bar"] == [6, 6]
+    (first,) = [r for r in plan["runs"] if f"{unit['id']}.plus" in (r["a"], r["b"])]
+    assert first["length_m"] == 0.1
+    main = next(ref for ref in (first["a"], first["b"]) if not ref.startswith(unit["id"]))
+    assert of(plan, main.partition(".")[0])["kind"] == "fuse"
+    for line, ways in HUT.items():
+        name = line.partition(" W")[0].partition(" A")[0].rpartition(" ")[0]
+        e, lengths, devices = circuit(plan, name)
+        assert lengths == ways
+        assert [d for d in devices if d in ("fuse", "breaker")], name
+        assert e.get("nominal_v", 12.0) == 12.0
+
+
+def test_the_hut_by_keyboard_alone(person):
+    person.start("demo")
+    hand = Counted(person)
+    hand.key("ctrl+n")
+    person.sees("Draw it")
+    hand.key("return")
+    person.sees("New plan — not saved yet")
+    person.calm()
+    hand.key("ctrl+shift+n")
+    for line in HUT:
+        hand.line(line)
+    person.sees("Wire up 4")
+    hand.key("ctrl+shift+w")
+    person.sees_no("Wire up 4")
+    person.calm()
+    plan = kept(person, "hut")
+    hut(plan)
+    assert hand.count <= 10
+    person.key("alt+3")
+    person.calm()
+    assert "0 dangers" in person.words()
+    assert "0 defects" in person.words()
+    person.record(area="whole systems", gesture="hut", by="keyboard")
+
+
+def test_the_hut_by_mouse(person):
+    person.start("demo")
+    hand = Counted(person)
+    person.menu("File", "New", by="mouse", record=False)
+    person.sees("Draw it")
+    hand.click("Draw it", "Button")
+    person.sees("New plan — not saved yet")
+    person.calm()
+    hand.click("Needs")
+    hand.click("Add a line", "EditableText")
+    for line in HUT:
+        hand.line(line)
+    hand.click("Wire up 4", "Button")
+    person.sees_no("Wire up 4")
+    person.calm()
+    hut(kept(person, "hut"))
+    assert hand.count <= 12
+    person.record(area="whole systems", gesture="hut", by="mouse")
+
+
+def test_an_empty_page_and_questions_that_have_no_answer(person):
+    person.start("demo")
+    person.key("ctrl+n")
+    person.sees("Draw it")
+    person.fill_in_dialog("Voltage of a unit, V", "24")
+    person.sees("no number of 24 V units in series makes 12 V")
+    person.click("Draw it", "Button")
+    person.sees("no number of 24 V units")
+    person.fill_in_dialog("Voltage of a unit, V", "four")
+    person.sees("is no number")
+    person.click("Empty page", "Button")
+    person.sees("New plan — not saved yet")
+    plan = kept(person, "empty")
+    assert plan.get("items", []) == plan.get("equipment", []) == plan.get("runs", []) == []
+    person.record(area="dialogs", gesture="new: an empty page", by="mouse")
+
+
+def test_a_line_that_is_not_understood_stays_to_be_mended(person):
+    person.open_copy("seed_shed")
+    first = person.saved()
+    person.key("ctrl+shift+n")
+    person.type("Lamp")
+    person.key("return")
+    person.sees("its size is missing")
+    person.type(" 30 W 4 m")
+    before, after = person.edited(lambda: person.key("return"))
+    assert before == first
+    assert after["equipment"][-1]["name"] == "Lamp"
+    person.record(area="needs", gesture="type a line of equipment", by="keyboard")
