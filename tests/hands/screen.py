@@ -128,6 +128,14 @@ class Screen:
         for code in codes:
             self._fake(X.KeyRelease, code)
 
+    def hold_key(self, key: str) -> None:
+        """Keep a key pressed."""
+        self._fake(X.KeyPress, self._code(key)[0])
+
+    def let_key(self, key: str) -> None:
+        """Let a key go."""
+        self._fake(X.KeyRelease, self._code(key)[0])
+
     def _code(self, key: str) -> tuple[int, bool]:
         """Key code, and whether Shift belongs to it."""
         name = KEYS.get(key.lower(), key.upper() if re.fullmatch(r"f\d+", key) else key)

@@ -92,6 +92,46 @@ def describe(picture: Picture, plan: Plan, selected: str | None, scenario: str |
     yield from _state(plan, thing, scenario)
 
 
+OF_ONE = frozenset({"name", "a", "b", "measured_ohm", "joint_a_ohm", "joint_b_ohm"})
+"""Fields that each thing has for itself."""
+SEVERAL = "several"
+
+
+def describe_all(picture: Picture, plan: Plan, ids: tuple[str, ...], units: Units) -> Iterator[Entry]:
+    """What several things have in common, to be changed for all of them at once."""
+    case = picture.case
+    assert case is not None
+    things = [x for id_ in ids if (x := plan.run_by_id.get(id_) or plan.by_id.get(id_)) is not None]
+    kinds = {KIND_WORDS[type(x)] for x in things}
+    word = f"{kinds.pop()}s" if len(kinds) == 1 else "things"
+    yield Entry("head", value=f"{len(things)} {word}")
+    yield Entry("caption", value="what is changed here is changed for all of them")
+    yield Entry("gap")
+    shared = [set(FIELDS[type(x)]) for x in things]
+    chosen = tuple(x.id for x in things)
+    for field in FIELDS[type(things[0])] if things else ():
+        if field.name in OF_ONE or not all(field in fields for fields in shared):
+            continue
+        values = {getattr(x, field.name) for x in things}
+        feet = field.unit == "m" and units.awg
+        unit = "ft" if feet else field.unit
+
+        def edit(new: Any, name: str = field.name, label: str = field.label) -> Edit:
+            return Edit(f"{label} of {len(chosen)} {word}", partial(_change_all, ids=chosen, field=name, value=new))
+
+        yield Entry(
+            "field", f"{field.label}, {unit}" if unit else field.label, values.pop() if len(values) == 1 else SEVERAL,
+            "+".join(chosen), field.name, "", field.kind, tuple(field.choices(plan, case, units)) if field.choices else (),
+            FEET if feet else field.factor, unit, edit,
+        )  # fmt: skip
+
+
+def _change_all(plan: Plan, ids: tuple[str, ...], field: str, value: Any) -> Plan:
+    for id_ in ids:
+        plan = circuits.change(plan, id_, **{field: value})
+    return plan
+
+
 def _the_plan(plan: Plan, case: Case, scenario_id: str | None, units: Units) -> Iterator[Entry]:
     yield Entry("head", value=plan.title or "Plan without a name")
     yield Entry("caption", value="the plan")

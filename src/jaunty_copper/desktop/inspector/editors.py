@@ -88,6 +88,8 @@ class NumberEditor(LineEditor):
     def show_value(self, value: object) -> None:
         """Show a value; one that somebody is in the middle of typing over stays."""
         new = f"{value * self._factor:.6g}" if isinstance(value, int | float) else ""
+        if isinstance(value, str):
+            self.setPlaceholderText(value)
         if new != self._shown or self.text() != new:
             if not (self.hasFocus() and self.isModified()):
                 self.setText(new)
@@ -169,8 +171,12 @@ class FlagEditor(QCheckBox):
         self.committed.emit(bool(on))
 
     def show_value(self, value: object) -> None:
-        """Show a value."""
-        self.setChecked(bool(value))
+        """Show a value; text where several things have different ones."""
+        mixed = isinstance(value, str)
+        self.setTristate(mixed)
+        self.setCheckState(
+            Qt.CheckState.PartiallyChecked if mixed else Qt.CheckState.Checked if value else Qt.CheckState.Unchecked
+        )
 
     def reject(self, value: object) -> None:
         """Show the value that is in force again: the plan refused the new one."""

@@ -41,21 +41,26 @@ class Inspector(QScrollArea):
         self._selected: str | None = None
         self._bound: tuple[object, ...] = ()
 
-    def shows_other_than(self, selected: str | None) -> bool:
+    def shows_other_than(self, selected: str | None, also: frozenset[str] = frozenset()) -> bool:
         """Whether a selection, or the scenario or units in force, is not what the fields are bound to."""
-        return self._bound != (selected, self.scenario, self.units)
+        return self._bound != (selected, also, self.scenario, self.units)
 
-    def show_selection(self, plan: Plan, picture: Picture | None, selected: str | None) -> None:
-        """Show a selection of a plan, with figures of the newest study."""
+    def show_selection(
+        self, plan: Plan, picture: Picture | None, selected: str | None, also: frozenset[str] = frozenset()
+    ) -> None:
+        """Show a selection of a plan, with figures of the newest study; of several things what they have in common."""
         entries: list[Entry] = []
         if picture is not None and picture.case is not None:
             # Fields and facts need the rules, which are loaded with the first study.
-            from jaunty_copper.desktop.inspector.describe import describe
+            from jaunty_copper.desktop.inspector.describe import describe, describe_all
 
-            entries = list(describe(picture, plan, selected, self.scenario, self.units))
+            entries = list(
+                describe_all(picture, plan, (selected, *sorted(also)), self.units) if selected is not None and also
+                else describe(picture, plan, selected, self.scenario, self.units)
+            )  # fmt: skip
         if [e.form for e in entries] != [e.form for e in self._entries]:
             self._build(entries, keep_place=selected == self._selected)
-        self._entries, self._selected, self._bound = entries, selected, (selected, self.scenario, self.units)
+        self._entries, self._selected, self._bound = entries, selected, (selected, also, self.scenario, self.units)
         for entry, widget in zip(entries, self._shown, strict=True):
             if isinstance(widget, Label):
                 widget.setText(str(entry.value))

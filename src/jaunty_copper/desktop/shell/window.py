@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Literal
 from PySide6.QtCore import QPoint, QSize, Qt, QTimer
 from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import (
+    QApplication,
     QHBoxLayout,
     QMenu,
     QSplitter,
@@ -43,7 +44,8 @@ from jaunty_copper.plan import edits
 from jaunty_copper.plan.autosave import Autosave
 from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.examples import DEMO, example
-from jaunty_copper.plan.model import Battery, Plan, Scenario, Zone
+from jaunty_copper.plan.files import PlanError, dumps, parse
+from jaunty_copper.plan.model import Battery, Equipment, Plan, Scenario, Zone, split_ref
 
 CAUTION = (
     "A planning aid: local codes and licensed practice decide. Isolate the bank and cover its posts before you work."
@@ -499,9 +501,9 @@ class Window(DocumentWindow):
     def _show_inspector(self) -> None:
         if self._side is not None:
             self.inspector.units, self.inspector.scenario = self.units, self._scenario
-            if self.inspector.shows_other_than(self.map.selected):
+            if self.inspector.shows_other_than(self.map.selected, self.map.look.also):
                 settle()
-            self.inspector.show_selection(self.document.plan, self.picture, self.map.selected)
+            self.inspector.show_selection(self.document.plan, self.picture, self.map.selected, self.map.look.also)
 
     def _jump(self, finding: Finding) -> None:
         """Go to a finding's place, in the scenario in which it shows."""
@@ -560,9 +562,70 @@ class Window(DocumentWindow):
             self._select_next = None
 
     def _remove(self, selected: str) -> None:
+        chosen = self.map.chosen
+        if len(chosen) > 1 and selected in chosen:
+            self.do(Edit(f"Remove {len(chosen)} things", partial(menu.remove_all, ids=chosen)))
+            return
         edit = menu.removal(self.document.plan, selected)
         if edit is not None:
             self.do(edit)
+
+    # Whole circuits
+
+    def _circuits(self) -> tuple[str, ...]:
+        """Equipment of the circuits that are selected, or that what is selected is in."""
+        plan = self.document.plan
+        found = dict.fromkeys(
+            id_ if isinstance(plan.by_id.get(id_), Equipment) else self.map.row_of(id_) or "" for id_ in self.map.chosen
+        )
+        return tuple(id_ for id_ in found if isinstance(plan.by_id.get(id_), Equipment))
+
+    def copy_circuits(self) -> bool:
+        """Put the selected circuits on the clipboard, as a plan of their own."""
+        ids = self._circuits()
+        if not ids:
+            self.show_notice("Select a circuit to copy: its equipment, or anything on its way")
+            return False
+        QApplication.clipboard().setText(dumps(edits.cut_out(self.document.plan, ids)).decode())
+        return True
+
+    def cut_circuits(self) -> None:
+        """Copy the selected circuits, and remove them."""
+        ids = self._circuits()
+        if self.copy_circuits():
+            self.do(Edit(f"Cut {self._named(ids)}", partial(edits.cut_away, equipment_ids=ids)))
+
+    def paste_circuits(self) -> None:
+        """Put the circuits on the clipboard into this plan: where they were, or at the bar that is selected."""
+        try:
+            piece = parse(QApplication.clipboard().text().encode(), "the clipboard")
+        except PlanError:
+            self.show_notice("There is no circuit on the clipboard")
+            return
+        self._put_in(piece, "Paste")
+
+    def duplicate_circuits(self) -> None:
+        """Lay the selected circuits once more, at the same bars."""
+        ids = self._circuits()
+        if ids:
+            self._put_in(edits.cut_out(self.document.plan, ids), "Duplicate")
+        else:
+            self.show_notice("Select a circuit to duplicate: its equipment, or anything on its way")
+
+    def _put_in(self, piece: Plan, word: str) -> None:
+        hub = split_ref(self.map.selected)[0] if self.map.selected and word == "Paste" else None
+        before = {e.id for e in self.document.plan.equipment}
+        if self.do(
+            Edit(
+                f"{word} {self._named(tuple(e.id for e in piece.equipment), piece)}",
+                partial(_pasted, piece=piece, hub=hub),
+            )
+        ):
+            self._select_next = next((e.id for e in self.document.plan.equipment if e.id not in before), None)
+
+    def _named(self, ids: tuple[str, ...], plan: Plan | None = None) -> str:
+        things = (plan or self.document.plan).by_id
+        return things[ids[0]].title if len(ids) == 1 else f"{len(ids)} circuits"
 
     def _stud_moved(self, bar: str, stud: str, to: int) -> None:
         self.do(Edit(f"Move stud {stud} of {bar}", partial(edits.move_stud, bar_id=bar, stud_id=stud, to=to)))
@@ -653,6 +716,10 @@ class Window(DocumentWindow):
     def sizeHint(self) -> QSize:
         """A laptop's screen."""
         return QSize(1280, 800)
+
+
+def _pasted(plan: Plan, piece: Plan, hub: str | None) -> Plan:
+    return edits.paste(plan, piece, hub)[0]
 
 
 def _made_of(plan: Plan, before: Plan, after: Plan) -> Plan:

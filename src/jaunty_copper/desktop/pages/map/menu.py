@@ -111,6 +111,15 @@ def removal(plan: Plan, selected: str) -> Edit | None:
     return Edit(f"Remove {thing.title}", _remover(id_))
 
 
+def remove_all(plan: Plan, ids: tuple[str, ...]) -> Plan:
+    """Remove several things, each as the delete key does; what went with another is gone already."""
+    for id_ in ids:
+        edit = removal(plan, id_)
+        if edit is not None:
+            plan = edit.apply(plan)
+    return plan
+
+
 def _anywhere(plan: Plan) -> Iterator[Choice]:
     for kind, word in defaults.HUB_WORDS.items():
         hub = defaults.new_hub(plan, kind)

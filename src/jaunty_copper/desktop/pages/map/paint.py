@@ -41,9 +41,14 @@ class Look:
     scenario: str | None
     units: Units
     selected: str | None = None
+    also: frozenset[str] = frozenset()
     hovered: str | None = None
     row: str | None = None
     scale: float = 1.0
+
+    def has(self, id_: str) -> bool:
+        """Whether something is selected, by itself or with others."""
+        return id_ == self.selected or id_ in self.also
 
 
 def ribbon_width(area_mm2: float) -> float:
@@ -146,9 +151,9 @@ class MapPainter:
             tone = self.look.lens.tone(self.picture, run, self.look.scenario)
             color = self.c.copper(tone) if isfinite(tone) else QColor(self.c.line)
         path = ribbon_path(r)
-        if self.look.selected == r.run or self.look.hovered == r.run:
+        if self.look.has(r.run) or self.look.hovered == r.run:
             halo = QColor(self.c.accent)
-            halo.setAlpha(255 if self.look.selected == r.run else 110)
+            halo.setAlpha(255 if self.look.has(r.run) else 110)
             self.p.strokePath(path, QPen(halo, width + 6, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
             self.p.strokePath(
                 path, QPen(QColor(self.c.paper), width + 2.5, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap)
@@ -279,7 +284,7 @@ class MapPainter:
 
     def _outline(self, shape: Shape, radius: float, fill: QColor, line: QColor, width: float = 1.4) -> QRectF:
         box = QRectF(shape.box.x, shape.box.y, shape.box.w, shape.box.h)
-        chosen = shape.stands_for(self.look.selected)
+        chosen = shape.stands_for(self.look.selected) or shape.id in self.look.also
         if chosen or shape.id == self.look.hovered:
             ring = QColor(self.c.accent)
             ring.setAlpha(255 if chosen else 120)

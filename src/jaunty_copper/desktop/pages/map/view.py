@@ -1,6 +1,6 @@
 """The map as a widget: look at it, pick, move about, drag studs, by mouse and by keyboard."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from math import hypot, isfinite
 from typing import Literal
 
@@ -33,6 +33,8 @@ from jaunty_copper.plan.joining import Joinings
 from jaunty_copper.plan.model import Bar, Battery, Equipment, Plan, split_ref
 
 SCALES = (0.12, 4.0)
+BANDED = ("equipment", "item")
+"""What a rectangle drawn over the map selects, besides conductors."""
 ALONG = 22.0
 """A stud that is dragged stays on its bar while it is no farther from it; beyond, a conductor is drawn from it."""
 ARROWS = {
@@ -90,6 +92,7 @@ class MapView(QAbstractScrollArea):
         self._from: str | None = None
         self._aims: Literal["a", "b"] | None = None
         self._pull: Pull | None = None
+        self._band: tuple[QPointF, QPointF] | None = None
         for bar in (self.horizontalScrollBar(), self.verticalScrollBar()):
             bar.setSingleStep(24)
             bar.valueChanged.connect(self._scrolled)
@@ -105,6 +108,7 @@ class MapView(QAbstractScrollArea):
             self._set_row(rows[0] if rows else None)
         if self.look.selected is not None and not self._exists(self.look.selected):
             self.select(None)
+        self.look.also = frozenset(id_ for id_ in self.look.also if self._exists(id_))
         if self._fitted:
             self.fit()
         else:
@@ -150,8 +154,8 @@ class MapView(QAbstractScrollArea):
 
     def select(self, id_: str | None, show: bool = False) -> None:
         """Select something, and bring it into view if asked."""
-        self.look.selected = id_
-        row = self._row_of(id_) if id_ else None
+        self.look.selected, self.look.also = id_, frozenset()
+        row = self.row_of(id_) if id_ else None
         if row is not None:
             self._set_row(row)
         if show and id_:
@@ -159,12 +163,60 @@ class MapView(QAbstractScrollArea):
         self.viewport().update()
         self.picked.emit(id_ or "")
 
+    @property
+    def chosen(self) -> tuple[str, ...]:
+        """All that is selected, what was selected first foremost."""
+        first = self.look.selected
+        return () if first is None else (first, *sorted(self.look.also))
+
+    def add(self, id_: str) -> None:
+        """Select something besides what is selected, or no longer."""
+        if self.look.selected is None or "." in id_ or "." in self.look.selected:
+            self.select(id_)
+            return
+        if id_ == self.look.selected:
+            rest = sorted(self.look.also)
+            self.look.selected, self.look.also = (rest[0] if rest else None), frozenset(rest[1:])
+        else:
+            self.look.also = self.look.also ^ {id_}
+        self.viewport().update()
+        self.picked.emit(self.look.selected or "")
+
+    def choose(self, ids: Iterable[str]) -> None:
+        """Select several things."""
+        first, *rest = [*dict.fromkeys(ids)] or [""]
+        self.select(first or None)
+        self.look.also = frozenset(rest)
+        self.viewport().update()
+        self.picked.emit(first)
+
+    def all_alike(self) -> None:
+        """Select everything on the map of the kind of what is selected; all equipment where nothing is."""
+        if self.picture is None:
+            return
+        plan = self.picture.plan
+        first = self.look.selected or ""
+        kind = type(plan.run_by_id.get(first) or plan.by_id.get(split_ref(first)[0]))
+        kind = Equipment if issubclass(kind, Equipment | type(None)) else kind
+        ids = [x.id for x in (*plan.runs, *plan.placed) if isinstance(x, kind)]
+        self.choose([i for i in (first, *ids) if i in ids])
+
+    def _in_band(self, one: QPointF, other: QPointF) -> list[str]:
+        """What lies in a rectangle of the viewport."""
+        assert self.picture is not None
+        (x0, y0), (x1, y1) = self.to_map(one), self.to_map(other)
+        area = QRectF(QPointF(x0, y0), QPointF(x1, y1)).normalized()
+        chart = self.picture.diagram
+        found = [s.id for s in (*chart.shapes, *chart.loose) if s.kind in BANDED and area.contains(s.box.cx, s.box.cy)]
+        return found + [r.run for r in chart.ribbons if area.contains(*r.point(0.5))]
+
     def _set_row(self, row: str | None) -> None:
         if row != self.look.row:
             self.look.row = row
             self.row_changed.emit(row or "")
 
-    def _row_of(self, id_: str) -> str | None:
+    def row_of(self, id_: str) -> str | None:
+        """The row that something is on."""
         assert self.picture is not None
         chart = self.picture.diagram
         for ribbon in chart.ribbons:
@@ -332,6 +384,10 @@ class MapView(QAbstractScrollArea):
         x1, y1 = self.to_map(QPointF(self.viewport().width(), self.viewport().height()))
         MapPainter(painter, self.picture, self.look, QRectF(x0, y0, x1 - x0, y1 - y0)).paint()
         pulling.paint_handles(painter, self.look.palette, self.picture.diagram, self.picture.plan, self.look.selected)
+        if self._band is not None:
+            painter.setPen(QPen(QColor(self.look.palette.accent), 1.4, Qt.PenStyle.DashLine))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(QRectF(QPointF(*self.to_map(self._band[0])), QPointF(*self.to_map(self._band[1]))))
         if self._pull is not None:
             pulling.paint_pull(painter, self.look.palette, self.picture.diagram, self._pull)
         if self._drag is not None:
@@ -381,7 +437,14 @@ class MapView(QAbstractScrollArea):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Select, or begin to move the map or a stud."""
         point = event.position()
-        if event.button() == Qt.MouseButton.LeftButton:
+        held = event.modifiers()
+        if event.button() == Qt.MouseButton.LeftButton and held & Qt.KeyboardModifier.ShiftModifier:
+            self._band = (point, point)
+        elif event.button() == Qt.MouseButton.LeftButton and held & Qt.KeyboardModifier.ControlModifier:
+            hit = self.hit(point)
+            if hit is not None:
+                self.add(hit)
+        elif event.button() == Qt.MouseButton.LeftButton:
             self._press, self._from, self._aims = point, None, None
             if self.picture is not None:
                 chart, plan, at = self.picture.diagram, self.picture.plan, self.to_map(point)
@@ -398,7 +461,9 @@ class MapView(QAbstractScrollArea):
             self._pan = event.position().toPoint()
             self.viewport().setCursor(Qt.CursorShape.ClosedHandCursor)
         elif event.button() == Qt.MouseButton.RightButton:
-            self.select(self.hit(point))
+            hit = self.hit(point)
+            if hit not in self.chosen:
+                self.select(hit)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Move the map or a stud; else show what is under the pointer."""
@@ -407,6 +472,10 @@ class MapView(QAbstractScrollArea):
             self._pan = event.position().toPoint()
             self.horizontalScrollBar().setValue(self.horizontalScrollBar().value() - step.x())
             self.verticalScrollBar().setValue(self.verticalScrollBar().value() - step.y())
+            return
+        if self._band is not None:
+            self._band = (self._band[0], event.position())
+            self.viewport().update()
             return
         if self._press is not None and (self._from is not None or self._aims is not None):
             if (event.position() - self._press).manhattanLength() > 6 or self._pull or self._drag:
@@ -421,6 +490,9 @@ class MapView(QAbstractScrollArea):
     def mouseReleaseEvent(self, _: QMouseEvent) -> None:
         """Drop what was moved."""
         self._press = None
+        if self._band is not None:
+            band, self._band = self._band, None
+            self.choose(self._in_band(*band))
         if self._pull is not None:
             pull, self._pull = self._pull, None
             self.viewport().update()
@@ -527,7 +599,11 @@ class MapView(QAbstractScrollArea):
         ):
             self._shift_stud(selected, -1 if key == Qt.Key.Key_Up else 1)
         elif key in ARROWS and not alt:
+            before = self.chosen
             self.step(*ARROWS[key])
+            if event.modifiers() & Qt.KeyboardModifier.ShiftModifier and selected and "." not in selected:
+                # The one gone to comes first: the next step goes on from there.
+                self.choose([i for i in (self.look.selected or "", *before) if i and "." not in i])
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and selected:
             self.opened.emit(selected)
         elif key in (Qt.Key.Key_Insert, Qt.Key.Key_Space):
