@@ -299,6 +299,28 @@ def test_keys_of_the_menus(person):
     person.key("ctrl+z")
     person.until(lambda: not unsaved(), "the plan as it was")
     press("Ctrl+Y", unsaved, "the edit again")
+    person.select("FAN")
+    press("Ctrl+A", shows("what is changed here is changed for all of them"), "all equipment")
+    person.key("escape")
+    person.select("PUMP")
+    person.select("FAN")
+    # What was copied is seen when it is pasted.
+    person.key("ctrl+c")
+    press("Ctrl+V", shows("Drying fan 2"), "the copy")
+    person.record(area="keys of the menus", gesture=f"Ctrl+C: {keys.pop('Ctrl+C')}", by="keyboard")
+    person.key("ctrl+z")
+    person.until(hides("Drying fan 2"), "the plan without it")
+    # Two clicks at one place would be a double click.
+    person.select("PUMP")
+    person.select("FAN")
+    press("Ctrl+Shift+D", shows("Drying fan 2"), "another fan")
+    person.key("ctrl+z")
+    person.until(hides("Drying fan 2"), "the plan without it")
+    # Two clicks at one place would be a double click.
+    person.select("PUMP")
+    person.select("FAN")
+    press("Ctrl+X", lambda: "FAN" not in person.places(), "a map without the fan")
+    person.select("PUMP")
     press("Ctrl+S", lambda: not unsaved(), "saved")
     assert json.loads(person.file.read_text()) != first
     for key, words in (
@@ -316,6 +338,9 @@ def test_keys_of_the_menus(person):
     person.key("return")
     person.sees("Wire up 1")
     press("Ctrl+Shift+W", hides("Wire up 1"), "a circuit for it")
+    person.calm()
+    person.key("f6", "ctrl+z", "ctrl+z")
+    person.until(lambda: not unsaved(), "the new plan as it was")
     press("Ctrl+Q", lambda: not person.program.runs, "the end")
     person.start("open", person.file)
     press("Ctrl+W", lambda: not person.program.runs, "the end")

@@ -150,7 +150,7 @@ def _the_plan(plan: Plan, case: Case, scenario_id: str | None, units: Units) -> 
         edit=lambda v: Edit(f"Choose devices by the {v}", partial(edits.change_plan, devices_by=v)),
     )  # fmt: skip
     yield Entry(
-        "field", "Floating: neither pole is bonded", plan.floating, "plan", "floating", "", "flag",
+        "field", "Floating on purpose", plan.floating, "plan", "floating", "", "flag",
         edit=lambda v: Edit("Let the system float" if v else "Do not say that the system floats", partial(edits.change_plan, floating=v)),
     )  # fmt: skip
     scenario = next((s for s in plan.scenarios if s.id == scenario_id), None)
