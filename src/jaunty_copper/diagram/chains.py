@@ -5,7 +5,7 @@ output, equipment, an inline item with several lugs on one terminal or none on t
 conductors and inline items between two sites.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import Literal, NamedTuple
 
 from jaunty_copper.physics import graph
@@ -158,10 +158,20 @@ def trace(wiring: Topology) -> Wires:
             first = f"{item_id}.{'b' if end == 'a' else 'a'}"
             (run,) = plan.runs_at[first]
 
-    for ref in site_of:
-        for run in plan.runs_at.get(ref, ()):
-            if run.id not in done:
-                chains.append(walk(ref, run))
+    def walk_from(refs: Iterable[str]) -> None:
+        for ref in refs:
+            for run in plan.runs_at.get(ref, ()):
+                if run.id not in done:
+                    chains.append(walk(ref, run))
+
+    walk_from(tuple(site_of))
+    for run in plan.runs:
+        if run.id not in done:
+            # A ring of devices that leads nowhere else begins at one of them.
+            item = plan.by_id[split_ref(run.a)[0]]
+            own = {item.ref(t): Site("joint", item.id) for t in item.terminal_names}
+            site_of |= own
+            walk_from(own)
     drawn = {split_ref(ref)[0] for c in chains for link in c.links for ref in (link.first, link.second)}
     loose = tuple(
         x for x in plan.placed if x.id not in drawn and not isinstance(x, Battery) and not isinstance(x, Equipment)

@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from jaunty_copper.diagram.chains import Chain, Side, Site, Wires, trace
+from jaunty_copper.diagram.room import Room
 from jaunty_copper.diagram.shapes import Band, Box, Diagram, Ribbon, Row, Shape, ShapeKind, StudMark, TerminalMark
 from jaunty_copper.plan.model import Bar, Battery, Chassis, Converter, Inline, Run, split_ref
 from jaunty_copper.plan.topology import Topology
@@ -25,6 +26,12 @@ EDGE = 16.0
 ITEM = (44.0, 24.0)
 """Width and height of an inline item."""
 ITEM_PITCH = 66.0
+TRAY = 110.0, 52.0
+"""From one loose thing to the next, across and down."""
+LABEL = 16.0
+"""Height of what is written below an item."""
+ITEM_STEP = 10.0
+"""By how much an item goes up or down to where nothing stands."""
 FIRST_ITEM = 16.0
 """From a hub's edge to the first item beside it."""
 EQUIPMENT = (152.0, 40.0)
@@ -137,6 +144,8 @@ def _tree(wires: Wires, side: Side) -> _Tree:
                     queue.append(chain.end)
                 else:
                     tree.order.append(chain.end)
+    # From one piece of equipment straight to another: neither leads on.
+    tree.extra += [c for c in wires.chains if c.side == side and c.links[0].run.id not in used]
     return tree
 
 
@@ -162,6 +171,7 @@ class _Placing:
         self.hub_x: dict[tuple[Side, Site], float] = {}
         self.at: dict[str, tuple[float, float]] = {}
         self.shapes: list[Shape] = []
+        self.room = Room()
         self.studs: list[StudMark] = []
         self.ribbons: list[Ribbon] = []
 
@@ -360,9 +370,11 @@ class _Placing:
             start = self._bank_top(bank, band)
             kind: ShapeKind = "bank" if len(bank) > 1 else "unit"
             height = slots.height - (UNIT_PITCH - UNIT[1])
+            wanted = Box(EDGE, start + (slots.height - height) / 2, UNIT[0], height)
+            start += self.room.below(wanted, 8.0).y - wanted.y
             for side, x in sides:
                 box = Box(x, start + (slots.height - height) / 2, UNIT[0], height)
-                self.shapes.append(Shape(kind, bank[0].id, side, box, None, slots.holds))
+                self._stand(Shape(kind, bank[0].id, side, box, None, slots.holds))
             for ref, y in slots.y.items():
                 self.at[ref] = (self.left_edge if slots.side[ref] == "plus" else self.right_edge, start + y)
         for e in self.plan.equipment:
@@ -379,7 +391,9 @@ class _Placing:
                 # One whose output leads only back to itself has no band of its own.
                 top = bands[e.id].top if e.id in bands else max((b.bottom for b in self.bands), default=EDGE)
                 y = sum(ys) / len(ys) if ys else top + UNIT_PITCH / 2
-                self.shapes.append(Shape("output", e.id, side, Box(x, y - UNIT[1] / 2, *UNIT)))
+                box = self.room.below(Box(x, y - UNIT[1] / 2, *UNIT), 8.0)
+                y = box.cy
+                self._stand(Shape("output", e.id, side, box))
                 self.at[ref] = (self.left_edge if side == "plus" else self.right_edge, y)
 
     def _bank_top(self, bank: tuple[Battery, ...], band: Band) -> float:
@@ -431,7 +445,8 @@ class _Placing:
 
     def hubs(self) -> None:
         """Draw bars, posts, chassis, and items with several lugs, with their studs."""
-        for (side, site), x in self.hub_x.items():
+        # Bars first: what has several lugs finds its place beside them.
+        for (side, site), x in sorted(self.hub_x.items(), key=lambda hub: hub[0][1].kind == "joint"):
             names = self._terminals(site)
             ys = [self.stud_y[n] for n in names]
             if site.kind == "joint":
@@ -443,19 +458,28 @@ class _Placing:
                 if site.kind != "post":
                     self.studs.append(StudMark(name, site.id, x, y, bool(self.plan.runs_at.get(name))))
             if site.kind == "post":
-                self.shapes.append(Shape("post", site.id, side, Box(x - 8, ys[0] - 8, 16, 16)))
+                self._stand(Shape("post", site.id, side, Box(x - 8, ys[0] - 8, 16, 16)))
             elif site.kind == "bar" or site.kind == "chassis":
                 pad = 10.0
                 box = Box(x - BAR_W / 2, min(ys) - pad, BAR_W, max(ys) - min(ys) + 2 * pad)
-                self.shapes.append(Shape(site.kind, site.id, side, box))
+                self._stand(Shape(site.kind, site.id, side, box))
 
-    def _item(self, id_: str, side: Side, x: float, y: float, near: str, row: str | None) -> None:
-        """Draw an inline item, with the terminal `near` on the side of the source."""
+    def _stand(self, shape: Shape) -> None:
+        self.shapes.append(shape)
+        self.room.take(shape.box)
+
+    def _item(self, id_: str, side: Side, x: float, y: float, near: str, row: str | None) -> float:
+        """Draw an inline item, with the terminal `near` on the side of the source; where it is free, and at which height."""
         half = ITEM[0] / 2
         sign = 1.0 if side == "plus" else -1.0
-        self.shapes.append(Shape("item", id_, side, Box(x - half, y - ITEM[1] / 2, *ITEM), row))
+        # What it is rated for is written below it.
+        whole = self.room.near(Box(x - half, y - ITEM[1] / 2, ITEM[0], ITEM[1] + LABEL), ITEM_STEP)
+        self.room.take(whole)
+        y = whole.y + ITEM[1] / 2
+        self.shapes.append(Shape("item", id_, side, Box(whole.x, whole.y, *ITEM), row))
         far = f"{id_}.{'b' if split_ref(near)[1] == 'a' else 'a'}"
         self.at[near], self.at[far] = (x - sign * half, y), (x + sign * half, y)
+        return y
 
     def ends(self) -> None:
         """Draw items with a terminal that nothing is on: in the middle, or at the edge where they begin."""
@@ -478,11 +502,8 @@ class _Placing:
         """Draw the middle column."""
         for site, y in self.row_y.items():
             if site.kind == "equipment":
-                self.shapes.append(
-                    Shape(
-                        "equipment", site.id, "plus", Box(self.equipment_x, y - EQUIPMENT[1] / 2, *EQUIPMENT), site.id
-                    )
-                )
+                box = Box(self.equipment_x, y - EQUIPMENT[1] / 2, *EQUIPMENT)
+                self._stand(Shape("equipment", site.id, "plus", box, site.id))
                 e = self.plan.by_id[site.id]
                 inlet = ("in_plus", "in_minus") if isinstance(e, Converter) else ("plus", "minus")
                 self.at[e.ref(inlet[0])] = (self.equipment_x, y)
@@ -491,10 +512,12 @@ class _Placing:
     def conductors(self) -> None:
         """Draw every chain: its items and its runs."""
         for side, tree in self.trees.items():
-            for site in tree.order:
-                chain = tree.up.get(site)
-                if chain is not None:
-                    self._chain(chain, side, site.id if site.kind in ("equipment", "end") else None)
+            # What has a row of its own stands in it; what lies between hubs finds its place around that.
+            for leaves in (True, False):
+                for site in tree.order:
+                    chain, leaf = tree.up.get(site), site.kind in ("equipment", "end")
+                    if chain is not None and leaf == leaves:
+                        self._chain(chain, side, site.id if leaf else None)
             beside: dict[tuple[str, str], int] = {}
             for chain in tree.up.values():
                 beside[min(chain.first, chain.last), max(chain.first, chain.last)] = 1
@@ -530,9 +553,9 @@ class _Placing:
                 x = hub + sign * (FIRST_ITEM + half + k * ITEM_PITCH)
             else:
                 x = hub + (stop - hub) * (k + 1) / (count + 1)
-            self._item(link.item, side, x, y, link.second, row)
-            self._ribbon(link.run.id, link.first, here, (x - sign * half, y), side, row, 0.0)
-            here = (x + sign * half, y)
+            at = self._item(link.item, side, x, y, link.second, row)
+            self._ribbon(link.run.id, link.first, here, (x - sign * half, at), side, row, 0.0)
+            here = (x + sign * half, at)
 
     def _ribbon(
         self, run_id: str, first: str, p: tuple[float, float], q: tuple[float, float], side: Side, row: str | None,
@@ -591,12 +614,13 @@ class _Placing:
         self.ends()
         self.conductors()
         lowest = max([self.bottom, *(s.box.bottom for s in self.shapes)])
-        loose = []
+        self.width = max([self.width, *(s.box.right + EDGE for s in self.shapes)])
+        loose, across = [], max(int((self.width - EDGE) // TRAY[0]), 1)
         for k, x in enumerate(self.wires.loose):
-            box = Box(16.0 + k * 110.0, lowest + 36.0, 96.0, 32.0)
+            box = Box(EDGE + k % across * TRAY[0], lowest + 36.0 + k // across * TRAY[1], 96.0, 32.0)
             loose.append(Shape("bar" if isinstance(x, Bar | Chassis) else "item", x.id, "plus", box))
         if loose:
-            lowest += 80.0
+            lowest = loose[-1].box.bottom + 12.0
         return Diagram(
             tuple(self.shapes), tuple(self.studs), tuple(self.ribbons), self.paths(), tuple(self.bands), tuple(loose),
             self.equipment_x, self.width, lowest + 20.0, tuple(self.terminals(loose)),
