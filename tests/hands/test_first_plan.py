@@ -163,3 +163,114 @@ def test_a_line_that_is_not_understood_stays_to_be_mended(person):
     assert before == first
     assert after["equipment"][-1]["name"] == "Lamp"
     person.record(area="needs", gesture="type a line of equipment", by="keyboard")
+
+
+def drawn(person, keys_in_the_dialog):
+    """New, with answers typed from field to field."""
+    person.start("demo")
+    hand = Counted(person)
+    hand.key("ctrl+n")
+    person.sees("Draw it")
+    person.until(lambda: (person.focused() or {}).get("name") == "System voltage", "the keyboard in the first question")
+    for what in keys_in_the_dialog:
+        hand.count += 1
+        if what in ("tab", "return"):
+            person.key(what)
+        else:
+            person.type(what)
+    person.sees("New plan — not saved yet")
+    person.calm()
+    return hand
+
+
+def test_the_mast_by_keyboard_alone(person):
+    """48 V, floating: a device and a switch in each pole."""
+    hand = drawn(
+        person,
+        ["48", "tab", "tab", "51.2", "tab", "200", "tab", "2", "tab", "tab", "tab", "floating", "return"],
+    )  # fmt: skip
+    hand.key("ctrl+shift+n")
+    for line in ("2 x Transmitter 600 W 48 V 18 m", "Rectifier 50 A 48 V 3 m"):
+        hand.line(line)
+    person.sees("Wire up 3")
+    hand.key("ctrl+shift+w")
+    person.sees_no("Wire up 3")
+    person.calm()
+    plan = kept(person, "mast")
+    assert plan["floating"] is True
+    units = [x for x in plan["items"] if x["kind"] == "battery"]
+    assert [(u["nominal_v"], u["capacity_ah"]) for u in units] == [(51.2, 200.0)] * 2
+    assert sum(x["kind"] == "disconnect" for x in plan["items"]) == 2
+    for name, ways in (("Transmitter", 18.0), ("Transmitter 2", 18.0), ("Rectifier", 3.0)):
+        e, lengths, devices = circuit(plan, name)
+        assert lengths == [ways, ways]
+        assert sum(d in ("fuse", "breaker") for d in devices) == 2
+        assert e["nominal_v"] == 48.0
+    person.key("alt+3")
+    person.calm()
+    assert "0 dangers" in person.words()
+    assert "0 defects" in person.words()
+    assert hand.count <= 20
+    person.record(area="whole systems", gesture="mast", by="keyboard")
+
+
+def test_the_workshop(person):
+    """24 V from two strings of two, a fuse to each; an inverter with its disconnect; a converter with bars of its own."""
+    hand = drawn(person, ["24", "tab", "agm", "tab", "12", "tab", "110", "tab", "2", "return"])
+    hand.key("ctrl+shift+n")
+    lines = (
+        "Inverter 2 kW 1.2 m", "Charger 40 A 2 m", "Converter 24 to 12 V 20 A 1 m", "Lights 12 V 4 A 3 m", "Fridge 12 V 8 A 4 m",
+        "Radio 12 V 2 A 2 m", "Pump 12 V 6 A 5 m",
+    )  # fmt: skip
+    for line in lines:
+        hand.line(line)
+    person.sees("Wire up 7")
+    hand.key("ctrl+shift+w")
+    person.sees_no("Wire up 7")
+    person.calm()
+    plan = kept(person, "workshop")
+    units = {x["id"] for x in plan["items"] if x["kind"] == "battery"}
+    assert len(units) == 4
+    series = [
+        r["id"] for r in plan["runs"]
+        if {r["a"].split(".")[0], r["b"].split(".")[0]} <= units and {r["a"].split(".")[1], r["b"].split(".")[1]} == {"plus", "minus"}
+    ]  # fmt: skip
+    assert len(series) == 2
+    hand.key("alt+2")
+    person.until(lambda: person.places("bank"), "the bank")
+    for link in series:
+        person.context(link, f"Put a fuse into {link}", by="keyboard", of="bank", kind="link")
+        hand.count += 3
+        person.calm()
+    hand.key("alt+3")
+    inverter, _, _ = circuit(plan, "Inverter")
+    (lead,) = [r["id"] for r in plan["runs"] if f"{inverter['id']}.plus" in (r["a"], r["b"])]
+    person.context(lead, "Insert", "Disconnect", by="keyboard", kind="conductor")
+    hand.count += 3
+    plan = person.saved()
+    for link in series:
+        ends = {ref.split(".")[0] for r in plan["runs"] if r["id"].startswith(link) for ref in (r["a"], r["b"])}
+        assert any(of(plan, id_)["kind"] == "fuse" for id_ in ends)
+    _, lengths, devices = circuit(plan, "Inverter")
+    assert lengths == [1.2, 1.2]
+    assert {"fuse", "disconnect"} <= set(devices)
+    _, lengths, devices = circuit(plan, "Charger")
+    assert lengths == [2.0, 2.0]
+    for name, way in (("Lights", 3.0), ("Fridge", 4.0), ("Radio", 2.0), ("Pump", 5.0)):
+        e, lengths, devices = circuit(plan, name)
+        assert e.get("nominal_v", 12.0) == 12.0
+        assert lengths == [way, way]
+        assert [d for d in devices if d in ("fuse", "breaker")]
+    # The taps of the two strings are at opposite corners.
+    posts = [ref for r in plan["runs"] for ref in (r["a"], r["b"]) if ref.split(".")[0] in units]
+    ends = {
+        ref
+        for r in plan["runs"]
+        for ref in (r["a"], r["b"])
+        if ref in posts
+        and not ({r["a"].split(".")[0], r["b"].split(".")[0]} <= units)
+        and not r["id"].startswith(tuple(series))
+    }
+    assert len({ref.split(".")[0] for ref in ends}) == 2
+    assert hand.count <= 40
+    person.record(area="whole systems", gesture="workshop", by="keyboard")

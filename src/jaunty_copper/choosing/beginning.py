@@ -6,6 +6,7 @@ from typing import Literal
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.battery.building import MOST, fuse_strings, reshape
 from jaunty_copper.battery.patterns import arrange
+from jaunty_copper.choosing.changes import QUESTIONS
 from jaunty_copper.choosing.devices import choices, put_device
 from jaunty_copper.choosing.protect import protect
 from jaunty_copper.codes.code import code_of
@@ -39,6 +40,8 @@ BAR_TIMES = 2.0
 """Rating of the bars over the main device's: what chargers bring comes on top."""
 SWITCH_TIMES = 1.25
 """Rated voltage of a switch over the system's: charged units stand above it."""
+LEAD_TIMES = 1.25
+"""Ampacity of the leads over the main device's rating: fuses bear a little more than that for minutes."""
 STRING_TIMES = 1.5
 """Rating of a string's own device over its even share of the main device's: strings never share evenly."""
 FIRST_M, LEAD_M = 0.1, 0.5
@@ -124,19 +127,20 @@ def begun(b: Beginning) -> Plan:
     for id_ in ("F1", "F2"):
         # Those of strings stay as small as they are: all of them together feed a fault in one.
         if id_ in mains:
-            plan = _able(plan, id_, 0.8 * main)
-    return plan if not Assessment(plan).findings else protect(plan).plan
+            plan = _able(plan, id_, main)
+    wrong = any(f.rule.id not in QUESTIONS for f in Assessment(plan).findings)
+    return protect(plan).plan if wrong else plan
 
 
-def _able(plan: Plan, id_: str, low_a: float) -> Plan:
-    """The best device at a place; one that interrupts more than the bank is likely to drive, if there is one."""
+def _able(plan: Plan, id_: str, rating_a: float) -> Plan:
+    """The best family at a place; one that interrupts more than the bank is likely to drive, if there is one."""
     case = Assessment(plan).case
-    fits = [c for c in choices(case, id_, low_a=low_a) if c.fits and c.rating_a is not None]
+    fits = [c for c in choices(case, id_, low_a=rating_a) if c.fits]
     volts, most = case.operating_v(case.protection.devices[id_].item), case.protection.faults.prospective(id_)[0]
     sure = [c for c in fits if (c.family.interrupt_a(volts) or 0.0) >= UNSURE_TIMES * most]
     for best in (*sure, *fits):
-        assert best.rating_a is not None
-        return put_device(plan, id_, best.family.kind, best.family.id, best.rating_a)
+        if rating_a in case.parts.ratings(best.family):
+            return put_device(plan, id_, best.family.kind, best.family.id, rating_a)
     return plan
 
 
@@ -161,7 +165,7 @@ def _with_leads(plan: Plan, main_a: float, mains: set[str]) -> Plan:
     # Into a fault in one string all others let what they are rated for.
     others = (len(bank.strings) - 1) * max(strings, default=0.0)
     for run in plan.runs:
-        needs = max(main_a, others) if run.id in bank.inside else main_a
+        needs = max(LEAD_TIMES * main_a, others if run.id in bank.inside else 0.0)
         sizes = case.sizes_of(run)
         fits = next((s.id for s, able in sizes if able >= needs), sizes[-1][0].id)
         plan = edits.change(plan, run.id, conductor=fits)
