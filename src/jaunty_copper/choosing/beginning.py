@@ -206,7 +206,7 @@ def _sketched(b: Beginning) -> Plan:
         plan = edits.insert_inline(plan, "W4", Disconnect(id="Q2", name="Minus switch", rating_a=100.0, zone=zone), 0.2)
     elif b.bonding in ("minus", "plus"):
         frame = Chassis(id="H1", name="Chassis", points=(ChassisPoint(id="p1"),))
-        plan = edits.add(plan, frame, _run("W6", f"{bars[b.bonding]}.s{STUDS}", "H1.p1", LEAD_M, zone))
+        plan = edits.add(plan, frame, _run("W6", f"{bars[b.bonding]}.s2", "H1.p1", LEAD_M, zone))
     if (series, b.parallel) == (1, 1):
         return plan
     return reshape(plan, "B1", series, b.parallel)

@@ -180,7 +180,13 @@ class _Placing:
     def rows(self) -> None:
         """Give every piece of equipment and every loose end its row."""
         y = TOP
-        plus = self.trees["plus"]
+        plus, minus = self.trees["plus"], self.trees["minus"]
+        for site in minus.order:
+            # What hangs on the first studs stands above the circuits: below, it would cross all of them.
+            chain = minus.up.get(site)
+            if chain is not None and site.is_hub and not minus.down.get(site) and self._is_early(chain.first):
+                self.row_y[site] = y + PITCH / 2
+                y += PITCH
         roots = [s for s in plus.order if s.is_root or s not in plus.up]
         roots += [Site("bank", b[0].id) for b in self.wires.banks if Site("bank", b[0].id) not in roots]
         waiting = [e for e in self.plan.equipment if Site("equipment", e.id) not in plus.up]
@@ -202,7 +208,6 @@ class _Placing:
             y = max(y, top + (self._slots(root).height if root.kind == "bank" else UNIT_PITCH))
             self.bands.append(Band(root.id, self._band_label(root), top, y))
             started = True
-        minus = self.trees["minus"]
         alone = [s for s in minus.order if s.kind in ("equipment", "end") or (s in minus.up and not minus.down.get(s))]
         # A device that leads to equipment and comes from nowhere begins a tree that no source roots.
         alone += [s for s in self.trees["plus"].order if s.kind == "end"]
@@ -211,6 +216,12 @@ class _Placing:
                 self.row_y[site] = y + PITCH / 2
                 y += PITCH
         self.bottom = max(y, TOP + PITCH)
+
+    def _is_early(self, ref: str) -> bool:
+        """Whether a terminal is one of the first two studs of a bar."""
+        bar, stud = split_ref(ref)
+        thing = self.plan.by_id[bar]
+        return isinstance(thing, Bar) and stud in thing.terminal_names[:2]
 
     def _leaves(self, tree: _Tree, site: Site) -> Iterable[tuple[Site, Site]]:
         """What needs a row below a site, in the order of its terminals, each with its hub.

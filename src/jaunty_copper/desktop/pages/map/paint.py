@@ -67,6 +67,10 @@ def ribbon_path(r: Ribbon) -> QPainterPath:
     return path
 
 
+LEVEL = 2.0
+"""Difference of height below which a conductor is drawn level."""
+SLOPES = (0.8, 0.65, 0.5, 0.35, 0.2)
+"""Places along a slope at which its label is tried."""
 LEAST_ROOM = 46.0
 """Of a conductor that says something when it is selected: shorter ones leave that to the inspector."""
 
@@ -226,7 +230,8 @@ class MapPainter:
 
     def _ribbon_labels(self, ribbons: list[Ribbon]) -> None:
         """Write at the runs that have room: the longest of each row and side, and the trunks."""
-        for r in ribbons:
+        # Level ones first: those on a slope find their place between them.
+        for r in sorted(ribbons, key=lambda ribbon: abs(ribbon.y1 - ribbon.y0) >= LEVEL):
             room = r.x1 - r.x0
             chosen = self.look.selected == r.run
             if room < (LEAST_ROOM if chosen else 58.0 if r.row is not None else 92.0):
@@ -248,18 +253,27 @@ class MapPainter:
             if self.picture.study is not None:
                 conductor = self.picture.study.wiring.parts.conductors[run.conductor]
                 width = ribbon_width(conductor.area_mm2 * run.parallel)
-            flat = abs(r.y1 - r.y0) < 2.0
-            # On a slope, write where it is level: towards the equipment in a row, else towards the hub.
-            towards_right = (r.side == "plus") == (r.row is not None)
-            x, y = r.point(0.5) if flat else r.point(0.8 if towards_right else 0.2)
-            self._text(
-                QRectF(x - max(room, 90) / 2, y - width / 2 - 19, max(room, 90), 17),
-                text,
-                12,
-                False,
-                self.ink,
-                halo=not flat,
-            )
+            flat = abs(r.y1 - r.y0) < LEVEL
+            box = self._level_label(r, room, width) if flat else self._slope_label(r, text, width)
+            if box is not None:
+                self.labels.append(box)
+                self._text(box, text, 12, False, self.ink, halo=not flat)
+
+    def _level_label(self, r: Ribbon, room: float, width: float) -> QRectF:
+        x, y = r.point(0.5)
+        return QRectF(x - max(room, 90) / 2, y - width / 2 - 19, max(room, 90), 17)
+
+    def _slope_label(self, r: Ribbon, text: str, width: float) -> QRectF | None:
+        """Where a label on a slope covers nothing: where it is most level, towards the equipment in a row, else the hub."""
+        wide = QFontMetrics(font(12)).horizontalAdvance(text) + 8.0
+        towards_right = (r.side == "plus") == (r.row is not None)
+        for t in SLOPES if towards_right else SLOPES[::-1]:
+            x, y = r.point(t)
+            box = QRectF(x - wide / 2, y - width / 2 - 19, wide, 17)
+            taken = any(box.intersects(QRectF(*s.box)) for s in self.picture.diagram.shapes if self._visible(s.box))
+            if not taken and not any(box.intersects(other) for other in self.labels):
+                return box
+        return None
 
     # Things
 
