@@ -14,15 +14,22 @@ os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_STATE_HOME"] = home
 
 import numpy as np
 
+from jaunty_copper.battery.building import add_bank
+from jaunty_copper.choosing.beginning import Beginning, begun
+from jaunty_copper.choosing.laying import lay
+from jaunty_copper.choosing.protect import protect
+from jaunty_copper.choosing.wiring_up import wire_up
 from jaunty_copper.commissioning.model import bench
 from jaunty_copper.commissioning.points import everything_on
 from jaunty_copper.desktop.shell.app import application
+from jaunty_copper.desktop.shell.document import Document
 from jaunty_copper.desktop.shell.window import Window, demo_document
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.map_svg import map_svg
 from jaunty_copper.documents.pdf.report import report_pdf
-from jaunty_copper.plan.edits import Edit, change_plan
-from jaunty_copper.plan.model import Entry, Reading
+from jaunty_copper.plan.edits import Edit, change_plan, insert_inline
+from jaunty_copper.plan.lines import add_line
+from jaunty_copper.plan.model import Bar, Entry, Fuse, Plan, Reading
 from jaunty_copper.simulator.hidden import AsBuilt, Deviation
 
 HERE = Path(os.environ.get("SHOTS", Path(__file__).parent / "screenshots"))
@@ -44,9 +51,64 @@ VIEWS = (
     ("log-trips-light", "log", "flow", "light", "work", "F3", None),
     ("map-read-light", "map", "read", "light", "work", None, None),
     ("map-flow-dark", "map", "flow", "dark", "generator", "W40", "branch_unprotected"),
-    ("map-drop-dark", "map", "drop", "dark", None, "INV", None),
+    ("map-two-banks-light", "map", "flow", "light", "all", None, None),
+    ("map-sixty-circuits-light", "map", "flow", "light", "all", None, None),
 )
 """Name, page, lens, look, scenario, what is selected, rule of the finding that is selected."""
+
+
+def written(lines: tuple[str, ...], **asked: object) -> Plan:
+    """A system drawn from its questions and a few lines of equipment."""
+    plan = begun(Beginning(**asked))  # type: ignore[arg-type]
+    for line in lines:
+        plan = add_line(plan, line, asked["system_v"])[0]  # type: ignore[arg-type]
+    return wire_up(plan).plan
+
+
+def two_banks() -> Plan:
+    """A 24 V bank of two strings, a converter, and a battery at the converter's bars."""
+    lines = (
+        "Workshop inverter 2 kW 1.2 m", "Mains charger 40 A 2 m", "Yard lamp 20 W 9 m", "Shed lamp 20 W 5 m", "Well pump 90 W 6 m critical",
+        "12 V converter 24 to 12 V 20 A 1 m", "Radio 12 V 3 A 4 m", "Cold box 12 V 60 W 3 m",
+    )  # fmt: skip
+    plan = written(
+        lines,
+        system_v=24.0,
+        chemistry="agm",
+        unit_v=12.0,
+        unit_ah=110.0,
+        parallel=2,
+        practice="iec_60364",
+        bonding="minus",
+    )
+    plan, unit = add_bank(plan)
+    plus, minus = (
+        next(x.id for x in plan.items if isinstance(x, Bar) and f"12 V {pole}" in x.title) for pole in ("plus", "minus")
+    )
+    plan = lay(lay(plan, f"{unit}.plus", plus, 0.6), f"{unit}.minus", minus, 0.6)
+    (lead,) = plan.runs_at[f"{unit}.plus"]
+    plan = insert_inline(plan, lead.id, Fuse(id="F9", name="Battery fuse", family="class-t-fuse", rating_a=40.0), 0.1)
+    return change_plan(protect(plan).plan, name="Two banks")
+
+
+def sixty_circuits() -> Plan:
+    """Ten lamps of each of six kinds."""
+    lines = tuple(f"10 x {word} lamp {watts} W {3 + n} m" for n, (word, watts) in enumerate((("Hall", 10), ("Stair", 6), ("Yard", 20), ("Stable", 15), ("Loft", 8), ("Gate", 12))))  # fmt: skip
+    plan = written(
+        lines,
+        system_v=24.0,
+        chemistry="lifepo4",
+        unit_v=12.0,
+        unit_ah=200.0,
+        parallel=2,
+        practice="iec_60364",
+        bonding="minus",
+    )
+    return change_plan(plan, name="Sixty circuits")
+
+
+PLANS = {"map-two-banks-light": two_banks, "map-sixty-circuits-light": sixty_circuits}
+"""Views of other systems than the demo's."""
 
 
 def documents() -> None:
@@ -102,7 +164,7 @@ def main() -> None:
     for name, page, lens, look, scenario, selected, rule in VIEWS:
         if wanted and name not in wanted:
             continue
-        window = Window(demo_document())
+        window = Window(Document(PLANS[name]()) if name in PLANS else demo_document())
         window.set_look(look)
         window.show()
         while window.picture is None:
@@ -116,6 +178,8 @@ def main() -> None:
         if rule:
             window.findings.select(next(f for f in window.findings.model.shown if f.rule.id == rule))
         window.show_page(page)
+        if name == "map-sixty-circuits-light":
+            window.map.fit_all()
         while page == "bank" and (window.pages["bank"].facts is None or window.pages["bank"].facts.influences is None):
             wait(20)
         while page == "curves" and (window.pages["curves"].replay.found is None or window.pages["curves"].fits is None):

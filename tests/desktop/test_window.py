@@ -8,13 +8,14 @@ from benchmarks.generate import generated
 from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtWidgets import QApplication, QComboBox, QFileDialog, QLineEdit, QMessageBox
 
+from jaunty_copper.choosing.beginning import Beginning, begun
 from jaunty_copper.cli.main import main
 from jaunty_copper.codes.checks import Verdict
 from jaunty_copper.desktop.pages.map.lens import LENSES
+from jaunty_copper.desktop.shell.beginning import BeginningDialog
 from jaunty_copper.desktop.work.picture import WORST
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.autosave import left_behind
-from jaunty_copper.plan.blank import blank
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import dumps, load, save
@@ -469,8 +470,10 @@ def test_new_open_recent_and_leaving_unsaved_work(window, qtbot, tmp_path, monke
     window.new()
     assert window.document.path == path
     window.new()
+    dialog = window.findChild(BeginningDialog)
+    dialog.buttons.accepted.emit()
     settled(window, qtbot)
-    assert window.document.plan == blank()
+    assert window.document.plan == begun(Beginning())
     assert load(path).by_id["F1"].rating_a == 5.0
     window.do(Edit("x", lambda p: edits.change(p, "F1", rating_a=50.0)))
     window.open_example("seed_shed")
