@@ -87,7 +87,7 @@ def two_banks() -> Plan:
     )
     plan = lay(lay(plan, f"{unit}.plus", plus, 0.6), f"{unit}.minus", minus, 0.6)
     (lead,) = plan.runs_at[f"{unit}.plus"]
-    plan = insert_inline(plan, lead.id, Fuse(id="F9", name="Battery fuse", family="class-t-fuse", rating_a=40.0), 0.1)
+    plan = insert_inline(plan, lead.id, Fuse(id="F90", name="Battery fuse", family="class-t-fuse", rating_a=40.0), 0.1)
     return change_plan(protect(plan).plan, name="Two banks")
 
 
@@ -178,8 +178,6 @@ def main() -> None:
         if rule:
             window.findings.select(next(f for f in window.findings.model.shown if f.rule.id == rule))
         window.show_page(page)
-        if name == "map-sixty-circuits-light":
-            window.map.fit_all()
         while page == "bank" and (window.pages["bank"].facts is None or window.pages["bank"].facts.influences is None):
             wait(20)
         while page == "curves" and (window.pages["curves"].replay.found is None or window.pages["curves"].fits is None):

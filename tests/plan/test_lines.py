@@ -15,6 +15,7 @@ LINES = {
     "Inverter 2 kW 1.2 m": ("inverter", {"power_w": 2000.0, "surge_w": None, "distance_m": 1.2}),
     "Heater 12 V 200 W": ("resistive", {"power_w": 200.0, "nominal_v": 12.0}),
     "Converter 24 to 12 V 20 A": ("converter", {"nominal_v": 24.0, "out_nominal_v": 12.0, "set_v": 12.0, "current_a": 20.0}),
+    "12 V converter 24 to 12 V 20 A": ("converter", {"nominal_v": 24.0, "out_nominal_v": 12.0}),
     "48 → 12 V supply 120 W": ("converter", {"nominal_v": 48.0, "out_nominal_v": 12.0, "current_a": 10.0}),
     "Solar controller 20 A 3 m": ("solar", {"current_a": 20.0, "distance_m": 3.0}),
     "Solar 480 W": ("solar", {"current_a": 20.0, "power_w": 480.0}),

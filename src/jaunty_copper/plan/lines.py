@@ -105,7 +105,7 @@ def _fields(text: str, nominal_v: float) -> tuple[str, dict[str, Any], str]:
         amounts[unit] = _number(found[1]) * scale
     name = " ".join(QUANTITY.sub(" ", word).replace(",", " ").split())
     kind = next((k for pattern, k in KINDS if re.search(pattern, name, re.IGNORECASE)), None)
-    if "V" in amounts:
+    if "V" in amounts and "out_nominal_v" not in fields:
         fields["nominal_v"] = amounts["V"]
     if "m" in amounts:
         fields["distance_m"] = amounts["m"]
