@@ -15,7 +15,7 @@ from tests.trials import WHOLE
 
 SHORT = {"contradictory_sources", "collapse", "cut_off", "wrong_voltage"}
 """What is found where poles are joined: sources against each other, or loads that get nothing."""
-PLANS = [blank(), *(example(name) for name in names()), *(network(seed) for seed in range(60 if WHOLE else 8))]
+PLANS = [blank(), *(example(name) for name in names()), *(network(seed) for seed in range(60 if WHOLE else 4))]
 
 
 def terminals(plan):
