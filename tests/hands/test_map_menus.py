@@ -147,10 +147,13 @@ def test_the_menu_of_an_empty_place_and_of_a_unit(person, by):
         person.undo()
         person.until(lambda: person.ask("plan")["unsaved"], "the edit taken back")
         assert person.saved() == first
-    before, after = person.edited(lambda: person.context("B1", "Add a unit in parallel", by=by, kind="unit"))
-    assert placed("battery")(before, after)
-    person.undo()
-    person.until(lambda: person.ask("plan")["unsaved"], "the edit taken back")
+    for text, runs in (("Add a unit in parallel", 2), ("Add a unit in series", 1), ("Add another bank", 0)):
+        before, after = person.edited(lambda t=text: person.context("B1", t, by=by, kind="unit"))
+        assert placed("battery")(before, after)
+        assert len(after["runs"]) - len(before["runs"]) == runs
+        person.undo()
+        person.until(lambda: person.ask("plan")["unsaved"], "the edit taken back")
+        assert person.saved() == first
     person.context("B1", "Short circuit here", by=by, kind="unit")
     person.until(lambda: any(n["value"] == "Battery, plus" for n in person.nodes()), "a fault at the battery")
     person.key("alt+3")
