@@ -188,3 +188,26 @@ def test_connect_a_loose_unit_from_its_menu_and_the_menu_bar(person, by):
     person.select("B1")
     before, after = person.edited(lambda: lay(lambda: person.menu("Edit", "Connect to…", by=by), "B9.minus"))
     assert "B9.minus" in ends(new(after, before, "runs"))
+
+
+@by_both
+def test_things_change_places_and_circuits_are_led_to_another_bar(person, by):
+    person.open_copy(change=plan_for_maps)
+    first = person.saved()
+
+    def answered(at, entry, kind, text):
+        person.context(at, entry, by=by, kind=kind)
+        person.until(lambda: (person.focused() or {}).get("name") == "Find", "the keyboard in the search")
+        person.type(text)
+        person.key("return")
+
+    for at, entry, kind, text, holds in (
+        ("F11", "Swap with…", "device", "F12", lambda a: any({"F12.b", "LAMP.plus"} == ends(r) for r in a["runs"])),
+        ("P24.s2", "Swap with…", "bar and its studs", "s3", lambda a: [s["id"] for s in of(a, "P24")["studs"]][1:3] == ["s3", "s2"]),
+        ("FAN", "Lead the circuit to…", "equipment", "12 V plus", lambda a: any(x.startswith("P12.") for r in a["runs"] for x in ends(r) if "F7.a" in ends(r))),
+    ):  # fmt: skip
+        _, after = person.edited(lambda a=(at, entry, kind, text): answered(*a))
+        assert holds(after), entry
+        person.undo()
+        person.until(lambda: person.ask("plan")["unsaved"], "the edit taken back")
+        assert person.saved() == first

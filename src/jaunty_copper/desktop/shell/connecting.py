@@ -26,11 +26,13 @@ from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.joining import Joining, Joinings
-from jaunty_copper.plan.model import Bar, Plan, split_ref
+from jaunty_copper.plan.joining import FINE, OTHER_V, Joining, Joinings
+from jaunty_copper.plan.model import Bar, Equipment, Inline, Plan, split_ref
+from jaunty_copper.plan.supply import supply_of
 
 LENGTH_M = 1.0
 """Length that is proposed."""
+LAY = "Lay it"
 ORDER = {"fine": 0, "unusual": 1, "forbidden": 2}
 MARK = {"fine": "", "unusual": "?  ", "forbidden": "✕  "}
 
@@ -75,6 +77,10 @@ def starts(plan: Plan, selected: str) -> list[tuple[str, str]]:
     return [(thing.ref(t), f"{thing.title} · {t}") for t in names]
 
 
+Find = Callable[[Plan, str], Iterator[End]]
+"""What there is to choose from, beginning with something."""
+
+
 class Connecting(QDialog):
     """Asks where to, and how long.
 
@@ -100,8 +106,9 @@ class Connecting(QDialog):
         begin: list[tuple[str, str]],
         make: Callable[[str, str, float], Edit],
         units: Units,
-        asks_length: bool = True,
+        word: str = LAY,
         without: str | None = None,
+        find: Find | None = None,
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
@@ -130,7 +137,7 @@ class Connecting(QDialog):
         self.length = QLineEdit(f"{LENGTH_M / 0.3048:.3g}" if units.awg else f"{LENGTH_M:g}")
         self.length.setAccessibleName(f"Length one way, {self._unit}")
         self.buttons = QDialogButtonBox()
-        self.ok: QPushButton = self.buttons.addButton("Lay it", QDialogButtonBox.ButtonRole.AcceptRole)
+        self.ok: QPushButton = self.buttons.addButton(word, QDialogButtonBox.ButtonRole.AcceptRole)
         self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)
         form = QFormLayout()
         form.addRow("From", self.start)
@@ -139,12 +146,13 @@ class Connecting(QDialog):
         column.addLayout(form)
         column.addWidget(self.list, 1)
         column.addWidget(self.why)
-        if asks_length:
+        if word == LAY:
             below = QFormLayout()
             below.addRow(f"Length one way, {self._unit}", self.length)
             column.addLayout(below)
         column.addWidget(self.buttons)
-        self._asks_length, self._word = asks_length, "Lay it" if asks_length else "Lead it there"
+        # Only of a conductor that is laid the length is asked.
+        self._asks_length, self._word, self._find = word == LAY, word, find
         self.start.currentIndexChanged.connect(self._fill)
         self.filter.textChanged.connect(self._fill)
         self.filter.returnPressed.connect(self._found)
@@ -185,7 +193,7 @@ class Connecting(QDialog):
         start = self.start.currentData()
         if start is None:
             return
-        for end in ends(self._plan, start, self._joinings):
+        for end in ends(self._plan, start, self._joinings) if self._find is None else self._find(self._plan, start):
             text = f"{end.text}   {end.ref}".lower()
             if all(word in text for word in words) and end.ref != start:
                 shown = QListWidgetItem(f"{MARK[end.found.standing]}{end.text}   ({end.ref})")
@@ -210,7 +218,8 @@ class Connecting(QDialog):
             "Nothing is called so" if end is None
             else f"Not there: {end.found.why}" if standing == "forbidden"
             else f"Unusual: {end.found.why}" if standing == "unusual"
-            else "Its size follows from what will flow"
+            else "Its size follows from what will flow" if self._asks_length
+            else ""
         )  # fmt: skip
         self.ok.setEnabled(standing != "forbidden")
         self.ok.setText(f"{self._word} all the same" if standing == "unusual" else self._word)
@@ -261,7 +270,68 @@ def aim(plan: Plan, run_id: str, end: Literal["a", "b"], units: Units, parent: Q
         return aimed(run_id, end, to)
 
     begin = [(stays, f"{plan.by_id[thing].title} · {terminal}")]
-    return _open(Connecting(plan, f"Lead {run_id} elsewhere", begin, make, units, False, run_id, parent), None)
+    title = f"Lead {run_id} elsewhere"
+    return _open(Connecting(plan, title, begin, make, units, "Lead it there", run_id, parent=parent), None)
+
+
+def swap(plan: Plan, selected: str, units: Units, parent: QWidget) -> Connecting:
+    """Ask what a device, or a stud of a bar, is to change places with."""
+    id_, _, stud = selected.partition(".")
+    title = plan.by_id[id_].title
+
+    def make(_: str, to: str, __: float) -> Edit:
+        if stud:
+            other = split_ref(to)[1]
+            return Edit(
+                f"Swap {stud} and {other} of {title}", partial(edits.swap_studs, bar_id=id_, one=stud, other=other)
+            )
+        return Edit(f"Swap {title} and {plan.by_id[to].title}", partial(edits.swap_items, one=id_, other=to))
+
+    begin = [(selected, f"{title} · {stud}" if stud else title)]
+    return _open(Connecting(plan, "Swap with", begin, make, units, "Swap", find=_alike, parent=parent), None)
+
+
+def _alike(plan: Plan, selected: str) -> Iterator[End]:
+    """What something can change places with: other studs of its bar, other devices."""
+    id_, _, stud = selected.partition(".")
+    thing = plan.by_id[id_]
+    if stud:
+        yield from (End(thing.ref(t), f"{thing.title} · {t}", FINE) for t in thing.terminal_names if t != stud)
+        return
+    yield from (End(x.id, x.title, FINE) for x in plan.items if isinstance(x, Inline) and x.id != id_)
+
+
+def lead(plan: Plan, equipment: str, units: Units, parent: QWidget) -> Connecting:
+    """Ask to which bar a circuit is to be led."""
+    title = plan.by_id[equipment].title
+
+    def make(_: str, to: str, __: float) -> Edit:
+        return Edit(
+            f"Lead {title} to {plan.by_id[to].title}", partial(edits.lead_circuit, equipment_id=equipment, hub=to)
+        )
+
+    begin = [(equipment, title)]
+    return _open(
+        Connecting(plan, "Lead the circuit to", begin, make, units, "Lead it there", find=_bars, parent=parent), None
+    )
+
+
+def _bars(plan: Plan, equipment: str) -> Iterator[End]:
+    """Bars to which a circuit can be led, those of its voltage first."""
+    e = plan.by_id[equipment]
+    assert isinstance(e, Equipment)
+    found = []
+    for x in plan.items:
+        if isinstance(x, Bar):
+            supply = supply_of(plan, x)
+            other = abs(supply.volts - e.nominal_v) > OTHER_V * e.nominal_v
+            standing = (
+                Joining("forbidden", "it has no bar on the other side") if supply.back is None
+                else Joining("unusual", f"{e.title} is for {e.nominal_v:g} V; {supply.volts:g} V lie there") if other
+                else FINE
+            )  # fmt: skip
+            found.append(End(x.id, x.title, standing))
+    yield from sorted(found, key=lambda end: ORDER[end.found.standing])
 
 
 def aimed(run_id: str, end: Literal["a", "b"], to: str) -> Edit:

@@ -45,7 +45,7 @@ from jaunty_copper.plan.autosave import Autosave
 from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.examples import DEMO, example
 from jaunty_copper.plan.files import PlanError, dumps, parse
-from jaunty_copper.plan.model import Battery, Equipment, Plan, Scenario, Zone, split_ref
+from jaunty_copper.plan.model import Bar, Battery, Equipment, Inline, Plan, Scenario, Zone, split_ref
 
 CAUTION = (
     "A planning aid: local codes and licensed practice decide. Isolate the bank and cover its posts before you work."
@@ -549,6 +549,11 @@ class Window(DocumentWindow):
             made.addSeparator()
             if id_ in self.document.plan.by_id:
                 made.addAction("Connect to…").triggered.connect(lambda: self.connect_from(selected))
+                thing = self.document.plan.by_id[id_]
+                if isinstance(thing, Inline) or (isinstance(thing, Bar) and "." in selected):
+                    made.addAction("Swap with…").triggered.connect(lambda: self._swap(selected))
+                if isinstance(thing, Equipment):
+                    made.addAction("Lead the circuit to…").triggered.connect(lambda: self._lead(id_))
             else:
                 made.addAction("Lead its start elsewhere…").triggered.connect(lambda: self._aim(id_, "a"))
                 made.addAction("Lead its end elsewhere…").triggered.connect(lambda: self._aim(id_, "b"))
@@ -651,6 +656,16 @@ class Window(DocumentWindow):
         from jaunty_copper.desktop.shell import connecting
 
         connecting.aim(self.document.plan, run, end, self.units, self).wanted.connect(self.do)
+
+    def _swap(self, selected: str) -> None:
+        from jaunty_copper.desktop.shell import connecting
+
+        connecting.swap(self.document.plan, selected, self.units, self).wanted.connect(self.do)
+
+    def _lead(self, equipment: str) -> None:
+        from jaunty_copper.desktop.shell import connecting
+
+        connecting.lead(self.document.plan, equipment, self.units, self).wanted.connect(self.do)
 
     def _aimed(self, run: str, end: Literal["a", "b"], to: str) -> None:
         from jaunty_copper.desktop.shell import connecting
