@@ -41,7 +41,7 @@ BAR_TIMES = 2.0
 SWITCH_TIMES = 1.25
 """Rated voltage of a switch over the system's: charged units stand above it."""
 LEAD_TIMES = 1.25
-"""Ampacity of the leads over the main device's rating: fuses bear a little more than that for minutes."""
+"""Ampacity of the leads over the main device's rating: fuses carry a little more than that for minutes."""
 STRING_TIMES = 1.5
 """Rating of a string's own device over its even share of the main device's: strings never share evenly."""
 FIRST_M, LEAD_M = 0.1, 0.5
@@ -158,7 +158,7 @@ def _with_strings(b: Beginning, plan: Plan, main_a: float) -> Plan:
 
 
 def _with_leads(plan: Plan, main_a: float, mains: set[str]) -> Plan:
-    """Conductors that bear what the main device lets through; links of the bank as thick."""
+    """Conductors that carry what the main device lets through; links of the bank as thick."""
     case = Assessment(plan).case
     bank = case.wiring.banks[0]
     strings = [x.rating_a for x in plan.items if isinstance(x, Fuse) and x.id not in mains]

@@ -15,7 +15,7 @@ AS_BEFORE = "mm2-10"
 def lay(plan: Plan, a: str, b: str, length_m: float) -> Plan:
     """Lay a conductor between two terminals, sized for the place.
 
-    In a circuit of its own with equipment it follows that load; elsewhere it is the thinnest that bears what its
+    In a circuit of its own with equipment it follows that load; elsewhere it is the thinnest that carries what its
     devices let through, or the lasting current where none limits it, and as thick as what leads on from it where
     nothing flows yet.
 

@@ -1,4 +1,4 @@
-"""What may be joined to what: told while a conductor is being drawn, before anything is solved."""
+"""What may be joined to what: judged while a conductor is being drawn, before anything is solved."""
 
 from collections.abc import Iterator
 from typing import Literal, NamedTuple

@@ -279,8 +279,8 @@ class Window(DocumentWindow):
             count = f"{len(found.done)} circuits" if len(found.done) > 1 else plan.by_id[found.done[0]].title
             self.do(Edit(f"Wire up {count}", partial(_made_of, before=plan, after=found.plan)))
         if found.left:
-            told = "; ".join(f"{plan.by_id[id_].title}: {why}" for id_, why in list(found.left.items())[:3])
-            self.show_notice(f"Not wired up: {told}")
+            reasons = "; ".join(f"{plan.by_id[id_].title}: {why}" for id_, why in list(found.left.items())[:3])
+            self.show_notice(f"Not wired up: {reasons}")
 
     def export(self, name: str, path: Path | None = None) -> None:
         """Write a document of the plan; asks where to, unless it is said."""

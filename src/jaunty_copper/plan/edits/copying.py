@@ -181,7 +181,7 @@ def _home(plan: Plan, piece: Plan, owner: str, hub: str | None) -> str | None:
     there = piece.by_id[owner]
     given = plan.by_id.get(hub) if hub is not None else None
     if isinstance(given, Bar | Post | Chassis) and hub != owner:
-        # The side of a hub in the piece is told by what leads to it.
+        # The side of a hub in the piece follows from what leads to it.
         plus = any(split_ref(ref)[1] in ("plus", "in_plus") for ref in _reached(piece, owner))
         side = "plus" if plus else "minus"
         supply = supply_of(plan, given)

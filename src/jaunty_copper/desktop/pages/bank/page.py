@@ -328,9 +328,9 @@ class BankPage(Page):
                     partial(edits.change, id_=id_, length_m=round(1.5 * run.length_m, 3)),
                 )
             )
-            bears = self.picture.case.ampacities.get(id_) if self.picture.case is not None else None
-            if bears is not None:
-                fuse = new_fuse(plan, standard_rating(bears.amps))
+            ampacity = self.picture.case.ampacities.get(id_) if self.picture.case is not None else None
+            if ampacity is not None:
+                fuse = new_fuse(plan, standard_rating(ampacity.amps))
                 found.append(Edit(f"Put a fuse into {id_}", partial(edits.insert_inline, run_id=id_, item=fuse)))
         if isinstance(unit, Battery):
             weak = round(0.8 * unit.capacity_share, 4)
