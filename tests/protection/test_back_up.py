@@ -9,7 +9,7 @@ from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.codes.interrupting import interrupting, limiters
 from jaunty_copper.network.study import study
 from jaunty_copper.plan import edits
-from jaunty_copper.plan.model import Plan, Run
+from jaunty_copper.plan.model import Fuse, Plan, Run
 from jaunty_copper.protection import back_up
 from jaunty_copper.protection.protection import Protection
 from jaunty_copper.protection.replay import replay
@@ -78,6 +78,24 @@ def test_a_second_source_behind_the_fuse_adds_what_it_drives():
     assert found.backed is not None
     assert found.wanted_a > 0.4 * found.prospective_a
     assert not found.is_enough
+
+
+def test_a_fuse_in_another_string_limits_nothing():
+    """Two units side by side, each with a fuse of its own: for a short at the bar both carry as much, neither through the other."""
+    plan = spread()
+    second = battery("B2", volts=24.0, ohm=0.0014)
+    more = (
+        Run(id="X1", a="B2.plus", b="S2.a", length_m=0.1, conductor="mm2-95", apart=True),
+        Run(id="X2", a="S2.b", b="P.s4", length_m=2.5, conductor="mm2-95", apart=True),
+        Run(id="X3", a="B2.minus", b="M.s4", length_m=2.5, conductor="mm2-95", apart=True),
+    )
+    weak = Fuse(id="S2", family="strip-fuse-sf51", rating_a=60.0)
+    both = plan.model_copy(update={"items": (*plan.items, second, weak), "runs": (*plan.runs, *more)})
+    case = Assessment(Plan.model_validate(both.model_dump())).case
+    found = interrupting(case, "S2")
+    assert "U" in limiters(case)
+    assert not found.is_enough
+    assert found.wanted_a == pytest.approx(found.prospective_a, rel=0.05)
 
 
 @pytest.mark.chance

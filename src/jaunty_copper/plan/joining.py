@@ -51,6 +51,7 @@ class Joinings:
         batteries = [edge for edge, owner in zip(self._emf, self._owners, strict=True) if isinstance(owner, Battery)]
         self._stiff_v, self._stiff, _ = graph.potentials(rails, batteries)
         self._ports = list(_ports(plan))
+        self._known: dict[tuple[int, int], Joining | None] = {}
 
     def _edge(self, x: Battery | Converter) -> tuple[int, int, float]:
         rail_of = self._joined.rail_of
@@ -73,7 +74,10 @@ class Joinings:
         if ia == ib:
             return self._own(ia)
         if ra != rb:
-            wrong = self._short(ra, rb) or self._at_port(ra, rb)
+            # Terminals are many and rails are few: all of them are asked about while a conductor is drawn.
+            if (ra, rb) not in self._known:
+                self._known[ra, rb] = self._short(ra, rb) or self._at_port(ra, rb)
+            wrong = self._known[ra, rb]
             if wrong is not None:
                 return wrong
         return next((found for ref in (a, b) if (found := self._full(ref)) is not None), FINE)

@@ -69,8 +69,11 @@ def back_up(faults: Faults, id_: str, limiters: Mapping[str, Device]) -> BackUp 
             if other == id_ or before < NOTHING_A:
                 continue
             opens_s, cut_off_a = cut_off(device, linked * before, rise_s)
-            rest_a = linked * max(abs(own) - before, 0.0)
-            found.append(BackUp(other, opens_s, min(cut_off_a + rest_a, amps)))
+            # Both rise alike, so that the device behind has come as far; what flows past an open fuse comes on top. That
+            # is all of it where the fuse stands beside the device, in another string, and limits nothing.
+            past = abs(faults.without(other).branch_a.at(k, column))
+            let_a = linked * (abs(own) * cut_off_a / (linked * before) + past)
+            found.append(BackUp(other, opens_s, min(let_a, amps)))
         best = min(found, key=lambda b: b.let_through_a, default=None)
         if best is None:
             return None

@@ -22,6 +22,9 @@ from jaunty_copper.plan.model import (
 from jaunty_copper.protection.fault_network import CaseName, Store, _network, branches_of, henry_of, stores_of
 from jaunty_copper.protection.places import Places, places_of
 
+OPEN_OHM = 1e9
+"""Resistance of an open device: as good as none beside anything that conducts."""
+
 
 class Stored(NamedTuple):
     """What input capacitors or a running motor give to a fault.
@@ -70,6 +73,19 @@ class Faults:
             if s.motor:
                 emf[k], ohm[k] = self._port_v(s), s.ohm
         return ohm, emf
+
+    def without(self, device: str) -> FaultCurrents:
+        """The greatest currents with one device or switch open."""
+        if device not in self._without:
+            ohm, emf = self._peak_branches
+            opened = ohm.copy()
+            opened[self.wiring.branch[device]] = OPEN_OHM
+            self._without[device] = self.network.solve(opened, emf)
+        return self._without[device]
+
+    @cached_property
+    def _without(self) -> dict[str, FaultCurrents]:
+        return {}
 
     @cached_property
     def heat(self) -> FaultCurrents:

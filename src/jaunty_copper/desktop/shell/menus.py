@@ -56,11 +56,13 @@ class Menus:
         self.undo = self._action(edit, "&Undo", lambda: w.document.undo(), std.Undo)
         self.redo = self._action(edit, "&Redo", lambda: w.document.redo(), std.Redo, "Ctrl+Y")
         edit.addSeparator()
-        self._action(edit, "Cu&t circuit", w.cut_circuits, std.Cut)
-        self._action(edit, "&Copy circuit", w.copy_circuits, std.Copy)
-        self._action(edit, "&Paste circuit", w.paste_circuits, std.Paste)
-        self._action(edit, "&Duplicate circuit", w.duplicate_circuits, "Ctrl+Shift+D")
-        self._action(edit, "Select &all of its kind", w.map.all_alike, std.SelectAll)
+        self.circuits = [
+            self._action(edit, "Cu&t circuit", w.cut_circuits, std.Cut),
+            self._action(edit, "&Copy circuit", w.copy_circuits, std.Copy),
+            self._action(edit, "&Paste circuit", w.paste_circuits, std.Paste),
+            self._action(edit, "&Duplicate circuit", w.duplicate_circuits, "Ctrl+Shift+D"),
+            self._action(edit, "Select &all of its kind", w.map.all_alike, std.SelectAll),
+        ]
         edit.addSeparator()
         self._action(edit, "&Insert, add or replace here…", w.map.menu_at_selection, "Ins")
         self._action(edit, "C&onnect to…", w.connect_from, "Ctrl+L")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
+from threading import Event
 from typing import TYPE_CHECKING, Literal
 
 from PySide6.QtCore import QPoint, QSize, Qt, QTimer
@@ -187,8 +188,8 @@ class Window(DocumentWindow):
         if self._side is not None:
             self._side.for_page(name)
         self.bar.show_lenses(name == "map")
-        for action in self.menus.lenses:
-            # Their keys are digits, which a table wants for itself.
+        for action in (*self.menus.lenses, *self.menus.circuits):
+            # Their keys are digits, or those of the clipboard, which a table wants for itself.
             action.setEnabled(name == "map")
         if name == "map":
             self.stack.setCurrentIndex(0)
@@ -271,9 +272,11 @@ class Window(DocumentWindow):
         if not loose(plan):
             self.show_notice("Everything has conductors already")
             return
+        gone = Event()
         try:
-            found = waited(self, "Laying circuits…", partial(wire_up, plan))
+            found = waited(self, "Laying circuits…", partial(wire_up, plan, overtaken=gone.is_set))
         except Cancelled:
+            gone.set()
             return
         if found.done:
             count = f"{len(found.done)} circuits" if len(found.done) > 1 else plan.by_id[found.done[0]].title
