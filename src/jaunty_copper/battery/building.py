@@ -4,9 +4,9 @@ from functools import partial
 from itertools import pairwise
 from math import ceil
 
-from jaunty_copper.battery.patterns import PATTERNS, SLACK_M, arrange, sensing, strings_in_line, why_not
+from jaunty_copper.battery.patterns import PATTERNS, SLACK_M, arrange, sensing, stands_between, strings_in_line, why_not
 from jaunty_copper.plan import edits
-from jaunty_copper.plan.banks import GAP_MM, Bank, banks_of, distance_m, places
+from jaunty_copper.plan.banks import GAP_MM, Bank, banks_of, distance_m, overlap, places
 from jaunty_copper.plan.defaults import new_fuse
 from jaunty_copper.plan.edits import Edit, EditError, checked, fresh_id
 from jaunty_copper.plan.model import Battery, Plan, Run, split_ref
@@ -54,9 +54,7 @@ def why_fixed(plan: Plan, bank: Bank) -> str | None:
         return "its strings are not alike"
     if len(bank.strings) > 1:
         return why_not(plan, bank)
-    held = {split_ref(ref)[0] for id_ in bank.inside for ref in (plan.run_by_id[id_].a, plan.run_by_id[id_].b)}
-    other = [x for x in sorted(held) if not isinstance(plan.by_id[x], Battery)]
-    return f"{plan.by_id[other[0]].title} stands between its units, and would be lost" if other else None
+    return stands_between(plan, bank, Battery)
 
 
 def reshape(plan: Plan, unit: str, series: int, parallel: int) -> Plan:
@@ -192,7 +190,7 @@ class _Building:
         others = [(before[b.id], b) for b in batteries if b.id not in own]
         at = self._rows(grid, before, before[self.first.id], self._grows_only())
         units = {u.id: u for row in grid for u in row}
-        if any(_overlap(at[id_], u, there, other) for id_, u in units.items() for there, other in others):
+        if any(overlap(u, at[id_], other, there) for id_, u in units.items() for there, other in others):
             back = max(y + b.depth_mm for (_, y), b in others)
             at = self._rows(grid, before, (before[self.first.id][0], back + AISLE_MM), False)
         return at
@@ -217,11 +215,6 @@ class _Building:
             first = at[string[0].id]
             x, y = (first[0] + wide, y) if across else (x, first[1] + deep)
         return at
-
-
-def _overlap(at: tuple[float, float], one: Battery, there: tuple[float, float], other: Battery) -> bool:
-    (x, y), (ox, oy) = at, there
-    return x < ox + other.width_mm and ox < x + one.width_mm and y < oy + other.depth_mm and oy < y + one.depth_mm
 
 
 def fuse_strings(plan: Plan, unit: str, rating_a: float, pole: str = "plus") -> Plan:

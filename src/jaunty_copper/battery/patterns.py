@@ -8,9 +8,10 @@ from collections import Counter
 from collections.abc import Callable
 from functools import partial
 from math import ceil, hypot
+from types import UnionType
 from typing import NamedTuple
 
-from jaunty_copper.plan.banks import Bank, banks_of, distance_m, links_of, places, post_at
+from jaunty_copper.plan.banks import Bank, banks_of, distance_m, links_of, overlap, places, post_at
 from jaunty_copper.plan.defaults import standard_rating
 from jaunty_copper.plan.edits import EditError, checked, fresh_id, without_dangling
 from jaunty_copper.plan.model import AnyEquipment, Bar, BarStud, Battery, Plan, Run, Source, split_ref
@@ -112,11 +113,14 @@ def why_not(plan: Plan, bank: Bank) -> str | None:
         return "its strings are tied to each other between their units, or not alike in voltage"
     if len({len(s) for s in bank.strings}) > 1:
         return "its strings have different numbers of units"
+    return stands_between(plan, bank, Battery | Bar)
+
+
+def stands_between(plan: Plan, bank: Bank, may: type | UnionType) -> str | None:
+    """What stands between a bank's units and would be lost, in words; None where only that does which may."""
     held = {split_ref(ref)[0] for id_ in bank.inside for ref in (plan.run_by_id[id_].a, plan.run_by_id[id_].b)}
-    own = [x for x in sorted(held) if not isinstance(plan.by_id[x], Battery | Bar)]
-    if own:
-        return f"{plan.by_id[own[0]].title} stands between its units, and would be lost"
-    return None
+    own = [x for x in sorted(held) if not isinstance(plan.by_id[x], may)]
+    return f"{plan.by_id[own[0]].title} stands between its units, and would be lost" if own else None
 
 
 def arrange(plan: Plan, unit: str, pattern_id: str) -> Plan:
@@ -305,13 +309,7 @@ def move_unit(plan: Plan, unit: str, x_mm: float, y_mm: float) -> Plan:
     at = places(batteries)
     new = {**at, unit: (round(x_mm, 1), round(y_mm, 1))}
     for other in batteries:
-        (ox, oy), (nx, ny) = new[other.id], new[unit]
-        if other.id != unit and (
-            nx < ox + other.width_mm
-            and ox < nx + moved.width_mm
-            and ny < oy + other.depth_mm
-            and oy < ny + moved.depth_mm
-        ):
+        if other.id != unit and overlap(moved, new[unit], other, new[other.id]):
             raise EditError(f"{moved.title} would stand inside {other.title}")
     lengths = {}
     for run in links_of(plan, unit):

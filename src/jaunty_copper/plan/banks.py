@@ -183,6 +183,12 @@ def places(units: tuple[Battery, ...]) -> dict[str, tuple[float, float]]:
     return found
 
 
+def overlap(one: Battery, at: tuple[float, float], other: Battery, there: tuple[float, float]) -> bool:
+    """Whether two units would stand in one another, each with its left front corner at a place, mm."""
+    (x, y), (ox, oy) = at, there
+    return x < ox + other.width_mm and ox < x + one.width_mm and y < oy + other.depth_mm and oy < y + one.depth_mm
+
+
 def snapped(units: tuple[Battery, ...], unit: str, x: float, y: float, within_mm: float) -> tuple[float, float]:
     """Where a unit comes to stand that is put down near a line with others, or beside one: in that line, side by side."""
     at = places(units)

@@ -7,7 +7,7 @@ from pydantic import ValidationError
 
 from jaunty_copper.plan.defaults import new_equipment
 from jaunty_copper.plan.edits import EditError, add, fresh_id
-from jaunty_copper.plan.model import AnyEquipment, Converter, Inverter, Plan, Source
+from jaunty_copper.plan.model import AnyEquipment, Plan
 
 MOST = 50
 """Pieces of equipment that one line may mean."""
@@ -152,20 +152,3 @@ def _sized(kind: str | None, fields: dict[str, Any], amounts: dict[str, float]) 
     if "h" in amounts and kind != "converter":
         fields["hours_per_day"] = amounts["h"]
     return kind, fields
-
-
-def figures_of(e: AnyEquipment) -> str:
-    """What a line said of a piece of equipment, to be seen again: its size, its distance.
-
-    Examples
-    --------
-    >>> plan, _ = add_line(Plan(), "Lamp 12 W 4 m", 24.0)
-    >>> figures_of(plan.equipment[0])
-    '12 W at 24 V, 4 m away'
-    """
-    size = (
-        f"{e.power_w:g} W" if not isinstance(e, Source | Converter) and hasattr(e, "power_w") else f"{e.current_a:g} A"
-    )
-    kind = " out" if isinstance(e, Inverter) else ""
-    away = f", {e.distance_m:g} m away" if e.distance_m is not None else ""
-    return f"{size}{kind} at {e.nominal_v:g} V{away}"
