@@ -106,6 +106,13 @@ def of_view(view):
                 return
 
 
+def heads(window, name):
+    """Titles of the columns of a table."""
+    view = next(v for v in window.findChildren(QTableView) if v.accessibleName() == name and v.isVisible())
+    model = view.model()
+    return [model.headerData(k, Qt.Orientation.Horizontal) for k in range(model.columnCount(QModelIndex()))]
+
+
 def of_widget(widget):
     """One widget as accessibility tells it."""
     interface = QAccessible.queryAccessibleInterface(widget)
@@ -382,6 +389,8 @@ class Eyes(QObject):
                 return sorted({*plan.by_id, *plan.run_by_id, *(x.title for x in plan.placed)}, key=len, reverse=True)
             case "empty":
                 return an_empty_place(window)
+            case "heads":
+                return heads(window, ask["of"])
             case "active":
                 return QApplication.activeWindow() is not None or QApplication.activePopupWidget() is not None
             case "calm":

@@ -109,9 +109,14 @@ def describe_all(picture: Picture, plan: Plan, ids: tuple[str, ...], units: Unit
     yield Entry("gap")
     shared = [set(FIELDS[type(x)]) for x in things]
     chosen = tuple(x.id for x in things)
+    group = ""
     for field in FIELDS[type(things[0])] if things else ():
         if field.name in OF_ONE or not all(field in fields for fields in shared):
             continue
+        if field.group != group:
+            group = field.group
+            yield Entry("gap")
+            yield Entry("caption", value=group)
         values = {getattr(x, field.name) for x in things}
         feet = field.unit == "m" and units.awg
         unit = "ft" if feet else field.unit
@@ -153,6 +158,10 @@ def _the_plan(plan: Plan, case: Case, scenario_id: str | None, units: Units) -> 
         "field", "Floating on purpose", plan.floating, "plan", "floating", "", "flag",
         edit=lambda v: Edit("Let the system float" if v else "Do not say that the system floats", partial(edits.change_plan, floating=v)),
     )  # fmt: skip
+    yield Entry(
+        "field", "Note", plan.note, "plan", "note", "", "long",
+        edit=lambda v: Edit("Note on the plan", partial(edits.change_plan, note=v)),
+    )  # fmt: skip
     scenario = next((s for s in plan.scenarios if s.id == scenario_id), None)
     if scenario is not None:
         yield Entry("gap")
@@ -166,7 +175,12 @@ def _the_plan(plan: Plan, case: Case, scenario_id: str | None, units: Units) -> 
 
 def _fields(plan: Plan, case: Case, thing: Named | Run | Zone | Scenario, units: Units) -> Iterator[Entry]:
     title = thing.id if isinstance(thing, Run) else getattr(thing, "title", thing.id)
+    group = ""
     for field in FIELDS[type(thing)]:
+        if field.group != group:
+            group = field.group
+            yield Entry("gap")
+            yield Entry("caption", value=group)
         feet = field.unit == "m" and units.awg
         unit = "ft" if feet else field.unit
 

@@ -4,11 +4,14 @@ from collections.abc import Sequence
 from typing import Any
 
 from PySide6.QtCore import QEvent, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QKeySequence, QWheelEvent
-from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QKeySequence, QWheelEvent
+from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QPlainTextEdit
 
 from jaunty_copper.desktop.inspector.fields import Kind
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
+
+LINES = 4
+"""Of a long text that are in sight."""
 
 
 class LineEditor(QLineEdit):
@@ -59,11 +62,17 @@ class LineEditor(QLineEdit):
 
 
 class TextEditor(LineEditor):
-    """A line of text."""
+    """A line of text; perhaps none instead of an empty one."""
+
+    def __init__(self, empty: str | None = "") -> None:
+        super().__init__()
+        self._empty = empty
+        if empty is None:
+            self.setPlaceholderText("not given")
 
     def show_value(self, value: object) -> None:
         """Show a value; one that somebody is in the middle of typing over stays."""
-        new = str(value)
+        new = "" if value is None else str(value)
         if new != self._shown or self.text() != new:
             if not (self.hasFocus() and self.isModified()):
                 self.setText(new)
@@ -73,7 +82,49 @@ class TextEditor(LineEditor):
     def _done(self) -> None:
         self.setModified(False)
         if self.text() != self._shown:
-            self.committed.emit(self.text())
+            self.committed.emit(self.text() or self._empty)
+
+
+class LongEditor(QPlainTextEdit):
+    """Text of several lines; taken over when the keyboard goes elsewhere, Escape goes back."""
+
+    committed = Signal(object)
+    refused = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._shown = ""
+        self.setTabChangesFocus(True)
+        self.setFixedHeight(LINES * self.fontMetrics().lineSpacing() + 14)
+
+    def show_value(self, value: object) -> None:
+        """Show a value; one that somebody is in the middle of typing over stays."""
+        new = str(value)
+        if not (self.hasFocus() and self.toPlainText() != self._shown) and self.toPlainText() != new:
+            self.setPlainText(new)
+        self._shown = new
+
+    def reject(self, _: object) -> None:
+        """Show the value that is in force again: the plan refused the new one."""
+        self.setPlainText(self._shown)
+
+    def take_over(self) -> None:
+        """Hand on what is typed."""
+        if self.toPlainText() != self._shown:
+            self.committed.emit(self.toPlainText())
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        """Take over what is typed, unless only a menu or another window is before it."""
+        super().focusOutEvent(event)
+        if event.reason() != Qt.FocusReason.PopupFocusReason:
+            self.take_over()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Escape takes back what was typed and not yet taken over."""
+        if event.key() == Qt.Key.Key_Escape and self.toPlainText() != self._shown:
+            self.setPlainText(self._shown)
+            return
+        super().keyPressEvent(event)
 
 
 class NumberEditor(LineEditor):
@@ -183,7 +234,7 @@ class FlagEditor(QCheckBox):
         self.show_value(value)
 
 
-Editor = TextEditor | NumberEditor | ChoiceEditor | FlagEditor
+Editor = TextEditor | LongEditor | NumberEditor | ChoiceEditor | FlagEditor
 
 
 def editor_for(kind: Kind, choices: Sequence[tuple[Any, str]], factor: float, unit: str = "") -> Editor:
@@ -191,6 +242,10 @@ def editor_for(kind: Kind, choices: Sequence[tuple[Any, str]], factor: float, un
     match kind:
         case "text":
             return TextEditor()
+        case "words":
+            return TextEditor(empty=None)
+        case "long":
+            return LongEditor()
         case "choice":
             return ChoiceEditor(choices)
         case "flag":

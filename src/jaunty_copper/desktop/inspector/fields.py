@@ -1,7 +1,7 @@
 """Which fields of what can be edited, and how: a table, one line a field."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 from jaunty_copper.codes.case import Case
@@ -31,7 +31,7 @@ from jaunty_copper.plan.model import (
     Zone,
 )
 
-Kind = Literal["text", "number", "blank", "choice", "flag", "count"]
+Kind = Literal["text", "words", "number", "blank", "choice", "flag", "count", "pairs", "long"]
 Choices = Callable[[Plan, Case, Units], Sequence[tuple[Any, str]]]
 
 
@@ -42,12 +42,15 @@ class Field:
     Attributes
     ----------
     kind : str
-        text, number (must be there), blank (a number that may be left out), count (a whole
-        number), choice or flag.
+        text, words (text that may be left out), number (must be there), blank (a number that may be
+        left out), count (a whole number), choice, flag, pairs (figures such as 14:10;32:5), or long
+        (text of several lines).
     unit : str
         Written behind the label; "m" follows the window's units.
     factor : float
         From the plan's value to what is shown.
+    group : str
+        What it stands under, below the usual ones, which are in none.
     """
 
     name: str
@@ -56,18 +59,26 @@ class Field:
     unit: str = ""
     choices: Choices | None = None
     factor: float = 1.0
+    group: str = ""
+
+
+def under(group: str, *fields: Field) -> tuple[Field, ...]:
+    """Fields of a group."""
+    return tuple(replace(f, group=group) for f in fields)
 
 
 def _zones(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str]]:
     return [(None, "open air"), *((z.id, z.title) for z in plan.zones)]
 
 
-def _conductors(_: Plan, case: Case, units: Units) -> Sequence[tuple[Any, str]]:
+def conductors(_: Plan, case: Case, units: Units) -> Sequence[tuple[Any, str]]:
+    """Sizes, those of the window's units first."""
     groups = ("awg", "sae", "metric") if units.awg else ("metric", "awg", "sae")
     return [(c.id, c.label) for g in groups for c in case.parts.sizes(g)]
 
 
-def _insulations(_: Plan, case: Case, __: Units) -> Sequence[tuple[Any, str]]:
+def insulations(_: Plan, case: Case, __: Units) -> Sequence[tuple[Any, str]]:
+    """Kinds of insulation."""
     return [(i.id, i.label) for i in case.parts.insulations.values()]
 
 
@@ -82,12 +93,14 @@ def _chemistries(_: Plan, case: Case, __: Units) -> Sequence[tuple[Any, str]]:
     return [(c.id, c.label) for c in case.parts.battery_chemistries.values()]
 
 
-def _threads(_: Plan, case: Case, __: Units) -> Sequence[tuple[Any, str]]:
-    return [(None, "as usual"), *((s.thread, s.label) for s in case.parts.studs.values())]
+def _threads(none: str = "") -> Choices:
+    """Threads of studs; before them what it means to give none, where that may be."""
 
+    def choices(_: Plan, case: Case, __: Units) -> Sequence[tuple[Any, str]]:
+        threads = [(s.thread, s.label) for s in case.parts.studs.values()]
+        return [(None, none), *threads] if none else threads
 
-def _lugs(_: Plan, case: Case, __: Units) -> Sequence[tuple[Any, str]]:
-    return [(None, "fits the stud"), *((s.thread, s.label) for s in case.parts.studs.values())]
+    return choices
 
 
 def _angles(_: Plan, __: Case, ___: Units) -> Sequence[tuple[Any, str]]:
@@ -106,114 +119,129 @@ def _terminals_or_own(plan: Plan, case: Case, units: Units) -> Sequence[tuple[An
     return [(None, "its own"), *_terminals(plan, case, units)]
 
 
+def _protected(_: Plan, __: Case, ___: Units) -> Sequence[tuple[Any, str]]:
+    return [(None, "as its family"), (True, "yes"), (False, "no")]
+
+
 NAME = Field("name", "Name", "text")
 ZONE = Field("zone", "Zone", "choice", choices=_zones)
 MEASURED = Field("measured_ohm", "Measured resistance", "blank", "Ω")
-THREAD = Field("thread", "Stud", "choice", choices=_threads)
+STUD = Field("thread", "Stud", "choice", choices=_threads("clamps or leads"))
+PLAIN_STUD = Field("thread", "Stud", "choice", choices=_threads())
+THREAD = Field("thread", "Stud", "choice", choices=_threads("as usual"))
+TERMINAL_C = Field("terminal_c", "Terminals rated for", "blank", "°C")
 RATING = Field("rating_a", "Rating", "number", "A")
 NOMINAL = Field("nominal_v", "System voltage", "number", "V")
 SURGE = Field("surge_w", "Surge", "blank", "W")
 LOWEST = Field("min_v", "Minimum voltage", "blank", "V")
 CRITICAL = Field("critical", "Critical", "flag")
-INPUT = Field("input_uf", "Input capacitance", "blank", "µF")
-MOTOR = Field("motor_ohm", "Motor winding resistance", "blank", "Ω")
-SAFE = Field("ignition_protected", "Ignition protected", "flag")
+FOLLOWS = Field("follows_load", "Size follows the load", "flag")
+CLOSED = Field("closed", "Closed", "flag")
+EFFICIENCY = Field("efficiency", "Efficiency", "number", "%", factor=100.0)
+IDLE = Field("idle_w", "Idle power", "number", "W")
+HOURS = Field("hours_per_day", "Hours a day", "number", "h")
 MAKING = (
     Field("making_a", "Making capacity", "blank", "A"),
     Field("short_time_a", "Short-time withstand (1 s)", "blank", "A"),
 )
+INTERMITTENT = Field("intermittent_a", "Intermittent rating", "blank", "A")
 
-
-def _protected(_: Plan, __: Case, ___: Units) -> Sequence[tuple[Any, str]]:
-    return [(None, "as its family"), (True, "yes"), (False, "no")]
-
-
-FOLLOWS = Field("follows_load", "Size follows the load", "flag")
-PROTECTED = Field("ignition_protected", "Ignition protected", "choice", choices=_protected)
+IN_USE, MOUNTING, DATA_SHEET, TAKEN = "In use", "Mounting", "From its data sheet", "Measured"
+DEVICE = (
+    *under(MOUNTING, Field("ignition_protected", "Ignition protected", "choice", choices=_protected), THREAD, TERMINAL_C, ZONE),
+    *under(TAKEN, MEASURED),
+)  # fmt: skip
+EQUIPMENT = under(
+    MOUNTING, Field("distance_m", "Distance one way", "blank", "m"), STUD, TERMINAL_C,
+    Field("ignition_protected", "Ignition protected", "flag"), ZONE,
+)  # fmt: skip
+INPUT = under(DATA_SHEET, Field("input_uf", "Input capacitance", "blank", "µF"))
+LOAD = (
+    *under(IN_USE, HOURS, Field("duty", "Duty", "number", "%", factor=100.0), Field("surge_s", "Surge lasts", "number", "s")),
+    *INPUT, *under(DATA_SHEET, Field("motor_ohm", "Motor winding resistance", "blank", "Ω")), *EQUIPMENT,
+)  # fmt: skip
 SOURCE = (
-    NAME, NOMINAL, Field("current_a", "Current limit", "number", "A"), Field("set_v", "Voltage setpoint", "number", "V"),
+    NAME, NOMINAL, Field("current_a", "Current limit", "number", "A"), Field("set_v", "Voltage setpoint", "number", "V"), CRITICAL,
     Field("sense_plus", "Senses plus at", "choice", choices=_terminals_or_own),
-    Field("sense_minus", "Senses minus at", "choice", choices=_terminals_or_own), INPUT, SAFE, ZONE,
+    Field("sense_minus", "Senses minus at", "choice", choices=_terminals_or_own), *under(IN_USE, HOURS), *INPUT, *EQUIPMENT,
 )  # fmt: skip
 
 FIELDS: dict[type, tuple[Field, ...]] = {
     Run: (
         Field("length_m", "Length one way", "number", "m"),
-        Field("conductor", "Size", "choice", choices=_conductors),
-        Field("insulation", "Insulation", "choice", choices=_insulations),
+        Field("conductor", "Size", "choice", choices=conductors),
+        Field("insulation", "Insulation", "choice", choices=insulations),
         Field("parallel", "Conductors in parallel", "count"),
         FOLLOWS,
-        ZONE,
-        Field("bundle", "Bundled with", "count"),
-        Field("conduit", "In conduit", "flag"),
-        Field("sheathed", "Sheathed", "flag"),
-        Field("apart", "Return run separately", "flag"),
-        Field("cranking", "Feeds a starter", "flag"),
-        Field("a", "From", "choice", choices=_terminals),
-        Field("b", "To", "choice", choices=_terminals),
-        Field("route", "Route", "choice", choices=_routes),
-        Field("lug_a", "Lug at from", "choice", choices=_lugs),
-        Field("lug_angle_a", "Lug angle at from", "choice", choices=_angles),
-        Field("lug_b", "Lug at to", "choice", choices=_lugs),
-        Field("lug_angle_b", "Lug angle at to", "choice", choices=_angles),
-        Field("measured_ohm", "Measured resistance", "blank", "Ω"),
-        Field("joint_a_ohm", "Joint at from", "blank", "Ω"),
-        Field("joint_b_ohm", "Joint at to", "blank", "Ω"),
+        *under(
+            "How it is laid", ZONE, Field("bundle", "Bundled with", "count"), Field("route", "Route", "choice", choices=_routes),
+            Field("conduit", "In conduit", "flag"), Field("sheathed", "Sheathed", "flag"), Field("apart", "Return run separately", "flag"),
+            Field("cranking", "Feeds a starter", "flag"),
+        ),
+        *under(
+            "Its ends", Field("a", "From", "choice", choices=_terminals), Field("lug_a", "Lug at from", "choice", choices=_threads("fits the stud")),
+            Field("lug_angle_a", "Lug angle at from", "choice", choices=_angles), Field("b", "To", "choice", choices=_terminals),
+            Field("lug_b", "Lug at to", "choice", choices=_threads("fits the stud")), Field("lug_angle_b", "Lug angle at to", "choice", choices=_angles),
+        ),
+        *under(TAKEN, MEASURED, Field("joint_a_ohm", "Joint at from", "blank", "Ω"), Field("joint_b_ohm", "Joint at to", "blank", "Ω")),
     ),
-    Fuse: (NAME, Field("family", "Family", "choice", choices=_families("fuse")), RATING, FOLLOWS, PROTECTED, THREAD, ZONE, MEASURED),
-    Breaker: (
-        NAME, Field("family", "Family", "choice", choices=_families("breaker")), RATING, FOLLOWS,
-        Field("closed", "Closed", "flag"), PROTECTED, THREAD, ZONE, MEASURED,
-    ),
-    Disconnect: (
-        NAME, RATING, Field("intermittent_a", "Intermittent rating", "blank", "A"), *MAKING, Field("max_v", "Rated voltage", "number", "V"),
-        Field("closed", "Closed", "flag"), PROTECTED, THREAD, ZONE, MEASURED,
-    ),
+    Fuse: (NAME, Field("family", "Family", "choice", choices=_families("fuse")), RATING, FOLLOWS, *DEVICE),
+    Breaker: (NAME, Field("family", "Family", "choice", choices=_families("breaker")), RATING, FOLLOWS, CLOSED, *DEVICE),
+    Disconnect: (NAME, RATING, INTERMITTENT, *MAKING, Field("max_v", "Rated voltage", "number", "V"), CLOSED, *DEVICE),
     Contactor: (
-        NAME, Field("rating_a", "Continuous", "blank", "A"), Field("intermittent_a", "Intermittent rating", "blank", "A"),
+        NAME, Field("rating_a", "Continuous", "blank", "A"), INTERMITTENT,
         *MAKING, Field("precharge_ohm", "Precharge resistor", "blank", "Ω"), Field("precharge_s", "Precharge time", "blank", "s"),
-        Field("coil_w", "Coil", "number", "W"), Field("max_v", "Rated voltage", "number", "V"),
-        Field("closed", "Closed", "flag"), PROTECTED, THREAD, ZONE, MEASURED,
+        Field("coil_w", "Coil", "number", "W"), Field("max_v", "Rated voltage", "number", "V"), CLOSED, *DEVICE,
     ),
-    Shunt: (NAME, RATING, Field("drop_mv", "Drop at rated current", "number", "mV"), THREAD, ZONE, MEASURED),
+    Shunt: (NAME, RATING, Field("drop_mv", "Drop at rated current", "number", "mV"), *DEVICE),
     PlugConnector: (
-        NAME, RATING, Field("max_v", "Rated voltage", "number", "V"), Field("contact_ohm", "Contact resistance", "number", "Ω"), ZONE, MEASURED,
+        NAME, RATING, Field("max_v", "Rated voltage", "number", "V"), Field("contact_ohm", "Contact resistance", "number", "Ω"), *DEVICE,
     ),
     Battery: (
         NAME, Field("chemistry", "Chemistry", "choice", choices=_chemistries), Field("nominal_v", "Nominal voltage", "number", "V"),
         Field("capacity_ah", "Capacity", "number", "Ah"), Field("capacity_share", "State of health", "number", "%", factor=100.0),
-        Field("internal_ohm", "Internal resistance", "blank", "Ω"), Field("soc_percent", "Own state of charge", "blank", "%"),
-        Field("max_discharge_a", "Maximum discharge current", "blank", "A"), Field("max_charge_a", "Maximum charge current", "blank", "A"),
-        Field("short_circuit_a", "Short-circuit current", "blank", "A"), Field("cranking_a", "Cold cranking", "blank", "A"),
-        Field("make", "Make and model", "text"), Field("width_mm", "Width", "number", "mm"),
-        Field("depth_mm", "Depth", "number", "mm"), Field("turned", "Plus on the right", "flag"), THREAD, ZONE,
+        Field("soc_percent", "Own state of charge", "blank", "%"),
+        *under(
+            DATA_SHEET, Field("internal_ohm", "Internal resistance", "blank", "Ω"),
+            Field("max_discharge_a", "Maximum discharge current", "blank", "A"), Field("max_charge_a", "Maximum charge current", "blank", "A"),
+            Field("short_circuit_a", "Short-circuit current", "blank", "A"), Field("cranking_a", "Cold cranking", "blank", "A"),
+            Field("make", "Make and model", "text"), Field("bought", "Bought, year or year-month", "words"),
+        ),
+        *under(
+            MOUNTING, Field("width_mm", "Width", "number", "mm"), Field("depth_mm", "Depth", "number", "mm"),
+            Field("turned", "Plus on the right", "flag"), PLAIN_STUD, ZONE,
+        ),
     ),
     Bar: (
-        NAME, RATING, Field("width_mm", "Width", "number", "mm"), Field("thickness_mm", "Thickness", "number", "mm"),
-        Field("spacing_mm", "Stud spacing", "number", "mm"), Field("gap_mm", "To the other bar", "blank", "mm"),
-        Field("support_mm", "Between supports", "blank", "mm"), ZONE,
+        NAME, RATING, *under(
+            MOUNTING, Field("width_mm", "Width", "number", "mm"), Field("thickness_mm", "Thickness", "number", "mm"),
+            Field("spacing_mm", "Stud spacing", "number", "mm"), Field("gap_mm", "To the other bar", "blank", "mm"),
+            Field("support_mm", "Between supports", "blank", "mm"), ZONE,
+        ),
     ),
-    Post: (NAME, Field("rating_a", "Rating", "blank", "A"), THREAD, ZONE),
+    Post: (NAME, Field("rating_a", "Rating", "blank", "A"), *under(MOUNTING, PLAIN_STUD, ZONE)),
     Chassis: (NAME, ZONE),
-    PowerLoad: (NAME, NOMINAL, Field("power_w", "Power", "number", "W"), SURGE, LOWEST, CRITICAL, INPUT, MOTOR, SAFE, ZONE),
+    PowerLoad: (NAME, NOMINAL, Field("power_w", "Power", "number", "W"), SURGE, LOWEST, CRITICAL, *LOAD),
     CurrentLoad: (
-        NAME, NOMINAL, Field("current_a", "Current", "number", "A"), Field("surge_a", "Surge", "blank", "A"), LOWEST, CRITICAL, INPUT, MOTOR, SAFE, ZONE,
+        NAME, NOMINAL, Field("current_a", "Current", "number", "A"), Field("surge_a", "Surge", "blank", "A"), LOWEST, CRITICAL, *LOAD,
     ),
-    ResistiveLoad: (NAME, NOMINAL, Field("power_w", "Power", "number", "W"), SURGE, LOWEST, CRITICAL, INPUT, MOTOR, SAFE, ZONE),
+    ResistiveLoad: (NAME, NOMINAL, Field("power_w", "Power", "number", "W"), SURGE, LOWEST, CRITICAL, *LOAD),
     Inverter: (
-        NAME, NOMINAL, Field("power_w", "Output", "number", "W"), SURGE, Field("efficiency", "Efficiency", "number", "%", factor=100.0),
-        Field("idle_w", "Idle power", "number", "W"), Field("cut_out_v", "Low-voltage cut-out", "blank", "V"), CRITICAL, INPUT, SAFE, ZONE,
+        NAME, NOMINAL, Field("power_w", "Output", "number", "W"), SURGE, EFFICIENCY, IDLE,
+        Field("cut_out_v", "Low-voltage cut-out", "blank", "V"), LOWEST, CRITICAL, *LOAD,
     ),
     Charger: SOURCE,
     Alternator: SOURCE,
     SolarController: (*SOURCE[:2], Field("power_w", "Array power", "number", "W"), *SOURCE[2:]),
     Converter: (
         NAME, NOMINAL, Field("out_nominal_v", "Output system voltage", "number", "V"), Field("set_v", "Voltage setpoint", "number", "V"),
-        Field("current_a", "Current limit", "number", "A"), Field("efficiency", "Efficiency", "number", "%", factor=100.0),
-        Field("idle_w", "Idle power", "number", "W"), Field("min_v", "Minimum input voltage", "blank", "V"),
-        Field("isolated", "Isolated", "flag"), CRITICAL, INPUT, SAFE, ZONE,
+        Field("current_a", "Current limit", "number", "A"), EFFICIENCY, IDLE, Field("min_v", "Minimum input voltage", "blank", "V"),
+        Field("isolated", "Isolated", "flag"), CRITICAL, *INPUT, *EQUIPMENT,
     ),
-    Zone: (NAME, Field("ambient_c", "Ambient temperature", "number", "°C"), Field("engine_space", "Engine space", "flag"), Field("ventilated", "Ventilated outside", "flag"), Field("ignition_hazard", "Ignition hazard", "flag")),
+    Zone: (
+        NAME, Field("ambient_c", "Ambient temperature", "number", "°C"), Field("engine_space", "Engine space", "flag"),
+        Field("ventilated", "Ventilated outside", "flag"), Field("ignition_hazard", "Ignition hazard", "flag"),
+    ),
     Scenario: (NAME, Field("soc_percent", "State of charge", "number", "%")),
 }  # fmt: skip
 

@@ -13,6 +13,7 @@ PAGES = {
     "curves": ("Devices in series over current and time, and what a short circuit does", "curves.page.CurvesPage"),
     "build": ("What to cut and to buy, and in which order to connect", "build.page.BuildPage"),
     "log": ("What to measure, what was read, and what that says", "log.page.LogPage"),
+    "tables": ("Everything the plan holds, to be typed through like a spreadsheet", "tables.page.TablesPage"),
 }
 """In the order of the work: what each is for, and where it is; the map stands in the window from its start."""
 MODULES = tuple(f"pages.{where.rpartition('.')[0]}" for _, where in PAGES.values() if where)

@@ -1,7 +1,16 @@
 """What is typed and not yet taken over: it is, before anything else happens."""
 
-from PySide6.QtCore import QModelIndex, QPersistentModelIndex
-from PySide6.QtWidgets import QAbstractItemView, QApplication, QLineEdit, QStyledItemDelegate, QTableView, QWidget
+from PySide6.QtCore import QEvent, QModelIndex, QObject, QPersistentModelIndex, Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import (
+    QAbstractItemDelegate,
+    QAbstractItemView,
+    QApplication,
+    QLineEdit,
+    QStyledItemDelegate,
+    QTableView,
+    QWidget,
+)
 from shiboken6 import isValid
 
 
@@ -12,6 +21,15 @@ class CellDelegate(QStyledItemDelegate):
         """Show a cell's value, unless another is being typed."""
         if not (isinstance(editor, QLineEdit) and editor.isModified()):
             super().setEditorData(editor, index)
+
+    def eventFilter(self, editor: QObject, event: QEvent) -> bool:
+        """Take a cell over at once on Return: Qt does so later, and what is typed next would land in the same cell."""
+        key = event.key() if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress else None
+        if isinstance(editor, QLineEdit) and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.commitData.emit(editor)
+            self.closeEditor.emit(editor, QAbstractItemDelegate.EndEditHint.SubmitModelCache)
+            return True
+        return super().eventFilter(editor, event)
 
 
 def guard_cells(view: QTableView) -> None:
@@ -32,6 +50,9 @@ def _settle_cell(view: QAbstractItemView) -> None:
 def settle() -> None:
     """Take over what is typed where the keyboard is: before saving, leaving, undoing, or showing something else."""
     widget = QApplication.focusWidget()
+    take_over = getattr(widget, "take_over", None)
+    if take_over is not None and isValid(widget):
+        take_over()
     if not isinstance(widget, QLineEdit) or not isValid(widget):
         return
     viewport = widget.parentWidget()

@@ -116,10 +116,10 @@ QProgressBar::chunk {{ background: {p.accent}; }}
 #panel {{ background: {p.sheet}; }}
 #head {{ font-size: 15px; font-weight: 600; }}
 #counts {{ color: {p.soft}; }}
-QComboBox, QLineEdit, QDoubleSpinBox, QSpinBox {{
+QComboBox, QLineEdit, QPlainTextEdit, QDoubleSpinBox, QSpinBox {{
   background: {p.sheet}; border: 1px solid {p.line}; border-radius: 4px; padding: 3px 6px; min-height: 20px;
   selection-background-color: {p.accent}; selection-color: {p.on_accent}; }}
-QComboBox:focus, QLineEdit:focus, QDoubleSpinBox:focus, QSpinBox:focus {{ border: 2px solid {p.accent}; padding: 2px 5px; }}
+QComboBox:focus, QLineEdit:focus, QPlainTextEdit:focus, QDoubleSpinBox:focus, QSpinBox:focus {{ border: 2px solid {p.accent}; padding: 2px 5px; }}
 QComboBox::drop-down {{ border: 0; width: 20px; }}
 QComboBox::down-arrow {{ image: url("{arrow}"); width: 10px; height: 6px; }}
 QSpinBox {{ padding: 3px 20px 3px 0; }}

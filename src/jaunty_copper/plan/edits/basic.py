@@ -74,15 +74,16 @@ def find(plan: Plan, id_: str) -> tuple[str, int]:
 
 def _rebuilt(thing: Any, changes: dict[str, Any]) -> Any:
     values = {name: getattr(thing, name) for name in type(thing).model_fields}
+    called = values.get("id") or values.get("limit")
     unknown = changes.keys() - values.keys()
     if unknown:
-        raise EditError(f"{thing.id} has no {', '.join(sorted(unknown))}")
+        raise EditError(f"{called} has no {', '.join(sorted(unknown))}")
     try:
         return type(thing).model_validate({**values, **changes})
     except ValidationError as error:
         first = error.errors()[0]
         place = ".".join(str(x) for x in first["loc"])
-        raise EditError(f"{thing.id}: {place}: {first['msg']}") from None
+        raise EditError(f"{called}: {place}: {first['msg'].removeprefix('Value error, ')}") from None
 
 
 def checked(plan: Plan) -> Plan:

@@ -1,6 +1,6 @@
 """Edits of the network: parts put into conductors, studs of bars, whole circuits."""
 
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 from jaunty_copper.plan.edits.basic import EditError, _put, _rebuilt, _with, checked, find, fresh_id
 from jaunty_copper.plan.edits.references import remove, without_dangling
@@ -9,6 +9,8 @@ from jaunty_copper.plan.model import (
     Bar,
     BarStud,
     Breaker,
+    Chassis,
+    ChassisPoint,
     Converter,
     Equipment,
     Fuse,
@@ -92,31 +94,44 @@ def move_stud(plan: Plan, bar_id: str, stud_id: str, to: int) -> Plan:
     return _put(plan, field, index, bar.model_copy(update={"studs": tuple(rest)}))
 
 
-def add_stud(plan: Plan, bar_id: str, at: int | None = None) -> tuple[Plan, str]:
-    """Add a stud to a bar, at the end where no place is given; return its terminal too."""
-    field, index = find(plan, bar_id)
-    bar = getattr(plan, field)[index]
-    if not isinstance(bar, Bar):
-        raise EditError(f"{bar_id} is no bar")
-    taken = {s.id for s in bar.studs}
-    name = next(f"s{k}" for k in range(1, len(taken) + 2) if f"s{k}" not in taken)
-    studs = list(bar.studs)
-    studs.insert(len(studs) if at is None else at, BarStud(id=name, thread=bar.studs[-1].thread))
-    return _put(plan, field, index, bar.model_copy(update={"studs": tuple(studs)})), bar.ref(name)
+class StudsOf(NamedTuple):
+    """Where a kind of hub has its studs, what they are, and how their names begin."""
+
+    field: str
+    kind: type[BarStud | ChassisPoint]
+    stem: str
 
 
-def remove_stud(plan: Plan, bar_id: str, stud_id: str) -> Plan:
-    """Take away a stud that nothing is on."""
-    field, index = find(plan, bar_id)
-    bar = getattr(plan, field)[index]
-    if not isinstance(bar, Bar) or stud_id not in bar.terminal_names:
-        raise EditError(f"{bar_id} has no stud {stud_id}")
-    if plan.runs_at.get(bar.ref(stud_id)):
-        raise EditError(f"something is on stud {stud_id} of {bar.title}")
-    if len(bar.studs) == 1:
-        raise EditError(f"{bar.title} has one stud only")
-    kept = tuple(s for s in bar.studs if s.id != stud_id)
-    return checked(without_dangling(_put(plan, field, index, bar.model_copy(update={"studs": kept}))))
+STUDS: dict[type, StudsOf] = {Bar: StudsOf("studs", BarStud, "s"), Chassis: StudsOf("points", ChassisPoint, "p")}
+
+
+def _studs_of(plan: Plan, hub_id: str) -> tuple[Bar | Chassis, StudsOf]:
+    hub = plan.by_id.get(hub_id)
+    if not isinstance(hub, Bar | Chassis):
+        raise EditError(f"{hub_id} is no bar and no chassis")
+    return hub, STUDS[type(hub)]
+
+
+def add_stud(plan: Plan, hub_id: str, at: int | None = None) -> tuple[Plan, str]:
+    """Add a stud to a bar or a point to the chassis, at the end where no place is given; return its terminal too."""
+    hub, of = _studs_of(plan, hub_id)
+    held, taken = list(getattr(hub, of.field)), set(hub.terminal_names)
+    name = next(f"{of.stem}{k}" for k in range(1, len(taken) + 2) if f"{of.stem}{k}" not in taken)
+    held.insert(len(held) if at is None else at, of.kind(id=name, thread=held[-1].thread))
+    return _put(plan, *find(plan, hub_id), hub.model_copy(update={of.field: tuple(held)})), hub.ref(name)
+
+
+def remove_stud(plan: Plan, hub_id: str, stud_id: str) -> Plan:
+    """Take away a stud, or a point of the chassis, that nothing is on."""
+    hub, of = _studs_of(plan, hub_id)
+    if stud_id not in hub.terminal_names:
+        raise EditError(f"{hub_id} has no stud {stud_id}")
+    if plan.runs_at.get(hub.ref(stud_id)):
+        raise EditError(f"something is on stud {stud_id} of {hub.title}")
+    if len(hub.terminal_names) == 1:
+        raise EditError(f"{hub.title} has one stud only")
+    kept = tuple(s for s in getattr(hub, of.field) if s.id != stud_id)
+    return checked(without_dangling(_put(plan, *find(plan, hub_id), hub.model_copy(update={of.field: kept}))))
 
 
 def free_terminal(plan: Plan, hub: Named, wanted: str | None) -> tuple[Plan, str]:

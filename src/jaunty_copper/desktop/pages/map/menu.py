@@ -100,7 +100,7 @@ def removal(plan: Plan, selected: str) -> Edit | None:
     match thing:
         case Bar() if terminal:
             return Edit(
-                f"Remove stud {terminal} of {thing.title}", partial(edits.remove_stud, bar_id=id_, stud_id=terminal)
+                f"Remove stud {terminal} of {thing.title}", partial(edits.remove_stud, hub_id=id_, stud_id=terminal)
             )
         case Inline():
             return Edit(f"Remove {thing.title}", partial(edits.remove_inline, item_id=id_))
@@ -218,7 +218,7 @@ def _at_hub(plan: Plan, hub: Bar | Chassis | Post, terminal: str | None) -> Iter
             yield Choice(
                 "",
                 "Remove this stud",
-                Edit(f"Remove stud {terminal}", partial(edits.remove_stud, bar_id=hub.id, stud_id=terminal)),
+                Edit(f"Remove stud {terminal}", partial(edits.remove_stud, hub_id=hub.id, stud_id=terminal)),
             )
     yield Choice("", f"Remove this {HUB_NAMES[type(hub)]}", Edit(f"Remove {hub.title}", _remover(hub.id)))
 

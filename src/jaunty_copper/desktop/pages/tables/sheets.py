@@ -1,0 +1,408 @@
+"""What each table shows: its rows, its columns, and the edits that its cells are; a table of tables."""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from functools import cached_property, partial
+from typing import Any, NamedTuple
+
+from jaunty_copper.choosing import circuits
+from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.code import code_of
+from jaunty_copper.codes.interrupting import interrupting
+from jaunty_copper.desktop.inspector.fields import FIELDS, KIND_WORDS, Field
+from jaunty_copper.desktop.pages.map import menu
+from jaunty_copper.desktop.pages.tables.fields import LISTED
+from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.parts.models import Chemistry, Conductor, DeviceFamily, Insulation
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.model import (
+    Bar,
+    BarStud,
+    Battery,
+    Board,
+    Breaker,
+    Chassis,
+    ChassisPoint,
+    Equipment,
+    Fuse,
+    Inline,
+    Named,
+    Override,
+    Plan,
+    Post,
+    Route,
+    Run,
+    Scenario,
+    StockPiece,
+    Zone,
+    split_ref,
+)
+
+Value = str | float | None
+
+
+class Row(NamedTuple):
+    """A row: what its edits name it by, and the thing itself."""
+
+    key: str
+    thing: Any
+
+
+class Fact(NamedTuple):
+    """A computed column: its title with the unit, and a figure or words from what is known of a row."""
+
+    title: str
+    of: Callable[[Picture, str | None, Row], Value]
+
+
+class Adding(NamedTuple):
+    """Something that can be added: what it is called, what has to be said with it, and the edit."""
+
+    text: str
+    asks: str
+    make: Callable[[str], Edit]
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """One table.
+
+    Attributes
+    ----------
+    kinds : tuple of type
+        Of the things in its rows; its columns are all that can be edited of any of them.
+    rows : callable
+        From a plan to its rows.
+    put : callable
+        What a row's cells do: plan, key of the row, values by the names of fields.
+    lead, facts : tuple of Fact
+        What is computed: behind the name, and behind the fields that are usual.
+    key : str
+        Head of the column of keys.
+    renames : bool
+        Whether a key can be typed over.
+    more : callable
+        Columns that depend on the plan.
+    value : callable
+        What a field of a thing is.
+    adding : callable
+        What can be added.
+    drop : callable or None
+        Takes a row away.
+    """
+
+    title: str
+    hint: str
+    kinds: tuple[type, ...]
+    rows: Callable[[Plan], list[Row]]
+    put: Callable[[Plan, str, dict[str, Any]], Plan]
+    lead: tuple[Fact, ...] = ()
+    facts: tuple[Fact, ...] = ()
+    key: str = "Id"
+    renames: bool = True
+    more: Callable[[Plan], tuple[Field, ...]] = lambda _: ()
+    value: Callable[[Any, str], Any] = lambda thing, name: getattr(thing, name)
+    adding: Callable[[Plan, Case], Iterator[Adding]] = lambda *_: iter(())
+    drop: Callable[[Plan, str], Edit | None] | None = None
+
+    @cached_property
+    def fields(self) -> dict[type, dict[str, Field]]:
+        """What can be edited of each kind, by name."""
+        return {kind: {f.name: f for f in FIELDS.get(kind, LISTED.get(kind, ()))} for kind in self.kinds}
+
+    @cached_property
+    def columns(self) -> tuple[Field, ...]:
+        """All that can be edited of any kind: the usual first, then by their groups."""
+        found: dict[str, Field] = {}
+        for fields in self.fields.values():
+            for f in fields.values():
+                found.setdefault(f.name, f)
+        groups = dict.fromkeys(f.group for f in found.values())
+        return tuple(f for group in sorted(groups, key=lambda g: g != "") for f in found.values() if f.group == group)
+
+
+# What is computed
+
+
+def _between(p: Picture, _: str | None, row: Row) -> str:
+    return p.plan.run_title(row.thing)
+
+
+def _of_run(name: str) -> Callable[[Picture, str | None, Row], float]:
+    return lambda p, scenario, row: abs(getattr(p.run(row.key, scenario), name))
+
+
+def _drop_percent(p: Picture, scenario: str | None, row: Row) -> float:
+    return 100.0 * p.equipment(row.thing, scenario).drop_share
+
+
+def _at(p: Picture, scenario: str | None, row: Row) -> float:
+    return p.equipment(row.thing, scenario).voltage_v
+
+
+def _kind(_: Picture, __: str | None, row: Row) -> str:
+    return KIND_WORDS[type(row.thing)]
+
+
+def _through(p: Picture, scenario: str | None, row: Row) -> float:
+    return abs(p.through(row.key, scenario)[0])
+
+
+def _interrupt(name: str) -> Callable[[Picture, str | None, Row], Value]:
+    def figure(p: Picture, _: str | None, row: Row) -> Value:
+        if not isinstance(row.thing, Fuse | Breaker) or p.case is None:
+            return None
+        value: float | None = getattr(interrupting(p.case, row.key), name)
+        return None if value is None else value / 1000.0
+
+    return figure
+
+
+def _hub(p: Picture, _: str | None, row: Row) -> str:
+    return p.plan.by_id[split_ref(row.key)[0]].title
+
+
+def _on(p: Picture, _: str | None, row: Row) -> str:
+    return ", ".join(r.id for r in p.plan.runs_at.get(row.key, ()))
+
+
+# Where rows come from, and what their cells do
+
+
+def _things(*kinds: type) -> Callable[[Plan], list[Row]]:
+    def rows(plan: Plan) -> list[Row]:
+        found: list[Named | Run] = [*plan.placed, *plan.runs]
+        return [Row(x.id, x) for x in found if isinstance(x, kinds)]
+
+    return rows
+
+
+def _listed(where: str) -> Callable[[Plan], list[Row]]:
+    return lambda plan: [Row(edits.key_of(x), x) for x in edits.listed(plan, where)]
+
+
+def _put_listed(where: str) -> Callable[[Plan, str, dict[str, Any]], Plan]:
+    return lambda plan, key, values: edits.change_listed(plan, where, key, **values)
+
+
+def _put(plan: Plan, key: str, values: dict[str, Any]) -> Plan:
+    return circuits.change(plan, key, **values)
+
+
+def _put_stud(plan: Plan, key: str, values: dict[str, Any]) -> Plan:
+    return edits.change_stud(plan, key, **values)
+
+
+def _drop_listed(where: str, word: str) -> Callable[[Plan, str], Edit]:
+    return lambda _, key: Edit(f"Remove {word} {key}", partial(edits.drop_listed, where=where, key=key))
+
+
+def _drop_thing(word: str) -> Callable[[Plan, str], Edit]:
+    return lambda _, key: Edit(f"Remove {word} {key}", partial(_without, id_=key))
+
+
+def _without(plan: Plan, id_: str) -> Plan:
+    return edits.remove(plan, id_)
+
+
+def _studs(plan: Plan) -> list[Row]:
+    hubs = [x for x in plan.items if isinstance(x, Bar | Chassis)]
+    return [Row(h.ref(n), edits.stud_of(plan, h.ref(n))) for h in hubs for n in h.terminal_names]
+
+
+AMBIENT = "ambient_c."
+"""Before the id of a zone: how warm it is in a scenario."""
+
+
+def _ambients(plan: Plan) -> tuple[Field, ...]:
+    return tuple(Field(f"{AMBIENT}{z.id}", f"Ambient of {z.title}", "blank", "°C") for z in plan.zones)
+
+
+def _of_scenario(s: Scenario, name: str) -> Any:
+    return s.ambient_c.get(name.removeprefix(AMBIENT)) if name.startswith(AMBIENT) else getattr(s, name)
+
+
+def _put_scenario(plan: Plan, key: str, values: dict[str, Any]) -> Plan:
+    for name, value in values.items():
+        if name.startswith(AMBIENT):
+            plan = edits.set_ambient(plan, key, name.removeprefix(AMBIENT), value)
+        else:
+            plan = edits.change_field(plan, key, name, value)
+    return plan
+
+
+# What can be added
+
+
+def _new(make: Callable[[Plan], Any], text: str) -> Callable[[Plan, Case], Iterator[Adding]]:
+    def adding(plan: Plan, _: Case) -> Iterator[Adding]:
+        new = make(plan)
+        yield Adding(text, "", lambda _: Edit(f"{text}: {new.id}", partial(_with, thing=new)))
+
+    return adding
+
+
+def _with(plan: Plan, thing: Any) -> Plan:
+    return edits.add(plan, thing)
+
+
+def _new_studs(plan: Plan, _: Case) -> Iterator[Adding]:
+    for hub in plan.items:
+        if isinstance(hub, Bar | Chassis):
+            yield Adding(f"on {hub.title}", "", partial(_more_studs, hub))
+
+
+def _more_studs(hub: Bar | Chassis, _: str) -> Edit:
+    return Edit(f"Add a stud to {hub.title}", partial(_one_more_stud, hub_id=hub.id))
+
+
+def _one_more_stud(plan: Plan, hub_id: str) -> Plan:
+    return edits.add_stud(plan, hub_id)[0]
+
+
+def _drop_stud(plan: Plan, key: str) -> Edit:
+    hub, stud = split_ref(key)
+    return Edit(f"Remove stud {stud} of {plan.by_id[hub].title}", partial(edits.remove_stud, hub_id=hub, stud_id=stud))
+
+
+def _new_stock(plan: Plan, case: Case) -> Iterator[Adding]:
+    ids = {p.id for p in plan.stock}
+    piece = StockPiece(
+        id=next(f"left-{k}" for k in range(1, len(ids) + 2) if f"left-{k}" not in ids),
+        conductor=next(iter(case.parts.conductors)), length_m=1.0,
+    )  # fmt: skip
+    edit = Edit(f"Add left-over length {piece.id}", partial(edits.add_listed, where="stock", thing=piece))
+    yield Adding("Add a left-over length", "", lambda _: edit)
+
+
+def _new_override(plan: Plan, case: Case) -> Iterator[Adding]:
+    taken = {o.limit for o in plan.overrides}
+    for name, limit in sorted(case.code.limits.items()):
+        if name not in taken:
+            yield Adding(
+                f"{name.replace('_', ' ')}: {limit.value:g} {limit.unit}".rstrip(),
+                "Why does this plan replace it?",
+                partial(_overriding, name, limit.value),
+            )
+
+
+def _overriding(name: str, value: float, reason: str) -> Edit:
+    return Edit(
+        f"Replace the limit {name.replace('_', ' ')}",
+        partial(edits.set_override, limit=name, value=value, reason=reason),
+    )
+
+
+def _limit(p: Picture, _: str | None, row: Row) -> str:
+    own = code_of(p.plan.practice).limits.get(row.key)
+    return f"{own.value:g} {own.unit}, {own.source}" if own is not None else "no limit of this code"
+
+
+def _like(field: str) -> Callable[[Plan, Case], Iterator[Adding]]:
+    def adding(_: Plan, case: Case) -> Iterator[Adding]:
+        for part in getattr(case.parts, field).values():
+            yield Adding(
+                f"like {part.label}", "Its short name: letters, digits and hyphens", partial(_copied, field, part)
+            )
+
+    return adding
+
+
+def _copied(field: str, part: Any, id_: str) -> Edit:
+    return Edit(f"Add {id_} of one's own", partial(_with_copy, field=field, part=part, id_=id_))
+
+
+def _with_copy(plan: Plan, field: str, part: Any, id_: str) -> Plan:
+    where = f"parts.{field}"
+    own = "of this plan; say where its figures are from"
+    return edits.change_listed(
+        edits.add_listed(plan, where, part.model_copy(update={"id": id_, "source": own})), where, id_, label=id_
+    )
+
+
+def _own(title: str, hint: str, field: str, kind: type) -> Sheet:
+    where = f"parts.{field}"
+    return Sheet(
+        title, hint, (kind,), _listed(where), _put_listed(where), key="Short name", renames=False, adding=_like(field),
+        drop=_drop_listed(where, "own part"),
+    )  # fmt: skip
+
+
+DEVICES = tuple(kind for kind in FIELDS if issubclass(kind, Inline))
+EQUIPMENT = tuple(kind for kind in FIELDS if issubclass(kind, Equipment))
+CURRENT = Fact("Current, A", _through)
+KIND = Fact("Kind", _kind)
+
+
+def _sheets() -> Iterator[tuple[str, Sheet]]:
+    yield "conductors", Sheet(
+        "Conductors", "Every conductor, from terminal to terminal", (Run,), _things(Run), _put,
+        (Fact("Between", _between),),
+        (
+            Fact("Current, A", _of_run("current_a")), Fact("Ampacity, A", _of_run("ampacity_a")), Fact("Drop, V", _of_run("drop_v")),
+            Fact("Copper, °C", _of_run("temperature_c")),
+        ),
+        drop=menu.removal,
+    )  # fmt: skip
+    yield "devices", Sheet(
+        "Devices", "What stands in a conductor: fuses, breakers, switches, shunts", DEVICES, _things(*DEVICES), _put,
+        (KIND,), (CURRENT, Fact("Interrupts, kA", _interrupt("able_a")), Fact("Prospective, kA", _interrupt("prospective_a"))),
+        drop=menu.removal,
+    )  # fmt: skip
+    yield "equipment", Sheet(
+        "Equipment", "Loads, sources and converters", EQUIPMENT, _things(*EQUIPMENT), _put, (KIND,),
+        (Fact("At its terminals, V", _at), Fact("Drop, %", _drop_percent)), drop=menu.removal,
+    )  # fmt: skip
+    yield "batteries", Sheet(
+        "Battery units", "Each unit of each bank", (Battery,), _things(Battery), _put, (), (CURRENT,), drop=menu.removal,
+    )  # fmt: skip
+    yield "bars", Sheet(
+        "Busbars", "Busbars, single studs, chassis", (Bar, Post, Chassis), _things(Bar, Post, Chassis), _put, (KIND,),
+        drop=menu.removal,
+    )  # fmt: skip
+    yield "studs", Sheet(
+        "Studs", "Each stud of each busbar, and where the chassis is tapped", (BarStud, ChassisPoint), _studs, _put_stud,
+        (Fact("Of", _hub), Fact("On it", _on)), renames=False, adding=_new_studs, drop=_drop_stud,
+    )  # fmt: skip
+    yield "zones", Sheet(
+        "Zones", "Places with an air temperature and hazards of their own", (Zone,), _listed("zones"), _put,
+        adding=_new(lambda plan: Zone(id=edits.fresh_id(plan, "zone"), name="New zone"), "Add a zone"), drop=_drop_thing("zone"),
+    )  # fmt: skip
+    yield "scenarios", Sheet(
+        "Scenarios", "What runs together, at which charge, how warm", (Scenario,), _listed("scenarios"), _put_scenario,
+        more=_ambients, value=_of_scenario, drop=_drop_thing("scenario"),
+        adding=_new(lambda plan: Scenario(id=edits.fresh_id(plan, "scenario"), name="New scenario"), "Add a scenario"),
+    )  # fmt: skip
+    yield "routes", Sheet(
+        "Routes", "Ways that conductors share", (Route,), _listed("routes"), _put,
+        adding=_new(lambda plan: Route(id=edits.fresh_id(plan, "route"), name="New route"), "Add a route"), drop=_drop_thing("route"),
+    )  # fmt: skip
+    yield "boards", Sheet(
+        "Boards", "Panels that things are screwed onto", (Board,), _listed("boards"), _put,
+        adding=_new(lambda plan: Board(id=edits.fresh_id(plan, "board"), name="New board"), "Add a board"), drop=_drop_thing("board"),
+    )  # fmt: skip
+    yield "stock", Sheet(
+        "Left-over cable", "Lengths from before, used first", (StockPiece,), _listed("stock"), _put_listed("stock"), renames=False,
+        adding=_new_stock, drop=_drop_listed("stock", "left-over length"),
+    )  # fmt: skip
+    yield "overrides", Sheet(
+        "Replaced limits", "Limits of the code that this plan replaces, and why", (Override,), _listed("overrides"), _put_listed("overrides"),
+        (), (Fact("The code's own", _limit),), key="Limit", renames=False, adding=_new_override, drop=_drop_listed("overrides", "the override of"),
+    )  # fmt: skip
+    yield "own_sizes", _own("Own sizes", "Conductor sizes that only this plan knows", "conductors", Conductor)
+    yield (
+        "own_insulations",
+        _own("Own insulations", "Kinds of insulation that only this plan knows", "insulations", Insulation),
+    )
+    yield (
+        "own_devices",
+        _own("Own devices", "Device families that only this plan knows", "device_families", DeviceFamily),
+    )
+    yield (
+        "own_chemistries",
+        _own("Own chemistries", "Chemistries that only this plan knows", "battery_chemistries", Chemistry),
+    )
+
+
+SHEETS = dict(_sheets())

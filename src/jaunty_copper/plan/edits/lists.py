@@ -1,0 +1,84 @@
+"""Edits of what a plan holds in lists of its own: zones, routes, stock, overrides, own parts; and of studs."""
+
+from collections.abc import Iterable
+from typing import Any
+
+from jaunty_copper.plan.edits.basic import EditError, _rebuilt, change, change_plan
+from jaunty_copper.plan.model import Bar, BarStud, Chassis, ChassisPoint, Plan, split_ref
+
+PARTS = "parts."
+"""Before the name of a list of the plan's own parts."""
+
+
+def listed(plan: Plan, where: str) -> tuple[Any, ...]:
+    """The things in a list of a plan, or of its own parts."""
+    own, _, field = where.rpartition(".")
+    things: tuple[Any, ...] = getattr(plan.parts if own else plan, field)
+    return things
+
+
+def key_of(thing: Any) -> str:
+    """What tells a thing from others of its list: its id, or the limit that it replaces."""
+    key: str = thing.limit if hasattr(thing, "limit") else thing.id
+    return key
+
+
+def change_listed(plan: Plan, where: str, key: str, **fields: Any) -> Plan:
+    """Change fields of a thing in a list.
+
+    Raises
+    ------
+    EditError
+        There is no such thing; or it would be none any more.
+    """
+    held = listed(plan, where)
+    if all(key_of(x) != key for x in held):
+        raise EditError(f"nothing is called {key}")
+    return _with_list(plan, where, (_rebuilt(x, fields) if key_of(x) == key else x for x in held))
+
+
+def add_listed(plan: Plan, where: str, thing: Any) -> Plan:
+    """Add a thing to a list."""
+    if key_of(thing) in {key_of(x) for x in listed(plan, where)}:
+        raise EditError(f"there is one called {key_of(thing)} already")
+    return _with_list(plan, where, (*listed(plan, where), thing))
+
+
+def drop_listed(plan: Plan, where: str, key: str) -> Plan:
+    """Take a thing out of a list."""
+    return _with_list(plan, where, (x for x in listed(plan, where) if key_of(x) != key))
+
+
+def _with_list(plan: Plan, where: str, things: Iterable[Any]) -> Plan:
+    own, _, field = where.rpartition(".")
+    if own:
+        return change_plan(plan, parts=plan.parts.model_copy(update={field: tuple(things)}))
+    return change_plan(plan, **{field: tuple(things)})
+
+
+def stud_of(plan: Plan, ref: str) -> BarStud | ChassisPoint | None:
+    """A stud of a bar, or a point of the chassis, by its reference."""
+    id_, name = split_ref(ref)
+    hub = plan.by_id.get(id_)
+    held = hub.studs if isinstance(hub, Bar) else hub.points if isinstance(hub, Chassis) else ()
+    return next((s for s in held if s.id == name), None)
+
+
+def change_stud(plan: Plan, ref: str, **fields: Any) -> Plan:
+    """Change a stud of a bar, or a point of the chassis: its thread, or its resistance to the chassis as a whole."""
+    id_, name = split_ref(ref)
+    hub, old = plan.by_id.get(id_), stud_of(plan, ref)
+    if not isinstance(hub, Bar | Chassis) or old is None:
+        raise EditError(f"there is no stud {ref}")
+    field = "studs" if isinstance(hub, Bar) else "points"
+    held = getattr(hub, field)
+    return change(plan, id_, **{field: tuple(_rebuilt(s, fields) if s.id == name else s for s in held)})
+
+
+def set_ambient(plan: Plan, scenario: str, zone: str, celsius: float | None) -> Plan:
+    """Say how warm a zone is in a scenario; None goes back to the zone's own."""
+    held = next((s for s in plan.scenarios if s.id == scenario), None)
+    if held is None:
+        raise EditError(f"there is no scenario {scenario}")
+    kept = {k: v for k, v in held.ambient_c.items() if k != zone}
+    return change(plan, scenario, ambient_c=kept if celsius is None else {**kept, zone: celsius})
