@@ -25,7 +25,7 @@ PLANS = {
     "more units": defaults.add_unit(defaults.add_unit(fused(), "B"), "B"),
     "open end": edits.remove(fused(), "E"),
     "no return": edits.remove(fused(), "W6"),
-    "loose": edits.add(fused(), defaults.new_hub(Plan(), "bar"), Fuse(id="LOST", family="blade-fuse", rating_a=5.0)),
+    "loose": edits.add(fused(), *defaults.new_hubs(Plan(), "bar"), Fuse(id="LOST", family="blade-fuse", rating_a=5.0)),
     "joint": edits.add(fused(), PowerLoad(id="E2", power_w=5.0), wire("j1", "F1.b", "E2.plus", 1.0), wire("j2", "E2.minus", "M.s3", 1.0)),
     "empty": Plan(),
 }  # fmt: skip

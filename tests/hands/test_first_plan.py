@@ -274,3 +274,200 @@ def test_the_workshop(person):
     assert len({ref.split(".")[0] for ref in ends}) == 2
     assert hand.count <= 40
     person.record(area="whole systems", gesture="workshop", by="keyboard")
+
+
+def answered(person, hand, *what):
+    """Fields of a dialog filled from the keyboard, from the one that has it on."""
+    for answer in what:
+        hand.count += 1
+        if answer in ("tab", "return", "space", "down"):
+            person.key(answer)
+        else:
+            person.type(answer)
+
+
+def rails(plan, *refs):
+    """Terminals that copper joins to some, over bars, devices and switches that are closed."""
+    found, ahead = set(), list(refs)
+    while ahead:
+        ref = ahead.pop()
+        if ref in found:
+            continue
+        found.add(ref)
+        id_ = ref.partition(".")[0]
+        thing = of(plan, id_)
+        if thing["kind"] == "bar":
+            ahead += [f"{id_}.{s['id']}" for s in thing["studs"]]
+        elif thing["kind"] in ("fuse", "breaker", "shunt") or (
+            thing["kind"] == "disconnect" and thing.get("closed", True)
+        ):
+            ahead += [f"{id_}.a", f"{id_}.b"]
+        ahead += [r["b"] if r["a"] == ref else r["a"] for r in plan["runs"] if ref in (r["a"], r["b"])]
+    return found
+
+
+def test_two_banks_with_a_charger_between_them(person):
+    """A starting battery beside the bank, its minus shared; a charger fused at both ends, an alternator, a cross-over."""
+    hand = drawn(person, ["tab", "tab", "tab", "tab", "3", "tab", "tab", "tab", "minus", "return"])
+    hand.key("ctrl+shift+b")
+    person.sees("One more bank" if "One more bank" in person.words() else "Its minus")
+    person.until(lambda: (person.focused() or {}).get("name") == "System voltage", "the keyboard in the first question")
+    answered(person, hand, "tab", "agm", "tab", "tab", "90", "tab", "tab", "tab", "Starting", "tab", "shared", "return")
+    person.sees_no("Its minus")
+    person.calm()
+    hand.key("ctrl+shift+e")
+    person.until(lambda: (person.focused() or {}).get("name") == "What it is", "the keyboard in the line")
+    answered(person, hand, "Charger 12 to 12 V 30 A 1.5 m", "tab", "Start", "return")
+    person.sees_no("What it is")
+    person.calm()
+    hand.key("ctrl+shift+e")
+    person.until(lambda: (person.focused() or {}).get("name") == "What it is", "the keyboard in the line")
+    answered(person, hand, "Alternator 90 A 2 m", "tab", "the", "tab", "space", "return")
+    person.sees_no("What it is")
+    person.calm()
+    person.record(area="dialogs", gesture="add equipment: where each side goes", by="keyboard")
+    person.record(area="dialogs", gesture="add a bank", by="keyboard")
+    plan = kept(person, "two_banks")
+    plus, start = (
+        next(x["id"] for x in plan["items"] if x.get("name") == n) for n in ("Plus bar", "Starting plus bar")
+    )
+    hand.count += 1
+    person.select(plus)
+    hand.key("ctrl+l")
+    person.until(lambda: (person.focused() or {}).get("name") == "Find", "the keyboard in the search")
+    answered(person, hand, "Starting plus bar any", "return")
+    person.until(lambda: (person.focused() or {}).get("name") == "Length one way, m", "the keyboard in the length")
+    _, plan = person.edited(lambda: answered(person, hand, "1.2", "tab", *["down"] * 5, "return"))
+    person.record(area="dialogs", gesture="connect: with a switch or a fuse in it", by="keyboard")
+    units = [x for x in plan["items"] if x["kind"] == "battery"]
+    assert sorted((u["chemistry"], u["capacity_ah"]) for u in units) == [("agm", 90.0), *[("lifepo4", 100.0)] * 3]
+    (starting,) = [u["id"] for u in units if u["chemistry"] == "agm"]
+    house = next(u["id"] for u in units if u["chemistry"] == "lifepo4")
+    # Each bank has fuse and switch; their minus meets at a bar bonded to the chassis; their plus is apart.
+    minus = rails(plan, f"{starting}.minus")
+    assert f"{house}.minus" in minus
+    assert any(of(plan, ref.partition(".")[0])["kind"] == "chassis" for ref in minus)
+    own, other = rails(plan, f"{starting}.plus"), rails(plan, f"{house}.plus")
+    assert not own & other
+    for side in (own, other):
+        kinds = [of(plan, id_)["kind"] for id_ in {ref.partition(".")[0] for ref in side}]
+        assert {"fuse", "disconnect"} <= set(kinds)
+    # Between them a charger with a device at each end, and a switch that is open.
+    (charger,) = [e for e in plan["equipment"] if e["kind"] == "converter"]
+    assert charger["current_a"] == 30
+    assert f"{charger['id']}.in_plus" in own
+    assert f"{charger['id']}.out_plus" in other
+    open_ = [x["id"] for x in plan["items"] if x["kind"] == "disconnect" and not x.get("closed", True)]
+    assert len(open_) == 1
+    assert {f"{open_[0]}.a", f"{open_[0]}.b"} <= own | other
+    (alternator,) = [e for e in plan["equipment"] if e["kind"] == "alternator"]
+    assert alternator["current_a"] == 90
+    assert f"{alternator['id']}.plus" in own
+    assert [s.get("states", {}).get(alternator["id"]) for s in plan["scenarios"]] == ["off", None]
+    assert plus in {ref.partition(".")[0] for ref in other}
+    assert start in {ref.partition(".")[0] for ref in own}
+    assert hand.count <= 50
+    person.record(area="whole systems", gesture="two banks", by="keyboard")
+
+
+def test_a_ring_of_six_bars(person):
+    """24 V, six pairs of bars 8 m apart, fed at two of them, a load at each; a fuse at both ends of every section."""
+    hand = drawn(person, ["24", "tab", "tab", "24", "tab", "200", "return"])
+    plan = kept(person, "ring")
+    hand.key("alt+7")
+    person.until(lambda: person.all("Which table", "List"), "the tables")
+    x, y, w, h = person.find("Busbars", "Cell", within="Which table")["rect"]
+    person.screen.click(x + w / 2, y + h / 2)
+    for _ in range(6):
+        person.click("Add", "Button")
+        person.edited(lambda: person.follow(("Pair of bars",), "mouse"))
+        hand.count += 2
+    rows = {n["name"]: n["row"] for n in person.all("New *", "Cell", within="Table")}
+    names = {}
+    for k in range(1, 7):
+        for pole in ("plus", "minus"):
+            old = f"New {pole} bar" if k == 1 else f"New {pole} bar {k}"
+            names[rows[old]] = f"Ring {k} {pole}"
+    first = person.find("New plus bar", "Cell", within="Table")["rect"]
+    person.screen.click(first[0] + 10, first[1] + first[3] / 2)
+    for row in sorted(names):
+        person.type(names[row] + "\n")
+        hand.count += 1
+    person.until(
+        lambda: (
+            sorted(n["name"] for n in person.all("Ring *", "Cell", within="Table") if n["column"] == 1)
+            == sorted(names.values())
+        ),
+        "the names",
+    )
+    plan = person.saved()
+    ids = {x["name"]: x["id"] for x in plan["items"] if x.get("name")}
+    hand.key("alt+3")
+    person.key("ctrl+9")
+    person.calm()
+
+    def pick(bar):
+        """Click on a bar, or one of its studs."""
+        person.key("ctrl+9")
+        person.click_at(bar)
+        person.until(lambda: (person.ask("selected") or "").partition(".")[0] == bar, f"{bar} selected")
+        person.calm()
+
+    def lay(start, end, length, within):
+        def act():
+            hand.count += 1
+            pick(ids[start])
+            hand.key("c")
+            person.until(lambda: (person.focused() or {}).get("name") == "Find", "the keyboard in the search")
+            answered(person, hand, f"{end} any", "return")
+            person.until(lambda: (person.focused() or {}).get("name") == "Length one way, m", "the length")
+            answered(person, hand, length, "tab", *["down"] * within, "return")
+
+        person.edited(act)
+
+    for k in (1, 4):
+        lay("Plus bar", f"Ring {k} plus", "2", 1)
+        lay("Minus bar", f"Ring {k} minus", "2", 0)
+    for k in range(1, 7):
+        lay(f"Ring {k} plus", f"Ring {k % 6 + 1} plus", "8", 3)
+        lay(f"Ring {k} minus", f"Ring {k % 6 + 1} minus", "8", 0)
+    for k, amps in enumerate((5, 7, 9, 11, 13, 15), 1):
+        pick(ids[f"Ring {k} plus"])
+        hand.key("ctrl+shift+e")
+        person.until(lambda: (person.focused() or {}).get("name") == "What it is", "the keyboard in the line")
+
+        def add(line=f"Load {amps} A 2 m"):
+            answered(person, hand, line, "return")
+
+        person.edited(add)
+    plan = person.saved()
+    loads = {e["name"]: e for e in plan["equipment"]}
+    assert sorted(e["current_a"] for e in loads.values()) == [5, 7, 9, 11, 13, 15]
+    fuses = {x["id"] for x in plan["items"] if x["kind"] == "fuse"}
+    for k in range(1, 7):
+        for pole, wanted in (("plus", 2), ("minus", 0)):
+            one, two = (ids[f"Ring {n} {pole}"] for n in (k, k % 6 + 1))
+            way, ref, between = 0.0, None, []
+            for run in plan["runs"]:
+                ends = (run["a"], run["b"])
+                for near, far in (ends, ends[::-1]):
+                    if near.startswith(f"{one}."):
+                        path, length, at = [], run["length_m"], far
+                        while at.partition(".")[0] in fuses:
+                            item, _, terminal = at.partition(".")
+                            path.append(item)
+                            beyond = f"{item}.{'b' if terminal == 'a' else 'a'}"
+                            step = next(r for r in plan["runs"] if beyond in (r["a"], r["b"]))
+                            length += step["length_m"]
+                            at = step["b"] if step["a"] == beyond else step["a"]
+                        if at.startswith(f"{two}."):
+                            way, ref, between = length, at, path
+            assert ref is not None, (k, pole)
+            assert (round(way, 3), len(between)) == (8.0, wanted)
+        # The load of a pair of bars hangs at both.
+        (load,) = [
+            e for e in loads.values()
+            if any(f"{e['id']}.minus" in (r["a"], r["b"]) and any(x.startswith(ids[f"Ring {k} minus"] + ".") for x in (r["a"], r["b"])) for r in plan["runs"])
+        ]  # fmt: skip
+        assert any(x.startswith(ids[f"Ring {k} plus"] + ".") for x in rails(plan, f"{load['id']}.plus"))
+    person.record(area="whole systems", gesture="ring", by="keyboard")

@@ -73,8 +73,12 @@ def gone(id_):
     return lambda before, after: of(before, id_) is not None and of(after, id_) is None
 
 
-def placed(kind):
-    return lambda before, after: new(after, before, "items")["kind"] == kind
+def placed(kind, count=1):
+    def holds(before, after):
+        ids = {x["id"] for x in before["items"]}
+        return [x["kind"] for x in after["items"] if x["id"] not in ids] == [kind] * count
+
+    return holds
 
 
 def order(bar, by):
@@ -140,7 +144,7 @@ def test_the_menu_of_an_empty_place_and_of_a_unit(person, by):
     person.open_copy("seed_shed")
     first = person.saved()
     for text, holds in (
-        ("Bar", placed("bar")), ("Stud", placed("post")), ("Chassis", placed("chassis")), ("Battery unit", placed("battery")),
+        ("Bar", placed("bar")), ("Pair of bars", placed("bar", 2)), ("Stud", placed("post")), ("Chassis", placed("chassis")), ("Battery unit", placed("battery")),
     ):  # fmt: skip
         before, after = person.edited(lambda t=text: person.context("", "Add", t, by=by, kind="empty place"))
         assert holds(before, after)

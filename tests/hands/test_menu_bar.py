@@ -139,6 +139,37 @@ def test_plan_menu(person, by):
     (lamp,) = [e for e in after["equipment"] if e.get("name") == "Porch lamp"]
     assert sum(f"{lamp['id']}." in ref for r in after["runs"] for ref in (r["a"], r["b"])) == 2
     person.key("alt+3")
+    person.menu("Plan", "Add equipment…", by=by)
+    person.until(lambda: (person.focused() or {}).get("name") == "What it is", "the keyboard in the line")
+    person.type("Porch heater 60 W 5 m")
+    person.until(lambda: person.all("Add it", "Button", enabled=True), "something to add")
+
+    def add():
+        if by == "mouse":
+            person.click("Add it", "Button")
+        else:
+            person.key("return")
+
+    before, after = person.edited(add)
+    (heater,) = [e for e in after["equipment"] if e.get("name") == "Porch heater"]
+    assert sum(f"{heater['id']}." in ref for r in after["runs"] for ref in (r["a"], r["b"])) == 2
+    person.menu("Plan", "Add a bank…", by=by)
+    person.sees("Its minus")
+
+    def draw():
+        if by == "mouse":
+            person.click("Draw it", "Button")
+        else:
+            person.key("return")
+
+    before, after = person.edited(draw)
+    assert [x["kind"] for x in after["items"]].count("battery") == [x["kind"] for x in before["items"]].count(
+        "battery"
+    ) + 1
+    person.undo()
+    person.until(lambda: person.ask("plan")["unsaved"], "the edit taken back")
+    assert person.saved() == before
+    person.key("alt+3")
     person.menu("Plan", "Protect the whole plan…", by=by)
     person.sees("Make these changes")
     person.until(lambda: person.all("Make these changes", enabled=True), "a proposal")
@@ -169,7 +200,7 @@ def test_plan_menu(person, by):
 
 PAGES = {
     "needs": "Add equipment", "bank": "out of the bank in", "map": "Along the chosen row", "curves": "Path to", "build": "Cuts",
-    "log": "Measure",
+    "log": "Measure", "tables": "Left-over cable",
 }  # fmt: skip
 """Pages, with words that stand on each of them only."""
 LENSES = ("Flow", "Drop", "Short", "Guard", "Read")
@@ -325,7 +356,7 @@ def test_keys_of_the_menus(person):
     assert json.loads(person.file.read_text()) != first
     for key, words in (
         ("F1", "Search the keys"), ("Ctrl+Shift+P", "Make these changes"), ("Ctrl+P", "File name:"), ("Ctrl+O", "File name:"),
-        ("Ctrl+Shift+S", "File name:"), ("Ctrl+L", "Lay it"),
+        ("Ctrl+Shift+S", "File name:"), ("Ctrl+L", "Lay it"), ("Ctrl+Shift+E", "Joined at"), ("Ctrl+Shift+B", "Its minus"),
     ):  # fmt: skip
         press(key, shows(words), words)
         person.key("escape")

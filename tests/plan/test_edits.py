@@ -173,7 +173,7 @@ def test_every_kind_of_new_thing_goes_into_a_plan(kind):
     if kind in defaults.INLINE_WORDS:
         plan = edits.insert_inline(plan, "W7", defaults.new_inline(plan, kind, 25.0))
     elif kind in defaults.HUB_WORDS:
-        plan = edits.add(plan, defaults.new_hub(plan, kind))
+        plan = edits.add(plan, *defaults.new_hubs(plan, kind))
     else:
         plan = edits.add_circuit(plan, "P1", "M1", defaults.new_equipment(plan, kind, 12.0), None)
     assert parse(dumps(plan)) == plan

@@ -1,7 +1,7 @@
 """The core of a new plan: bank, main protection, switch, bars, shunt, bond, sized to go with one another."""
 
-from dataclasses import dataclass
-from typing import Literal
+from dataclasses import dataclass, replace
+from typing import Any, Literal
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.battery.building import MOST, fuse_strings, reshape
@@ -29,7 +29,9 @@ from jaunty_copper.plan.model import (
     Scenario,
     Shunt,
     Zone,
+    split_ref,
 )
+from jaunty_copper.plan.supply import supply_of
 
 Bonding = Literal["minus", "plus", "floating", "not said"]
 SYSTEMS_V = (12.0, 24.0, 48.0)
@@ -45,6 +47,8 @@ LEAD_TIMES = 1.25
 STRING_TIMES = 1.5
 """Rating of a string's own device over its even share of the main device's: strings never share evenly."""
 FIRST_M, LEAD_M = 0.1, 0.5
+FIXES = 8
+"""Most of what a second bank makes wrong elsewhere that is mended with it."""
 USUAL_AIR_C = 25.0
 
 
@@ -214,3 +218,88 @@ def _sketched(b: Beginning) -> Plan:
 
 def _run(id_: str, a: str, b: str, length_m: float, zone: str | None) -> Run:
     return Run(id=id_, a=a, b=b, length_m=length_m, conductor="mm2-35", zone=zone)
+
+
+def another(plan: Plan, b: Beginning, called: str, minus: str | None = None) -> Plan:
+    """Draw the core of one more bank into a plan, with bars of its own.
+
+    Parameters
+    ----------
+    b : Beginning
+        What the bank is; code and bonding are the plan's.
+    called : str
+        Before the names of what is drawn.
+    minus : str, optional
+        Id of the bar that is its minus too; a bar of its own where none is given.
+
+    Raises
+    ------
+    EditError
+        The units do not make up the voltage; or there is no such bar.
+    """
+    shared = plan.by_id.get(minus) if minus is not None else None
+    if minus is not None and not isinstance(shared, Bar):
+        raise EditError(f"{minus} is no bar")
+    frame = next((x for x in plan.items if isinstance(x, Chassis) and not plan.floating and shared is None), None)
+    bonding: Bonding = "floating" if plan.floating else supply_of(plan, frame).side if frame is not None else "not said"
+    core = begun(replace(b, practice=plan.practice, bonding=bonding))
+    before = plan
+    home = {z.id: _like(plan, z) for z in core.zones}
+    taken, new = {x.id for name in edits.LISTS for x in getattr(plan, name)}, dict[str, str]()
+    for x in (*core.items, *core.runs, *(z for z in core.zones if home[z.id] is None)):
+        stem = x.id.rstrip("0123456789")
+        new[x.id] = next(n for n in (x.id, *(f"{stem}{k}" for k in range(1, len(taken) + 2))) if n not in taken)
+        taken.add(new[x.id])
+    new |= {id_: at for id_, at in home.items() if at is not None}
+
+    names = [x.name for x in plan.placed]
+
+    def moved(x: Any) -> Any:
+        """A thing under its new id, in its new zone, between its new ends."""
+        changes: dict[str, Any] = {"id": new[x.id]}
+        if getattr(x, "zone", None) is not None:
+            changes["zone"] = new[x.zone]
+        for end in ("a", "b") if isinstance(x, Run) else ():
+            owner, terminal = split_ref(getattr(x, end))
+            changes[end] = f"{new[owner]}.{terminal}"
+        name = "unit" if isinstance(x, Battery) else getattr(x, "name", "").lower()
+        if name and not isinstance(x, Zone):
+            changes["name"] = edits.fresh_name(names, f"{called} {name}".strip())
+            names.append(changes["name"])
+        return x.model_copy(update=changes)
+
+    plan = edits.change_plan(
+        plan, items=(*plan.items, *map(moved, core.items)), runs=(*plan.runs, *map(moved, core.runs)),
+        zones=(*plan.zones, *(moved(z) for z in core.zones if home[z.id] is None)),
+    )  # fmt: skip
+    # What both banks have in common is there once.
+    common = (new["H1"], frame.id) if frame is not None else (new["M1"], shared.id) if shared is not None else None
+    return _mended(plan if common is None else _led_to(plan, *common), before)
+
+
+def _mended(plan: Plan, before: Plan) -> Plan:
+    """A plan after the fixes of what was in order before, such as a bond too thin for what a second bank drives."""
+    known = {(f.rule.id, f.place) for f in Assessment(before).findings}
+    for _ in range(FIXES):
+        new = (f for f in Assessment(plan).findings if (f.rule.id, f.place) not in known and f.rule.id not in QUESTIONS)
+        edit = next((fix for f in new if (fix := f.fix()) is not None), None)
+        if edit is None:
+            break
+        plan = edit.apply(plan)
+    return plan
+
+
+def _like(plan: Plan, zone: Zone) -> str | None:
+    """A zone of a plan that is as another is."""
+    same = (z.id for z in plan.zones if (z.ambient_c, z.ventilated) == (zone.ambient_c, zone.ventilated))
+    return next(same, None)
+
+
+def _led_to(plan: Plan, bar: str, shared: str) -> Plan:
+    """Lead what is on a bar, or on the chassis, to another one, and take it away."""
+    for run in plan.runs:
+        for end in ("a", "b"):
+            if split_ref(getattr(run, end))[0] == bar:
+                plan, free = edits.free_terminal(plan, plan.by_id[shared], None)
+                plan = edits.change(plan, run.id, **{end: free})
+    return edits.remove(plan, bar)

@@ -1,6 +1,6 @@
 """Circuits whose conductors and device follow their load: sized when they are added, and when the load changes."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from math import floor, isfinite, log10
 from typing import Any
 
@@ -31,7 +31,7 @@ from jaunty_copper.plan.model import (
     Source,
     split_ref,
 )
-from jaunty_copper.plan.supply import OTHER, Hub, Side, supply_of
+from jaunty_copper.plan.supply import OTHER, Hub, Place, Side, supply_of
 from jaunty_copper.plan.topology import chain
 
 LOW_VOLTAGE = 0.92
@@ -135,8 +135,51 @@ def lay_circuit(plan: Plan, hub_id: str, equipment: AnyEquipment, terminal: str 
     if plan.floating:
         added = _with_both_poles(added, equipment, OTHER[supply.device_at])
     if isinstance(equipment, Converter) and not any(added.runs_at.get(ref) for ref in _outlets(equipment)):
-        added = _with_output_bars(added, equipment)
+        added = with_output_bars(added, equipment)
     return added
+
+
+def lay_between(
+    plan: Plan, equipment: AnyEquipment, at: Place, output: Place | None = None, output_m: float = USUAL_M
+) -> Plan:
+    """Lay equipment at a place, and a converter's output at another, or at bars of its own; sizes are still to be chosen.
+
+    A device stands next to either place that can feed it: at an output only where a bank does.
+
+    Raises
+    ------
+    EditError
+        Input and output are one place.
+    """
+    if output is not None and output.plus == at.plus:
+        raise EditError(f"{at.text}: it cannot feed where it is fed from")
+    device = Fuse(id=edits.fresh_id(plan, "F"), family="blade-fuse", rating_a=10.0, follows_load=True)
+    plan = edits.add_circuit(
+        plan, at.plus[0], at.minus[0], equipment, device, device_at=at.device_at, follows_load=True,
+        plus_terminal=at.plus[1], minus_terminal=at.minus[1], length_m=equipment.distance_m or USUAL_M,
+    )  # fmt: skip
+    if plan.floating:
+        plan = _with_both_poles(plan, equipment, OTHER[at.device_at])
+    if not isinstance(equipment, Converter):
+        return plan
+    return with_output_bars(plan, equipment) if output is None else _with_output(plan, equipment, output, output_m)
+
+
+def _with_output(plan: Plan, converter: Converter, place: Place, length_m: float) -> Plan:
+    """Lead a converter's output to a place; where a bank stands behind it, with a device next to that."""
+    runs: dict[Side, str] = {}
+    for side, (hub, terminal) in {"plus": place.plus, "minus": place.minus}.items():
+        plan, end = edits.free_terminal(plan, plan.by_id[hub], terminal)
+        run = Run(
+            id=edits.fresh_id(plan, "W"), a=end, b=converter.ref(f"out_{side}"), length_m=length_m, follows_load=True
+        )
+        runs[side] = run.id  # type: ignore[index]
+        plan = edits.add(plan, run)
+    poles = (place.device_at, OTHER[place.device_at]) if plan.floating else (place.device_at,)
+    for side in poles if place.bank is not None else ():
+        device = Fuse(id=edits.fresh_id(plan, "F"), family="blade-fuse", rating_a=10.0, follows_load=True)
+        plan = edits.insert_inline(plan, runs[side], device, min(AT_BAR_M, length_m / 2))
+    return plan
 
 
 def _with_both_poles(plan: Plan, e: AnyEquipment, pole: Side) -> Plan:
@@ -148,7 +191,7 @@ def _with_both_poles(plan: Plan, e: AnyEquipment, pole: Side) -> Plan:
     return edits.insert_inline(plan, run.id, device, run.length_m - near if at_equipment else near)
 
 
-def _with_output_bars(plan: Plan, converter: Converter) -> Plan:
+def with_output_bars(plan: Plan, converter: Converter) -> Plan:
     """Give a converter a plus and a minus bar of its own to add circuits to."""
     for terminal, stem, word in (("out_plus", "P", "plus"), ("out_minus", "M", "minus")):
         bar = Bar(
@@ -202,15 +245,19 @@ def sized(plan: Plan, equipment_id: str) -> Plan:
     e = plan.by_id[equipment_id]
     assert isinstance(e, Equipment)
     runs = [r.id for ref in e.port for r in chain(plan, ref) if r.follows_load]
-    devices = [x.id for x in _devices(plan, e) if x.follows_load]
+    devices = [x.id for x in _devices(plan, e.port) if x.follows_load]
     out = [r.id for ref in _outlets(e) for r in chain(plan, ref) if r.follows_load]
+    at_output = [x.id for x in _devices(plan, _outlets(e)) if x.follows_load]
     if not runs and not devices and not out:
         return plan
     case = Assessment(plan).case
+    share = max(case.code.limit("continuous_share"), 1.0)
     if isinstance(e, Converter):
-        plan = _bearing(case, plan, out, e.current_a * max(case.code.limit("continuous_share"), 1.0), SMALLEST_MM2)
-    needs = rated_current(e) * max(case.code.limit("continuous_share"), 1.0)
-    plan = _first_sizes(case, plan, e, runs, devices, needs)
+        gives = e.current_a * share
+        plan = _first_sizes(case, plan, e, _outlets(e), (out, at_output), (e.current_a, gives))
+        plan = _with_devices(Assessment(plan), plan, at_output, gives)[1]
+    needs = rated_current(e) * share
+    plan = _first_sizes(case, plan, e, e.port, (runs, devices), (rated_current(e), needs))
     own = {e.id, *runs, *devices}
     tried: list[tuple[int, Plan]] = []
     while True:
@@ -230,8 +277,8 @@ def _outlets(e: Equipment) -> tuple[str, ...]:
     return (e.ref("out_plus"), e.ref("out_minus")) if isinstance(e, Converter) else ()
 
 
-def _devices(plan: Plan, e: Equipment) -> Iterator[Fuse | Breaker]:
-    ends = {split_ref(ref)[0] for port in e.port for r in chain(plan, port) for ref in (r.a, r.b)}
+def _devices(plan: Plan, port: Iterable[str]) -> Iterator[Fuse | Breaker]:
+    ends = {split_ref(ref)[0] for terminal in port for r in chain(plan, terminal) for ref in (r.a, r.b)}
     for x in plan.items:
         if x.id in ends and isinstance(x, Fuse | Breaker):
             yield x
@@ -250,14 +297,32 @@ def rated_current(e: Equipment) -> float:
     return float(getattr(e, "power_w", 0.0)) / low
 
 
-def _first_sizes(case: Case, plan: Plan, e: Equipment, ids: list[str], devices: list[str], needs: float) -> Plan:
-    """Sizes by a closed form, and devices that carry the load: a smaller one's resistance would hide what flows."""
-    amps = rated_current(e)
-    # A device stands between: the conductor must permit the next rating that carries the load.
-    needs = next((r for r in case.parts.device_ratings_a if r >= needs), needs)
+def _first_sizes(
+    case: Case,
+    plan: Plan,
+    e: Equipment,
+    port: Iterable[str],
+    follow: tuple[list[str], list[str]],
+    flows: tuple[float, float],
+) -> Plan:
+    """Sizes by a closed form, and devices that carry the load: a smaller one's resistance would hide what flows.
+
+    Parameters
+    ----------
+    port : iterable of str
+        Terminals of the port whose conductors they are.
+    follow : (list of str, list of str)
+        The runs and the devices whose sizes follow the load.
+    flows : (float, float)
+        What flows there, and what a device must be rated for, A.
+    """
+    (ids, devices), (amps, needs) = follow, flows
+    if devices:
+        # A device stands between: the conductor must permit the next rating that carries the load.
+        needs = next((r for r in case.parts.device_ratings_a if r >= needs), needs)
     for id_ in devices:
         plan = edits.change(put_device(plan, id_, "fuse", PROVISIONAL, needs), id_, follows_load=True)
-    both = sum(r.length_m for ref in e.port for r in chain(plan, ref))
+    both = sum(r.length_m for ref in port for r in chain(plan, ref))
     may_lose = OF_DROP * case.drop_limit(e)[0] / 100.0 * e.nominal_v
     area = WARM_OHM_MM2_M * both * amps / max(may_lose, 1e-6)
     return _bearing(case, plan, ids, needs, max(area, SMALLEST_MM2))

@@ -1,23 +1,39 @@
 """A conductor that is laid gets its size from what will flow in it."""
 
+from collections.abc import Iterable, Mapping
 from math import isfinite
 
 from jaunty_copper.assessment.assessment import Assessment
-from jaunty_copper.choosing.circuits import SMALLEST_MM2, sized
-from jaunty_copper.plan import edits
+from jaunty_copper.choosing.circuits import AT_BAR_M, SMALLEST_MM2, sized
+from jaunty_copper.choosing.devices import choices, put_device
+from jaunty_copper.plan import defaults, edits
 from jaunty_copper.plan.model import Battery, Equipment, Inline, Plan, Run, split_ref
 from jaunty_copper.plan.topology import chain
 
+OPEN_A = 10.0
+"""Rating of a fuse before its circuit is sized."""
 AS_BEFORE = "mm2-10"
 """Where neither current nor neighbours tell anything."""
 
 
-def lay(plan: Plan, a: str, b: str, length_m: float) -> Plan:
-    """Lay a conductor between two terminals, sized for the place.
+PARTS: Mapping[str, tuple[str, ...]] = {
+    "nothing": (), "a fuse at its start": ("a",), "a fuse at its end": ("b",), "a fuse at each end": ("a", "b"), "a switch": ("switch",),
+    "an open switch": ("open",),
+}  # fmt: skip
+"""What can be put into a conductor while it is laid."""
+
+
+def lay(plan: Plan, a: str, b: str, length_m: float, within: str = "nothing") -> Plan:
+    """Lay a conductor between two terminals, sized for the place, with what is to stand in it.
 
     In a circuit of its own with equipment it follows that load; elsewhere it is the thinnest that carries what its
     devices let through, or the lasting current where none limits it, and as thick as what leads on from it where
-    nothing flows yet.
+    nothing flows yet. A fuse in it is the largest that the conductor permits, of a family that fits the place.
+
+    Parameters
+    ----------
+    within : str
+        One of `PARTS`.
 
     Raises
     ------
@@ -26,9 +42,47 @@ def lay(plan: Plan, a: str, b: str, length_m: float) -> Plan:
     """
     laid, id_ = edits.connect(plan, a, b, length_m, conductor=AS_BEFORE, follows_load=True)
     e = _served(laid, id_)
+    parts = PARTS[within]
     if e is not None:
-        return sized(laid, e.id)
-    return edits.change(laid, id_, conductor=_trunk(laid, laid.run_by_id[id_]), follows_load=False)
+        return sized(_with_parts(laid, id_, parts, OPEN_A, follows_load=True)[0], e.id)
+    laid = edits.change(laid, id_, conductor=_trunk(laid, laid.run_by_id[id_]), follows_load=False)
+    if not parts:
+        return laid
+    ampacity = Assessment(laid).case.ampacities[id_].amps
+    laid, fuses = _with_parts(laid, id_, parts, ampacity)
+    for fuse in fuses:
+        laid = _fitted(laid, fuse)
+    return laid
+
+
+def _with_parts(
+    plan: Plan, run_id: str, parts: Iterable[str], amps: float, follows_load: bool = False
+) -> tuple[Plan, list[str]]:
+    """Put fuses next to the ends of a conductor, or a switch into it; return the ids of the fuses too."""
+    fuses, end = [], plan.run_by_id[run_id].b
+    for part in parts:
+        # What was put in before has split it: the piece that leads to its end is another one then.
+        run = plan.run_by_id[run_id] if part != "b" else next(r for r in plan.runs_at[end] if r.id.startswith(run_id))
+        near = min(AT_BAR_M, run.length_m / 2)
+        if part in ("switch", "open"):
+            switch = defaults.new_inline(plan, "disconnect", amps)
+            plan = edits.insert_inline(plan, run.id, switch, run.length_m / 2)
+            plan = edits.change(plan, switch.id, closed=part == "switch")
+            continue
+        fuse = defaults.new_inline(plan, "fuse", amps)
+        plan = edits.insert_inline(plan, run.id, fuse, near if part == "a" else run.length_m - near)
+        if follows_load:
+            plan = edits.change(plan, fuse.id, follows_load=True)
+        fuses.append(fuse.id)
+    return plan, fuses
+
+
+def _fitted(plan: Plan, fuse: str) -> Plan:
+    """The best family and rating for a place; what stands there where none fits."""
+    best = next((c for c in choices(Assessment(plan).case, fuse) if c.fits and c.rating_a is not None), None)
+    if best is None or best.rating_a is None:
+        return plan
+    return put_device(plan, fuse, best.family.kind, best.family.id, best.rating_a)
 
 
 def _served(plan: Plan, run_id: str) -> Equipment | None:

@@ -3,10 +3,11 @@
 from collections.abc import Callable
 from typing import NamedTuple
 
-from jaunty_copper.choosing.circuits import lay_circuit, sized
+from jaunty_copper.choosing.circuits import OUTPUT_M, lay_between, sized
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.model import AnyEquipment, Bar, Converter, Plan
-from jaunty_copper.plan.supply import supply_of
+from jaunty_copper.plan.supply import Place, joins_units, places
+from jaunty_copper.plan.topology import topology
 
 OTHER_V = 0.25
 """Share of its nominal voltage by which a bar may be off."""
@@ -49,12 +50,13 @@ def wire_up(
     waiting = list(loose(plan))
     done, left = list[str](), dict[str, str]()
     for e in waiting:
-        bar = _bar_for(plan, e)
-        if bar is None:
+        at = _place_for(plan, e.nominal_v)
+        if at is None:
             left[e.id] = f"there is no bar for {e.nominal_v:g} V with one for its return"
             continue
+        output = _place_for(plan, e.out_nominal_v, at) if isinstance(e, Converter) else None
         try:
-            plan = lay_circuit(plan, bar, e)
+            plan = lay_between(plan, e, at, output, e.distance_m or OUTPUT_M)
         except EditError as error:
             left[e.id] = str(error)
             continue
@@ -67,14 +69,23 @@ def wire_up(
     return WiredUp(plan, tuple(done), left)
 
 
-def _bar_for(plan: Plan, e: AnyEquipment) -> str | None:
-    """The plus bar of a voltage with most studs left free."""
+def _place_for(plan: Plan, volts: float, other_than: Place | None = None) -> Place | None:
+    """The bars of a voltage with most studs left free; of a converter's output those of another bank, if there is one."""
+    joined = topology(plan)
+    rail = joined.rail_of(_ref(plan, other_than)) if other_than is not None else None
     found = []
-    for bar in plan.items:
-        if isinstance(bar, Bar):
-            supply = supply_of(plan, bar)
-            fits = supply.back is not None and abs(supply.volts - e.nominal_v) <= OTHER_V * e.nominal_v
-            if fits and supply.side == "plus":
-                free = sum(not plan.runs_at.get(bar.ref(t)) for t in bar.terminal_names)
-                found.append((-free, bar.id))
-    return min(found)[1] if found else None
+    for place in places(plan):
+        hub = plan.by_id[place.plus[0]]
+        if not isinstance(hub, Bar) or abs(place.volts - volts) > OTHER_V * volts:
+            continue
+        other = other_than is None or (place.bank is not None and joined.rail_of(_ref(plan, place)) != rail)
+        if other:
+            taken = -sum(not plan.runs_at.get(hub.ref(t)) for t in hub.terminal_names)
+            found.append((joins_units(plan, hub), taken, hub.id, place))
+    return min(found)[-1] if found else None
+
+
+def _ref(plan: Plan, place: Place) -> str:
+    """A terminal on a place's plus side."""
+    hub = plan.by_id[place.plus[0]]
+    return hub.ref(place.plus[1] or hub.terminal_names[0])

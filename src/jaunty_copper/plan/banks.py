@@ -11,7 +11,7 @@ from functools import cached_property
 from math import hypot
 
 from jaunty_copper.physics import graph
-from jaunty_copper.plan.model import Battery, Chassis, Equipment, Plan, Run, split_ref
+from jaunty_copper.plan.model import Bar, Battery, Chassis, Equipment, Plan, Post, Run, split_ref
 from jaunty_copper.plan.topology import Topology
 
 GAP_MM = 20.0
@@ -93,8 +93,11 @@ def _alike(joined: Topology, ends: list[tuple[int, int]]) -> list[int]:
         for side, rail in enumerate(poles):
             ending.setdefault(rail, (set(), set()))[side].add(own)
     # The one ends where the other begins: in series, whether something is tapped from between them or not. Where
-    # nothing is, they are so whichever way round they stand.
+    # nothing is, and no bar stands there for something to be, they are so whichever way round they stand.
     tapped = _tapped(joined)
+    for hub in joined.plan.items:
+        if isinstance(hub, Bar | Post):
+            tapped.add(joined.rail_of(hub.ref(hub.terminal_names[0])))
     pairs = [
         tuple(low | high)
         for rail, (low, high) in ending.items()

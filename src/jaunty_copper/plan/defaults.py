@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator, Mapping
 from pydantic import ValidationError
 
 from jaunty_copper.parts.catalogue import library
-from jaunty_copper.plan.edits import EditError, add, fresh_id
+from jaunty_copper.plan.edits import EditError, add, fresh_id, fresh_name
 from jaunty_copper.plan.model import (
     Alternator,
     AnyEquipment,
@@ -55,7 +55,7 @@ EQUIPMENT_WORDS: Mapping[str, str] = {
     "solar": "Solar controller",
     "converter": "Converter",
 }
-HUB_WORDS: Mapping[str, str] = {"bar": "Bar", "post": "Stud", "chassis": "Chassis"}
+HUB_WORDS: Mapping[str, str] = {"bar": "Bar", "pair": "Pair of bars", "post": "Stud", "chassis": "Chassis"}
 
 
 def standard_rating(amps: float) -> float:
@@ -156,18 +156,20 @@ def _new_equipment(plan: Plan, kind: str, volts: float) -> AnyEquipment:
     raise EditError(f"there is no kind of equipment called {kind}")
 
 
-def new_hub(plan: Plan, kind: str) -> Item:
-    """A bar, stud or chassis that nothing is on yet."""
-    builders: Mapping[str, Callable[[], Item]] = {
-        "bar": lambda: Bar(
-            id=fresh_id(plan, "P"),
-            name="New bar",
-            rating_a=150.0,
-            studs=tuple(BarStud(id=f"s{k}") for k in range(1, 5)),
-        ),
-        "post": lambda: Post(id=fresh_id(plan, "T"), name="New stud"),
-        "chassis": lambda: Chassis(
-            id=fresh_id(plan, "H"), name="Chassis", points=(ChassisPoint(id="p1"), ChassisPoint(id="p2"))
+def new_hubs(plan: Plan, kind: str) -> tuple[Item, ...]:
+    """A bar, a plus and a minus bar, a stud or a chassis that nothing is on yet."""
+
+    def bar(stem: str, name: str) -> Bar:
+        names = (x.name for x in plan.items)
+        studs = tuple(BarStud(id=f"s{k}") for k in range(1, 5))
+        return Bar(id=fresh_id(plan, stem), name=fresh_name(names, name), rating_a=150.0, studs=studs)
+
+    builders: Mapping[str, Callable[[], tuple[Item, ...]]] = {
+        "bar": lambda: (bar("P", "New bar"),),
+        "pair": lambda: (bar("P", "New plus bar"), bar("M", "New minus bar")),
+        "post": lambda: (Post(id=fresh_id(plan, "T"), name="New stud"),),
+        "chassis": lambda: (
+            Chassis(id=fresh_id(plan, "H"), name="Chassis", points=(ChassisPoint(id="p1"), ChassisPoint(id="p2"))),
         ),
     }
     if kind not in builders:

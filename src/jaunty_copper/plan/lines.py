@@ -6,7 +6,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from jaunty_copper.plan.defaults import new_equipment
-from jaunty_copper.plan.edits import EditError, add, fresh_id
+from jaunty_copper.plan.edits import EditError, add, fresh_id, fresh_name
 from jaunty_copper.plan.model import AnyEquipment, Plan
 
 MOST = 50
@@ -72,8 +72,8 @@ def add_line(plan: Plan, line: str, nominal_v: float) -> tuple[Plan, tuple[str, 
     if not name:
         raise NotRead("a name is missing: write what it is, then its figures, such as Lamp 12 W 4 m")
     ids = []
-    for n in range(count):
-        called = name if n == 0 else f"{name} {n + 1}"
+    for _ in range(count):
+        called = fresh_name((x.name for x in plan.placed), name)
         try:
             like = new_equipment(plan, kind, fields["nominal_v"])
             values = {**like.model_dump(), **fields, "name": called, "id": fresh_id(plan, "E")}
@@ -132,7 +132,13 @@ def _least(found: re.Match[str]) -> dict[str, Any]:
 def _sized(kind: str | None, fields: dict[str, Any], amounts: dict[str, float]) -> tuple[str, dict[str, Any]]:
     """Kind, and the fields with its size: watts or amperes, whichever it has."""
     watts, amps = amounts.get("W"), amounts.get("A")
-    kind = kind or ("converter" if "out_nominal_v" in fields else None)
+    if "out_nominal_v" in fields:
+        if kind == "charger":
+            # From one battery to another: what charges from a direct current is a converter that holds a charger's voltage.
+            fields["set_v"] = getattr(
+                new_equipment(Plan(), "charger", fields["out_nominal_v"]), "set_v", fields["set_v"]
+            )
+        kind = "converter"
     kind = kind or ("constant_power" if watts is not None else "constant_current")
     if watts is None and amps is None:
         raise NotRead("its size is missing: watts, such as 60 W, or amperes, such as 5 A")

@@ -1,5 +1,6 @@
 """What feeds a hub: which system it belongs to, on which side, and where a circuit that leaves it comes back to."""
 
+from collections.abc import Iterator
 from math import inf
 from typing import Literal, NamedTuple
 
@@ -42,6 +43,8 @@ class Supply(NamedTuple):
         What the system can give for long, as far as a converter limits it, W; inf for a bank.
     charge_a : float
         What sources may still be added by the units' charge limits, A; 0 where there is no bank.
+    bank : str or None
+        Id of the bank behind it.
     """
 
     volts: float
@@ -50,6 +53,45 @@ class Supply(NamedTuple):
     device_at: Side
     most_w: float
     charge_a: float
+    bank: str | None = None
+
+
+class Place(NamedTuple):
+    """Where one side of equipment can be joined: a pair of hubs, or the posts of a bank.
+
+    Attributes
+    ----------
+    plus, minus : (str, str or None)
+        What it is joined to, and at which of its terminals; any free one where none is said.
+    device_at : str
+        The side on which its device stands.
+    bank : str or None
+        Id of the bank that feeds it.
+    """
+
+    text: str
+    volts: float
+    plus: tuple[str, str | None]
+    minus: tuple[str, str | None]
+    device_at: Side
+    bank: str | None
+
+
+def places(plan: Plan) -> Iterator[Place]:
+    """Everywhere that equipment can be joined: each pair of hubs, those of circuits first, and the posts of each bank."""
+    for hub in sorted((x for x in plan.items if isinstance(x, Bar)), key=lambda x: joins_units(plan, x)):
+        s = supply_of(plan, hub)
+        if s.back is not None and s.side == "plus":
+            text = f"{hub.title} and {plan.by_id[s.back].title}, {s.volts:g} V"
+            yield Place(text, s.volts, (hub.id, None), (s.back, None), s.device_at, s.bank)
+    for bank in banks_of(topology(plan)):
+        if not (bank.takeoffs["plus"] and bank.takeoffs["minus"]):
+            continue
+        plus, minus = (split_ref(bank.takeoffs[side][0]) for side in ("plus", "minus"))
+        if not isinstance(plan.by_id[plus[0]], Battery):
+            continue
+        text = f"the posts of {plan.by_id[plus[0]].title}, {bank.nominal_v:g} V"
+        yield Place(text, bank.nominal_v, plus, minus, "plus", bank.id)
 
 
 def supply_of(plan: Plan, hub: Hub) -> Supply:
@@ -60,9 +102,10 @@ def supply_of(plan: Plan, hub: Hub) -> Supply:
         rails = {side: joined.rail_of(bank.takeoffs[side][0]) for side in OTHER}
         side = next((s for s, rail in rails.items() if rail == own), None)
         if side is not None:
-            return _supply(
+            found = _supply(
                 joined, hub, bank.nominal_v, side, rails[OTHER[side]], inf, _charge_left(joined, bank, rails)
             )
+            return found._replace(bank=bank.id)
     equipment = [(e, *_ports(e)) for e in plan.equipment]
     # A converter's output feeds; any other port is only a hint of the voltage there.
     for e, volts, plus, minus, feeds in sorted(equipment, key=lambda found: not found[-1]):
@@ -92,7 +135,12 @@ def _supply(
     hubs = [x for x in joined.plan.items if isinstance(x, Bar | Chassis) and x.id != hub.id]
     if back_rail is not None:
         hubs = [x for x in hubs if joined.rail_of(x.ref(x.terminal_names[0])) == back_rail]
-    back = max(hubs, key=lambda x: _circuits_at(joined.plan, x), default=None)
+    # A bar that joins the units of a bank stands before its shunt and its main device: circuits come after them.
+    back = max(
+        hubs,
+        key=lambda x: (not joins_units(joined.plan, x), _twins(hub, x), _circuits_at(joined.plan, x)),
+        default=None,
+    )
     device_at: Side = "plus"
     if back is not None:
         poles = {side: hub, OTHER[side]: back}
@@ -108,6 +156,33 @@ def _beyond(plan: Plan, hub: Hub) -> list[str]:
         run.b if run.a == hub.ref(t) else run.a for t in hub.terminal_names for run in plan.runs_at.get(hub.ref(t), ())
     )
     return [split_ref(ref)[0] for ref in refs]
+
+
+def _twins(hub: Hub, other: Hub) -> bool:
+    """Whether two hubs are called alike but for their pole: "Far plus bar" and "Far minus bar"."""
+    one, two = hub.name.lower(), other.name.lower()
+    return (
+        one != two
+        and {"plus", "minus"} <= {*one.split(), *two.split()}
+        and one.replace("plus", "minus") == two.replace("plus", "minus")
+    )
+
+
+def joins_units(plan: Plan, hub: Hub) -> bool:
+    """Whether several units of a bank are led to a hub, each by its own lead: a bar of the bank, not of its circuits."""
+    units = 0
+    for terminal in hub.terminal_names:
+        for run in plan.runs_at.get(hub.ref(terminal), ()):
+            far = run.b if run.a == hub.ref(terminal) else run.a
+            thing = plan.by_id[split_ref(far)[0]]
+            if isinstance(thing, Fuse | Breaker):
+                ends = [r for t in thing.terminal_names for r in plan.runs_at.get(thing.ref(t), ()) if r is not run]
+                thing = next(
+                    (plan.by_id[split_ref(x)[0]] for r in ends for x in (r.a, r.b) if split_ref(x)[0] != thing.id),
+                    thing,
+                )
+            units += isinstance(thing, Battery)
+    return units > 1
 
 
 def _circuits_at(plan: Plan, hub: Hub) -> int:

@@ -17,14 +17,15 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from jaunty_copper.choosing.beginning import SYSTEMS_V, USUAL_AIR_C, Beginning, begun
+from jaunty_copper.choosing.beginning import SYSTEMS_V, USUAL_AIR_C, Beginning, another, begun
 from jaunty_copper.codes.code import code_of, names
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive, read
 from jaunty_copper.desktop.work.patience import Cancelled, waited
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan.edits import EditError
-from jaunty_copper.plan.model import Plan, Scenario
+from jaunty_copper.plan.model import Bar, Plan, Scenario
+from jaunty_copper.plan.supply import supply_of
 
 BONDINGS = (
     ("not said", "not said yet"), ("minus", "minus bonded to chassis or earth"), ("plus", "plus bonded to chassis or earth"),
@@ -34,14 +35,21 @@ MOST_PARALLEL = 12
 
 
 class BeginningDialog(QDialog):
-    """Asks for voltage, chemistry, units, place and code, bonding."""
+    """Asks for voltage, chemistry, units, place and code, bonding; of a bank more for its name and its minus.
+
+    Parameters
+    ----------
+    plan : Plan, optional
+        The plan into which one more bank is to be drawn; a new plan where none is given.
+    """
 
     begun = Signal(object)
     """A `Plan`."""
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(self, parent: QWidget | None = None, plan: Plan | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("A new plan")
+        self.setWindowTitle("A new plan" if plan is None else "One more bank")
+        self.plan = plan
         self.system = _choice("System voltage", [(v, f"{v:g} V") for v in SYSTEMS_V])
         self.chemistry = _choice(
             "Chemistry", [(c.id, c.label) for c in library().battery_chemistries.values()], "lifepo4"
@@ -54,20 +62,23 @@ class BeginningDialog(QDialog):
         self.code = _choice("Code", [(n, code_of(n).name) for n in names()], "north_american_small_craft")
         self.air = _line("Air where it stands, °C", f"{USUAL_AIR_C:g}")
         self.bonding = _choice("Bonding", BONDINGS)
+        self.called = _line("Called", "Second bank")
+        bars = [x for x in plan.items if isinstance(x, Bar) and supply_of(plan, x).side == "minus"] if plan else []
+        self.minus = _choice("Its minus", [(None, "a bar of its own"), *((x.id, f"shared: {x.title}") for x in bars)])
         self.note = Label("")
         self.note.setWordWrap(True)
         self.note.setObjectName("caption")
         form = QFormLayout()
-        for field in (
-            self.system, self.chemistry, self.unit_v, self.unit_ah, self.parallel, self.code, self.air, self.bonding,
-        ):  # fmt: skip
+        rest = (self.code, self.air, self.bonding) if plan is None else (self.air, self.called, self.minus)
+        for field in (self.system, self.chemistry, self.unit_v, self.unit_ah, self.parallel, *rest):
             form.addRow(field.accessibleName(), field)
         self.buttons = QDialogButtonBox()
         draw = self.buttons.addButton("Draw it", QDialogButtonBox.ButtonRole.AcceptRole)
         draw.setDefault(True)
-        empty = self.buttons.addButton("Empty page", QDialogButtonBox.ButtonRole.ActionRole)
-        empty.setToolTip("Nothing drawn: lay everything yourself")
-        empty.clicked.connect(self._empty)
+        if plan is None:
+            empty = self.buttons.addButton("Empty page", QDialogButtonBox.ButtonRole.ActionRole)
+            empty.setToolTip("Nothing drawn: lay everything yourself")
+            empty.clicked.connect(self._empty)
         self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)
         self.buttons.accepted.connect(self._draw)
         self.buttons.rejected.connect(self.reject)
@@ -111,7 +122,12 @@ class BeginningDialog(QDialog):
 
     def _draw(self) -> None:
         try:
-            plan = waited(self, "Drawing the core…", partial(begun, self.asked()))
+            make = (
+                partial(begun, self.asked())
+                if self.plan is None
+                else partial(another, self.plan, self.asked(), self.called.text().strip(), self.minus.currentData())
+            )
+            plan = waited(self, "Drawing the core…", make)
         except (NotUnderstood, EditError) as error:
             self.note.setText(str(error))
             return
@@ -151,9 +167,9 @@ def _line(name: str, text: str) -> QLineEdit:
     return made
 
 
-def open_for(parent: QWidget) -> BeginningDialog:
+def open_for(parent: QWidget, plan: Plan | None = None) -> BeginningDialog:
     """Ask; the dialog stays until answered."""
-    made = BeginningDialog(parent)
+    made = BeginningDialog(parent, plan)
     made.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     made.open()
     return made

@@ -77,6 +77,8 @@ def starts(plan: Plan, selected: str) -> list[tuple[str, str]]:
     return [(thing.ref(t), f"{thing.title} · {t}") for t in names]
 
 
+Make = Callable[[str, str, float, str], Edit]
+"""From start, end, length in metres and what is to stand in it to the edit."""
 Find = Callable[[Plan, str], Iterator[End]]
 """What there is to choose from, beginning with something."""
 
@@ -93,7 +95,7 @@ class Connecting(QDialog):
     begin : list of (terminal, words)
         Where the conductor may begin.
     make : callable
-        From start, end and length in metres to the edit; None for the length where none is asked.
+        Makes the edit of what was asked.
     """
 
     wanted = Signal(object)
@@ -104,7 +106,7 @@ class Connecting(QDialog):
         plan: Plan,
         title: str,
         begin: list[tuple[str, str]],
-        make: Callable[[str, str, float], Edit],
+        make: Make,
         units: Units,
         word: str = LAY,
         without: str | None = None,
@@ -136,6 +138,8 @@ class Connecting(QDialog):
         self.why.setObjectName("caption")
         self.length = QLineEdit(f"{LENGTH_M / 0.3048:.3g}" if units.awg else f"{LENGTH_M:g}")
         self.length.setAccessibleName(f"Length one way, {self._unit}")
+        self.within = QComboBox()
+        self.within.setAccessibleName("In it")
         self.buttons = QDialogButtonBox()
         self.ok: QPushButton = self.buttons.addButton(word, QDialogButtonBox.ButtonRole.AcceptRole)
         self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)
@@ -147,8 +151,12 @@ class Connecting(QDialog):
         column.addWidget(self.list, 1)
         column.addWidget(self.why)
         if word == LAY:
+            from jaunty_copper.choosing.laying import PARTS
+
+            self.within.addItems(list(PARTS))
             below = QFormLayout()
             below.addRow(f"Length one way, {self._unit}", self.length)
+            below.addRow("In it", self.within)
             column.addLayout(below)
         column.addWidget(self.buttons)
         # Only of a conductor that is laid the length is asked.
@@ -160,6 +168,7 @@ class Connecting(QDialog):
         self.list.currentRowChanged.connect(self._told)
         self.list.itemActivated.connect(lambda _: self._found())
         self.length.returnPressed.connect(self._lay)
+        self.within.installEventFilter(self)
         self.buttons.accepted.connect(self._lay)
         self.buttons.rejected.connect(self.reject)
         self.resize(460, 480)
@@ -180,6 +189,10 @@ class Connecting(QDialog):
             if step is not None and self.list.count():
                 self.list.setCurrentRow(min(max(self.list.currentRow() + step, 0), self.list.count() - 1))
                 return True
+        pressed = event.key() if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent) else None
+        if watched is self.within and pressed in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._lay()
+            return True
         return super().eventFilter(watched, event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -241,15 +254,16 @@ class Connecting(QDialog):
             self.why.setText(f"Length: {error}")
             self.length.setFocus()
             return
-        self.wanted.emit(self._make(self.start.currentData(), end.ref, round(length, 4)))
+        within = self.within.currentText() or "nothing"
+        self.wanted.emit(self._make(self.start.currentData(), end.ref, round(length, 4), within))
         self.accept()
 
 
-def _laid(start: str, end: str, length_m: float) -> Edit:
+def _laid(start: str, end: str, length_m: float, within: str) -> Edit:
     # The rules come with it: they are loaded with the first study, not with the window.
     from jaunty_copper.choosing.laying import lay
 
-    return Edit(f"Connect {start} to {end}", partial(lay, a=start, b=end, length_m=length_m))
+    return Edit(f"Connect {start} to {end}", partial(lay, a=start, b=end, length_m=length_m, within=within))
 
 
 def connect(plan: Plan, selected: str, to: str | None, units: Units, parent: QWidget) -> Connecting | None:
@@ -266,7 +280,7 @@ def aim(plan: Plan, run_id: str, end: Literal["a", "b"], units: Units, parent: Q
     stays = run.b if end == "a" else run.a
     thing, terminal = split_ref(stays)
 
-    def make(_: str, to: str, __: float) -> Edit:
+    def make(_: str, to: str, *__: object) -> Edit:
         return aimed(run_id, end, to)
 
     begin = [(stays, f"{plan.by_id[thing].title} · {terminal}")]
@@ -279,7 +293,7 @@ def swap(plan: Plan, selected: str, units: Units, parent: QWidget) -> Connecting
     id_, _, stud = selected.partition(".")
     title = plan.by_id[id_].title
 
-    def make(_: str, to: str, __: float) -> Edit:
+    def make(_: str, to: str, *__: object) -> Edit:
         if stud:
             other = split_ref(to)[1]
             return Edit(
@@ -305,7 +319,7 @@ def lead(plan: Plan, equipment: str, units: Units, parent: QWidget) -> Connectin
     """Ask to which bar a circuit is to be led."""
     title = plan.by_id[equipment].title
 
-    def make(_: str, to: str, __: float) -> Edit:
+    def make(_: str, to: str, *__: object) -> Edit:
         return Edit(
             f"Lead {title} to {plan.by_id[to].title}", partial(edits.lead_circuit, equipment_id=equipment, hub=to)
         )

@@ -71,6 +71,8 @@ class Menus:
         self._action(plan, "&Next finding", partial(w.step_finding, 1), "F8")
         self._action(plan, "&Previous finding", partial(w.step_finding, -1), "Shift+F8")
         self._action(plan, "Add a &line of equipment", w.add_line, "Ctrl+Shift+N")
+        self._action(plan, "Add &equipment…", w.add_equipment, "Ctrl+Shift+E")
+        self._action(plan, "Add a &bank…", w.add_bank, "Ctrl+Shift+B")
         self._action(plan, "&Wire up what is loose", w.wire_up, "Ctrl+Shift+W")
         self._action(plan, "&Protect the whole plan…", w.protect, "Ctrl+Shift+P")
         self._action(plan, "Short &circuit here", w.short_here, "Ctrl+K")

@@ -263,6 +263,29 @@ class Window(DocumentWindow):
         self.show_page("needs")
         self.pages["needs"].write()
 
+    def add_equipment(self) -> None:
+        """Ask what is to be added, and where each side of it goes."""
+        from jaunty_copper.desktop.shell import adding
+
+        before = self.document.plan
+        dialog = adding.open_for(before, self.map.selected, self.units, self)
+        dialog.made.connect(lambda plan, line: self._put(f"Add {line}", before, plan))
+
+    def add_bank(self) -> None:
+        """Ask for one more bank, and draw its core beside what there is."""
+        from jaunty_copper.desktop.shell import beginning
+
+        before = self.document.plan
+        beginning.open_for(self, before).begun.connect(lambda plan: self._put("Add a bank", before, plan))
+
+    def _put(self, label: str, before: Plan, after: Plan) -> None:
+        """Take over a plan that was worked out, and select the first thing that is new in it."""
+        known = {x.id for x in before.placed}
+        new = [x.id for x in (*after.equipment, *after.items) if x.id not in known]
+        self._select_next = new[0] if new else None
+        if not self.do(Edit(label, partial(_made_of, before=before, after=after))):
+            self._select_next = None
+
     def wire_up(self) -> None:
         """Lay circuits for all equipment that has no conductors yet."""
         from jaunty_copper.choosing.wiring_up import loose, wire_up

@@ -25,6 +25,7 @@ from jaunty_copper.plan.edits.basic import (
 from jaunty_copper.plan.edits.circuits import (
     add_circuit,
     add_stud,
+    free_terminal,
     insert_inline,
     move_stud,
     remove_circuit,
@@ -83,6 +84,7 @@ __all__ = [
     "cut_out",
     "drop_listed",
     "find",
+    "free_terminal",
     "fresh_id",
     "fresh_name",
     "insert_inline",

@@ -141,7 +141,7 @@ def free_terminal(plan: Plan, hub: Named, wanted: str | None) -> tuple[Plan, str
     for name in hub.terminal_names:
         if not plan.runs_at.get(hub.ref(name)):
             return plan, hub.ref(name)
-    if isinstance(hub, Bar):
+    if isinstance(hub, Bar | Chassis):
         return add_stud(plan, hub.id)
     return plan, hub.ref(hub.terminal_names[-1])
 

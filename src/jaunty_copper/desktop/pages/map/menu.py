@@ -122,8 +122,8 @@ def remove_all(plan: Plan, ids: tuple[str, ...]) -> Plan:
 
 def _anywhere(plan: Plan) -> Iterator[Choice]:
     for kind, word in defaults.HUB_WORDS.items():
-        hub = defaults.new_hub(plan, kind)
-        yield Choice("Add", word, Edit(f"Add {word.lower()} {hub.id}", _adder(hub)), hub.id)
+        hubs = defaults.new_hubs(plan, kind)
+        yield Choice("Add", word, Edit(f"Add {word.lower()} {hubs[0].id}", _adder(*hubs)), hubs[0].id)
     unit = Battery(id=edits.fresh_id(plan, "B"), chemistry="lifepo4", nominal_v=12.0, capacity_ah=100.0)
     yield Choice("Add", "Battery unit", Edit(f"Add battery {unit.id}", _adder(unit)), unit.id)
 

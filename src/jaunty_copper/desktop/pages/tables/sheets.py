@@ -14,7 +14,7 @@ from jaunty_copper.desktop.pages.map import menu
 from jaunty_copper.desktop.pages.tables.fields import LISTED
 from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.parts.models import Chemistry, Conductor, DeviceFamily, Insulation
-from jaunty_copper.plan import edits
+from jaunty_copper.plan import defaults, edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import (
     Bar,
@@ -247,6 +247,20 @@ def _with(plan: Plan, thing: Any) -> Plan:
     return edits.add(plan, thing)
 
 
+def _new_hubs(plan: Plan, _: Case) -> Iterator[Adding]:
+    for kind, word in defaults.HUB_WORDS.items():
+        hubs = defaults.new_hubs(plan, kind)
+        yield Adding(word, "", partial(_more_hubs, word, hubs))
+
+
+def _more_hubs(word: str, hubs: tuple[Any, ...], _: str) -> Edit:
+    return Edit(f"Add {word.lower()} {hubs[0].id}", partial(_with_all, things=hubs))
+
+
+def _with_all(plan: Plan, things: tuple[Any, ...]) -> Plan:
+    return edits.add(plan, *things)
+
+
 def _new_studs(plan: Plan, _: Case) -> Iterator[Adding]:
     for hub in plan.items:
         if isinstance(hub, Bar | Chassis):
@@ -359,7 +373,7 @@ def _sheets() -> Iterator[tuple[str, Sheet]]:
     )  # fmt: skip
     yield "bars", Sheet(
         "Busbars", "Busbars, single studs, chassis", (Bar, Post, Chassis), _things(Bar, Post, Chassis), _put, (KIND,),
-        drop=menu.removal,
+        adding=_new_hubs, drop=menu.removal,
     )  # fmt: skip
     yield "studs", Sheet(
         "Studs", "Each stud of each busbar, and where the chassis is tapped", (BarStud, ChassisPoint), _studs, _put_stud,
