@@ -471,3 +471,92 @@ def test_a_ring_of_six_bars(person):
         ]  # fmt: skip
         assert any(x.startswith(ids[f"Ring {k} plus"] + ".") for x in rails(plan, f"{load['id']}.plus"))
     person.record(area="whole systems", gesture="ring", by="keyboard")
+
+
+STATION = (
+    "Inverter 2 kW 1.5 m", "Pump 120 W 6 m", "Fan 40 W 5 m", "Lamps 30 W 8 m", "Radio 25 W 3 m", "Fridge 90 W 4 m",
+    "Workbench 150 W 5 m", "Gate 60 W 12 m", "Transmitter 48 V 300 W 10 m", "Camera 48 V 20 W 15 m", "Router 48 V 15 W 4 m",
+    "Compressor 48 V 400 W 3 m", "Charger 30 A 3 m", "Solar controller 25 A 4 m", "Solar 48 V 15 A 5 m",
+    "Converter 24 to 48 V 5 A 1.5 m",
+)  # fmt: skip
+"""Twelve loads on two pairs of bars, three sources, a converter between two banks."""
+GESTURES = 60
+
+
+def station(plan):
+    """What the file must hold: four units of 24 V, two strings of 48 V, all of the station on the bars of its voltage."""
+    units = {x["id"] for x in plan["items"] if x["kind"] == "battery"}
+    assert len(units) == 12
+    assert sum(x["kind"] == "bar" for x in plan["items"]) == 4
+    assert len(plan["equipment"]) == len(STATION)
+    (converter,) = [e["id"] for e in plan["equipment"] if e["kind"] == "converter"]
+    low, high = (rails(plan, f"{converter}.{t}") for t in ("in_plus", "out_plus"))
+    assert not low & high
+    for e in plan["equipment"]:
+        if e["id"] != converter:
+            assert f"{e['id']}.plus" in (high if e["nominal_v"] == 48 else low), e["name"]
+    for side in (low, high):
+        assert {ref.partition(".")[0] for ref in side} & units
+
+
+def test_a_station_of_two_banks_in_less_than_sixty_gestures_by_keyboard(person):
+    hand = drawn(person, ["24", "tab", "tab", "tab", "tab", "2", "return"])
+    hand.key("ctrl+shift+b")
+    person.until(lambda: (person.focused() or {}).get("name") == "System voltage", "the keyboard in the first question")
+    answered(person, hand, "48", "tab", "tab", "tab", "tab", "2", "return")
+    person.sees_no("Its minus")
+    person.calm()
+    hand.key("ctrl+shift+n")
+    for line in STATION:
+        hand.line(line)
+    hand.key("ctrl+shift+w")
+    person.sees_no(f"Wire up {len(STATION)}")
+    person.calm()
+    station(kept(person, "station"))
+    person.key("alt+3")
+    person.calm()
+    assert "0 dangers" in person.words()
+    assert hand.count < GESTURES
+    person.record(area="whole systems", gesture="two banks, sixteen circuits, below 60 gestures", by="keyboard")
+
+
+def test_a_station_of_two_banks_in_less_than_sixty_gestures_by_mouse(person):
+    person.start("demo")
+    hand = Counted(person)
+
+    def choose(name, text):
+        hand.count += 2
+        person.choose(name, text)
+
+    def twice():
+        x, y, w, _ = person.find("Units or strings in parallel", "SpinBox")["rect"]
+        person.screen.click(x + w - 8, y + 8)
+        hand.count += 1
+        person.until(lambda: "2 in parallel" in person.words(), "two in parallel")
+
+    person.menu("File", "New", by="mouse", record=False)
+    hand.count += 2
+    person.sees("Draw it")
+    choose("System voltage", "24 V")
+    twice()
+    hand.click("Draw it", "Button")
+    person.sees("New plan — not saved yet")
+    person.calm()
+    person.menu("Plan", "Add a bank…", by="mouse", record=False)
+    hand.count += 2
+    person.sees("Its minus")
+    choose("System voltage", "48 V")
+    twice()
+    hand.click("Draw it", "Button")
+    person.sees_no("Its minus")
+    person.calm()
+    hand.click("Needs")
+    hand.click("Add a line", "EditableText")
+    for line in STATION:
+        hand.line(line)
+    hand.click(f"Wire up {len(STATION)}", "Button")
+    person.sees_no(f"Wire up {len(STATION)}")
+    person.calm()
+    station(kept(person, "station"))
+    assert hand.count < GESTURES
+    person.record(area="whole systems", gesture="two banks, sixteen circuits, below 60 gestures", by="mouse")
