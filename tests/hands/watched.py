@@ -190,11 +190,11 @@ def on_map(window):
         return {}
     found, chart = {}, view.picture.diagram
 
-    def put(id_, points):
-        if id_ not in found:
+    def put(id_, points, name=None):
+        if (name or id_) not in found:
             at = first_hit(view, view.viewport(), id_, points, view.hit)
             if at is not None:
-                found[id_] = at
+                found[name or id_] = at
 
     for stud in chart.studs:
         p = view.to_view(stud.x, stud.y)
@@ -204,7 +204,8 @@ def on_map(window):
             view.to_view(shape.box.x, shape.box.y),
             view.to_view(shape.box.x + shape.box.w, shape.box.y + shape.box.h),
         )
-        put(shape.id, grid_of(QRect(corner.toPoint(), end.toPoint())))
+        name = f"fold of {shape.id}" if shape.kind == "fold" else None
+        put(shape.id, grid_of(QRect(corner.toPoint(), end.toPoint())), name)
     for ribbon in chart.ribbons:
         points = (view.to_view(*ribbon.point(t / 20)) for t in (10, 8, 12, 6, 14, 4, 16, 2, 18, 9, 11, 1, 19))
         put(ribbon.run, [(p.x(), p.y()) for p in points])

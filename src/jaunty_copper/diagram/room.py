@@ -17,7 +17,8 @@ SIDEWAYS = 2.0
 class Room:
     """Boxes that stand already, to be asked where another one fits."""
 
-    def __init__(self) -> None:
+    def __init__(self, air: float = AIR) -> None:
+        self._air = air
         self._cells: dict[tuple[int, int], list[Box]] = {}
 
     def take(self, box: Box) -> None:
@@ -25,10 +26,13 @@ class Room:
         for cell in _cells(box):
             self._cells.setdefault(cell, []).append(box)
 
-    def is_free(self, box: Box) -> bool:
-        """Whether a box would touch none that stands."""
-        wide = Box(box.x - AIR, box.y - AIR, box.w + 2 * AIR, box.h + 2 * AIR)
-        return not any(_meet(wide, other) for cell in _cells(wide) for other in self._cells.get(cell, ()))
+    def is_free(self, box: Box, but: Box | None = None) -> bool:
+        """Whether a box would touch none that stands, but for one that it may."""
+        air = self._air
+        wide = Box(box.x - air, box.y - air, box.w + 2 * air, box.h + 2 * air)
+        return not any(
+            other is not but and _meet(wide, other) for cell in _cells(wide) for other in self._cells.get(cell, ())
+        )
 
     def near(self, box: Box, step: float) -> Box:
         """The box itself, or the nearest place at which it is free: rather above or below than beside."""

@@ -38,7 +38,7 @@ class Box(NamedTuple):
         return self.x - slack <= x <= self.right + slack and self.y - slack <= y <= self.bottom + slack
 
 
-ShapeKind = Literal["equipment", "item", "bar", "post", "chassis", "unit", "bank", "output"]
+ShapeKind = Literal["equipment", "item", "bar", "post", "chassis", "unit", "bank", "output", "fold"]
 
 
 class Shape(NamedTuple):
@@ -49,7 +49,7 @@ class Shape(NamedTuple):
     row : str or None
         The row it belongs to; None for what several rows share.
     holds : tuple of str
-        Ids of what a bank's block stands for: units, links, bars of its own.
+        Ids of what a bank's block stands for: units, links, bars of its own; of what circuits that are folded consist.
     """
 
     kind: ShapeKind

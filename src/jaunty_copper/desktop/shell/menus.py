@@ -97,6 +97,7 @@ class Menus:
         self._action(view, "S&maller", partial(w.map.zoom, 0.8), std.ZoomOut)
         self._action(view, "&Fit the width", w.map.fit, "Ctrl+0")
         self._action(view, "Fit &all", w.map.fit_all, "Ctrl+9")
+        self._action(view, "Fol&d or unfold all circuits", w.fold_all, "Ctrl+Shift+F")
         view.addSeparator()
         self._action(view, "Metric or &AWG", w.switch_units, "Ctrl+U")
         self._action(view, "Light or &dark", w.switch_look, "Ctrl+D")

@@ -41,12 +41,16 @@ from jaunty_copper.desktop.work.picture import WORST, Picture
 from jaunty_copper.desktop.work.studying import sketch_of, study_of
 from jaunty_copper.desktop.work.trouble import each
 from jaunty_copper.desktop.work.worker import Worker
+from jaunty_copper.diagram import folding
+from jaunty_copper.diagram.layout import lay_out
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.autosave import Autosave
 from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.examples import DEMO, example
 from jaunty_copper.plan.files import PlanError, dumps, parse
 from jaunty_copper.plan.model import Bar, Battery, Equipment, Inline, Plan, Scenario, Zone, split_ref
+from jaunty_copper.plan.supply import supply_of
+from jaunty_copper.plan.topology import topology
 
 CAUTION = (
     "A planning aid: local codes and licensed practice decide. Isolate the bank and cover its posts before you work."
@@ -73,6 +77,7 @@ class Window(DocumentWindow):
         self.studying.failed.connect(self._study_failed)
         self.studying.busy.connect(self._busy)
         self._select_next: str | None = None
+        self._folds: tuple[str, ...] = ()
         self._weighed: Measured | None = None
         self._ahead = Ahead(self)
         self._side: Side | None = None
@@ -142,6 +147,7 @@ class Window(DocumentWindow):
         self.map.removal_wanted.connect(self._remove)
         self.map.stud_moved.connect(self._stud_moved)
         self.map.refused.connect(self.show_notice)
+        self.map.fold_wanted.connect(self.fold)
         self.map.connect_wanted.connect(lambda selected: self.connect_from(selected))
         self.map.joined.connect(self.connect_from)
         self.map.aimed.connect(self._aimed)
@@ -357,6 +363,7 @@ class Window(DocumentWindow):
         self.picture = None
         self.map.look.row = None
         self.map.look.selected = None
+        self._folds = ()
         first = document.plan.scenarios[0].id if document.plan.scenarios else WORST
         self._scenario: str | None = first
         self.show_sketch()
@@ -369,7 +376,36 @@ class Window(DocumentWindow):
 
     def show_sketch(self) -> None:
         """Show the map before anything is solved."""
-        self.map.set_picture(sketch_of(self.document.plan))
+        self.map.set_picture(self._with_folds(sketch_of(self.document.plan)))
+
+    def _with_folds(self, picture: Picture) -> Picture:
+        """A picture whose map has the circuits of some bars in one line each."""
+        self._folds = tuple(bar for bar in self._folds if folding.may_fold(picture.plan, bar))
+        return replace(picture, diagram=folding.fold(picture.plan, self._folds)) if self._folds else picture
+
+    def fold(self, bar: str) -> None:
+        """Fold the circuits of a bar into one line, or show them all again."""
+        plan = self.document.plan
+        if bar not in self._folds and not folding.may_fold(plan, bar):
+            self.show_notice("Select a busbar with several circuits to fold them into one line")
+            return
+        self._refold(tuple(b for b in self._folds if b != bar) if bar in self._folds else (*self._folds, bar))
+
+    def fold_all(self) -> None:
+        """Fold the circuits of every bar; where some are folded, show all again."""
+        plan = self.document.plan
+        bars = [x.id for x in plan.items if isinstance(x, Bar) and supply_of(plan, x).side == "plus"]
+        self._refold(() if self._folds else tuple(b for b in bars if folding.may_fold(plan, b)))
+
+    def _refold(self, folds: tuple[str, ...]) -> None:
+        self._folds = folds
+        if self.picture is None:
+            self.show_sketch()
+            return
+        chart = folding.fold(self.picture.plan, folds) if folds else lay_out(topology(self.picture.plan))
+        self.picture = replace(self.picture, diagram=chart)
+        self.map.set_picture(self.picture)
+        self.strip.update()
 
     def do(self, edit: Edit) -> bool:
         """Apply an edit; say so where it makes no sense."""
@@ -395,7 +431,7 @@ class Window(DocumentWindow):
         """Show a study, unless the plan has moved on."""
         if picture.plan is not self.document.plan:
             return
-        self.picture = self._with_readings(picture)
+        self.picture = self._with_folds(self._with_readings(picture))
         self._ahead.start()
         each(
             partial(self.map.set_picture, self.picture), self._select_or_refresh, self._show_beside, self.strip.update,
@@ -578,6 +614,9 @@ class Window(DocumentWindow):
                 thing = self.document.plan.by_id[id_]
                 if isinstance(thing, Inline) or (isinstance(thing, Bar) and "." in selected):
                     made.addAction("Swap with…").triggered.connect(lambda: self._swap(selected))
+                if isinstance(thing, Bar) and (id_ in self._folds or folding.may_fold(self.document.plan, id_)):
+                    word = "Unfold" if id_ in self._folds else "Fold"
+                    made.addAction(f"{word} its circuits").triggered.connect(lambda: self.fold(id_))
                 if isinstance(thing, Equipment):
                     made.addAction("Lead the circuit to…").triggered.connect(lambda: self._lead(id_))
             else:

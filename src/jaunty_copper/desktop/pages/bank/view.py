@@ -19,7 +19,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from jaunty_copper.battery.sharing import Share, Sharing
-from jaunty_copper.desktop.pages.map.paint import ribbon_width
+from jaunty_copper.desktop.pages.map.labels import ribbon_width
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.label import plain_tip
 from jaunty_copper.desktop.widgets.painting import Painted

@@ -1,21 +1,18 @@
 """Paint the map. Everything it needs to know stands in `Look`; it keeps nothing."""
 
-from dataclasses import dataclass
-from functools import lru_cache
-from math import isfinite, sqrt
+from math import isfinite
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QFontMetrics, QPainter, QPainterPath, QPen, QPolygonF
+from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF
 
-from jaunty_copper.desktop.pages.map.lens import Lens
+from jaunty_copper.desktop.pages.map.labels import elided, place, width_of
+from jaunty_copper.desktop.pages.map.look import Look
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.badge import badge
-from jaunty_copper.desktop.widgets.theme import Palette, font
-from jaunty_copper.desktop.widgets.words import Units
+from jaunty_copper.desktop.widgets.theme import font
 from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.diagram.shapes import Box, Ribbon, Shape
 from jaunty_copper.plan.model import (
-    Bar,
     Battery,
     Breaker,
     Contactor,
@@ -25,35 +22,10 @@ from jaunty_copper.plan.model import (
     Fuse,
     PlugConnector,
     Shunt,
-    split_ref,
 )
 
 ARROW_EVERY = 30.0
 LEAST_SCALE_FOR_TEXT = 0.5
-
-
-@dataclass
-class Look:
-    """How the map is looked at."""
-
-    palette: Palette
-    lens: Lens
-    scenario: str | None
-    units: Units
-    selected: str | None = None
-    also: frozenset[str] = frozenset()
-    hovered: str | None = None
-    row: str | None = None
-    scale: float = 1.0
-
-    def has(self, id_: str) -> bool:
-        """Whether something is selected, by itself or with others."""
-        return id_ == self.selected or id_ in self.also
-
-
-def ribbon_width(area_mm2: float) -> float:
-    """Width of a ribbon by its conductor's section, px."""
-    return 2.0 + 1.35 * sqrt(area_mm2)
 
 
 def ribbon_path(r: Ribbon) -> QPainterPath:
@@ -67,20 +39,6 @@ def ribbon_path(r: Ribbon) -> QPainterPath:
     return path
 
 
-LEVEL = 2.0
-"""Difference of height below which a conductor is drawn level."""
-SLOPES = (0.8, 0.65, 0.5, 0.35, 0.2)
-"""Places along a slope at which its label is tried."""
-LEAST_ROOM = 46.0
-"""Of a conductor that says something when it is selected: shorter ones leave that to the inspector."""
-
-
-@lru_cache(maxsize=4096)
-def elided(text: str, px: float, strong: bool, width: int) -> str:
-    """A text cut to a width, remembered: measuring text is half of painting it."""
-    return QFontMetrics(font(px, strong)).elidedText(text, Qt.TextElideMode.ElideRight, width)
-
-
 class MapPainter:
     """One pass over the map."""
 
@@ -89,23 +47,33 @@ class MapPainter:
         self.c = look.palette
         self.ink, self.soft = QColor(self.c.ink), QColor(self.c.soft)
         self.text_shown = look.scale >= LEAST_SCALE_FOR_TEXT
-        self.labels: list[QRectF] = []
 
     def paint(self) -> None:
         """Paint everything inside the clip."""
         chart = self.picture.diagram
         self._bands()
         ribbons = [r for r in chart.ribbons if self._ribbon_visible(r)]
+        shapes = [s for s in (*chart.shapes, *chart.loose) if self._visible(s.box)]
         for r in ribbons:
             self._ribbon(r)
-        for shape in (*chart.shapes, *chart.loose):
-            if self._visible(shape.box):
-                self._shape(shape)
+        for shape in shapes:
+            self._shape(shape)
         for stud in chart.studs:
             if self.clip.contains(QPointF(stud.x, stud.y)):
                 self._stud(stud.ref, stud.x, stud.y, stud.taken)
-        if self.text_shown:
-            self._ribbon_labels(ribbons)
+        bands = [(chart.middle - 60.0, band) for band in chart.bands] if self.text_shown else []
+        placed = place(self.picture, self.look, shapes, ribbons, bands, self.text_shown)
+        for mark in placed.badges:
+            badge(self.p, self.c, mark.verdict, mark.x, mark.y)
+        for text in placed.texts:
+            self._text(
+                QRectF(*text.box),
+                text.words,
+                text.px,
+                text.strong,
+                self.soft if text.soft else self.ink,
+                halo=text.halo,
+            )
 
     def _visible(self, box: Box) -> bool:
         return (
@@ -138,26 +106,20 @@ class MapPainter:
             if k:
                 self.p.setPen(QPen(QColor(self.c.line), 1.0, Qt.PenStyle.DashLine))
                 self.p.drawLine(QPointF(10, band.top - 24), QPointF(chart.width - 10, band.top - 24))
-            if self.text_shown:
-                self._text(
-                    QRectF(chart.middle - 60, band.top - 21, 272, 18), band.label, 13, True, self.soft,
-                )  # fmt: skip
 
     # Conductors
 
     def _ribbon(self, r: Ribbon) -> None:
         run = self.picture.plan.run_by_id.get(r.run)
-        if run is None or self.picture.study is None:
-            width, color, tone = 4.0, QColor(self.c.line), 0.0
-        else:
-            conductor = self.picture.study.wiring.parts.conductors[run.conductor]
-            width = ribbon_width(conductor.area_mm2 * run.parallel)
+        width, color, tone = width_of(self.picture, r.run), QColor(self.c.line), 0.0
+        if run is not None and self.picture.study is not None:
             tone = self.look.lens.tone(self.picture, run, self.look.scenario)
             color = self.c.copper(tone) if isfinite(tone) else QColor(self.c.line)
         path = ribbon_path(r)
-        if self.look.has(r.run) or self.look.hovered == r.run:
+        ring = self._ring(r.run, self.look.has(r.run))
+        if ring:
             halo = QColor(self.c.accent)
-            halo.setAlpha(255 if self.look.has(r.run) else 110)
+            halo.setAlpha(ring)
             self.p.strokePath(path, QPen(halo, width + 6, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
             self.p.strokePath(
                 path, QPen(QColor(self.c.paper), width + 2.5, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap)
@@ -169,11 +131,6 @@ class MapPainter:
             self._arrows(r, run.id, width, color)
             if self.look.lens.id == "read":
                 self._read_mark(r)
-                return
-            worst = self.picture.worst_at.get(run.id)
-            if worst is not None:
-                x, y = r.point(0.5)
-                badge(self.p, self.c, worst, x, y)
 
     def _read_mark(self, r: Ribbon) -> None:
         """A disc where a reading is as expected; a triangle that grows with how far it is off."""
@@ -228,53 +185,6 @@ class MapPainter:
                  QPointF(x - dx * size * 0.4 + dy * size, y - dy * size * 0.4 - dx * size)]
             )  # fmt: skip
 
-    def _ribbon_labels(self, ribbons: list[Ribbon]) -> None:
-        """Write at the runs that have room: the longest of each row and side, and the trunks."""
-        # Level ones first: those on a slope find their place between them.
-        for r in sorted(ribbons, key=lambda ribbon: abs(ribbon.y1 - ribbon.y0) >= LEVEL):
-            room = r.x1 - r.x0
-            chosen = self.look.selected == r.run
-            if room < (LEAST_ROOM if chosen else 58.0 if r.row is not None else 92.0):
-                continue
-            if (
-                r.side == "minus"
-                and self.look.lens.id in ("flow", "short", "read")
-                and not chosen
-                and r.row is not None
-            ):
-                continue
-            run = self.picture.plan.run_by_id.get(r.run)
-            if run is None:
-                continue
-            text = self.look.lens.run(self.picture, run, self.look.scenario, self.look.units)
-            if not text:
-                continue
-            width = 0.0
-            if self.picture.study is not None:
-                conductor = self.picture.study.wiring.parts.conductors[run.conductor]
-                width = ribbon_width(conductor.area_mm2 * run.parallel)
-            flat = abs(r.y1 - r.y0) < LEVEL
-            box = self._level_label(r, room, width) if flat else self._slope_label(r, text, width)
-            if box is not None:
-                self.labels.append(box)
-                self._text(box, text, 12, False, self.ink, halo=not flat)
-
-    def _level_label(self, r: Ribbon, room: float, width: float) -> QRectF:
-        x, y = r.point(0.5)
-        return QRectF(x - max(room, 90) / 2, y - width / 2 - 19, max(room, 90), 17)
-
-    def _slope_label(self, r: Ribbon, text: str, width: float) -> QRectF | None:
-        """Where a label on a slope covers nothing: where it is most level, towards the equipment in a row, else the hub."""
-        wide = QFontMetrics(font(12)).horizontalAdvance(text) + 8.0
-        towards_right = (r.side == "plus") == (r.row is not None)
-        for t in SLOPES if towards_right else SLOPES[::-1]:
-            x, y = r.point(t)
-            box = QRectF(x - wide / 2, y - width / 2 - 19, wide, 17)
-            taken = any(box.intersects(QRectF(*s.box)) for s in self.picture.diagram.shapes if self._visible(s.box))
-            if not taken and not any(box.intersects(other) for other in self.labels):
-                return box
-        return None
-
     # Things
 
     def _shape(self, shape: Shape) -> None:
@@ -287,22 +197,35 @@ class MapPainter:
                 self._unit(shape)
             case "bank":
                 self._bank(shape)
+            case "fold":
+                self._fold(shape)
             case "output":
                 self._output(shape)
             case _:
                 self._hub(shape)
-        ids = shape.holds or (split_ref(shape.id)[0],)
-        worst = min((self.picture.worst_at[i] for i in ids if i in self.picture.worst_at), default=None)
-        if worst is not None and not (shape.kind in ("unit", "bank", "output") and shape.side == "minus"):
-            badge(self.p, self.c, worst, shape.box.right - 1, shape.box.y + 1)
+
+    def _ring(self, id_: str, chosen: bool) -> int:
+        """How strongly something is ringed: what is selected, what guards the place under the pointer, its circuit."""
+        look = self.look
+        return (
+            255
+            if chosen
+            else 200
+            if id_ in look.guards
+            else 120
+            if id_ == look.hovered
+            else 60
+            if id_ in look.lit
+            else 0
+        )
 
     def _outline(self, shape: Shape, radius: float, fill: QColor, line: QColor, width: float = 1.4) -> QRectF:
         box = QRectF(shape.box.x, shape.box.y, shape.box.w, shape.box.h)
-        chosen = shape.stands_for(self.look.selected) or shape.id in self.look.also
-        if chosen or shape.id == self.look.hovered:
+        alpha = self._ring(shape.id, shape.stands_for(self.look.selected) or shape.id in self.look.also)
+        if alpha:
             ring = QColor(self.c.accent)
-            ring.setAlpha(255 if chosen else 120)
-            self.p.setPen(QPen(ring, 3.0))
+            ring.setAlpha(alpha)
+            self.p.setPen(QPen(ring, 5.0 if shape.id in self.look.guards else 3.0))
             self.p.setBrush(Qt.BrushStyle.NoBrush)
             self.p.drawRoundedRect(box.adjusted(-3.5, -3.5, 3.5, 3.5), radius + 3, radius + 3)
         self.p.setPen(QPen(line, width))
@@ -327,29 +250,27 @@ class MapPainter:
             color = QColor(self.c.over)
         self._text(QRectF(box.x() + 4, box.y() + 20, box.width() - 8, 17), text, 13, False, color)
 
+    def _fold(self, shape: Shape) -> None:
+        """Circuits of a bar as one block: how many, and what they come to."""
+        c, plan = self.c, self.picture.plan
+        for off in (4.0, 2.0):
+            self.p.setPen(QPen(QColor(c.line), 1.2))
+            self.p.setBrush(QColor(c.sheet))
+            self.p.drawRoundedRect(QRectF(*shape.box).adjusted(off, off, -off, 0), 6, 6)
+        box = self._outline(shape, 6, QColor(c.raised), QColor(c.steel))
+        if not self.text_shown:
+            return
+        held = [x for id_ in shape.holds if isinstance(x := plan.by_id.get(id_), Equipment)]
+        amps = [self.picture.equipment(e, self.look.scenario).current_a for e in held]
+        total = sum(a for a in amps if isfinite(a))
+        self._text(QRectF(box.x() + 6, box.y() + 3, box.width() - 12, 18), f"{len(held)} circuits", 13, True)
+        words_ = ("◂ " if total < -1e-3 else "") + words.amps(total)
+        self._text(QRectF(box.x() + 4, box.y() + 20, box.width() - 8, 17), words_, 13)
+
     def _item(self, shape: Shape) -> None:
         x = self.picture.plan.by_id.get(shape.id)
         box = self._outline(shape, 3, QColor(self.c.sheet), QColor(self.c.steel))
         self._symbol(x, box)
-        if not self.text_shown or x is None:
-            return
-        rating = getattr(x, "rating_a", None)
-        label = f"{rating:g} A" if rating else "short duty" if isinstance(x, Contactor) else ""
-        if self.look.lens.id != "flow":
-            label = self.look.lens.part(self.picture, x.id, self.look.scenario)
-        is_open = isinstance(x, Breaker | Disconnect | Contactor) and not x.closed
-        self._below(box, "open" if is_open else label, is_open)
-
-    def _below(self, box: QRectF, text: str, strong: bool) -> None:
-        """Write below a part, a line farther down where its neighbour's words already are."""
-        shown = elided(text, 12, strong, 92)
-        self.p.setFont(font(12, strong))
-        width = self.p.fontMetrics().horizontalAdvance(shown) + 6.0
-        place = QRectF(box.center().x() - width / 2, box.bottom() + 1, width, 13)
-        while any(place.intersects(other) for other in self.labels):
-            place.translate(0.0, 13.0)
-        self.labels.append(place)
-        self._text(place.adjusted(-4.0, 0.0, 4.0, 2.0), shown, 12, strong, self.ink)
 
     def _symbol(self, x: object, box: QRectF) -> None:
         """What kind of device: the outlines of IEC 60617 drawn small."""
@@ -446,15 +367,7 @@ class MapPainter:
         fill = QColor(self.c.accent if shape.side == "plus" else self.c.steel)
         if shape.kind == "chassis":
             fill = QColor(self.c.soft)
-        box = self._outline(shape, 3, fill, fill)
-        thing = self.picture.plan.by_id.get(split_ref(shape.id)[0])
-        if thing is None or not self.text_shown:
-            return
-        self._text(QRectF(box.center().x() - 80, box.y() - 20, 160, 16), thing.title, 12, True, halo=True)
-        if isinstance(thing, Bar) and thing.studs:
-            text = self.look.lens.hub(self.picture, thing.ref(thing.studs[0].id), self.look.scenario)
-            if text:
-                self._text(QRectF(box.center().x() - 45, box.bottom() + 2, 90, 16), text, 12, halo=True)
+        self._outline(shape, 3, fill, fill)
 
     def _stud(self, ref: str, x: float, y: float, taken: bool) -> None:
         chosen = ref == self.look.selected

@@ -19,9 +19,12 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QToolTip, QWidget
 
-from jaunty_copper.desktop.pages.map import pulling
+from jaunty_copper.desktop.pages.map import circuit, pulling
+from jaunty_copper.desktop.pages.map.labels import width_of
 from jaunty_copper.desktop.pages.map.lens import LENSES
-from jaunty_copper.desktop.pages.map.paint import Look, MapPainter, ribbon_width
+from jaunty_copper.desktop.pages.map.look import Look
+from jaunty_copper.desktop.pages.map.overview import Overview
+from jaunty_copper.desktop.pages.map.paint import MapPainter
 from jaunty_copper.desktop.pages.map.pulling import Pull
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.label import plain_tip
@@ -68,6 +71,8 @@ class MapView(QAbstractScrollArea):
     """A conductor from what is selected, by keyboard."""
     refused = Signal(str)
     """Why a conductor may not be drawn as it was."""
+    fold_wanted = Signal(str)
+    """The circuits of a bar are to be folded into one line, or unfolded."""
     row_changed = Signal(str)
     stands = Signal()
     """The map was painted for the first time."""
@@ -93,6 +98,8 @@ class MapView(QAbstractScrollArea):
         self._aims: Literal["a", "b"] | None = None
         self._pull: Pull | None = None
         self._band: tuple[QPointF, QPointF] | None = None
+        self.overview = Overview(self)
+        self.moved.connect(self.overview.follow)
         for bar in (self.horizontalScrollBar(), self.verticalScrollBar()):
             bar.setSingleStep(24)
             bar.valueChanged.connect(self._scrolled)
@@ -115,6 +122,7 @@ class MapView(QAbstractScrollArea):
             self._range()
         if first:
             self.verticalScrollBar().setValue(0)
+        self.overview.follow()
         self.viewport().update()
 
     def set_palette(self, palette: Palette) -> None:
@@ -154,6 +162,9 @@ class MapView(QAbstractScrollArea):
 
     def select(self, id_: str | None, show: bool = False) -> None:
         """Select something, and bring it into view if asked."""
+        held = self._fold_of(id_) if id_ else None
+        if held is not None:
+            self.fold_wanted.emit(held)
         self.look.selected, self.look.also = id_, frozenset()
         row = self.row_of(id_) if id_ else None
         if row is not None:
@@ -162,6 +173,11 @@ class MapView(QAbstractScrollArea):
             self._bring(id_)
         self.viewport().update()
         self.picked.emit(id_ or "")
+
+    def _fold_of(self, id_: str) -> str | None:
+        """The bar in whose fold something is hidden."""
+        shapes = self.picture.diagram.shapes if self.picture is not None else ()
+        return next((s.id for s in shapes if s.kind == "fold" and id_ in s.holds), None)
 
     @property
     def chosen(self) -> tuple[str, ...]:
@@ -218,23 +234,14 @@ class MapView(QAbstractScrollArea):
     def row_of(self, id_: str) -> str | None:
         """The row that something is on."""
         assert self.picture is not None
-        chart = self.picture.diagram
-        for ribbon in chart.ribbons:
-            if ribbon.run == id_:
-                return ribbon.row
-        for shape in chart.shapes:
-            if shape.id == id_ and shape.row is not None:
-                return shape.row
-        if "." in id_:
-            return next((r.id for r in chart.rows if any(ref == id_ for _, ref in r.path)), None)
-        return None
+        return circuit.row_of(self.picture, id_)
 
     def _places(self) -> Iterator[tuple[str, float, float]]:
         """Everything that can be selected, with a point to jump to."""
         assert self.picture is not None
         chart = self.picture.diagram
         for s in (*chart.shapes, *chart.loose):
-            if not (s.kind in ("unit", "bank", "output") and s.side == "minus"):
+            if s.kind != "fold" and not (s.kind in ("unit", "bank", "output") and s.side == "minus"):
                 yield s.id, s.box.cx, s.box.cy
         for r in chart.ribbons:
             yield r.run, *r.point(0.5)
@@ -362,8 +369,7 @@ class MapView(QAbstractScrollArea):
             QToolTip.showText(event.globalPos(), plain_tip(self.describe(hit)) if hit else "", self)
             return True
         if event.type() == QEvent.Type.Leave and self.look.hovered is not None:
-            self.look.hovered = None
-            self.viewport().update()
+            self._hover(None)
         return super().viewportEvent(event)
 
     def paintEvent(self, _: QPaintEvent) -> None:
@@ -422,17 +428,10 @@ class MapView(QAbstractScrollArea):
         nearest: tuple[float, str] | None = None
         for ribbon in chart.ribbons:
             if min(ribbon.y0, ribbon.y1) - 40 <= y <= max(ribbon.y0, ribbon.y1) + 40:
-                distance = ribbon.distance(x, y) - self._half_width(ribbon.run)
+                distance = ribbon.distance(x, y) - width_of(self.picture, ribbon.run) / 2
                 if distance <= 4.0 and (nearest is None or distance < nearest[0]):
                     nearest = (distance, ribbon.run)
         return nearest[1] if nearest else None
-
-    def _half_width(self, run_id: str) -> float:
-        assert self.picture is not None
-        run = self.picture.plan.run_by_id.get(run_id)
-        if run is None or self.picture.study is None:
-            return 2.0
-        return ribbon_width(self.picture.study.wiring.parts.conductors[run.conductor].area_mm2 * run.parallel) / 2
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Select, or begin to move the map or a stud."""
@@ -483,9 +482,16 @@ class MapView(QAbstractScrollArea):
             return
         hit = self.hit(event.position())
         if hit != self.look.hovered:
-            self.look.hovered = hit
             self.viewport().setCursor(Qt.CursorShape.PointingHandCursor if hit else Qt.CursorShape.ArrowCursor)
-            self.viewport().update()
+            self._hover(hit)
+
+    def _hover(self, id_: str | None) -> None:
+        """Light what lies under the pointer, its whole circuit, and what guards it."""
+        look, picture = self.look, self.picture
+        look.hovered, look.lit, look.guards = id_, frozenset(), frozenset()
+        if id_ is not None and picture is not None:
+            look.lit, look.guards = circuit.circuit_of(picture, id_), circuit.guards_of(picture, id_)
+        self.viewport().update()
 
     def mouseReleaseEvent(self, _: QMouseEvent) -> None:
         """Drop what was moved."""
@@ -558,8 +564,12 @@ class MapView(QAbstractScrollArea):
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         """Open what was double-clicked."""
-        hit = self.hit(event.position())
-        if hit:
+        hit, (x, y) = self.hit(event.position()), self.to_map(event.position())
+        shapes = self.picture.diagram.shapes if self.picture is not None else ()
+        folded = next((s.id for s in shapes if s.kind == "fold" and s.box.contains(x, y)), None)
+        if folded is not None:
+            self.fold_wanted.emit(folded)
+        elif hit:
             self.opened.emit(hit)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
@@ -610,6 +620,8 @@ class MapView(QAbstractScrollArea):
             self.menu_at_selection()
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and selected:
             self.removal_wanted.emit(selected)
+        elif key == Qt.Key.Key_F and selected and not event.modifiers():
+            self.fold_wanted.emit(split_ref(selected)[0])
         elif key == Qt.Key.Key_C and selected and not event.modifiers():
             self.connect_wanted.emit(selected)
         elif key == Qt.Key.Key_Escape and self._pull is not None:
