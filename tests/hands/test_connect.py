@@ -3,7 +3,7 @@
 import pytest
 
 from jaunty_copper.plan import edits
-from jaunty_copper.plan.model import Battery, PowerLoad
+from jaunty_copper.plan.model import Bar, BarStud, Battery, PowerLoad, Run
 
 from .gestures import BOTH
 from .person import of
@@ -211,3 +211,57 @@ def test_things_change_places_and_circuits_are_led_to_another_bar(person, by):
         person.undo()
         person.until(lambda: person.ask("plan")["unsaved"], "the edit taken back")
         assert person.saved() == first
+
+
+def with_a_second_bar(plan):
+    """The demo with one more 24 V bar, fed from the first, and one that nothing leads to."""
+    studs = tuple(BarStud(id=f"s{k}") for k in range(1, 5))
+    return edits.add(
+        plan, Bar(id="P25", name="Far bar", rating_a=150.0, studs=studs), Bar(id="P99", name="Loose bar", rating_a=150.0, studs=studs),
+        Run(id="W99", a="P24.s8", b="P25.s1", length_m=0.5, conductor="mm2-35"),
+    )  # fmt: skip
+
+
+def carry(person, id_, onto):
+    """Drag something by its block onto something else."""
+    person.calm()
+    person.screen.drag(person.place(id_), person.place(onto), steps=20)
+
+
+def test_a_circuit_is_dragged_to_another_bar(person):
+    person.open_copy(change=with_a_second_bar)
+    person.key("ctrl+9")
+    before, after = person.edited(lambda: carry(person, "FAN", "P25"))
+    fuse = next(r for r in after["runs"] if "F7.a" in (r["a"], r["b"]) or "F7.b" in (r["a"], r["b"]))
+    moved = [r for r in after["runs"] if of(before, r["id"]) != r]
+    assert fuse is not None
+    assert len(moved) == 1
+    assert any(end.startswith("P25.") for end in ends(moved[0]))
+    person.record(area="drag", gesture="a circuit to another bar", by="mouse")
+    person.undo()
+    person.until(lambda: person.ask("plan")["unsaved"], "the edit taken back")
+    assert person.saved() == before
+    # To a bar that nothing feeds, or of another voltage, it is led only if that is insisted on.
+    carry(person, "FAN", "P99")
+    person.sees("Lead it there all the same", "nothing leads to Loose bar yet")
+    person.key("escape")
+    person.sees_no("Lead it there")
+    assert person.saved() == before
+    carry(person, "FAN", "P12")
+    person.sees("Lead it there all the same", "12 V lie there")
+    _, after = person.edited(lambda: person.click("Lead it there all the same", "Button"))
+    assert any(end.startswith("P12.") for r in after["runs"] if of(before, r["id"]) != r for end in ends(r))
+    person.record(area="drag", gesture="a circuit to a bar of another voltage: insisted on", by="mouse")
+
+
+def test_two_devices_change_places_by_dragging(person):
+    person.open_copy()
+    before, after = person.edited(lambda: carry(person, "F6", "F7"))
+    for run in before["runs"]:
+        was, now = ends(run), ends(of(after, run["id"]))
+        swapped = {e.replace("F6.", "F#.").replace("F7.", "F6.").replace("F#.", "F7.") for e in was}
+        assert now == swapped
+    person.record(area="drag", gesture="a device onto another: they change places", by="mouse")
+    person.undo()
+    person.until(lambda: person.ask("plan")["unsaved"], "the edit taken back")
+    assert person.saved() == before

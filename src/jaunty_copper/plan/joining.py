@@ -5,6 +5,7 @@ from typing import Literal, NamedTuple
 
 from jaunty_copper.physics import graph
 from jaunty_copper.plan.model import Bar, Battery, Chassis, Converter, Equipment, Inline, Plan, Post, split_ref
+from jaunty_copper.plan.supply import supply_of
 from jaunty_copper.plan.topology import Topology, topology
 
 Standing = Literal["fine", "unusual", "forbidden"]
@@ -164,3 +165,15 @@ def _ports(plan: Plan) -> Iterator[tuple[Equipment, str, str, float]]:
     for e in plan.equipment:
         plus, minus = e.port
         yield e, plus, minus, e.nominal_v
+
+
+def bar_for(plan: Plan, e: Equipment, bar: Bar) -> Joining:
+    """Whether a circuit may be led to a bar."""
+    supply = supply_of(plan, bar)
+    if supply.back is None:
+        return Joining("forbidden", "it has no bar on the other side")
+    if not supply.fed:
+        return Joining("unusual", f"nothing leads to {bar.title} yet")
+    if abs(supply.volts - e.nominal_v) > OTHER_V * e.nominal_v:
+        return Joining("unusual", f"{e.title} is for {e.nominal_v:g} V; {supply.volts:g} V lie there")
+    return FINE

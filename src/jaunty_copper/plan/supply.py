@@ -45,6 +45,8 @@ class Supply(NamedTuple):
         What sources may still be added by the units' charge limits, A; 0 where there is no bank.
     bank : str or None
         Id of the bank behind it.
+    fed : bool
+        Whether anything is known of its system: a bank, a converter, or equipment that says its voltage.
     """
 
     volts: float
@@ -54,6 +56,7 @@ class Supply(NamedTuple):
     most_w: float
     charge_a: float
     bank: str | None = None
+    fed: bool = True
 
 
 class Place(NamedTuple):
@@ -81,7 +84,7 @@ def places(plan: Plan) -> Iterator[Place]:
     """Everywhere that equipment can be joined: each pair of hubs, those of circuits first, and the posts of each bank."""
     for hub in sorted((x for x in plan.items if isinstance(x, Bar)), key=lambda x: joins_units(plan, x)):
         s = supply_of(plan, hub)
-        if s.back is not None and s.side == "plus":
+        if s.fed and s.back is not None and s.side == "plus":
             text = f"{hub.title} and {plan.by_id[s.back].title}, {s.volts:g} V"
             yield Place(text, s.volts, (hub.id, None), (s.back, None), s.device_at, s.bank)
     for bank in banks_of(topology(plan)):
@@ -114,7 +117,7 @@ def supply_of(plan: Plan, hub: Hub) -> Supply:
         if side is not None:
             most = e.set_v * e.current_a if feeds and isinstance(e, Converter) else inf
             return _supply(joined, hub, volts, side, rails[OTHER[side]], most, 0.0)
-    return _supply(joined, hub, _usual_volts(plan), "plus", None, inf, 0.0)
+    return _supply(joined, hub, _usual_volts(plan), "plus", None, inf, 0.0)._replace(fed=False)
 
 
 def _ports(e: Equipment) -> tuple[float, str, str, bool]:

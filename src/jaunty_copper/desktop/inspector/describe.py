@@ -17,6 +17,9 @@ from jaunty_copper.plan.check import SWITCHES
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Equipment, Named, Plan, Run, Scenario, Zone
 
+NARROW = 21
+"""Letters that a field beside its label has room for."""
+
 
 @dataclass(frozen=True)
 class Entry:
@@ -51,7 +54,8 @@ class Entry:
     @property
     def wide(self) -> bool:
         """Whether its value needs the whole width of the panel, below its label."""
-        return self.kind == "field" and self.id == "plan"
+        longest = max((len(word) for _, word in self.choices), default=0)
+        return self.kind == "field" and (self.id == "plan" or longest > NARROW)
 
     @property
     def form(self) -> tuple[object, ...]:

@@ -20,11 +20,29 @@ class LineEditor(QLineEdit):
     committed = Signal(object)
     refused = Signal(str)
     """Why what was typed cannot be taken over."""
+    tried = Signal(object)
+    """What stands in it while the keyboard is here, whether it is taken over or not; None where that is no value."""
+    left = Signal()
 
     def __init__(self) -> None:
         super().__init__()
         self._shown = ""
         self.editingFinished.connect(self._done)
+        self.textEdited.connect(lambda _: self.tried.emit(self.value()))
+
+    def value(self) -> object:
+        """What is typed, as far as it is a value."""
+        return self.text()
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        """Say what stands here."""
+        super().focusInEvent(event)
+        self.tried.emit(self.value())
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        """Say that the keyboard is elsewhere."""
+        super().focusOutEvent(event)
+        self.left.emit()
 
     def _done(self) -> None:
         raise NotImplementedError
@@ -146,6 +164,13 @@ class NumberEditor(LineEditor):
                 self.setText(new)
             self._shown = new
 
+    def value(self) -> object:
+        """What is typed, in the plan's unit."""
+        try:
+            return read(self.text().strip(), self._unit) / self._factor
+        except NotUnderstood:
+            return None
+
     def _done(self) -> None:
         self.setModified(False)
         text = self.text().strip()
@@ -169,6 +194,9 @@ class ChoiceEditor(QComboBox):
     """One of several values."""
 
     committed = Signal(object)
+    tried = Signal(object)
+    """The value that the list is at while the keyboard is here."""
+    left = Signal()
 
     def __init__(self, choices: Sequence[tuple[Any, str]]) -> None:
         super().__init__()
@@ -179,6 +207,9 @@ class ChoiceEditor(QComboBox):
         self._values = [value for value, _ in choices]
         self._shown: Any = None
         self.activated.connect(self._done)
+        self.highlighted.connect(lambda index: self.tried.emit(self._values[index]))
+        # The list is as wide as its words, however narrow the field is.
+        self.view().setMinimumWidth(self.view().sizeHintForColumn(0) + 24)
 
     def show_value(self, value: object) -> None:
         """Show a value, adding it to the choices if it is none of them."""
@@ -200,6 +231,17 @@ class ChoiceEditor(QComboBox):
     def _done(self, index: int) -> None:
         if self._values[index] != self._shown:
             self.committed.emit(self._values[index])
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        """Say what stands here."""
+        super().focusInEvent(event)
+        self.tried.emit(self._shown)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        """Say that the keyboard is elsewhere."""
+        super().focusOutEvent(event)
+        if event.reason() != Qt.FocusReason.PopupFocusReason:
+            self.left.emit()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         """Leave the wheel to the page unless the field is in use: a turn must not change a plan."""

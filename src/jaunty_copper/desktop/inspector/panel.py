@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QGridLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from jaunty_copper.desktop.widgets.label import Label
@@ -38,6 +38,8 @@ class Inspector(QScrollArea):
         self.units = Units()
         self._entries: list[Entry] = []
         self._shown: list[Label | Editor | None] = []
+        self._said: list[Label | None] = []
+        self._picture: Picture | None = None
         self._selected: str | None = None
         self._bound: tuple[object, ...] = ()
 
@@ -50,6 +52,7 @@ class Inspector(QScrollArea):
     ) -> None:
         """Show a selection of a plan, with figures of the newest study; of several things what they have in common."""
         entries: list[Entry] = []
+        self._picture = picture
         if picture is not None and picture.case is not None:
             # Fields and facts need the rules, which are loaded with the first study.
             from jaunty_copper.desktop.inspector.describe import describe, describe_all
@@ -115,9 +118,10 @@ class Inspector(QScrollArea):
         grid.setVerticalSpacing(6)
         grid.setColumnStretch(1, 1)
         grid.setColumnMinimumWidth(0, LABELS_PX)
+        self._said = [None] * len(entries)
         self._shown = [self._widget(grid, row, k) for row, k in enumerate(entries)]
         self._entries = entries
-        grid.setRowStretch(len(entries), 1)
+        grid.setRowStretch(2 * len(entries), 1)
         # What was typed is settled by now; taking the old fields away must not make another edit of it.
         for field in old_fields:
             field.blockSignals(True)
@@ -143,29 +147,29 @@ class Inspector(QScrollArea):
     def _widget(self, grid: QGridLayout, row: int, entry: Entry) -> Label | Editor | None:
         """Put one entry into the grid; what shows its value."""
         if entry.kind == "gap":
-            grid.setRowMinimumHeight(row, 6)
+            grid.setRowMinimumHeight(2 * row, 6)
             return None
         if entry.kind in ("head", "caption", "note"):
             text = Label()
             text.setObjectName("head" if entry.kind == "head" else "caption")
             text.setWordWrap(entry.kind != "caption")
-            grid.addWidget(text, row, 0, 1, 2)
+            grid.addWidget(text, 2 * row, 0, 1, 2)
             return text
         label = Label(entry.label)
         label.setObjectName("field")
         label.setWordWrap(True)
         if not entry.wide:
             label.setFixedWidth(LABELS_PX)
-            grid.addWidget(label, row, 0)
+            grid.addWidget(label, 2 * row, 0)
         if entry.kind == "fact":
             label.setAlignment(Qt.AlignmentFlag.AlignTop)
             fact = Label()
             fact.setObjectName("fact")
             fact.setWordWrap(True)
             fact.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-            grid.addWidget(fact, row, 1)
+            grid.addWidget(fact, 2 * row, 1)
             return fact
-        from jaunty_copper.desktop.inspector.editors import LineEditor, editor_for
+        from jaunty_copper.desktop.inspector.editors import ChoiceEditor, LineEditor, editor_for
 
         editor = editor_for(entry.field, entry.choices, entry.factor, entry.unit)
         editor.setMinimumWidth(60)
@@ -173,16 +177,57 @@ class Inspector(QScrollArea):
         editor.committed.connect(partial(self._committed, row))
         if isinstance(editor, LineEditor):
             editor.refused.connect(self.refused)
+            editor.refused.connect(lambda why: self._say(row, why, "slip"))
+        if isinstance(editor, LineEditor | ChoiceEditor):
+            editor.tried.connect(partial(self._tried, row))
+            editor.left.connect(partial(self._left, row))
         label.setBuddy(editor)
         if entry.wide:
             both = QVBoxLayout()
             both.setSpacing(2)
             both.addWidget(label)
             both.addWidget(editor)
-            grid.addLayout(both, row, 0, 1, 2)
+            grid.addLayout(both, 2 * row, 0, 1, 2)
         else:
-            grid.addWidget(editor, row, 1)
+            grid.addWidget(editor, 2 * row, 1)
+        said = Label()
+        said.setWordWrap(True)
+        said.hide()
+        grid.addWidget(said, 2 * row + 1, 0 if entry.wide else 1, 1, 2 if entry.wide else 1)
+        self._said[row] = said
         return editor
+
+    def _tried(self, row: int, value: object) -> None:
+        """Say at a field what its place permits, while something is typed there."""
+        from jaunty_copper.desktop.inspector.hints import hint
+
+        for other in range(len(self._said)):
+            if other != row:
+                self._left(other)
+        entry, picture = self._entries[row], self._picture
+        found = hint(picture, entry.id, entry.name, value, self.scenario) if picture is not None else None
+        self._say(
+            row, found.text if found is not None else "", "slip" if found is not None and found.beyond else "caption"
+        )
+
+    def _say(self, row: int, text: str, kind: str) -> None:
+        said = self._said[row]
+        if said is None:
+            return
+        said.setText(text)
+        if said.objectName() != kind:
+            said.setObjectName(kind)
+            said.style().polish(said)
+        said.setVisible(bool(text))
+        if text:
+            # Where it is written below the edge, once it has its place.
+            QTimer.singleShot(0, said, partial(self.ensureWidgetVisible, said, 0, 8))
+
+    def _left(self, row: int) -> None:
+        """Take away what was said of limits; a slip stays until something else is typed."""
+        said = self._said[row]
+        if said is not None and not said.text().endswith("as before."):
+            said.hide()
 
     def _committed(self, row: int, value: object) -> None:
         edit = self._entries[row].edit

@@ -26,9 +26,8 @@ from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.joining import FINE, OTHER_V, Joining, Joinings
+from jaunty_copper.plan.joining import FINE, Joining, Joinings, bar_for
 from jaunty_copper.plan.model import Bar, Equipment, Inline, Plan, split_ref
-from jaunty_copper.plan.supply import supply_of
 
 LENGTH_M = 1.0
 """Length that is proposed."""
@@ -315,19 +314,21 @@ def _alike(plan: Plan, selected: str) -> Iterator[End]:
     yield from (End(x.id, x.title, FINE) for x in plan.items if isinstance(x, Inline) and x.id != id_)
 
 
-def lead(plan: Plan, equipment: str, units: Units, parent: QWidget) -> Connecting:
+def led(plan: Plan, equipment: str, bar: str) -> Edit:
+    """The edit that leads a circuit to a bar."""
+    title = f"Lead {plan.by_id[equipment].title} to {plan.by_id[bar].title}"
+    return Edit(title, partial(edits.lead_circuit, equipment_id=equipment, hub=bar))
+
+
+def lead(plan: Plan, equipment: str, units: Units, parent: QWidget, to: str | None = None) -> Connecting:
     """Ask to which bar a circuit is to be led."""
-    title = plan.by_id[equipment].title
 
     def make(_: str, to: str, *__: object) -> Edit:
-        return Edit(
-            f"Lead {title} to {plan.by_id[to].title}", partial(edits.lead_circuit, equipment_id=equipment, hub=to)
-        )
+        return led(plan, equipment, to)
 
-    begin = [(equipment, title)]
-    return _open(
-        Connecting(plan, "Lead the circuit to", begin, make, units, "Lead it there", find=_bars, parent=parent), None
-    )
+    begin = [(equipment, plan.by_id[equipment].title)]
+    asked = Connecting(plan, "Lead the circuit to", begin, make, units, "Lead it there", find=_bars, parent=parent)
+    return _open(asked, to)
 
 
 def _bars(plan: Plan, equipment: str) -> Iterator[End]:
@@ -337,14 +338,7 @@ def _bars(plan: Plan, equipment: str) -> Iterator[End]:
     found = []
     for x in plan.items:
         if isinstance(x, Bar):
-            supply = supply_of(plan, x)
-            other = abs(supply.volts - e.nominal_v) > OTHER_V * e.nominal_v
-            standing = (
-                Joining("forbidden", "it has no bar on the other side") if supply.back is None
-                else Joining("unusual", f"{e.title} is for {e.nominal_v:g} V; {supply.volts:g} V lie there") if other
-                else FINE
-            )  # fmt: skip
-            found.append(End(x.id, x.title, standing))
+            found.append(End(x.id, x.title, bar_for(plan, e, x)))
     yield from sorted(found, key=lambda end: ORDER[end.found.standing])
 
 

@@ -20,7 +20,7 @@ class Side(QSplitter):
         self.addWidget(self.inspector)
         self.addWidget(self.findings)
         self._page = "map"
-        self._sizes = {"map": [300, 420]}
+        self._sizes = {"map": [370, 350]}
         self.setSizes(self._sizes["map"])
         name_divider(self, "Divider above the findings")
 

@@ -48,6 +48,7 @@ from jaunty_copper.plan.autosave import Autosave
 from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.examples import DEMO, example
 from jaunty_copper.plan.files import PlanError, dumps, parse
+from jaunty_copper.plan.joining import bar_for
 from jaunty_copper.plan.model import Bar, Battery, Equipment, Inline, Plan, Scenario, Zone, split_ref
 from jaunty_copper.plan.supply import supply_of
 from jaunty_copper.plan.topology import topology
@@ -151,6 +152,7 @@ class Window(DocumentWindow):
         self.map.connect_wanted.connect(lambda selected: self.connect_from(selected))
         self.map.joined.connect(self.connect_from)
         self.map.aimed.connect(self._aimed)
+        self.map.carried.connect(self._carried)
 
     def _furnish(self) -> None:
         """Make what can wait until the map stands, and begin the first study."""
@@ -736,6 +738,23 @@ class Window(DocumentWindow):
         from jaunty_copper.desktop.shell import connecting
 
         self.do(connecting.aimed(run, end, to))
+
+    def _carried(self, id_: str, onto: str) -> None:
+        """A circuit was dragged to a bar, or a device onto another one; what is unusual is asked for once more."""
+        from jaunty_copper.desktop.shell import connecting
+
+        plan = self.document.plan
+        thing, there = plan.by_id[id_], plan.by_id[onto]
+        if isinstance(thing, Inline):
+            self.do(Edit(f"Swap {thing.title} and {there.title}", partial(edits.swap_items, one=id_, other=onto)))
+        elif isinstance(thing, Equipment) and isinstance(there, Bar):
+            found = bar_for(plan, thing, there)
+            if found.standing == "forbidden":
+                self.show_notice(f"Not led there: {found.why}")
+            elif found.standing == "unusual":
+                connecting.lead(plan, id_, self.units, self, onto).wanted.connect(self.do)
+            else:
+                self.do(connecting.led(plan, id_, onto))
 
     def new_scenario(self) -> None:
         """Add a scenario like the one that is shown."""

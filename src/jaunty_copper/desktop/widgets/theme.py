@@ -114,6 +114,7 @@ QProgressBar {{ background: {p.raised}; border: 0; height: 6px; }}
 QProgressBar::chunk {{ background: {p.accent}; }}
 #caption {{ color: {p.soft}; font-size: 12px; }}
 #panel {{ background: {p.sheet}; }}
+#slip {{ color: {p.over}; font-size: 12px; }}
 #head {{ font-size: 15px; font-weight: 600; }}
 #counts {{ color: {p.soft}; }}
 QComboBox, QLineEdit, QPlainTextEdit, QDoubleSpinBox, QSpinBox {{

@@ -227,7 +227,7 @@ class MapPainter:
             ring.setAlpha(alpha)
             self.p.setPen(QPen(ring, 5.0 if shape.id in self.look.guards else 3.0))
             self.p.setBrush(Qt.BrushStyle.NoBrush)
-            self.p.drawRoundedRect(box.adjusted(-3.5, -3.5, 3.5, 3.5), radius + 3, radius + 3)
+            self.p.drawRoundedRect(box.adjusted(-2.0, -2.0, 2.0, 2.0), radius + 2, radius + 2)
         self.p.setPen(QPen(line, width))
         self.p.setBrush(fill)
         self.p.drawRoundedRect(box, radius, radius)

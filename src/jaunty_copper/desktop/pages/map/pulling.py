@@ -134,7 +134,7 @@ def paint_pull(p: QPainter, c: Palette, chart: Diagram, pull: Pull) -> None:
     p.drawEllipse(begin, 6.0, 6.0)
     if pull.target is not None:
         p.drawEllipse(finish, 7.0, 7.0)
-        _say(p, c, tone, finish, _words(pull, found))
+        say(p, c, tone, finish, _words(pull, found))
 
 
 def _words(pull: Pull, found: Joining) -> str:
@@ -146,7 +146,8 @@ def _words(pull: Pull, found: Joining) -> str:
     return f"{mark}{place}" + (f": {found.why}" if found.why else "")
 
 
-def _say(p: QPainter, c: Palette, tone: QColor, at: QPointF, text: str) -> None:
+def say(p: QPainter, c: Palette, tone: QColor, at: QPointF, text: str) -> None:
+    """Write beside the pointer, inside what is seen."""
     p.setFont(font(12, True))
     width = QFontMetrics(font(12, True)).horizontalAdvance(text) + 14.0
     box = QRectF(at.x() + 12.0, at.y() - 30.0, width, 22.0)

@@ -20,6 +20,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QToolTip, QWidget
 
 from jaunty_copper.desktop.pages.map import circuit, pulling
+from jaunty_copper.desktop.pages.map.carrying import Carry, may_carry, paint_carry, target_of
 from jaunty_copper.desktop.pages.map.labels import width_of
 from jaunty_copper.desktop.pages.map.lens import LENSES
 from jaunty_copper.desktop.pages.map.look import Look
@@ -65,6 +66,8 @@ class MapView(QAbstractScrollArea):
     """Bar, stud, and its new place in the order."""
     joined = Signal(str, str)
     """A conductor was drawn from one terminal, or bar, to another."""
+    carried = Signal(str, str)
+    """Equipment was dragged to a bar, or a device onto another one."""
     aimed = Signal(str, str, str)
     """One end of a conductor was led elsewhere: the run, a or b, the terminal or bar."""
     connect_wanted = Signal(str)
@@ -94,9 +97,11 @@ class MapView(QAbstractScrollArea):
         self._pan: QPoint | None = None
         self._drag: tuple[str, float] | None = None
         self._press: QPointF | None = None
+        self._may_carry = False
         self._from: str | None = None
         self._aims: Literal["a", "b"] | None = None
         self._pull: Pull | None = None
+        self._carry: Carry | None = None
         self._band: tuple[QPointF, QPointF] | None = None
         self.overview = Overview(self)
         self.moved.connect(self.overview.follow)
@@ -394,6 +399,8 @@ class MapView(QAbstractScrollArea):
             painter.setPen(QPen(QColor(self.look.palette.accent), 1.4, Qt.PenStyle.DashLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(QRectF(QPointF(*self.to_map(self._band[0])), QPointF(*self.to_map(self._band[1]))))
+        if self._carry is not None:
+            paint_carry(painter, self.look.palette, self.picture.diagram, self._carry)
         if self._pull is not None:
             pulling.paint_pull(painter, self.look.palette, self.picture.diagram, self._pull)
         if self._drag is not None:
@@ -453,6 +460,8 @@ class MapView(QAbstractScrollArea):
                 return
             hit = self.hit(point) or (split_ref(self._from)[0] if self._from else None)
             self.select(hit)
+            exact = self.picture is not None and pulling.terminal_at(self.picture.diagram, *self.to_map(point))
+            self._may_carry = self.picture is not None and not exact and may_carry(self.picture.plan, hit)
             if hit is None:
                 self._pan = event.position().toPoint()
                 self.viewport().setCursor(Qt.CursorShape.ClosedHandCursor)
@@ -476,6 +485,14 @@ class MapView(QAbstractScrollArea):
             self._band = (self._band[0], event.position())
             self.viewport().update()
             return
+        if self._press is not None and self._may_carry and self.picture is not None:
+            if self._carry is None and (event.position() - self._press).manhattanLength() > 6:
+                self._carry = Carry(self.picture.plan, self.look.selected or "")
+            if self._carry is not None:
+                self._carry.x, self._carry.y = x, y = self.to_map(event.position())
+                self._carry.target = target_of(self.picture.plan, self._carry.id, self.picture.diagram, x, y)
+                self.viewport().update()
+            return
         if self._press is not None and (self._from is not None or self._aims is not None):
             if (event.position() - self._press).manhattanLength() > 6 or self._pull or self._drag:
                 self._dragged(event.position())
@@ -496,6 +513,12 @@ class MapView(QAbstractScrollArea):
     def mouseReleaseEvent(self, _: QMouseEvent) -> None:
         """Drop what was moved."""
         self._press = None
+        self._may_carry = False
+        if self._carry is not None:
+            carry, self._carry = self._carry, None
+            self.viewport().update()
+            if carry.target is not None:
+                self.carried.emit(carry.id, carry.target)
         if self._band is not None:
             band, self._band = self._band, None
             self.choose(self._in_band(*band))
@@ -624,8 +647,9 @@ class MapView(QAbstractScrollArea):
             self.fold_wanted.emit(split_ref(selected)[0])
         elif key == Qt.Key.Key_C and selected and not event.modifiers():
             self.connect_wanted.emit(selected)
-        elif key == Qt.Key.Key_Escape and self._pull is not None:
-            self._pull = self._press = None
+        elif key == Qt.Key.Key_Escape and (self._pull is not None or self._carry is not None):
+            self._pull = self._press = self._carry = None
+            self._may_carry = False
             self.viewport().update()
         elif key == Qt.Key.Key_Escape:
             self.select(None)

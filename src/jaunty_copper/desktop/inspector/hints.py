@@ -1,0 +1,88 @@
+"""What a place permits, said at a field while something is typed or chosen there."""
+
+from collections.abc import Callable
+from math import isfinite
+from typing import Any, NamedTuple
+
+from jaunty_copper.choosing.devices import window
+from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.interrupting import interrupting
+from jaunty_copper.desktop.widgets import words
+from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.parts.figures import short
+from jaunty_copper.plan.model import Breaker, CurrentLoad, Equipment, Fuse, PowerLoad, ResistiveLoad, Run
+from jaunty_copper.plan.topology import chain
+
+
+class Hint(NamedTuple):
+    """What is said at a field, and whether what is typed goes beyond it."""
+
+    text: str
+    beyond: bool = False
+
+
+def _size(case: Case, picture: Picture, run: Run, size: str, scenario: str | None) -> Hint | None:
+    sizes = case.sizes_of(run.model_copy(update={"conductor": size}))
+    able = next((amps for s, amps in sizes if s.id == size), None)
+    flows = abs(picture.run(run.id, scenario).current_a)
+    if able is None or not isfinite(flows):
+        return None
+    return Hint(f"ampacity {words.amps(able)}; {words.amps(flows)} flow", flows > able)
+
+
+def _length(_: Case, picture: Picture, run: Run, metres: float, scenario: str | None) -> Hint | None:
+    r = picture.run(run.id, scenario)
+    if not isfinite(r.drop_v) or run.length_m <= 0.0 or metres < 0.0:
+        return None
+    lost = abs(r.drop_v) * metres / run.length_m
+    return Hint(f"about {words.drop(lost)} lost on it; {words.amps(r.current_a)} flow")
+
+
+def _rating(case: Case, _: Picture, device: Fuse | Breaker, amps: float, __: str | None) -> Hint | None:
+    low, high = window(case, device)
+    if not isfinite(high.amps):
+        return Hint(f"at least {short(low.amps)} A: {low.why}", amps < low.amps)
+    if high.amps < low.amps:
+        return Hint(f"none fits: at least {short(low.amps)} A, at most {short(high.amps)} A", True)
+    return Hint(f"{short(low.amps)} to {short(high.amps)} A; {high.why}", not low.amps <= amps <= high.amps)
+
+
+def _family(case: Case, _: Picture, device: Fuse | Breaker, family: str, __: str | None) -> Hint | None:
+    found = case.parts.device_families.get(family)
+    if found is None:
+        return None
+    able, wanted = found.interrupt_a(case.operating_v(device)), interrupting(case, device.id).wanted_a
+    rated = "nothing" if able is None else words.kiloamps(able)
+    return Hint(f"interrupts {rated} here; {words.kiloamps(wanted)} may flow", able is None or able < wanted)
+
+
+def _load(case: Case, _: Picture, e: Equipment, value: float, __: str | None) -> Hint | None:
+    own = [r.id for ref in e.port for r in chain(case.plan, ref)]
+    able = min((case.ampacities[id_].amps for id_ in own if id_ in case.ampacities), default=None)
+    amps = value if isinstance(e, CurrentLoad) else value / e.nominal_v
+    draws = f"{words.amps(amps)} at {e.nominal_v:g} V"
+    if able is None:
+        return Hint(draws)
+    return Hint(f"{draws}; its conductors bear {words.amps(able)}", amps > able)
+
+
+Maker = Callable[[Case, Picture, Any, Any, str | None], Hint | None]
+HINTS: dict[tuple[type, str], Maker] = {
+    (Run, "conductor"): _size, (Run, "length_m"): _length, (Fuse, "rating_a"): _rating, (Breaker, "rating_a"): _rating,
+    (Fuse, "family"): _family, (Breaker, "family"): _family, (PowerLoad, "power_w"): _load, (ResistiveLoad, "power_w"): _load,
+    (CurrentLoad, "current_a"): _load,
+}  # fmt: skip
+"""By kind of thing and field."""
+
+
+def hint(picture: Picture, id_: str, name: str, value: Any, scenario: str | None) -> Hint | None:
+    """What to say at a field of a thing with some value in it; None where nothing is known.
+
+    The study may be of the plan as it was a moment ago: its own version of the thing is asked.
+    """
+    case = picture.case
+    if case is None or value is None:
+        return None
+    thing = case.plan.run_by_id.get(id_) or case.plan.by_id.get(id_)
+    maker = HINTS.get((type(thing), name))
+    return maker(case, picture, thing, value, scenario) if maker is not None else None
