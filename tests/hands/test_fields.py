@@ -178,3 +178,24 @@ def test_a_new_circuit_follows_its_load(person):
     _, after = person.edited(lambda: person.fill("Power, W", "60"))
     assert of(after, thick["id"])["conductor"] == "mm2-95"
     person.record(area="fields", gesture="sizes follow the load until one is chosen", by="keyboard")
+
+
+def test_limits_are_said_while_typing_and_a_slip_at_the_field(person):
+    person.open_copy()
+    person.select("F6")
+    first = person.saved()
+    person.fill("Rating, A", "40", end=None)
+    person.sees("21 to 45 A; W61")
+    person.fill("Rating, A", "much", end=None)
+    assert "21 to 45 A; W61" not in person.words()
+    person.key("return")
+    person.until(
+        lambda: len(person.all("*“much” is no number. It is 30 as before.")) == 2, "the slip, at its field too"
+    )
+    person.click("Close", "Button")
+    person.fill("Rating, A", "60", end=None)
+    person.sees("21 to 45 A; W61")
+    person.key("escape", "tab")
+    person.until(lambda: "21 to 45 A; W61" not in person.words(), "nothing once the field is left")
+    assert person.saved() == first
+    done(person, "number", "limits while typing")

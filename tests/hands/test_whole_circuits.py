@@ -100,3 +100,22 @@ def test_all_of_a_kind(person, by):
     before, after = person.edited(lambda: person.fill("Rating, A", "7.5"))
     changed = {x["id"] for x in after["items"] if x not in before["items"]}
     assert changed == {x["id"] for x in before["items"] if x["kind"] == "fuse"}
+
+
+def test_between_two_programs(person):
+    """Each its own process: the circuit goes over the screen's clipboard, as text of the plan's own format."""
+    person.open_copy("seed_shed")
+    person.select("FAN")
+    fan = of(person.saved(), "FAN")
+    person.key("ctrl+c")
+    # The first one stays open: its test ends it.
+    person.calm()
+    person.program = None
+    person.open_copy()
+    person.select("P24.s1")
+    before, after = person.edited(lambda: person.key("ctrl+v"))
+    (new,) = equipment(after) - equipment(before)
+    same = ("kind", "power_w", "nominal_v", "hours_per_day")
+    assert [of(after, new).get(k) for k in same] == [fan.get(k) for k in same]
+    person.record(area="keys of the menus", gesture="Ctrl+V: Paste circuit", by="keyboard")
+    person.record(area="whole systems", gesture="a circuit between two programs", by="keyboard")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from jaunty_copper.desktop.widgets.label import Label
@@ -19,6 +19,8 @@ if TYPE_CHECKING:
 
 LABELS_PX = 118
 """Width of the column of labels."""
+BUBBLE_PX = 300
+"""Widest of what is said beside a field."""
 
 
 class Inspector(QScrollArea):
@@ -38,7 +40,7 @@ class Inspector(QScrollArea):
         self.units = Units()
         self._entries: list[Entry] = []
         self._shown: list[Label | Editor | None] = []
-        self._said: list[Label | None] = []
+        self._bubble: Label | None = None
         self._picture: Picture | None = None
         self._selected: str | None = None
         self._bound: tuple[object, ...] = ()
@@ -118,10 +120,10 @@ class Inspector(QScrollArea):
         grid.setVerticalSpacing(6)
         grid.setColumnStretch(1, 1)
         grid.setColumnMinimumWidth(0, LABELS_PX)
-        self._said = [None] * len(entries)
+        self._left()
         self._shown = [self._widget(grid, row, k) for row, k in enumerate(entries)]
         self._entries = entries
-        grid.setRowStretch(2 * len(entries), 1)
+        grid.setRowStretch(len(entries), 1)
         # What was typed is settled by now; taking the old fields away must not make another edit of it.
         for field in old_fields:
             field.blockSignals(True)
@@ -147,27 +149,27 @@ class Inspector(QScrollArea):
     def _widget(self, grid: QGridLayout, row: int, entry: Entry) -> Label | Editor | None:
         """Put one entry into the grid; what shows its value."""
         if entry.kind == "gap":
-            grid.setRowMinimumHeight(2 * row, 6)
+            grid.setRowMinimumHeight(row, 6)
             return None
         if entry.kind in ("head", "caption", "note"):
             text = Label()
             text.setObjectName("head" if entry.kind == "head" else "caption")
             text.setWordWrap(entry.kind != "caption")
-            grid.addWidget(text, 2 * row, 0, 1, 2)
+            grid.addWidget(text, row, 0, 1, 2)
             return text
         label = Label(entry.label)
         label.setObjectName("field")
         label.setWordWrap(True)
         if not entry.wide:
             label.setFixedWidth(LABELS_PX)
-            grid.addWidget(label, 2 * row, 0)
+            grid.addWidget(label, row, 0)
         if entry.kind == "fact":
             label.setAlignment(Qt.AlignmentFlag.AlignTop)
             fact = Label()
             fact.setObjectName("fact")
             fact.setWordWrap(True)
             fact.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-            grid.addWidget(fact, 2 * row, 1)
+            grid.addWidget(fact, row, 1)
             return fact
         from jaunty_copper.desktop.inspector.editors import ChoiceEditor, LineEditor, editor_for
 
@@ -180,30 +182,22 @@ class Inspector(QScrollArea):
             editor.refused.connect(lambda why: self._say(row, why, "slip"))
         if isinstance(editor, LineEditor | ChoiceEditor):
             editor.tried.connect(partial(self._tried, row))
-            editor.left.connect(partial(self._left, row))
+            editor.left.connect(self._left)
         label.setBuddy(editor)
         if entry.wide:
             both = QVBoxLayout()
             both.setSpacing(2)
             both.addWidget(label)
             both.addWidget(editor)
-            grid.addLayout(both, 2 * row, 0, 1, 2)
+            grid.addLayout(both, row, 0, 1, 2)
         else:
-            grid.addWidget(editor, 2 * row, 1)
-        said = Label()
-        said.setWordWrap(True)
-        said.hide()
-        grid.addWidget(said, 2 * row + 1, 0 if entry.wide else 1, 1, 2 if entry.wide else 1)
-        self._said[row] = said
+            grid.addWidget(editor, row, 1)
         return editor
 
     def _tried(self, row: int, value: object) -> None:
-        """Say at a field what its place permits, while something is typed there."""
+        """Say beside a field what its place permits, while something is typed there."""
         from jaunty_copper.desktop.inspector.hints import hint
 
-        for other in range(len(self._said)):
-            if other != row:
-                self._left(other)
         entry, picture = self._entries[row], self._picture
         found = hint(picture, entry.id, entry.name, value, self.scenario) if picture is not None else None
         self._say(
@@ -211,23 +205,31 @@ class Inspector(QScrollArea):
         )
 
     def _say(self, row: int, text: str, kind: str) -> None:
-        said = self._said[row]
-        if said is None:
+        """Write beside the panel, at the height of a field: what is in the panel must not move under the pointer."""
+        if self._bubble is None:
+            self._bubble = Label()
+            self._bubble.setParent(self.window())
+            self._bubble.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+            self._bubble.setWordWrap(True)
+            self._bubble.setContentsMargins(8, 5, 8, 5)
+        bubble, field = self._bubble, self._shown[row]
+        bubble.setVisible(bool(text))
+        if not text or field is None:
             return
-        said.setText(text)
-        if said.objectName() != kind:
-            said.setObjectName(kind)
-            said.style().polish(said)
-        said.setVisible(bool(text))
-        if text:
-            # Where it is written below the edge, once it has its place.
-            QTimer.singleShot(0, said, partial(self.ensureWidgetVisible, said, 0, 8))
+        bubble.setObjectName(f"bubble-{kind}")
+        bubble.setText(text)
+        bubble.style().polish(bubble)
+        wide = bubble.fontMetrics().horizontalAdvance(text) + 26
+        bubble.setFixedWidth(min(wide, BUBBLE_PX))
+        bubble.setFixedHeight(bubble.heightForWidth(bubble.width()))
+        edge, at = self.mapTo(self.window(), QPoint(0, 0)), field.mapTo(self.window(), QPoint(0, 0))
+        bubble.move(edge.x() - bubble.width() - 4, at.y())
+        bubble.raise_()
 
-    def _left(self, row: int) -> None:
-        """Take away what was said of limits; a slip stays until something else is typed."""
-        said = self._said[row]
-        if said is not None and not said.text().endswith("as before."):
-            said.hide()
+    def _left(self) -> None:
+        """Nothing is said where nobody types."""
+        if self._bubble is not None:
+            self._bubble.hide()
 
     def _committed(self, row: int, value: object) -> None:
         edit = self._entries[row].edit

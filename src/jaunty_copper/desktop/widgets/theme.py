@@ -114,7 +114,8 @@ QProgressBar {{ background: {p.raised}; border: 0; height: 6px; }}
 QProgressBar::chunk {{ background: {p.accent}; }}
 #caption {{ color: {p.soft}; font-size: 12px; }}
 #panel {{ background: {p.sheet}; }}
-#slip {{ color: {p.over}; font-size: 12px; }}
+#bubble-caption, #bubble-slip {{ background: {p.sheet}; border: 1px solid {p.accent}; border-radius: 4px; font-size: 12px; }}
+#bubble-slip {{ color: {p.over}; border-color: {p.over}; }}
 #head {{ font-size: 15px; font-weight: 600; }}
 #counts {{ color: {p.soft}; }}
 QComboBox, QLineEdit, QPlainTextEdit, QDoubleSpinBox, QSpinBox {{
