@@ -42,7 +42,7 @@ VIEWS = (
     ("map-short-light", "map", "short", "light", "work", "F2", "interrupt_rating"),
     ("map-guard-light", "map", "guard", "light", "work", "PUMP", "no_protection"),
     ("curves-light", "curves", "flow", "light", "work", "F2", None),
-    ("curves-dark", "curves", "flow", "dark", "work", "F6", None),
+    ("tables-light", "tables", "flow", "light", "work", "W21", None),
     ("build-cuts-light", "build", "flow", "light", "work", "W21", None),
     ("build-board-light", "build", "flow", "light", "work", "Q1", None),
     ("build-order-dark", "build", "flow", "dark", "work", "W21", None),

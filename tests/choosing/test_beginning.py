@@ -9,6 +9,7 @@ from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.battery.building import shape_of
 from jaunty_copper.choosing.beginning import SYSTEMS_V, Beginning, begun
 from jaunty_copper.choosing.changes import QUESTIONS
+from jaunty_copper.choosing.sizing import sized
 from jaunty_copper.choosing.wiring_up import loose, wire_up
 from jaunty_copper.codes.code import names
 from jaunty_copper.parts.catalogue import library
@@ -61,11 +62,10 @@ def test_circuits_for_all_that_is_loose_each_sized_and_protected():
         "Radio 12 V 3 A 4 m", "Fridge 12 V 60 W 3 m", "Odd one 48 V 10 W",
     ):  # fmt: skip
         plan, _ = add_line(plan, line, 24.0)
-    said = []
-    found = wire_up(plan, said.append)
+    found = wire_up(plan)
     assert [plan.by_id[id_].name for id_ in found.left] == ["Odd one"]
     assert "no bar for 48 V" in found.left[next(iter(found.left))]
-    assert len(said) == len(found.done) == 8
+    assert len(found.done) == 8
     assert [e.name for e in loose(found.plan)] == ["Odd one"]
     own = {r.id for r in found.plan.runs} - {r.id for r in plan.runs} | set(found.done)
     own |= {x.id for x in found.plan.items} - {x.id for x in plan.items}
@@ -84,8 +84,22 @@ def test_circuits_for_all_that_is_loose_each_sized_and_protected():
 
 def test_it_stops_when_asked():
     plan, _ = add_line(begun(Beginning()), "4 x Lamp 10 W", 12.0)
-    calls = []
-    found = wire_up(plan, calls.append, lambda: len(calls) >= 2)
-    assert len(calls) == 2
+    asked = []
+    found = wire_up(plan, lambda: not asked.append(1))
+    assert asked
     assert parse(dumps(found.plan), "here") == found.plan
     assert wire_up(Plan()).done == ()
+
+
+def test_many_sized_together_are_as_each_alone():
+    """One assessment judges them all: what comes of it is in order, and not thicker than one by one."""
+    plan, ids = add_line(begun(Beginning(24.0, "agm", 12.0, 110.0, 2, "iec_60364", "minus")), "3 x Lamp 20 W 9 m", 24.0)
+    plan, more = add_line(plan, "2 x Pump 300 W 14 m", 24.0)
+    laid = wire_up(plan, lambda: True).plan
+    alone = laid
+    for id_ in (*ids, *more):
+        alone = sized(alone, id_)
+    together = sized(laid, *ids, *more)
+    assert [r.conductor for r in together.runs] == [r.conductor for r in alone.runs]
+    devices = [[(x.id, x.family, x.rating_a) for x in p.items if isinstance(x, Fuse)] for p in (together, alone)]
+    assert devices[0] == devices[1]

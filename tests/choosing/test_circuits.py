@@ -3,7 +3,7 @@
 import pytest
 
 from jaunty_copper.assessment.assessment import Assessment
-from jaunty_copper.choosing import circuits
+from jaunty_copper.choosing import circuits, sizing
 from jaunty_copper.choosing.protect import protect
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Verdict
@@ -45,7 +45,7 @@ def test_what_is_added_at_any_bar_has_no_finding(name, bar):
         case = Case(study(added))
         # By hand: the device carries the load in its air, and every conductor of the circuit bears the device.
         amps = (
-            circuits.rated_current(e)
+            sizing.rated_current(e)
             if isinstance(e, Source | Converter)
             else abs(max(float(s.port(e)[1]) for s in case.study.states))
         )
@@ -87,19 +87,19 @@ def test_sources_are_offered_only_where_there_is_a_bank_with_room():
 
 def test_sizes_follow_the_load_until_they_are_chosen():
     plan = blank()
-    thick = circuits.change(plan, "E1", power_w=3000.0)
+    thick = sizing.change(plan, "E1", power_w=3000.0)
     areas = [Case(study(p)).parts.conductors[p.run_by_id["W7"].conductor].area_mm2 for p in (plan, thick)]
     assert areas[1] > 10 * areas[0]
     assert thick.by_id["K2"].rating_a >= 250
     assert all(s.solved for s in study(thick).states)
-    assert circuits.change(thick, "E1", power_w=60.0).run_by_id["W7"].conductor == plan.run_by_id["W7"].conductor
-    chosen = circuits.change(thick, "W7", conductor="mm2-95")
+    assert sizing.change(thick, "E1", power_w=60.0).run_by_id["W7"].conductor == plan.run_by_id["W7"].conductor
+    chosen = sizing.change(thick, "W7", conductor="mm2-95")
     assert not chosen.run_by_id["W7"].follows_load
     assert chosen.run_by_id["W8"].follows_load
-    back = circuits.change(chosen, "E1", power_w=60.0)
+    back = sizing.change(chosen, "E1", power_w=60.0)
     assert back.run_by_id["W7"].conductor == "mm2-95"
     assert back.run_by_id["W8"].conductor == plan.run_by_id["W8"].conductor
-    longer = circuits.change(plan, "W7", length_m=25.0)
+    longer = sizing.change(plan, "W7", length_m=25.0)
     assert Case(study(longer)).parts.conductors[longer.run_by_id["W7"].conductor].area_mm2 > areas[0]
     assert not [f for f in judge(study(longer)) if f.rule.id == "voltage_drop"]
 
@@ -110,7 +110,7 @@ def test_a_converters_own_leads_follow_what_it_gives():
     added = circuits.add_circuit(demo, "P24", converter)
     bars = [x for x in added.items if isinstance(x, Bar) and x.id not in demo.by_id]
     assert [b.name for b in bars] == ["12 V plus bar", "12 V minus bar"]
-    strong = circuits.change(added, converter.id, current_a=60.0)
+    strong = sizing.change(added, converter.id, current_a=60.0)
     case = Case(study(strong))
     for terminal in ("out_plus", "out_minus"):
         (run,) = chain(strong, converter.ref(terminal))
@@ -119,8 +119,8 @@ def test_a_converters_own_leads_follow_what_it_gives():
 
 def test_a_plan_in_which_nothing_follows_is_left_alone():
     demo = PLANS["orchard_station"]
-    assert circuits.change(demo, "PUMP", power_w=500.0) == edits.change(demo, "PUMP", power_w=500.0)
-    assert circuits.change_field(demo, "PUMP", "name", "x").by_id["PUMP"].name == "x"
+    assert sizing.change(demo, "PUMP", power_w=500.0) == edits.change(demo, "PUMP", power_w=500.0)
+    assert sizing.change_field(demo, "PUMP", "name", "x").by_id["PUMP"].name == "x"
 
 
 def test_a_circuit_needs_a_return():

@@ -1,6 +1,7 @@
 """Equipment added where a person says: its port at one place, a converter's output at another; with its engine only."""
 
-from jaunty_copper.choosing.circuits import lay_between, sized
+from jaunty_copper.choosing.circuits import lay_between
+from jaunty_copper.choosing.sizing import sized
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.lines import add_line
 from jaunty_copper.plan.model import Plan, Scenario
@@ -41,8 +42,7 @@ def add_at(
     plan, ids = add_line(plan, line, at.volts)
     for id_ in ids:
         plan = lay_between(plan, plan.by_id[id_], at, output, output_m)  # type: ignore[arg-type]
-    for id_ in ids:
-        plan = sized(plan, id_)
+    plan = sized(plan, *ids)
     return _with_engine(plan, ids) if with_engine else plan
 
 

@@ -4,7 +4,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import partial
 from math import inf, isfinite
-from typing import Literal, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 import numpy as np
 
@@ -21,7 +21,7 @@ from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.curves import ambient_factor, melted
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit, EditError
-from jaunty_copper.plan.model import Breaker, Fuse, Inline, Plan
+from jaunty_copper.plan.model import Breaker, Fuse, Named, Plan
 from jaunty_copper.plan.topology import chain
 from jaunty_copper.protection.back_up import BackUp
 from jaunty_copper.protection.devices import Device, instead_of
@@ -347,6 +347,14 @@ def put_device(plan: Plan, id_: str, kind: str, family: str, rating_a: float) ->
         raise EditError(f"nothing is called {id_}")
     if getattr(item, "kind", "") == kind:
         return edits.change(plan, id_, family=family, rating_a=rating_a, thread=None, measured_ohm=None)
-    kept = {name: getattr(item, name) for name in ("id", "name", "zone", "terminal_c")}
-    made: Inline = (Fuse if kind == "fuse" else Breaker)(**kept, family=family, rating_a=rating_a)
-    return edits.replace_item(plan, id_, made)  # type: ignore[arg-type]
+    return edits.replace_item(plan, id_, device_like(item, kind, family, rating_a))
+
+
+def device_like(item: Named, kind: str, family: str, rating_a: float, follows_load: bool = False) -> Fuse | Breaker:
+    """A device in the place of another one, with family and rating of its own; of another kind it keeps id, name and zone."""
+    made = Fuse if kind == "fuse" else Breaker
+    same = isinstance(item, made)
+    kept = made.model_fields if same else ("id", "name", "zone", "terminal_c")
+    values: dict[str, Any] = {name: getattr(item, name) for name in kept}
+    own = {"family": family, "rating_a": rating_a, "thread": None, "measured_ohm": None, "follows_load": follows_load}
+    return made(**{**values, **own})

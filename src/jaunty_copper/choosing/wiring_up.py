@@ -3,7 +3,8 @@
 from collections.abc import Callable
 from typing import NamedTuple
 
-from jaunty_copper.choosing.circuits import OUTPUT_M, lay_between, sized
+from jaunty_copper.choosing.circuits import OUTPUT_M, lay_between
+from jaunty_copper.choosing.sizing import sized
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.model import AnyEquipment, Bar, Converter, Plan
 from jaunty_copper.plan.supply import Place, joins_units, places
@@ -37,15 +38,13 @@ def loose(plan: Plan) -> tuple[AnyEquipment, ...]:
     return tuple(sorted(found, key=lambda e: not isinstance(e, Converter)))
 
 
-def wire_up(
-    plan: Plan, progress: Callable[[str], None] = lambda _: None, overtaken: Callable[[], bool] = lambda: False
-) -> WiredUp:
+def wire_up(plan: Plan, overtaken: Callable[[], bool] = lambda: False) -> WiredUp:
     """Lay a circuit for each piece of loose equipment, at a bar of its voltage, sized and protected for its load.
 
     Parameters
     ----------
-    progress, overtaken : callable
-        Told what is being done; asked now and then whether to stop.
+    overtaken : callable
+        Asked now and then whether to stop.
     """
     waiting = list(loose(plan))
     done, left = list[str](), dict[str, str]()
@@ -61,11 +60,7 @@ def wire_up(
             left[e.id] = str(error)
             continue
         done.append(e.id)
-    for n, id_ in enumerate(done):
-        if overtaken():
-            break
-        progress(f"{plan.by_id[id_].title}, {n + 1} of {len(done)}")
-        plan = sized(plan, id_)
+    plan = sized(plan, *done, overtaken=overtaken)
     return WiredUp(plan, tuple(done), left)
 
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Any, Literal
 
-from jaunty_copper.choosing import circuits
+from jaunty_copper.choosing import sizing
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.code import code_of, names
 from jaunty_copper.desktop.inspector.facts import facts_of
@@ -136,9 +136,7 @@ def describe_all(picture: Picture, plan: Plan, ids: tuple[str, ...], units: Unit
 
 
 def _change_all(plan: Plan, ids: tuple[str, ...], field: str, value: Any) -> Plan:
-    for id_ in ids:
-        plan = circuits.change(plan, id_, **{field: value})
-    return plan
+    return sizing.change_many(plan, {id_: {field: value} for id_ in ids})
 
 
 def _the_plan(plan: Plan, case: Case, scenario_id: str | None, units: Units) -> Iterator[Entry]:
@@ -189,7 +187,7 @@ def _fields(plan: Plan, case: Case, thing: Named | Run | Zone | Scenario, units:
         unit = "ft" if feet else field.unit
 
         def edit(new: Any, name: str = field.name, label: str = field.label) -> Edit:
-            return Edit(f"{label} of {title}", partial(circuits.change, id_=thing.id, **{name: new}))
+            return Edit(f"{label} of {title}", partial(sizing.change, id_=thing.id, **{name: new}))
 
         yield Entry(
             "field", f"{field.label}, {unit}" if unit else field.label, getattr(thing, field.name), thing.id, field.name,

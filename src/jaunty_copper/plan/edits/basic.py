@@ -1,7 +1,7 @@
 """Edits of one thing, or of a list of things; what all other edits are made of."""
 
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from typing import Any, NamedTuple
 
 from pydantic import ValidationError
@@ -120,11 +120,18 @@ def change(plan: Plan, id_: str, **fields: Any) -> Plan:
     >>> change(Plan(zones=(Zone(id="loft"),)), "loft", ambient_c=45.0).zones[0].ambient_c
     45.0
     """
-    field, index = find(plan, id_)
-    thing = getattr(plan, field)[index]
-    if SIZES & fields.keys() and getattr(thing, "follows_load", False):
-        fields = {"follows_load": False, **fields}
-    return checked(_put(plan, field, index, _rebuilt(thing, fields)))
+    return change_each(plan, {id_: fields})
+
+
+def change_each(plan: Plan, changes: Mapping[str, Mapping[str, Any]]) -> Plan:
+    """Change fields of several things by their ids, as `change`; the whole is checked once."""
+    for id_, fields in changes.items():
+        field, index = find(plan, id_)
+        thing = getattr(plan, field)[index]
+        if SIZES & fields.keys() and getattr(thing, "follows_load", False):
+            fields = {"follows_load": False, **fields}
+        plan = _put(plan, field, index, _rebuilt(thing, dict(fields)))
+    return checked(plan)
 
 
 def change_field(plan: Plan, id_: str, field: str, value: Any) -> Plan:

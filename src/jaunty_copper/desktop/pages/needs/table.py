@@ -6,7 +6,7 @@ from typing import Any, NamedTuple
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, Signal
 
-from jaunty_copper.choosing import circuits
+from jaunty_copper.choosing import sizing
 from jaunty_copper.desktop.widgets.label import plain_tip
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
 from jaunty_copper.plan import edits
@@ -185,7 +185,7 @@ class Table(QAbstractTableModel):
         if column is None:
             return Edit(f"Name {e.id}", partial(edits.change, id_=e.id, name=text))
         value = None if column.may_be_empty and not text else read(text, UNIT_OF[field]) / column.factor
-        return Edit(f"{column.title} of {e.title}", partial(circuits.change_field, id_=e.id, field=field, value=value))
+        return Edit(f"{column.title} of {e.title}", partial(sizing.change_field, id_=e.id, field=field, value=value))
 
     def _state_edit(self, id_: str, k: int, text: str) -> Edit | None:
         scenario = self.plan.scenarios[k]

@@ -315,8 +315,7 @@ class SheetModel(QAbstractTableModel):
 
 
 def _all(plan: Plan, put: Any, changes: dict[str, dict[str, Any]], names: dict[str, str]) -> Plan:
-    for key, values in changes.items():
-        plan = put(plan, key, values)
+    plan = put(plan, changes)
     for old, new in names.items():
         plan = edits.rename(plan, old, new)
     return plan

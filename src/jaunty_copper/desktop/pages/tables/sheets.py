@@ -1,11 +1,11 @@
 """What each table shows: its rows, its columns, and the edits that its cells are; a table of tables."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property, partial
 from typing import Any, NamedTuple
 
-from jaunty_copper.choosing import circuits
+from jaunty_copper.choosing import sizing
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.code import code_of
 from jaunty_copper.codes.interrupting import interrupting
@@ -40,6 +40,8 @@ from jaunty_copper.plan.model import (
 )
 
 Value = str | float | None
+Changes = Mapping[str, Mapping[str, Any]]
+"""By the key of a row, values by the names of fields."""
 
 
 class Row(NamedTuple):
@@ -75,7 +77,7 @@ class Sheet:
     rows : callable
         From a plan to its rows.
     put : callable
-        What a row's cells do: plan, key of the row, values by the names of fields.
+        What cells do: plan, and by the key of a row values by the names of fields.
     lead, facts : tuple of Fact
         What is computed: behind the name, and behind the fields that are usual.
     key : str
@@ -96,7 +98,7 @@ class Sheet:
     hint: str
     kinds: tuple[type, ...]
     rows: Callable[[Plan], list[Row]]
-    put: Callable[[Plan, str, dict[str, Any]], Plan]
+    put: Callable[[Plan, Changes], Plan]
     lead: tuple[Fact, ...] = ()
     facts: tuple[Fact, ...] = ()
     key: str = "Id"
@@ -182,16 +184,19 @@ def _listed(where: str) -> Callable[[Plan], list[Row]]:
     return lambda plan: [Row(edits.key_of(x), x) for x in edits.listed(plan, where)]
 
 
-def _put_listed(where: str) -> Callable[[Plan, str, dict[str, Any]], Plan]:
-    return lambda plan, key, values: edits.change_listed(plan, where, key, **values)
+def _put_listed(where: str) -> Callable[[Plan, Changes], Plan]:
+    def put(plan: Plan, changes: Changes) -> Plan:
+        for key, values in changes.items():
+            plan = edits.change_listed(plan, where, key, **values)
+        return plan
+
+    return put
 
 
-def _put(plan: Plan, key: str, values: dict[str, Any]) -> Plan:
-    return circuits.change(plan, key, **values)
-
-
-def _put_stud(plan: Plan, key: str, values: dict[str, Any]) -> Plan:
-    return edits.change_stud(plan, key, **values)
+def _put_stud(plan: Plan, changes: Changes) -> Plan:
+    for key, values in changes.items():
+        plan = edits.change_stud(plan, key, **values)
+    return plan
 
 
 def _drop_listed(where: str, word: str) -> Callable[[Plan, str], Edit]:
@@ -223,8 +228,8 @@ def _of_scenario(s: Scenario, name: str) -> Any:
     return s.ambient_c.get(name.removeprefix(AMBIENT)) if name.startswith(AMBIENT) else getattr(s, name)
 
 
-def _put_scenario(plan: Plan, key: str, values: dict[str, Any]) -> Plan:
-    for name, value in values.items():
+def _put_scenario(plan: Plan, changes: Changes) -> Plan:
+    for key, name, value in ((key, name, value) for key, values in changes.items() for name, value in values.items()):
         if name.startswith(AMBIENT):
             plan = edits.set_ambient(plan, key, name.removeprefix(AMBIENT), value)
         else:
@@ -351,7 +356,7 @@ KIND = Fact("Kind", _kind)
 
 def _sheets() -> Iterator[tuple[str, Sheet]]:
     yield "conductors", Sheet(
-        "Conductors", "Every conductor, from terminal to terminal", (Run,), _things(Run), _put,
+        "Conductors", "Every conductor, from terminal to terminal", (Run,), _things(Run), sizing.change_many,
         (Fact("Between", _between),),
         (
             Fact("Current, A", _of_run("current_a")), Fact("Ampacity, A", _of_run("ampacity_a")), Fact("Drop, V", _of_run("drop_v")),
@@ -360,19 +365,19 @@ def _sheets() -> Iterator[tuple[str, Sheet]]:
         drop=menu.removal,
     )  # fmt: skip
     yield "devices", Sheet(
-        "Devices", "What stands in a conductor: fuses, breakers, switches, shunts", DEVICES, _things(*DEVICES), _put,
+        "Devices", "What stands in a conductor: fuses, breakers, switches, shunts", DEVICES, _things(*DEVICES), sizing.change_many,
         (KIND,), (CURRENT, Fact("Interrupts, kA", _interrupt("able_a")), Fact("Prospective, kA", _interrupt("prospective_a"))),
         drop=menu.removal,
     )  # fmt: skip
     yield "equipment", Sheet(
-        "Equipment", "Loads, sources and converters", EQUIPMENT, _things(*EQUIPMENT), _put, (KIND,),
+        "Equipment", "Loads, sources and converters", EQUIPMENT, _things(*EQUIPMENT), sizing.change_many, (KIND,),
         (Fact("At its terminals, V", _at), Fact("Drop, %", _drop_percent)), drop=menu.removal,
     )  # fmt: skip
     yield "batteries", Sheet(
-        "Battery units", "Each unit of each bank", (Battery,), _things(Battery), _put, (), (CURRENT,), drop=menu.removal,
+        "Battery units", "Each unit of each bank", (Battery,), _things(Battery), sizing.change_many, (), (CURRENT,), drop=menu.removal,
     )  # fmt: skip
     yield "bars", Sheet(
-        "Busbars", "Busbars, single studs, chassis", (Bar, Post, Chassis), _things(Bar, Post, Chassis), _put, (KIND,),
+        "Busbars", "Busbars, single studs, chassis", (Bar, Post, Chassis), _things(Bar, Post, Chassis), sizing.change_many, (KIND,),
         adding=_new_hubs, drop=menu.removal,
     )  # fmt: skip
     yield "studs", Sheet(
@@ -380,7 +385,7 @@ def _sheets() -> Iterator[tuple[str, Sheet]]:
         (Fact("Of", _hub), Fact("On it", _on)), renames=False, adding=_new_studs, drop=_drop_stud,
     )  # fmt: skip
     yield "zones", Sheet(
-        "Zones", "Places with an air temperature and hazards of their own", (Zone,), _listed("zones"), _put,
+        "Zones", "Places with an air temperature and hazards of their own", (Zone,), _listed("zones"), sizing.change_many,
         adding=_new(lambda plan: Zone(id=edits.fresh_id(plan, "zone"), name="New zone"), "Add a zone"), drop=_drop_thing("zone"),
     )  # fmt: skip
     yield "scenarios", Sheet(
@@ -389,11 +394,11 @@ def _sheets() -> Iterator[tuple[str, Sheet]]:
         adding=_new(lambda plan: Scenario(id=edits.fresh_id(plan, "scenario"), name="New scenario"), "Add a scenario"),
     )  # fmt: skip
     yield "routes", Sheet(
-        "Routes", "Ways that conductors share", (Route,), _listed("routes"), _put,
+        "Routes", "Ways that conductors share", (Route,), _listed("routes"), sizing.change_many,
         adding=_new(lambda plan: Route(id=edits.fresh_id(plan, "route"), name="New route"), "Add a route"), drop=_drop_thing("route"),
     )  # fmt: skip
     yield "boards", Sheet(
-        "Boards", "Panels that things are screwed onto", (Board,), _listed("boards"), _put,
+        "Boards", "Panels that things are screwed onto", (Board,), _listed("boards"), sizing.change_many,
         adding=_new(lambda plan: Board(id=edits.fresh_id(plan, "board"), name="New board"), "Add a board"), drop=_drop_thing("board"),
     )  # fmt: skip
     yield "stock", Sheet(
