@@ -52,6 +52,11 @@ class Entry:
     edit: Callable[[Any], Edit] | None = None
 
     @property
+    def spoken(self) -> str:
+        """What it is called, with its unit, for who does not see the field."""
+        return f"{self.label}, {self.unit}" if self.unit else self.label
+
+    @property
     def wide(self) -> bool:
         """Whether its value needs the whole width of the panel, below its label."""
         longest = max((len(word) for _, word in self.choices), default=0)
@@ -129,7 +134,7 @@ def describe_all(picture: Picture, plan: Plan, ids: tuple[str, ...], units: Unit
             return Edit(f"{label} of {len(chosen)} {word}", partial(_change_all, ids=chosen, field=name, value=new))
 
         yield Entry(
-            "field", f"{field.label}, {unit}" if unit else field.label, values.pop() if len(values) == 1 else SEVERAL,
+            "field", field.label, values.pop() if len(values) == 1 else SEVERAL,
             "+".join(chosen), field.name, "", field.kind, tuple(field.choices(plan, case, units)) if field.choices else (),
             FEET if feet else field.factor, unit, edit,
         )  # fmt: skip
@@ -190,7 +195,7 @@ def _fields(plan: Plan, case: Case, thing: Named | Run | Zone | Scenario, units:
             return Edit(f"{label} of {title}", partial(sizing.change, id_=thing.id, **{name: new}))
 
         yield Entry(
-            "field", f"{field.label}, {unit}" if unit else field.label, getattr(thing, field.name), thing.id, field.name,
+            "field", field.label, getattr(thing, field.name), thing.id, field.name,
             "", field.kind, tuple(field.choices(plan, case, units)) if field.choices else (), FEET if feet else field.factor, unit, edit,
         )  # fmt: skip
 

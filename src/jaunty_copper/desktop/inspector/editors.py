@@ -4,12 +4,14 @@ from collections.abc import Sequence
 from typing import Any
 
 from PySide6.QtCore import QEvent, Qt, Signal
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QKeySequence, QWheelEvent
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QKeySequence, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QPlainTextEdit
 
 from jaunty_copper.desktop.inspector.fields import Kind
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
 
+UNIT_PX = 8
+"""Between a unit and the edge of its field."""
 LINES = 4
 """Of a long text that are in sight."""
 
@@ -153,6 +155,18 @@ class NumberEditor(LineEditor):
         self._kind, self._factor, self._unit = kind, factor, unit
         if kind == "blank":
             self.setPlaceholderText("not given")
+        if unit:
+            self.setTextMargins(0, 0, self.fontMetrics().horizontalAdvance(unit) + UNIT_PX, 0)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Write the unit at the right end of the field."""
+        super().paintEvent(event)
+        if self._unit:
+            painter = QPainter(self)
+            painter.setPen(self.palette().placeholderText().color())
+            box = self.rect().adjusted(0, 0, -UNIT_PX, 0)
+            painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self._unit)
+            painter.end()
 
     def show_value(self, value: object) -> None:
         """Show a value; one that somebody is in the middle of typing over stays."""

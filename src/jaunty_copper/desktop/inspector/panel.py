@@ -175,7 +175,7 @@ class Inspector(QScrollArea):
 
         editor = editor_for(entry.field, entry.choices, entry.factor, entry.unit)
         editor.setMinimumWidth(60)
-        editor.setAccessibleName(entry.label)
+        editor.setAccessibleName(entry.spoken)
         editor.committed.connect(partial(self._committed, row))
         if isinstance(editor, LineEditor):
             editor.refused.connect(self.refused)

@@ -252,6 +252,7 @@ class BankView(Painted):
             self._inline(p, x)
         self._takeoffs(p)
         for unit in self.bank.units:
+            self._figures(p, unit)
             self._posts(p, unit)
         if self.moment is not None:
             p.setPen(QColor(c.accent))
@@ -275,7 +276,16 @@ class BankView(Painted):
         p.setPen(QPen(QColor(c.accent if chosen else c.steel), 2.5 if chosen else 1.2))
         p.setBrush(QColor(c.sheet))
         p.drawRoundedRect(r, 5, 5)
+
+    def _figures(self, p: QPainter, unit: Battery) -> None:
+        """Name, current and share on the case, over whatever cable runs across it."""
+        c, r = self.palette_, self.case(unit)
         amps, share = self._amps(unit.id), self._share(unit.id)
+        plate = QColor(c.sheet)
+        plate.setAlpha(244)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(plate)
+        p.drawRoundedRect(r.adjusted(4, 4, -4, -0.3 * r.height()), 4, 4)
         p.setPen(QColor(c.ink))
         p.setFont(font(13, True))
         head = QRectF(r.x() + 8, r.y() + 6, r.width() - 16, 18)
