@@ -7,16 +7,18 @@ import pytest
 from jaunty_copper.diagram.layout import lay_out
 from jaunty_copper.diagram.room import Room
 from jaunty_copper.diagram.shapes import Box
-from jaunty_copper.plan import edits
+from jaunty_copper.plan import defaults, edits
 from jaunty_copper.plan.blank import blank
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.examples import example, names
-from jaunty_copper.plan.model import Inline
+from jaunty_copper.plan.model import Bar, Inline
+from jaunty_copper.plan.supply import supply_of
 from jaunty_copper.plan.topology import topology
 from tests.networks import network
 from tests.trials import WHOLE
 
 SEEDS = 2000 if WHOLE else 60
+ROW_PX, COLUMN_PX = 45.0, 150.0
 
 
 def overlapping(diagram):
@@ -97,3 +99,32 @@ def test_room_finds_the_nearest_free_place():
     assert room.is_free(Box(45, 110, 40, 20))
     assert room.near(Box(0, 104, 40, 20), 5.0).y in (74.0, 124.0)
     assert room.below(Box(0, 104, 40, 20), 5.0).y == 124.0
+
+
+@pytest.mark.chance
+def test_one_more_circuit_moves_little():
+    """The others stay in their order, within about a row of where they were and a column of how far right."""
+    tried = 0
+    for seed in range(SEEDS):
+        plan = network(seed)
+        bars = [x for x in plan.items if isinstance(x, Bar) and supply_of(plan, x).back]
+        if not bars:
+            continue
+        bar = random.Random(seed).choice(bars)
+        found = supply_of(plan, bar)
+        plus, minus = (bar.id, found.back) if found.side == "plus" else (found.back, bar.id)
+        load, fuse = defaults.new_equipment(plan, "constant_power", 12.0), defaults.new_fuse(plan, 10.0)
+        before = equipment_of(plan)
+        after = equipment_of(edits.add_circuit(plan, plus, minus, load, fuse))
+        assert [id_ for id_ in after if id_ in before] == list(before), seed
+        for id_, box in before.items():
+            assert abs(after[id_].y - box.y) <= 2.5 * ROW_PX, (seed, id_)
+            assert abs(after[id_].x - box.x) <= COLUMN_PX, (seed, id_)
+        tried += 1
+    assert tried > SEEDS // 2
+
+
+def equipment_of(plan):
+    """Where equipment stands, from above."""
+    shapes = [s for s in lay_out(topology(plan)).shapes if s.kind == "equipment"]
+    return {s.id: s.box for s in sorted(shapes, key=lambda s: s.box.y)}

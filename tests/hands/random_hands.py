@@ -18,7 +18,7 @@ PLANS = ("orchard_station", "relay_mast", "seed_shed", "new")
 KEYS = (
     "up", "down", "left", "right", "up", "down", "left", "right", "tab", "shift+tab", "return", "escape", "space", "delete", "1", "2", "3",
     "4", "5", "f1", "f6", "f6", "f6", "f7", "f8", "shift+f8", "ctrl+z", "ctrl+z", "ctrl+y", "ctrl+m", "ctrl+k", "[", "]", "alt+1", "alt+2",
-    "alt+3", "alt+3", "alt+3", "alt+4", "alt+5", "alt+6", "alt+up", "alt+down", "insert", "menu", "ctrl+0", "ctrl+9", "ctrl+plus",
+    "alt+3", "alt+3", "alt+3", "alt+4", "alt+5", "alt+6", "alt+7", "alt+7", "f", "alt+up", "alt+down", "insert", "menu", "ctrl+0", "ctrl+9", "ctrl+plus",
     "ctrl+minus", "ctrl+u", "ctrl+d", "ctrl+tab", "pageup", "pagedown", "home", "end", "ctrl+s", "ctrl+p", "ctrl+shift+p", "r", "backspace",
 )  # fmt: skip
 TEXTS = (

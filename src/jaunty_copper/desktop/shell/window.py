@@ -53,6 +53,8 @@ from jaunty_copper.plan.model import Bar, Battery, Equipment, Inline, Plan, Scen
 from jaunty_copper.plan.supply import supply_of
 from jaunty_copper.plan.topology import topology
 
+STRIP_PX, HIGHEST_STRIP = 144, 0.45
+"""Height of the strip below the map; the most of both that it takes where the map is small."""
 CAUTION = (
     "A planning aid: local codes and licensed practice decide. Isolate the bank and cover its posts before you work."
 )
@@ -98,7 +100,9 @@ class Window(DocumentWindow):
         middle.addWidget(self.map)
         middle.addWidget(self.strip)
         middle.setStretchFactor(0, 1)
-        middle.setSizes([574, 144])
+        middle.setSizes([574, STRIP_PX])
+        self._middle, self._divided = middle, False
+        middle.splitterMoved.connect(self._divided_by_hand)
         name_divider(middle, "Divider between map and strip")
         middle.setCollapsible(0, False)
         self.stack = QStackedWidget()
@@ -436,9 +440,21 @@ class Window(DocumentWindow):
         self.picture = self._with_folds(self._with_readings(picture))
         self._ahead.start()
         each(
-            partial(self.map.set_picture, self.picture), self._select_or_refresh, self._show_beside, self.strip.update,
+            partial(self.map.set_picture, self.picture), self._share_height, self._select_or_refresh, self._show_beside, self.strip.update,
             self._show_on_page, self._weigh_readings,
         )  # fmt: skip
+
+    def _divided_by_hand(self) -> None:
+        self._divided = True
+
+    def _share_height(self) -> None:
+        """Below a small map there is room for more of its strip, until a person has divided the two."""
+        total = sum(self._middle.sizes())
+        if self._divided or total <= 0:
+            return
+        strip = round(min(max(total - self.map.height_wanted() - 12, STRIP_PX), HIGHEST_STRIP * total))
+        if abs(self._middle.sizes()[1] - strip) > 4:
+            self._middle.setSizes([total - strip, strip])
 
     def _select_or_refresh(self) -> None:
         """Select what the last edit made, or show the figures of what is selected."""

@@ -328,6 +328,13 @@ class MapView(QAbstractScrollArea):
             scale = by_height
         self._set_scale(scale)
 
+    def height_wanted(self) -> float:
+        """Height at which the map, filling the width, is seen whole, px."""
+        if self.picture is None:
+            return 0.0
+        chart = self.picture.diagram
+        return chart.height * min(self.viewport().width() / chart.width, 1.35)
+
     def fit_all(self) -> None:
         """Show the whole map, however small."""
         if self.picture is not None:
