@@ -21,7 +21,10 @@ from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import Battery, Override, Plan
 from tests.hands.gestures import TABLE
+from tests.networks import network
+from tests.trials import WHOLE
 
+SEEDS = 60 if WHOLE else 8
 DEMO = example("orchard_station")
 PICTURE = picture_of(DEMO)
 SIZES = [
@@ -289,3 +292,21 @@ def test_everything_that_a_plan_can_hold_has_an_editor():
             ):
                 lacking.append(f"{kind.__name__}.{name}")
     assert lacking == []
+
+
+@pytest.mark.chance
+@pytest.mark.parametrize("awg", [False, True])
+def test_any_plan_pasted_onto_itself_is_the_same(awg):
+    """Every cell of every sheet shows something that is understood as what it was."""
+    for seed in range(SEEDS):
+        picture = picture_of(network(seed))
+        for name in SHEETS:
+            model = model_of(name, picture, awg)
+            cells = [(r, c) for r in range(model.rowCount()) for c in range(model.columnCount())]
+            if not cells:
+                continue
+            edit = model.pasted((0, 0), cells[:1], model.block(cells))
+            assert edit is None or edit.apply(picture.plan) == picture.plan, (seed, name)
+            for c in range(model.columnCount()):
+                model.sort(c)
+                assert len(model.rows) == len(set(keys(model))) == model.rowCount()
