@@ -24,7 +24,7 @@ from tests.hands.gestures import TABLE
 from tests.networks import network
 from tests.trials import WHOLE
 
-SEEDS = 60 if WHOLE else 8
+SEEDS = 60 if WHOLE else 4
 DEMO = example("orchard_station")
 PICTURE = picture_of(DEMO)
 SIZES = [

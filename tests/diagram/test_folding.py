@@ -12,7 +12,7 @@ from tests.trials import WHOLE
 
 from .test_room import overlapping
 
-SEEDS = 600 if WHOLE else 60
+SEEDS = 600 if WHOLE else 30
 DEMO = example("orchard_station")
 
 

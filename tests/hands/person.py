@@ -400,15 +400,18 @@ class Person:
     # The plan, read back from the file
 
     def saved(self):
-        """Save by the keyboard, and read the file back."""
-        self.key("ctrl+s")
+        """Save by the keyboard where anything is to be saved, and read the file back."""
 
         def written():
             text = self.file.read_text()
             held = self.ask("plan")
             return text if not held["unsaved"] and held["text"] == text else None
 
-        return json.loads(self.until(written, "the saved file"))
+        text = written()
+        if text is None:
+            self.key("ctrl+s")
+            text = self.until(written, "the saved file")
+        return json.loads(text)
 
     def edited(self, act):
         """Do something that changes the plan; the file before and after."""

@@ -414,16 +414,15 @@ def test_a_ring_of_six_bars(person):
         person.calm()
 
     def lay(start, end, length, within):
-        def act():
-            hand.count += 1
-            pick(ids[start])
-            hand.key("c")
-            person.until(lambda: (person.focused() or {}).get("name") == "Find", "the keyboard in the search")
-            answered(person, hand, f"{end} any", "return")
-            person.until(lambda: (person.focused() or {}).get("name") == "Length one way, m", "the length")
-            answered(person, hand, length, "tab", *["down"] * within, "return")
-
-        person.edited(act)
+        before = person.ask("plan")["text"]
+        hand.count += 1
+        pick(ids[start])
+        hand.key("c")
+        person.until(lambda: (person.focused() or {}).get("name") == "Find", "the keyboard in the search")
+        answered(person, hand, f"{end} any", "return")
+        person.until(lambda: (person.focused() or {}).get("name") == "Length one way, m", "the length")
+        answered(person, hand, length, "tab", *["down"] * within, "return")
+        person.until(lambda: person.ask("plan")["text"] != before, f"a conductor from {start} to {end}")
 
     for k in (1, 4):
         lay("Plus bar", f"Ring {k} plus", "2", 1)
@@ -431,6 +430,7 @@ def test_a_ring_of_six_bars(person):
     for k in range(1, 7):
         lay(f"Ring {k} plus", f"Ring {k % 6 + 1} plus", "8", 3)
         lay(f"Ring {k} minus", f"Ring {k % 6 + 1} minus", "8", 0)
+    person.saved()
     for k, amps in enumerate((5, 7, 9, 11, 13, 15), 1):
         pick(ids[f"Ring {k} plus"])
         hand.key("ctrl+shift+e")

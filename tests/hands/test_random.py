@@ -4,7 +4,7 @@ import pytest
 
 from .random_hands import PLANS, run
 
-STEPS = 60
+STEPS = 25
 
 
 @pytest.mark.parametrize("plan", PLANS)
