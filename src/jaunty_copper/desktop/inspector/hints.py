@@ -63,7 +63,7 @@ def _load(case: Case, _: Picture, e: Equipment, value: float, __: str | None) ->
     draws = f"{words.amps(amps)} at {e.nominal_v:g} V"
     if able is None:
         return Hint(draws)
-    return Hint(f"{draws}; its conductors bear {words.amps(able)}", amps > able)
+    return Hint(f"{draws}; ampacity of its conductors {words.amps(able)}", amps > able)
 
 
 Maker = Callable[[Case, Picture, Any, Any, str | None], Hint | None]

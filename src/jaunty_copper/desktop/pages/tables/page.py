@@ -34,6 +34,8 @@ from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Plan
 
 WIDEST, NARROWEST, HEAD_PX, AROUND = 240, 44, 42, 22
+SORTS = {Qt.Key.Key_Up: Qt.SortOrder.AscendingOrder, Qt.Key.Key_Down: Qt.SortOrder.DescendingOrder}
+"""With Alt: the column where the keyboard is, from the smallest, from the largest."""
 SEEN = 200
 """Rows by which columns are made wide enough."""
 
@@ -161,6 +163,8 @@ class Grid(QTableView):
             self.take(QApplication.clipboard().text())
         elif event.key() == Qt.Key.Key_Delete:
             self._empty()
+        elif event.key() in SORTS and event.modifiers() & Qt.KeyboardModifier.AltModifier:
+            self.horizontalHeader().setSortIndicator(self.currentIndex().column(), SORTS[Qt.Key(event.key())])
         else:
             super().keyPressEvent(event)
 
