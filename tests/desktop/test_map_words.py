@@ -16,7 +16,7 @@ from jaunty_copper.plan.model import Bar, Fuse
 from tests.networks import network
 from tests.trials import WHOLE
 
-SEEDS = 300 if WHOLE else 14
+SEEDS = 2000 if WHOLE else 14
 INK_PX = 1.0
 """By how much two may touch: letters stand inside their line."""
 
