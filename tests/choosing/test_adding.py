@@ -2,6 +2,7 @@
 
 import itertools
 import random
+from dataclasses import replace
 
 import pytest
 
@@ -90,6 +91,46 @@ def test_a_converter_does_not_feed_where_it_is_fed_from():
     at = next(places(plan))
     with pytest.raises(EditError, match="cannot feed where it is fed from"):
         add_at(plan, "Charger 12 to 12 V 30 A", at, at)
+
+
+def test_two_places_of_one_supply_are_no_two():
+    """Two bars of one bank, whatever stands between them; an open switch between two banks leaves them two."""
+    plan = two_banks()
+    at = {p.plus[0]: p for p in places(plan)}
+    with pytest.raises(EditError, match="cannot feed where it is fed from"):
+        add_at(
+            plan,
+            "Charger 12 to 12 V 30 A",
+            at["P1"],
+            next(p for p in at.values() if p.plus[0] not in ("P1", "P2", "B4")),
+        )
+    crossed = lay(plan, "P1", "P2", 1.0, "an open switch")
+    at = {p.plus[0]: p for p in places(crossed)}
+    both = add_at(crossed, "Charger 12 to 12 V 30 A 1.5 m", at["P2"], at["P1"])
+    assert isinstance(both.equipment[0], Converter)
+    closed = lay(plan, "P1", "P2", 1.0, "a switch")
+    at = {p.plus[0]: p for p in places(closed)}
+    with pytest.raises(EditError, match="cannot feed where it is fed from"):
+        add_at(closed, "Charger 12 to 12 V 30 A", at["P2"], at["P1"])
+
+
+def test_loads_go_to_the_bank_that_was_drawn_first():
+    """However many studs a starting battery's bar has left."""
+    plan, ids = add_line(two_banks(), "8 x Lamp 20 W 3 m", 12.0)
+    done = wire_up(plan).plan
+    joined = topology(done)
+    assert {joined.rail_of(f"{id_}.plus") for id_ in ids} == {joined.rail_of("P1.s1")}
+
+
+@pytest.mark.parametrize("bonding", ["minus", "plus"])
+def test_at_the_posts_of_a_battery_the_device_is_in_the_pole_that_is_not_earthed(bonding):
+    plan = begun(replace(HOUSE, parallel=1, bonding=bonding))
+    posts = next(p for p in places(plan) if p.plus == ("B1", "plus"))
+    both = add_at(plan, "Alternator 20 A 2 m", posts)
+    (e,) = both.equipment
+    hot, other = ("minus", "plus") if bonding == "plus" else ("plus", "minus")
+    assert fuses_in(both, e.ref(hot))
+    assert not fuses_in(both, e.ref(other))
 
 
 def test_an_alternator_at_the_posts_of_a_battery_runs_with_its_engine_only():

@@ -7,14 +7,6 @@ from jaunty_copper.plan.lines import add_line
 from jaunty_copper.plan.model import Plan, Scenario
 from jaunty_copper.plan.supply import Place
 
-OFF_V = 0.25
-"""Share of its nominal voltage by which a place may be off."""
-
-
-def fits(place: Place, volts: float) -> bool:
-    """Whether a place has the voltage that equipment is for."""
-    return abs(place.volts - volts) <= OFF_V * volts
-
 
 def add_at(
     plan: Plan, line: str, at: Place, output: Place | None = None, output_m: float = 1.0, with_engine: bool = False

@@ -128,7 +128,7 @@ def lay_between(
     EditError
         Input and output are one place.
     """
-    if output is not None and output.plus == at.plus:
+    if output is not None and output.rail == at.rail:
         raise EditError(f"{at.text}: it cannot feed where it is fed from")
     device = Fuse(id=edits.fresh_id(plan, "F"), family="blade-fuse", rating_a=10.0, follows_load=True)
     plan = edits.add_circuit(

@@ -8,10 +8,6 @@ from jaunty_copper.choosing.sizing import sized
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.model import AnyEquipment, Bar, Converter, Plan
 from jaunty_copper.plan.supply import Place, joins_units, places
-from jaunty_copper.plan.topology import topology
-
-OTHER_V = 0.25
-"""Share of its nominal voltage by which a bar may be off."""
 
 
 class WiredUp(NamedTuple):
@@ -39,7 +35,7 @@ def loose(plan: Plan) -> tuple[AnyEquipment, ...]:
 
 
 def wire_up(plan: Plan, overtaken: Callable[[], bool] = lambda: False) -> WiredUp:
-    """Lay a circuit for each piece of loose equipment, at a bar of its voltage, sized and protected for its load.
+    """Lay a circuit for each piece of loose equipment, at the first supply of its voltage, sized and protected for it.
 
     Parameters
     ----------
@@ -65,22 +61,24 @@ def wire_up(plan: Plan, overtaken: Callable[[], bool] = lambda: False) -> WiredU
 
 
 def _place_for(plan: Plan, volts: float, other_than: Place | None = None) -> Place | None:
-    """The bars of a voltage with most studs left free; of a converter's output those of another bank, if there is one."""
-    joined = topology(plan)
-    rail = joined.rail_of(_ref(plan, other_than)) if other_than is not None else None
-    found = []
-    for place in places(plan):
-        hub = plan.by_id[place.plus[0]]
-        if not isinstance(hub, Bar) or abs(place.volts - volts) > OTHER_V * volts:
-            continue
-        other = other_than is None or (place.bank is not None and joined.rail_of(_ref(plan, place)) != rail)
-        if other:
-            taken = -sum(not plan.runs_at.get(hub.ref(t)) for t in hub.terminal_names)
-            found.append((joins_units(plan, hub), taken, hub.id, place))
-    return min(found)[-1] if found else None
+    """Bars of a voltage: those that were drawn first, and of one supply those with most studs left free.
+
+    A converter's output goes to another supply than its input, and only where a bank is: two converters side by side
+    would be in parallel.
+    """
+    bars = {x.id: k for k, x in enumerate(plan.items) if isinstance(x, Bar)}
+    fit = [p for p in places(plan) if p.plus[0] in bars and p.fits(volts)]
+    if other_than is not None:
+        fit = [p for p in fit if p.bank is not None and p.rail != other_than.rail]
+    if not fit:
+        return None
+    first = min(fit, key=lambda p: bars[p.plus[0]]).rail
+    return min((p for p in fit if p.rail == first), key=lambda p: _worth(plan, p.plus[0]))
 
 
-def _ref(plan: Plan, place: Place) -> str:
-    """A terminal on a place's plus side."""
-    hub = plan.by_id[place.plus[0]]
-    return hub.ref(place.plus[1] or hub.terminal_names[0])
+def _worth(plan: Plan, bar_id: str) -> tuple[bool, int, str]:
+    """What bars of one supply are told apart by: those for circuits, with most studs left free, come first."""
+    bar = plan.by_id[bar_id]
+    assert isinstance(bar, Bar)
+    free = sum(not plan.runs_at.get(bar.ref(t)) for t in bar.terminal_names)
+    return joins_units(plan, bar), -free, bar.id

@@ -5,14 +5,12 @@ from typing import Literal, NamedTuple
 
 from jaunty_copper.physics import graph
 from jaunty_copper.plan.model import Bar, Battery, Chassis, Converter, Equipment, Inline, Plan, Post, split_ref
-from jaunty_copper.plan.supply import supply_of
+from jaunty_copper.plan.supply import is_voltage_for, supply_of
 from jaunty_copper.plan.topology import Topology, topology
 
 Standing = Literal["fine", "unusual", "forbidden"]
 LUGS = 2
 """So many lugs on one stud are usual; the code in force judges what is built."""
-OTHER_V = 0.25
-"""Share of its nominal voltage by which equipment may be off at most."""
 
 
 class Joining(NamedTuple):
@@ -128,7 +126,7 @@ class Joinings:
                 continue
             if across < -0.5:
                 return Joining("forbidden", f"{e.title} would have plus and minus swapped")
-            if abs(across - nominal) > OTHER_V * nominal:
+            if not is_voltage_for(across, nominal):
                 return Joining("forbidden", f"{e.title} is for {nominal:g} V; {across:.3g} V lie there")
         return None
 
@@ -174,6 +172,6 @@ def bar_for(plan: Plan, e: Equipment, bar: Bar) -> Joining:
         return Joining("forbidden", "it has no bar on the other side")
     if not supply.fed:
         return Joining("unusual", f"nothing leads to {bar.title} yet")
-    if abs(supply.volts - e.nominal_v) > OTHER_V * e.nominal_v:
+    if not is_voltage_for(supply.volts, e.nominal_v):
         return Joining("unusual", f"{e.title} is for {e.nominal_v:g} V; {supply.volts:g} V lie there")
     return FINE

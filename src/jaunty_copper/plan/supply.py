@@ -5,6 +5,7 @@ from math import inf
 from typing import Literal, NamedTuple
 
 from jaunty_copper.parts.catalogue import library
+from jaunty_copper.physics import graph
 from jaunty_copper.plan.banks import Bank, banks_of
 from jaunty_copper.plan.model import (
     Bar,
@@ -23,6 +24,9 @@ from jaunty_copper.plan.topology import Topology, topology
 
 Side = Literal["plus", "minus"]
 Hub = Bar | Chassis | Post
+OTHER_V = 0.25
+"""Share of its nominal voltage by which equipment may be off: wide enough that 12.8 V units are a 12 V system, and narrow
+enough to tell 12 from 24 V; a convention of the program."""
 OTHER: dict[Side, Side] = {"plus": "minus", "minus": "plus"}
 
 
@@ -67,7 +71,10 @@ class Place(NamedTuple):
     plus, minus : (str, str or None)
         What it is joined to, and at which of its terminals; any free one where none is said.
     device_at : str
-        The side on which its device stands.
+        The side on which its device stands: minus where plus is the earthed pole.
+    rail : int
+        What copper joins as switches are drawn has one number: two places of one rail are one supply, and two banks
+        with an open switch between them are two.
     bank : str or None
         Id of the bank that feeds it.
     """
@@ -77,24 +84,48 @@ class Place(NamedTuple):
     plus: tuple[str, str | None]
     minus: tuple[str, str | None]
     device_at: Side
+    rail: int
     bank: str | None
+
+    def fits(self, volts: float) -> bool:
+        """Whether it has the voltage that equipment is for."""
+        return is_voltage_for(self.volts, volts)
+
+
+def is_voltage_for(volts: float, nominal_v: float) -> bool:
+    """Whether equipment of a nominal voltage can stand in a system of another, V."""
+    return abs(volts - nominal_v) <= OTHER_V * nominal_v
 
 
 def places(plan: Plan) -> Iterator[Place]:
     """Everywhere that equipment can be joined: each pair of hubs, those of circuits first, and the posts of each bank."""
+    joined = topology(plan)
+    rails = _as_drawn(joined)
     for hub in sorted((x for x in plan.items if isinstance(x, Bar)), key=lambda x: joins_units(plan, x)):
         s = supply_of(plan, hub)
         if s.fed and s.back is not None and s.side == "plus":
             text = f"{hub.title} and {plan.by_id[s.back].title}, {s.volts:g} V"
-            yield Place(text, s.volts, (hub.id, None), (s.back, None), s.device_at, s.bank)
-    for bank in banks_of(topology(plan)):
+            rail = rails[joined.node[hub.ref(hub.terminal_names[0])]]
+            yield Place(text, s.volts, (hub.id, None), (s.back, None), s.device_at, rail, s.bank)
+    earthed = {rails[joined.node[x.ref(t)]] for x in plan.items if isinstance(x, Chassis) for t in x.terminal_names}
+    for bank in banks_of(joined):
         if not (bank.takeoffs["plus"] and bank.takeoffs["minus"]):
             continue
         plus, minus = (split_ref(bank.takeoffs[side][0]) for side in ("plus", "minus"))
         if not isinstance(plan.by_id[plus[0]], Battery):
             continue
         text = f"the posts of {plan.by_id[plus[0]].title}, {bank.nominal_v:g} V"
-        yield Place(text, bank.nominal_v, plus, minus, "plus", bank.id)
+        rail = rails[joined.node[bank.takeoffs["plus"][0]]]
+        yield Place(text, bank.nominal_v, plus, minus, "minus" if rail in earthed else "plus", rail, bank.id)
+
+
+def _as_drawn(joined: Topology) -> list[int]:
+    """The rail of each node with switches as they are drawn; `Topology.rail` has all of them closed."""
+    copper = [
+        b for b in joined.branches
+        if b.kind != "battery" and (b.kind != "body" or getattr(joined.plan.by_id[b.owner], "closed", True))
+    ]  # fmt: skip
+    return graph.components(len(joined.refs), (b.a for b in copper), (b.b for b in copper))
 
 
 def supply_of(plan: Plan, hub: Hub) -> Supply:

@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from jaunty_copper.choosing.adding import add_at, fits
+from jaunty_copper.choosing.adding import add_at
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive
 from jaunty_copper.desktop.widgets.words import FEET, Units
@@ -89,22 +89,22 @@ class Adding(QDialog):
         output = isinstance(found, Converter)
         for widget in (self.output, self.output_m):
             widget.setEnabled(output)
-        self.engine.setEnabled(isinstance(found, Source))
+        self.engine.setEnabled(isinstance(found, Source | Converter))
         self.ok.setEnabled(found is not None and bool(self.places))
         if not self.places:
             self.note.setText("There is no pair of bars and no bank yet to join it to")
         if found is None:
             return
         if self.at not in self._chosen_by_hand:
-            self.at.setCurrentIndex(next((k for k, p in enumerate(self.places) if fits(p, found.nominal_v)), 0))
+            self.at.setCurrentIndex(next((k for k, p in enumerate(self.places) if p.fits(found.nominal_v)), 0))
         at = self.places[self.at.currentIndex()] if self.places else None
         if isinstance(found, Converter) and self.output not in self._chosen_by_hand:
             other = (
                 k for k, p in enumerate(self.places, 1)
-                if p.bank is not None and at is not None and p.bank != at.bank and fits(p, found.out_nominal_v)
+                if p.bank is not None and at is not None and p.rail != at.rail and p.fits(found.out_nominal_v)
             )  # fmt: skip
             self.output.setCurrentIndex(next(other, 0))
-        odd = at is not None and not fits(at, found.nominal_v)
+        odd = at is not None and not at.fits(found.nominal_v)
         self.note.setText(
             f"It is for {found.nominal_v:g} V; {at.volts:g} V lie there" if odd and at is not None
             else "Its conductors and devices are sized for it, and follow it"
@@ -114,7 +114,7 @@ class Adding(QDialog):
         """What the line says; None where it says too little, with why in the note."""
         try:
             volts = self.places[self.at.currentIndex()].volts if self.places else 12.0
-            held, ids = add_line(self.plan, self.line.text(), volts)
+            held, ids = add_line(Plan(), self.line.text(), volts)
         except NotRead as error:
             self.note.setText(str(error) if self.line.text().strip() else "Write what it is, and its figures")
             return None

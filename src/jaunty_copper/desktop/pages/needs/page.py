@@ -81,7 +81,9 @@ class NeedsPage(Page):
         buttons.setContentsMargins(12, 6, 12, 8)
         buttons.setSpacing(8)
         self.wiring = QPushButton("Wire up")
-        self.wiring.setToolTip("A circuit for everything that has no conductors yet, sized and protected")
+        self.wiring.setToolTip(
+            "A circuit for everything that has no conductors yet, at the first supply of its voltage, sized and protected"
+        )
         self.wiring.clicked.connect(lambda: self.asked.emit("wire up"))
         self.line = QLineEdit()
         self.line.setAccessibleName("Add a line")
