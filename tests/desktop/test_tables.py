@@ -182,6 +182,27 @@ def test_a_block_that_does_not_fit_changes_nothing_and_says_where(lines, why):
         model.pasted(at, [at], lines)
 
 
+def test_a_name_with_quotes_and_tabs_comes_back_as_it_was():
+    odd = edits.change(DEMO, "PUMP", name='the "deep"\tpump')
+    model = model_of("equipment", picture_of(odd))
+    cells = [place(model, key, "Name") for key in ("PUMP", "FAN")]
+    block = model.block(cells)
+    assert model.pasted(min(cells), cells[:1], block) is None
+    model = model_of("equipment")
+    after = model.pasted(min(cells), cells[:1], block).apply(DEMO)
+    assert after.by_id["PUMP"].name == 'the "deep"\tpump'
+
+
+@pytest.mark.parametrize(
+    ("text", "why"), [("x" * 2_000_000, "more than"), ("y" * 200_000, "no table"), ("\n\n", "no text")]
+)
+def test_what_is_no_table_is_refused_in_words(text, why):
+    model = model_of("equipment")
+    at = place(model, "PUMP", "Name")
+    with pytest.raises(NotUnderstood, match=why):
+        model.pasted(at, [at], text)
+
+
 def test_a_name_typed_over_is_followed_everywhere():
     model = model_of("devices")
     after = model.edit_of([(*place(model, "F6", "Id"), "F60")]).apply(DEMO)

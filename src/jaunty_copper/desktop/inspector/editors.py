@@ -109,7 +109,6 @@ class LongEditor(QPlainTextEdit):
     """Text of several lines; taken over when the keyboard goes elsewhere, Escape goes back."""
 
     committed = Signal(object)
-    refused = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()

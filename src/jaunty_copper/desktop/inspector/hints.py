@@ -53,7 +53,7 @@ def _family(case: Case, _: Picture, device: Fuse | Breaker, family: str, __: str
         return None
     able, wanted = found.interrupt_a(case.operating_v(device)), interrupting(case, device.id).wanted_a
     rated = "nothing" if able is None else words.kiloamps(able)
-    return Hint(f"interrupts {rated} here; {words.kiloamps(wanted)} may flow", able is None or able < wanted)
+    return Hint(f"interrupt rating {rated} here; {words.kiloamps(wanted)} needed", able is None or able < wanted)
 
 
 def _load(case: Case, _: Picture, e: Equipment, value: float, __: str | None) -> Hint | None:

@@ -105,7 +105,8 @@ class StudsOf(NamedTuple):
 STUDS: dict[type, StudsOf] = {Bar: StudsOf("studs", BarStud, "s"), Chassis: StudsOf("points", ChassisPoint, "p")}
 
 
-def _studs_of(plan: Plan, hub_id: str) -> tuple[Bar | Chassis, StudsOf]:
+def studs_of(plan: Plan, hub_id: str) -> tuple[Bar | Chassis, StudsOf]:
+    """A bar or the chassis, and where it has its studs."""
     hub = plan.by_id.get(hub_id)
     if not isinstance(hub, Bar | Chassis):
         raise EditError(f"{hub_id} is no bar and no chassis")
@@ -114,7 +115,7 @@ def _studs_of(plan: Plan, hub_id: str) -> tuple[Bar | Chassis, StudsOf]:
 
 def add_stud(plan: Plan, hub_id: str, at: int | None = None) -> tuple[Plan, str]:
     """Add a stud to a bar or a point to the chassis, at the end where no place is given; return its terminal too."""
-    hub, of = _studs_of(plan, hub_id)
+    hub, of = studs_of(plan, hub_id)
     held, taken = list(getattr(hub, of.field)), set(hub.terminal_names)
     name = next(f"{of.stem}{k}" for k in range(1, len(taken) + 2) if f"{of.stem}{k}" not in taken)
     held.insert(len(held) if at is None else at, of.kind(id=name, thread=held[-1].thread))
@@ -123,7 +124,7 @@ def add_stud(plan: Plan, hub_id: str, at: int | None = None) -> tuple[Plan, str]
 
 def remove_stud(plan: Plan, hub_id: str, stud_id: str) -> Plan:
     """Take away a stud, or a point of the chassis, that nothing is on."""
-    hub, of = _studs_of(plan, hub_id)
+    hub, of = studs_of(plan, hub_id)
     if stud_id not in hub.terminal_names:
         raise EditError(f"{hub_id} has no stud {stud_id}")
     if plan.runs_at.get(hub.ref(stud_id)):

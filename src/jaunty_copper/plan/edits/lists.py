@@ -4,7 +4,8 @@ from collections.abc import Iterable
 from typing import Any
 
 from jaunty_copper.plan.edits.basic import EditError, _rebuilt, change, change_plan
-from jaunty_copper.plan.model import Bar, BarStud, Chassis, ChassisPoint, Plan, split_ref
+from jaunty_copper.plan.edits.circuits import studs_of
+from jaunty_copper.plan.model import BarStud, ChassisPoint, Plan, split_ref
 
 PARTS = "parts."
 """Before the name of a list of the plan's own parts."""
@@ -56,23 +57,28 @@ def _with_list(plan: Plan, where: str, things: Iterable[Any]) -> Plan:
     return change_plan(plan, **{field: tuple(things)})
 
 
-def stud_of(plan: Plan, ref: str) -> BarStud | ChassisPoint | None:
-    """A stud of a bar, or a point of the chassis, by its reference."""
+def stud_of(plan: Plan, ref: str) -> BarStud | ChassisPoint:
+    """A stud of a bar, or a point of the chassis, by its reference.
+
+    Raises
+    ------
+    EditError
+        There is none.
+    """
     id_, name = split_ref(ref)
-    hub = plan.by_id.get(id_)
-    held = hub.studs if isinstance(hub, Bar) else hub.points if isinstance(hub, Chassis) else ()
-    return next((s for s in held if s.id == name), None)
+    hub, of = studs_of(plan, id_)
+    found: BarStud | ChassisPoint | None = next((s for s in getattr(hub, of.field) if s.id == name), None)
+    if found is None:
+        raise EditError(f"there is no stud {ref}")
+    return found
 
 
 def change_stud(plan: Plan, ref: str, **fields: Any) -> Plan:
     """Change a stud of a bar, or a point of the chassis: its thread, or its resistance to the chassis as a whole."""
-    id_, name = split_ref(ref)
-    hub, old = plan.by_id.get(id_), stud_of(plan, ref)
-    if not isinstance(hub, Bar | Chassis) or old is None:
-        raise EditError(f"there is no stud {ref}")
-    field = "studs" if isinstance(hub, Bar) else "points"
-    held = getattr(hub, field)
-    return change(plan, id_, **{field: tuple(_rebuilt(s, fields) if s.id == name else s for s in held)})
+    hub, of = studs_of(plan, split_ref(ref)[0])
+    old = stud_of(plan, ref)
+    kept = tuple(_rebuilt(s, fields) if s is old else s for s in getattr(hub, of.field))
+    return change(plan, hub.id, **{of.field: kept})
 
 
 def set_ambient(plan: Plan, scenario: str, zone: str, celsius: float | None) -> Plan:

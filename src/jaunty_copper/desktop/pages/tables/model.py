@@ -4,6 +4,7 @@ import csv
 import re
 from collections.abc import Iterable, Sequence
 from functools import partial
+from io import StringIO
 from math import isfinite
 from typing import Any, NamedTuple
 
@@ -21,8 +22,8 @@ from jaunty_copper.plan.model import Plan
 
 Index = QModelIndex | QPersistentModelIndex
 FIGURES = ("number", "blank", "count")
-Change = tuple[str, str, Any]
-"""Key of a row, name of a field, value."""
+MOST_PASTED = 1_000_000
+"""Letters that are taken from the clipboard at once."""
 
 
 class Column(NamedTuple):
@@ -242,7 +243,12 @@ class SheetModel(QAbstractTableModel):
         NotUnderstood
             It does not fit, or a value cannot stand where it would.
         """
-        block = list(csv.reader(text.splitlines(), delimiter="\t"))
+        if len(text) > MOST_PASTED:
+            raise NotUnderstood(f"there are more than {MOST_PASTED:,} letters on the clipboard")
+        try:
+            block = list(csv.reader(StringIO(text, newline=""), delimiter="\t"))
+        except csv.Error as error:
+            raise NotUnderstood(f"what is on the clipboard is no table: {error}") from None
         if not block or not any(block):
             raise NotUnderstood("there is no text on the clipboard")
         if len(block) == 1 and len(block[0]) == 1 and len(chosen) > 1:
@@ -258,10 +264,12 @@ class SheetModel(QAbstractTableModel):
     def block(self, chosen: Sequence[tuple[int, int]]) -> str:
         """Cells as a spreadsheet takes them from the clipboard."""
         rows, columns = (sorted({cell[k] for cell in chosen}) for k in (0, 1))
-        held = set(chosen)
-        return "\n".join(
-            "\t".join(self.text(self.rows[r], self.columns[c]) if (r, c) in held else "" for c in columns) for r in rows
+        held, out = set(chosen), StringIO(newline="")
+        writer = csv.writer(out, delimiter="\t", lineterminator="\n")
+        writer.writerows(
+            [self.text(self.rows[r], self.columns[c]) if (r, c) in held else "" for c in columns] for r in rows
         )
+        return out.getvalue().removesuffix("\n")
 
     # Qt's side
 

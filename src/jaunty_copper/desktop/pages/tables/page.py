@@ -23,8 +23,9 @@ from PySide6.QtWidgets import (
 )
 
 from jaunty_copper.desktop.pages.base import Page
+from jaunty_copper.desktop.pages.tables.adding import Adding
 from jaunty_copper.desktop.pages.tables.model import SheetModel
-from jaunty_copper.desktop.pages.tables.sheets import SHEETS, Adding
+from jaunty_copper.desktop.pages.tables.sheets import SHEETS
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.pending import CellDelegate, guard_cells
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood

@@ -11,10 +11,12 @@ from jaunty_copper.codes.code import code_of
 from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.desktop.inspector.fields import FIELDS, KIND_WORDS, Field
 from jaunty_copper.desktop.pages.map import menu
+from jaunty_copper.desktop.pages.tables import adding
+from jaunty_copper.desktop.pages.tables.adding import Adding
 from jaunty_copper.desktop.pages.tables.fields import LISTED
 from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.parts.models import Chemistry, Conductor, DeviceFamily, Insulation
-from jaunty_copper.plan import defaults, edits
+from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import (
     Bar,
@@ -56,14 +58,6 @@ class Fact(NamedTuple):
 
     title: str
     of: Callable[[Picture, str | None, Row], Value]
-
-
-class Adding(NamedTuple):
-    """Something that can be added: what it is called, what has to be said with it, and the edit."""
-
-    text: str
-    asks: str
-    make: Callable[[str], Edit]
 
 
 @dataclass(frozen=True)
@@ -216,6 +210,11 @@ def _studs(plan: Plan) -> list[Row]:
     return [Row(h.ref(n), edits.stud_of(plan, h.ref(n))) for h in hubs for n in h.terminal_names]
 
 
+def _drop_stud(plan: Plan, key: str) -> Edit:
+    hub, stud = split_ref(key)
+    return Edit(f"Remove stud {stud} of {plan.by_id[hub].title}", partial(edits.remove_stud, hub_id=hub, stud_id=stud))
+
+
 AMBIENT = "ambient_c."
 """Before the id of a zone: how warm it is in a scenario."""
 
@@ -237,113 +236,15 @@ def _put_scenario(plan: Plan, changes: Changes) -> Plan:
     return plan
 
 
-# What can be added
-
-
-def _new(make: Callable[[Plan], Any], text: str) -> Callable[[Plan, Case], Iterator[Adding]]:
-    def adding(plan: Plan, _: Case) -> Iterator[Adding]:
-        new = make(plan)
-        yield Adding(text, "", lambda _: Edit(f"{text}: {new.id}", partial(_with, thing=new)))
-
-    return adding
-
-
-def _with(plan: Plan, thing: Any) -> Plan:
-    return edits.add(plan, thing)
-
-
-def _new_hubs(plan: Plan, _: Case) -> Iterator[Adding]:
-    for kind, word in defaults.HUB_WORDS.items():
-        hubs = defaults.new_hubs(plan, kind)
-        yield Adding(word, "", partial(_more_hubs, word, hubs))
-
-
-def _more_hubs(word: str, hubs: tuple[Any, ...], _: str) -> Edit:
-    return Edit(f"Add {word.lower()} {hubs[0].id}", partial(_with_all, things=hubs))
-
-
-def _with_all(plan: Plan, things: tuple[Any, ...]) -> Plan:
-    return edits.add(plan, *things)
-
-
-def _new_studs(plan: Plan, _: Case) -> Iterator[Adding]:
-    for hub in plan.items:
-        if isinstance(hub, Bar | Chassis):
-            yield Adding(f"on {hub.title}", "", partial(_more_studs, hub))
-
-
-def _more_studs(hub: Bar | Chassis, _: str) -> Edit:
-    return Edit(f"Add a stud to {hub.title}", partial(_one_more_stud, hub_id=hub.id))
-
-
-def _one_more_stud(plan: Plan, hub_id: str) -> Plan:
-    return edits.add_stud(plan, hub_id)[0]
-
-
-def _drop_stud(plan: Plan, key: str) -> Edit:
-    hub, stud = split_ref(key)
-    return Edit(f"Remove stud {stud} of {plan.by_id[hub].title}", partial(edits.remove_stud, hub_id=hub, stud_id=stud))
-
-
-def _new_stock(plan: Plan, case: Case) -> Iterator[Adding]:
-    ids = {p.id for p in plan.stock}
-    piece = StockPiece(
-        id=next(f"left-{k}" for k in range(1, len(ids) + 2) if f"left-{k}" not in ids),
-        conductor=next(iter(case.parts.conductors)), length_m=1.0,
-    )  # fmt: skip
-    edit = Edit(f"Add left-over length {piece.id}", partial(edits.add_listed, where="stock", thing=piece))
-    yield Adding("Add a left-over length", "", lambda _: edit)
-
-
-def _new_override(plan: Plan, case: Case) -> Iterator[Adding]:
-    taken = {o.limit for o in plan.overrides}
-    for name, limit in sorted(case.code.limits.items()):
-        if name not in taken:
-            yield Adding(
-                f"{name.replace('_', ' ')}: {limit.value:g} {limit.unit}".rstrip(),
-                "Why does this plan replace it?",
-                partial(_overriding, name, limit.value),
-            )
-
-
-def _overriding(name: str, value: float, reason: str) -> Edit:
-    return Edit(
-        f"Replace the limit {name.replace('_', ' ')}",
-        partial(edits.set_override, limit=name, value=value, reason=reason),
-    )
-
-
 def _limit(p: Picture, _: str | None, row: Row) -> str:
     own = code_of(p.plan.practice).limits.get(row.key)
     return f"{own.value:g} {own.unit}, {own.source}" if own is not None else "no limit of this code"
 
 
-def _like(field: str) -> Callable[[Plan, Case], Iterator[Adding]]:
-    def adding(_: Plan, case: Case) -> Iterator[Adding]:
-        for part in getattr(case.parts, field).values():
-            yield Adding(
-                f"like {part.label}", "Its short name: letters, digits and hyphens", partial(_copied, field, part)
-            )
-
-    return adding
-
-
-def _copied(field: str, part: Any, id_: str) -> Edit:
-    return Edit(f"Add {id_} of one's own", partial(_with_copy, field=field, part=part, id_=id_))
-
-
-def _with_copy(plan: Plan, field: str, part: Any, id_: str) -> Plan:
-    where = f"parts.{field}"
-    own = "of this plan; say where its figures are from"
-    return edits.change_listed(
-        edits.add_listed(plan, where, part.model_copy(update={"id": id_, "source": own})), where, id_, label=id_
-    )
-
-
 def _own(title: str, hint: str, field: str, kind: type) -> Sheet:
     where = f"parts.{field}"
     return Sheet(
-        title, hint, (kind,), _listed(where), _put_listed(where), key="Short name", renames=False, adding=_like(field),
+        title, hint, (kind,), _listed(where), _put_listed(where), key="Short name", renames=False, adding=adding.like(field),
         drop=_drop_listed(where, "own part"),
     )  # fmt: skip
 
@@ -366,7 +267,7 @@ def _sheets() -> Iterator[tuple[str, Sheet]]:
     )  # fmt: skip
     yield "devices", Sheet(
         "Devices", "What stands in a conductor: fuses, breakers, switches, shunts", DEVICES, _things(*DEVICES), sizing.change_many,
-        (KIND,), (CURRENT, Fact("Interrupts, kA", _interrupt("able_a")), Fact("Prospective, kA", _interrupt("prospective_a"))),
+        (KIND,), (CURRENT, Fact("Interrupt rating, kA", _interrupt("able_a")), Fact("Prospective current, kA", _interrupt("prospective_a"))),
         drop=menu.removal,
     )  # fmt: skip
     yield "equipment", Sheet(
@@ -378,36 +279,36 @@ def _sheets() -> Iterator[tuple[str, Sheet]]:
     )  # fmt: skip
     yield "bars", Sheet(
         "Busbars", "Busbars, single studs, chassis", (Bar, Post, Chassis), _things(Bar, Post, Chassis), sizing.change_many, (KIND,),
-        adding=_new_hubs, drop=menu.removal,
+        adding=adding.new_hubs, drop=menu.removal,
     )  # fmt: skip
     yield "studs", Sheet(
         "Studs", "Each stud of each busbar, and where the chassis is tapped", (BarStud, ChassisPoint), _studs, _put_stud,
-        (Fact("Of", _hub), Fact("On it", _on)), renames=False, adding=_new_studs, drop=_drop_stud,
+        (Fact("Of", _hub), Fact("On it", _on)), renames=False, adding=adding.new_studs, drop=_drop_stud,
     )  # fmt: skip
     yield "zones", Sheet(
         "Zones", "Places with an air temperature and hazards of their own", (Zone,), _listed("zones"), sizing.change_many,
-        adding=_new(lambda plan: Zone(id=edits.fresh_id(plan, "zone"), name="New zone"), "Add a zone"), drop=_drop_thing("zone"),
+        adding=adding.new(lambda plan: Zone(id=edits.fresh_id(plan, "zone"), name="New zone"), "Add a zone"), drop=_drop_thing("zone"),
     )  # fmt: skip
     yield "scenarios", Sheet(
         "Scenarios", "What runs together, at which charge, how warm", (Scenario,), _listed("scenarios"), _put_scenario,
         more=_ambients, value=_of_scenario, drop=_drop_thing("scenario"),
-        adding=_new(lambda plan: Scenario(id=edits.fresh_id(plan, "scenario"), name="New scenario"), "Add a scenario"),
+        adding=adding.new(lambda plan: Scenario(id=edits.fresh_id(plan, "scenario"), name="New scenario"), "Add a scenario"),
     )  # fmt: skip
     yield "routes", Sheet(
         "Routes", "Ways that conductors share", (Route,), _listed("routes"), sizing.change_many,
-        adding=_new(lambda plan: Route(id=edits.fresh_id(plan, "route"), name="New route"), "Add a route"), drop=_drop_thing("route"),
+        adding=adding.new(lambda plan: Route(id=edits.fresh_id(plan, "route"), name="New route"), "Add a route"), drop=_drop_thing("route"),
     )  # fmt: skip
     yield "boards", Sheet(
         "Boards", "Panels that things are screwed onto", (Board,), _listed("boards"), sizing.change_many,
-        adding=_new(lambda plan: Board(id=edits.fresh_id(plan, "board"), name="New board"), "Add a board"), drop=_drop_thing("board"),
+        adding=adding.new(lambda plan: Board(id=edits.fresh_id(plan, "board"), name="New board"), "Add a board"), drop=_drop_thing("board"),
     )  # fmt: skip
     yield "stock", Sheet(
         "Left-over cable", "Lengths from before, used first", (StockPiece,), _listed("stock"), _put_listed("stock"), renames=False,
-        adding=_new_stock, drop=_drop_listed("stock", "left-over length"),
+        adding=adding.new_stock, drop=_drop_listed("stock", "left-over length"),
     )  # fmt: skip
     yield "overrides", Sheet(
         "Replaced limits", "Limits of the code that this plan replaces, and why", (Override,), _listed("overrides"), _put_listed("overrides"),
-        (), (Fact("The code's own", _limit),), key="Limit", renames=False, adding=_new_override, drop=_drop_listed("overrides", "the override of"),
+        (), (Fact("The code's own", _limit),), key="Limit", renames=False, adding=adding.new_override, drop=_drop_listed("overrides", "the override of"),
     )  # fmt: skip
     yield "own_sizes", _own("Own sizes", "Conductor sizes that only this plan knows", "conductors", Conductor)
     yield (
