@@ -9,6 +9,7 @@ from jaunty_copper.battery.patterns import arrange
 from jaunty_copper.choosing.changes import QUESTIONS
 from jaunty_copper.choosing.devices import choices, put_device
 from jaunty_copper.choosing.protect import protect
+from jaunty_copper.codes.checks import Finding
 from jaunty_copper.codes.code import code_of
 from jaunty_copper.codes.rules.faults import UNSURE_TIMES
 from jaunty_copper.parts.catalogue import library
@@ -278,14 +279,25 @@ def another(plan: Plan, b: Beginning, called: str, minus: str | None = None) -> 
 
 
 def _mended(plan: Plan, before: Plan) -> Plan:
-    """A plan after the fixes of what was in order before, such as a bond too thin for what a second bank drives."""
+    """A plan after the fixes of what was in order before, such as a bond too thin for what a second bank drives.
+
+    Each is taken only where less is wrong with it than without.
+    """
     known = {(f.rule.id, f.place) for f in Assessment(before).findings}
+
+    def wrong(p: Plan) -> list[Finding]:
+        return [f for f in Assessment(p).findings if (f.rule.id, f.place) not in known and f.rule.id not in QUESTIONS]
+
+    found = wrong(plan)
     for _ in range(FIXES):
-        new = (f for f in Assessment(plan).findings if (f.rule.id, f.place) not in known and f.rule.id not in QUESTIONS)
-        edit = next((fix for f in new if (fix := f.fix()) is not None), None)
+        edit = next((fix for f in found if (fix := f.fix()) is not None), None)
         if edit is None:
             break
-        plan = edit.apply(plan)
+        fixed = edit.apply(plan)
+        left = wrong(fixed)
+        if len(left) >= len(found):
+            break
+        plan, found = fixed, left
     return plan
 
 

@@ -77,7 +77,7 @@ def _place_for(plan: Plan, volts: float, other_than: Place | None = None) -> Pla
 
 
 def _worth(plan: Plan, bar_id: str) -> tuple[bool, int, str]:
-    """What bars of one supply are told apart by: those for circuits, with most studs left free, come first."""
+    """How bars of one supply are ranked: those for circuits, with most studs left free, come first."""
     bar = plan.by_id[bar_id]
     assert isinstance(bar, Bar)
     free = sum(not plan.runs_at.get(bar.ref(t)) for t in bar.terminal_names)

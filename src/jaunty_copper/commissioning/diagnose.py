@@ -16,7 +16,7 @@ from jaunty_copper.physics.copper import Floats
 ALARM = 4.0
 """Standard deviations from which a resistance that is too high is no chance among a hundred of them."""
 ALIKE = 0.985
-"""Two places whose effects on all readings go so much the same way cannot be told apart by them."""
+"""Two places whose effects on all readings go so much the same way cannot be distinguished by them."""
 PLAUSIBLE = 0.3
 """A place that explains less than this share of what the first one does is no rival to it."""
 REVEALED = 4.0

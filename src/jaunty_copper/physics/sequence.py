@@ -61,7 +61,7 @@ class Sequences:
     damaged_s : ndarray, shape (watched,)
         When its insulation is beyond what it withstands; inf where never.
     until_s : ndarray, shape (watched,)
-        From when on it carries no more than it bears; inf where it goes on.
+        From when on it carries no more than its ampacity; inf where it goes on.
     let_a2s : ndarray, shape (watched,)
         Integral of the square of its current until then, of the first five seconds at most.
     hottest_c : ndarray, shape (watched,)

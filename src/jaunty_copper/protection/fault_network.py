@@ -175,9 +175,9 @@ def _battery(w: Wiring, b: Battery, case: CaseName, ohm: float, lifted: float) -
     curve = w.parts.battery_chemistries[b.chemistry].ocv_per_cell_v
     n = cells(b, w.parts)
     full = full_v(b, w.parts)
-    told = None if b.short_circuit_a is None else full / b.short_circuit_a / NEW_SHARE
+    stated = None if b.short_circuit_a is None else full / b.short_circuit_a / NEW_SHARE
     if case == "least":
-        return n * curve[LOW_SOC], OLD_SHARE * max(ohm, told or 0.0)
-    ohm = told or ohm
+        return n * curve[LOW_SOC], OLD_SHARE * max(ohm, stated or 0.0)
+    ohm = stated or ohm
     full *= lifted
     return (full, NEW_SHARE * ohm) if case in ("peak", "heat") else (STEADY_SHARE * full, ohm)

@@ -149,7 +149,7 @@ class Faults:
 
     @property
     def rows(self) -> tuple[tuple[tuple[str, str], int, int], ...]:
-        """What is told of short circuits: their terminals, and the columns of the greatest and of the least.
+        """What is known of short circuits: their terminals, and the columns of the greatest and of the least.
 
         One of each terminal from pole to pole, and one to chassis.
         """

@@ -169,7 +169,7 @@ def _at_ends(faults: Faults, guard: Guard, withstand: Withstand) -> tuple[Ints, 
     open_ = guard.open_nodes
     at: dict[int, list[int]] = {}
     for k, ends in enumerate(zip(places.first.tolist(), places.second.tolist(), strict=True)):
-        # Where nothing opens that is told as such, not as what each conductor of the circuit suffers.
+        # Where nothing opens that is a finding of its own, not as what each conductor of the circuit suffers.
         for n in ends if open_.isdisjoint(ends) else ():
             at.setdefault(n, []).append(k)
     chassis = {x.id for x in w.plan.items if isinstance(x, Chassis)}

@@ -149,7 +149,7 @@ def _better(case: Case, worst: Sharing, limit: float) -> Edit | None:
     if why_not(case.plan, bank):
         return None
     order = ("opposite", "middle", "halves", "bars")
-    # The bank by itself under the same current: the whole system would be solved four times over.
+    # The bank alone under the same current: the whole system would be solved four times over.
     small = alone(case.plan, bank, worst.current_a)
     for id_ in order:
         pattern = next((p for p in fitting(bank) if p.id == id_), None)
@@ -199,7 +199,7 @@ def unit_limit(case: Case, rule: Rule) -> Iterator[Check]:
         solved = [
             (shared, state)
             for shared, state in zip(case.sharings[bank.id], case.study.states, strict=True)
-            # What levels out is told as that.
+            # Levelling out is a finding of its own.
             if state.solved and not levels(shared)
         ]
         for unit in bank.units if solved else ():

@@ -85,7 +85,7 @@ class AtRun(NamedTuple):
 
     @property
     def until_s(self) -> float:
-        """When it is over, or no more than the run bears, s."""
+        """When it is over, or no more than its ampacity, s."""
         return float(self.found.until_s[self.entry])
 
 
@@ -152,8 +152,8 @@ def withstand(case: Case, rule: Rule) -> Iterator[Check]:
 def opening(case: Case, at: AtRun) -> str:
     """Which devices open before a fault is over for a run, in words, with when."""
     order = [(case.protection.faults.devices[d], t) for d, t in at.found.order(at.case) if t <= at.until_s * ROUNDED]
-    told = [f"{case.title(d)} opens after {duration(t)}" for d, t in order if t <= max(ADIABATIC_S, order[0][1])]
-    return ", then ".join(told) or "nothing opens"
+    opened = [f"{case.title(d)} opens after {duration(t)}" for d, t in order if t <= max(ADIABATIC_S, order[0][1])]
+    return ", then ".join(opened) or "nothing opens"
 
 
 def _burns(case: Case, check: Check, run: Run, row: int, at: AtRun, able: float) -> Check:

@@ -131,7 +131,9 @@ def describe_all(picture: Picture, plan: Plan, ids: tuple[str, ...], units: Unit
         unit = "ft" if feet else field.unit
 
         def edit(new: Any, name: str = field.name, label: str = field.label) -> Edit:
-            return Edit(f"{label} of {len(chosen)} {word}", partial(_change_all, ids=chosen, field=name, value=new))
+            return Edit(
+                f"{label} of {len(chosen)} {word}", partial(_change_all, ids=chosen, field=name, value=new), slow=True
+            )
 
         yield Entry(
             "field", field.label, values.pop() if len(values) == 1 else SEVERAL,

@@ -49,7 +49,7 @@ from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.examples import DEMO, example
 from jaunty_copper.plan.files import PlanError, dumps, parse
 from jaunty_copper.plan.joining import bar_for
-from jaunty_copper.plan.model import Bar, Battery, Equipment, Inline, Plan, Scenario, Zone, split_ref
+from jaunty_copper.plan.model import Bar, Battery, Equipment, Inline, Plan, Run, Scenario, Zone, split_ref
 from jaunty_copper.plan.supply import supply_of
 from jaunty_copper.plan.topology import topology
 
@@ -294,9 +294,17 @@ class Window(DocumentWindow):
         """Take over a plan that was worked out, and select the first thing that is new in it."""
         known = {x.id for x in before.placed}
         new = [x.id for x in (*after.equipment, *after.items) if x.id not in known]
+        other = [
+            x.id for x in (*before.runs, *before.items)
+            if isinstance(x, Run | Inline) and x != (after.run_by_id.get(x.id) or after.by_id.get(x.id))
+        ]  # fmt: skip
         self._select_next = new[0] if new else None
         if not self.do(Edit(label, partial(_made_of, before=before, after=after))):
             self._select_next = None
+        elif other:
+            self.show_notice(
+                f"{label}: what was there changed with it, so that it stays in order: {', '.join(other[:6])}"
+            )
 
     def wire_up(self) -> None:
         """Lay circuits for all equipment that has no conductors yet."""
@@ -415,8 +423,18 @@ class Window(DocumentWindow):
 
     def do(self, edit: Edit) -> bool:
         """Apply an edit; say so where it makes no sense."""
+        from jaunty_copper.desktop.work.patience import Cancelled, waited
+
         try:
+            if edit.slow:
+                before = self.document.plan
+                after = waited(self, f"{edit.label}…", partial(edit.apply, before))
+                edit = Edit(edit.label, partial(_made_of, before=before, after=after))
             self.document.do(edit)
+        except Cancelled:
+            self.inspector.show_again()
+            self._show_on_page()
+            return False
         except EditError as error:
             self.show_notice(f"{edit.label}: not done. {error}")
             self.inspector.show_again()

@@ -29,10 +29,17 @@ class EditError(ValueError):
 
 
 class Edit(NamedTuple):
-    """An edit with the words that undo and buttons show for it."""
+    """An edit with the words that undo and buttons show for it.
+
+    Attributes
+    ----------
+    slow : bool
+        It may take more than a moment, as sizing many circuits does: it is worked out off the window's thread.
+    """
 
     label: str
     apply: Callable[[Plan], Plan]
+    slow: bool = False
 
 
 SIZES = frozenset({"conductor", "parallel", "family", "rating_a"})

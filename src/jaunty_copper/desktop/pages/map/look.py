@@ -36,5 +36,5 @@ class Look:
     scale: float = 1.0
 
     def has(self, id_: str) -> bool:
-        """Whether something is selected, by itself or with others."""
+        """Whether something is selected, alone or with others."""
         return id_ == self.selected or id_ in self.also

@@ -233,6 +233,7 @@ class SheetModel(QAbstractTableModel):
         return Edit(
             label if count == 1 else f"{count} cells of {self.sheet.title}",
             partial(_all, put=self.sheet.put, changes=changes, names=names),
+            slow=count > 1,
         )
 
     def pasted(self, at: tuple[int, int], chosen: Sequence[tuple[int, int]], text: str) -> Edit | None:
@@ -309,7 +310,7 @@ class SheetModel(QAbstractTableModel):
         return base | Qt.ItemFlag.ItemIsEditable if self.editable(index.row(), index.column()) else base
 
     def setData(self, index: Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
-        """Ask for the edit; what cannot be read is told, and left as it was."""
+        """Ask for the edit; what cannot be read is reported, and left as it was."""
         if role != Qt.ItemDataRole.EditRole:
             return False
         try:
