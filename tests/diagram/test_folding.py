@@ -2,11 +2,12 @@
 
 import pytest
 
-from jaunty_copper.diagram.folding import IN_PLACE, LEAST, circuits_at, fold, may_fold
+from jaunty_copper.diagram.folding import IN_PLACE, LEAST, circuits, fold, foldable
 from jaunty_copper.diagram.layout import lay_out
 from jaunty_copper.plan.examples import example, names
 from jaunty_copper.plan.model import Bar
 from jaunty_copper.plan.topology import topology
+from tests.build import fused
 from tests.networks import network
 from tests.trials import WHOLE
 
@@ -56,12 +57,11 @@ def test_a_fold_stands_for_its_circuits_and_makes_the_map_lower():
     assert {"LAMP", "RADIO", "COLD", "LOG", "F11", "F12", "F13", "F14"} <= set(block.holds)
     assert chart.height < lay_out(topology(DEMO)).height
     # A converter is never folded: what it feeds would hang in the air.
-    assert "CV" not in circuits_at(DEMO, "P24")
-    assert {"INV", "FAN", "PUMP"} <= set(circuits_at(DEMO, "P24"))
+    assert "CV" not in circuits(DEMO)
+    assert {id_ for id_, c in circuits(DEMO).items() if c.plus == "P24"} >= {"INV", "FAN", "PUMP"}
 
 
 def test_bars_with_less_than_two_circuits_are_not_folded():
     assert LEAST == 2
-    assert may_fold(DEMO, "P24")
-    assert not may_fold(DEMO, "F1")
-    assert not may_fold(example("seed_shed"), "nothing")
+    assert foldable(DEMO) == {"P24", "P12", "M24"}
+    assert foldable(fused()) == set()

@@ -1,6 +1,8 @@
 """A bar's circuits folded into one line, so that a large plan is seen at once."""
 
+from collections import Counter
 from collections.abc import Collection
+from typing import NamedTuple
 
 from jaunty_copper.diagram.layout import lay_out
 from jaunty_copper.diagram.shapes import Diagram
@@ -13,32 +15,32 @@ LEAST = 2
 IN_PLACE = "fold-of-{}"
 
 
-def circuits_at(plan: Plan, bar: str) -> dict[str, tuple[tuple[str, ...], str, str]]:
-    """Circuits that begin at a bar's plus or minus and end at another hub.
+class Circuit(NamedTuple):
+    """Ids of all that is a circuit's own, and the hubs at its plus and its minus."""
 
-    Returns
-    -------
-    dict
-        By equipment: ids of all that is the circuit's own, and its two hubs, plus first. A converter is in none: what
-        it feeds would lose its feed.
-    """
+    own: tuple[str, ...]
+    plus: str
+    minus: str
+
+
+def circuits(plan: Plan) -> dict[str, Circuit]:
+    """Circuits from hub to hub, by their equipment; no converters: what one feeds would lose its feed."""
     found = {}
     for e in plan.equipment:
         if isinstance(e, Converter):
             continue
         runs, items, hubs = circuit_of(plan, e.id)
         ends = [hubs.get(ref) for ref in e.port]
-        if None in ends:
-            continue
-        plus, minus = (split_ref(ref)[0] for ref in ends if ref is not None)
-        if bar in (plus, minus) and plus != minus:
-            found[e.id] = ((e.id, *(x.id for x in items), *(r.id for r in runs)), plus, minus)
+        plus, minus = (split_ref(ref)[0] if ref is not None else None for ref in ends)
+        if plus is not None and minus is not None and plus != minus:
+            found[e.id] = Circuit((e.id, *(x.id for x in items), *(r.id for r in runs)), plus, minus)
     return found
 
 
-def may_fold(plan: Plan, bar: str) -> bool:
-    """Whether a bar has circuits to fold."""
-    return isinstance(plan.by_id.get(bar), Bar) and len(circuits_at(plan, bar)) >= LEAST
+def foldable(plan: Plan) -> set[str]:
+    """Bars with circuits enough to fold."""
+    count = Counter(hub for c in circuits(plan).values() for hub in (c.plus, c.minus))
+    return {id_ for id_, n in count.items() if n >= LEAST and isinstance(plan.by_id[id_], Bar)}
 
 
 def fold(plan: Plan, bars: Collection[str]) -> Diagram:
@@ -49,15 +51,16 @@ def fold(plan: Plan, bars: Collection[str]) -> Diagram:
     holds: dict[str, tuple[str, ...]] = {}
     gone, equipment, runs = set[str](), list[PowerLoad](), list[Run]()
     spare: dict[str, list[str]] = {}
+    known = circuits(plan)
     for bar in bars:
-        circuits = {id_: c for id_, c in circuits_at(plan, bar).items() if id_ not in gone}
-        if len(circuits) < LEAST:
+        here = [c for id_, c in known.items() if bar in (c.plus, c.minus) and id_ not in gone]
+        if len(here) < LEAST:
             continue
-        own = tuple(id_ for ids, _, _ in circuits.values() for id_ in ids)
+        own = tuple(id_ for c in here for id_ in c.own)
         gone |= set(own)
         # All of them as one load, on studs that exist for the map alone.
         block = PowerLoad(id=IN_PLACE.format(bar), power_w=1.0)
-        _, plus, minus = next(iter(circuits.values()))
+        _, plus, minus = here[0]
         holds[block.id] = own
         equipment.append(block)
         for k, (hub, terminal) in enumerate(((plus, "plus"), (minus, "minus"))):

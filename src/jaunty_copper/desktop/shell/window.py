@@ -394,13 +394,16 @@ class Window(DocumentWindow):
 
     def _with_folds(self, picture: Picture) -> Picture:
         """A picture whose map has the circuits of some bars in one line each."""
-        self._folds = tuple(bar for bar in self._folds if folding.may_fold(picture.plan, bar))
-        return replace(picture, diagram=folding.fold(picture.plan, self._folds)) if self._folds else picture
+        if not self._folds:
+            return picture
+        able = folding.foldable(picture.plan)
+        self._folds = tuple(bar for bar in self._folds if bar in able)
+        return replace(picture, diagram=folding.fold(picture.plan, self._folds))
 
     def fold(self, bar: str) -> None:
         """Fold the circuits of a bar into one line, or show them all again."""
         plan = self.document.plan
-        if bar not in self._folds and not folding.may_fold(plan, bar):
+        if bar not in self._folds and bar not in folding.foldable(plan):
             self.show_notice("Select a busbar with several circuits to fold them into one line")
             return
         self._refold(tuple(b for b in self._folds if b != bar) if bar in self._folds else (*self._folds, bar))
@@ -409,7 +412,8 @@ class Window(DocumentWindow):
         """Fold the circuits of every bar; where some are folded, show all again."""
         plan = self.document.plan
         bars = [x.id for x in plan.items if isinstance(x, Bar) and supply_of(plan, x).side == "plus"]
-        self._refold(() if self._folds else tuple(b for b in bars if folding.may_fold(plan, b)))
+        able = folding.foldable(plan)
+        self._refold(() if self._folds else tuple(b for b in bars if b in able))
 
     def _refold(self, folds: tuple[str, ...]) -> None:
         self._folds = folds
@@ -650,7 +654,7 @@ class Window(DocumentWindow):
                 thing = self.document.plan.by_id[id_]
                 if isinstance(thing, Inline) or (isinstance(thing, Bar) and "." in selected):
                     made.addAction("Swap with…").triggered.connect(lambda: self._swap(selected))
-                if isinstance(thing, Bar) and (id_ in self._folds or folding.may_fold(self.document.plan, id_)):
+                if isinstance(thing, Bar) and (id_ in self._folds or id_ in folding.foldable(self.document.plan)):
                     word = "Unfold" if id_ in self._folds else "Fold"
                     made.addAction(f"{word} its circuits").triggered.connect(lambda: self.fold(id_))
                 if isinstance(thing, Equipment):
