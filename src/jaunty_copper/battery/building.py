@@ -109,7 +109,7 @@ def _ends(plan: Plan, bank: Bank) -> list[list[str]]:
         id_ = split_ref(ref)[0]
         if id_ in own.by_id:
             return ref
-        plus = joined.rail_of(ref) == joined.rail_of(own.takeoffs["plus"][0])
+        plus = joined.own_rail_of(ref) == joined.own_rail_of(own.takeoffs["plus"][0])
         return f"{'plus' if plus else 'minus'} bar" if id_ in inside else id_
 
     ends = [sorted((end(r.a), end(r.b))) for r in plan.runs]

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from jaunty_copper.battery.discharge import cut_out
-from jaunty_copper.network.demand import asked_by, scenarios_of, share_of
+from jaunty_copper.network.demand import asked_by, is_closed, scenarios_of, share_of
 from jaunty_copper.network.wiring import Wiring, cells, held_ah
 from jaunty_copper.plan.banks import Bank
 from jaunty_copper.plan.model import (
@@ -226,24 +226,57 @@ class Needs:
         return tuple(said)
 
 
-def needs(wiring: Wiring) -> Needs:
-    """Count up what a plan's equipment asks of its first bank."""
+def needs(wiring: Wiring, bank: Bank | None = None) -> Needs:
+    """Count up what a plan's equipment asks of one of its banks.
+
+    Parameters
+    ----------
+    bank : Bank, optional
+        The largest where not given; what hangs on no bank yet is counted with that one.
+    """
     plan = wiring.plan
-    bank = max(wiring.banks, key=lambda b: sum(held_ah(u) * u.nominal_v for u in b.units), default=None)
+    largest = max(wiring.banks, key=lambda b: sum(held_ah(u) * u.nominal_v for u in b.units), default=None)
+    bank = bank or largest
     nominal = (
         bank.nominal_v if bank and bank.nominal_v > 0.0 else max((e.nominal_v for e in plan.equipment), default=12.0)
     )
-    lowest, why = _lowest(wiring, bank, nominal)
     feeds = feeding(wiring)
+    of = _banks_of(wiring, feeds)
+    own = [x for x in plan.placed if isinstance(x, Equipment | Contactor) and of.get(x.id, largest) is bank]
+    lowest, why = _lowest(wiring, bank, nominal, own)
     return Needs(
         wiring, bank, nominal, lowest, why,
-        tuple(_together(wiring, feeds, s, nominal, lowest) for s in scenarios_of(plan)), tuple(_daily(wiring, feeds)),
+        tuple(_together(own, feeds, s, nominal, lowest) for s in scenarios_of(plan)), tuple(_daily(wiring, own, feeds)),
     )  # fmt: skip
 
 
-def _lowest(wiring: Wiring, bank: Bank | None, nominal: float) -> tuple[float, str]:
+def _banks_of(wiring: Wiring, feeds: dict[str, Converter]) -> dict[str, Bank]:
+    """The bank that each piece of equipment and each coil hangs on, be it through converters, by its id."""
+    rails = [
+        (bank, {wiring.own_rail_of(u.ref(t)) for u in bank.units for t in u.terminal_names}) for bank in wiring.banks
+    ]
+    found: dict[str, Bank] = {}
+    for x in wiring.plan.placed:
+        if not isinstance(x, Equipment | Contactor):
+            continue
+        at, passed = x, set[str]()
+        while isinstance(at, Equipment) and at.id in feeds and at.id not in passed:
+            passed.add(at.id)
+            at = feeds[at.id]
+        own = {
+            wiring.own_rail_of(ref)
+            for ref in (at.port if isinstance(at, Equipment) else map(at.ref, at.terminal_names))
+        }
+        # Where one pole is shared, the bank is the one that has both.
+        best = max(rails, key=lambda pair: len(own & pair[1]), default=None)
+        if best is not None and own & best[1]:
+            found[x.id] = best[0]
+    return found
+
+
+def _lowest(wiring: Wiring, bank: Bank | None, nominal: float, own: list[Equipment | Contactor]) -> tuple[float, str]:
     """The lowest voltage at which things still run, and what sets it."""
-    inverters = [(cut_out(e), e.title) for e in wiring.loads if isinstance(e, Inverter) and cut_out(e)]
+    inverters = [(cut_out(e), e.title) for e in own if isinstance(e, Inverter) and cut_out(e)]
     if inverters:
         volts, name = max(inverters)
         return volts, f"{name} cuts out"
@@ -262,40 +295,38 @@ def _output_w(e: Load, scenario: Scenario, volts: float) -> float:
 
 def feeding(wiring: Wiring) -> dict[str, Converter]:
     """The converter at whose output each load hangs, by the load's id; none for one on a bank."""
-    banks = {wiring.rail_of(u.ref("plus")) for b in wiring.banks for u in b.units}
+    banks = {wiring.own_rail_of(u.ref("plus")) for b in wiring.banks for u in b.units}
     outputs: dict[int, Converter] = {}
     for x in wiring.plan.equipment:
         if isinstance(x, Converter):
-            outputs.setdefault(wiring.rail_of(x.ref("out_plus")), x)
-    rails = {e.id: wiring.rail_of(e.port[0]) for e in wiring.loads}
+            outputs.setdefault(wiring.own_rail_of(x.ref("out_plus")), x)
+    rails = {e.id: wiring.own_rail_of(e.port[0]) for e in (*wiring.loads, *outputs.values())}
     return {id_: outputs[rail] for id_, rail in rails.items() if rail not in banks and rail in outputs}
 
 
 def _together(
-    wiring: Wiring, feeds: dict[str, Converter], scenario: Scenario, nominal: float, lowest: float
+    own: list[Equipment | Contactor], feeds: dict[str, Converter], scenario: Scenario, nominal: float, lowest: float
 ) -> Together:
-    plan = wiring.plan
+    """What the equipment of one bank draws from it in a scenario."""
     behind: dict[str, float] = {}
     direct: list[Draw] = []
-    for e in wiring.loads:
+    for e in own:
+        if not isinstance(e, Load):
+            continue
         converter = feeds.get(e.id)
         if converter is not None:
             behind[converter.id] = behind.get(converter.id, 0.0) + _output_w(e, scenario, converter.set_v)
             continue
         direct.append(Draw(e.id, _output_w(e, scenario, nominal) / nominal, _output_w(e, scenario, lowest) / lowest))
-    for c in plan.equipment:
+    for c in own:
         if isinstance(c, Converter) and share_of(scenario, c.id) > 0.0:
             watts = min(behind.get(c.id, 0.0), c.set_v * c.current_a) / c.efficiency + c.idle_w
             direct.append(Draw(c.id, watts / nominal, watts / lowest))
-    coils = [x for x in plan.items if isinstance(x, Contactor) and x.coil_w and _closed(x, scenario)]
+    coils = [x for x in own if isinstance(x, Contactor) and x.coil_w and is_closed(x, scenario)]
     direct += [Draw(x.id, x.coil_w / nominal, x.coil_w / lowest) for x in coils]
-    given = sum(_given_w(e) * share_of(scenario, e.id) for e in plan.equipment if isinstance(e, Source)) / nominal
+    given = sum(_given_w(e) * share_of(scenario, e.id) for e in own if isinstance(e, Source)) / nominal
     kept = sorted((d for d in direct if d.lowest_a > 0.0), key=lambda d: -d.lowest_a)
     return Together(scenario, tuple(kept), given)
-
-
-def _closed(x: Contactor, scenario: Scenario) -> bool:
-    return scenario.states.get(x.id, "closed" if x.closed else "open") == "closed"
 
 
 def _given_w(e: Source) -> float:
@@ -303,11 +334,12 @@ def _given_w(e: Source) -> float:
     return min(most, e.power_w) if isinstance(e, SolarController) else most
 
 
-def _daily(wiring: Wiring, feeds: dict[str, Converter]) -> Iterator[Daily]:
-    """The day's account at the bank."""
-    plan = wiring.plan
+def _daily(wiring: Wiring, own: list[Equipment | Contactor], feeds: dict[str, Converter]) -> Iterator[Daily]:
+    """The day's account at the bank, of its own equipment."""
     running = Scenario(id="running")
-    for e in wiring.loads:
+    for e in own:
+        if not isinstance(e, Load):
+            continue
         converter = feeds.get(e.id)
         loss = 1.0 / converter.efficiency if converter else 1.0
         volts = converter.set_v if converter else e.nominal_v
@@ -317,14 +349,14 @@ def _daily(wiring: Wiring, feeds: dict[str, Converter]) -> Iterator[Daily]:
             yield Daily(e.id, f"{e.title}, idling", e.idle_w * e.hours_per_day * loss)
             continue
         yield Daily(e.id, e.title, _output_w(e, running, volts) * hours * loss)
-    for c in plan.equipment:
+    for c in own:
         if isinstance(c, Converter):
             yield Daily(c.id, f"{c.title}, idling", c.idle_w * 24.0)
-    for x in plan.items:
+    for x in own:
         if isinstance(x, Contactor) and x.coil_w:
             fed = _fed_hours(wiring, x)
             yield Daily(x.id, f"{x.title}, its coil", x.coil_w * fed)
-    for s in plan.equipment:
+    for s in own:
         if isinstance(s, Source):
             yield Daily(s.id, s.title, -_given_w(s) * s.hours_per_day)
 

@@ -168,8 +168,8 @@ class _Arranging:
         self.strings = strings_in_line(plan, bank)
         self.at = places(tuple(x for x in plan.items if isinstance(x, Battery)))
         ends = {self._end(s, side) for s in self.strings for side in SIDES}
-        rails = {joined.rail_of(ref) for ref in ends}
-        self.gone = {id_ for id_ in bank.inside if joined.rail_of(plan.run_by_id[id_].a) in rails}
+        rails = {joined.own_rail_of(ref) for ref in ends}
+        self.gone = {id_ for id_ in bank.inside if joined.own_rail_of(plan.run_by_id[id_].a) in rails}
         inside = [plan.run_by_id[id_] for id_ in bank.inside if id_ in self.gone]
         self.like = Counter((r.conductor, r.insulation, r.parallel, r.zone) for r in inside).most_common(1)[0][0]
         self.taken: set[str] = set()
@@ -236,9 +236,9 @@ class _Arranging:
     def _joined_outside(self, side: str) -> tuple[set[str], list[Bar]]:
         """Posts of a side, and the bars its leads end on."""
         posts = {self._end(s, side) for s in self.strings}
-        rail = self.joined.rail_of(next(iter(posts)))
+        rail = self.joined.own_rail_of(next(iter(posts)))
         on = {split_ref(ref)[0] for id_ in self.gone for ref in (self.plan.run_by_id[id_].a, self.plan.run_by_id[id_].b)
-              if self.joined.rail_of(ref) == rail}  # fmt: skip
+              if self.joined.own_rail_of(ref) == rail}  # fmt: skip
         return posts, [x for x in self.plan.items if isinstance(x, Bar) and x.id in on]
 
     def _leads_on(self, bar: Bar) -> set[str]:

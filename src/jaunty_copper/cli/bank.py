@@ -297,11 +297,14 @@ def needs(options_: argparse.Namespace) -> int:
     plan = plan_or_complaint(options_.plan)
     if isinstance(plan, int):
         return plan
-    made = needs_of(wire(plan))
+    wiring = wire(plan)
+    made = needs_of(wiring)
+    others = [needs_of(wiring, bank) for bank in wiring.banks if bank is not made.bank]
     if options_.json:
-        _print_json(_needs_values(made))
+        more = {"other_banks": [{"bank": n.bank.id, **_needs_values(n)} for n in others if n.bank]} if others else {}
+        _print_json({**_needs_values(made), **more})
     else:
-        print("\n".join(_needs_lines(made)))
+        print("\n\n".join("\n".join(_needs_lines(n)) for n in (made, *others)))
     return 0
 
 

@@ -21,6 +21,7 @@ from jaunty_copper.plan.model import (
     SolarController,
 )
 
+Switch = Breaker | Disconnect | Contactor
 AS_DRAWN = Scenario(id="as-drawn", name="everything on")
 """What a plan without scenarios is studied under."""
 
@@ -60,6 +61,16 @@ def asked_by(e: Load, scenario: Scenario) -> tuple[float, float, float]:
     raise TypeError(f"no demand known for a {type(e).__name__}")
 
 
+def is_closed(item: Switch, scenario: Scenario) -> bool:
+    """Whether a breaker, disconnect or contactor is closed in a scenario: as it is drawn, where that says nothing."""
+    return scenario.states.get(item.id, "closed" if item.closed else "open") == "closed"
+
+
+def opened(plan: Plan, scenario: Scenario) -> frozenset[str]:
+    """Ids of the switches that are open in a scenario."""
+    return frozenset(x.id for x in plan.items if isinstance(x, Switch) and not is_closed(x, scenario))
+
+
 def duty_of(wiring: Wiring, scenario: Scenario) -> Duty:
     """Compile a scenario for the circuit of its plan."""
     plan, parts = wiring.plan, wiring.parts
@@ -70,9 +81,8 @@ def duty_of(wiring: Wiring, scenario: Scenario) -> Duty:
         zone = plan.zone_of(zone_id)
         ambient[branches] = scenario.ambient_c.get(zone.id, zone.ambient_c)
     for item in plan.items:
-        if isinstance(item, Breaker | Disconnect | Contactor):
-            as_drawn = "closed" if item.closed else "open"
-            closed[wiring.branch[item.id]] = scenario.states.get(item.id, as_drawn) == "closed"
+        if isinstance(item, Switch):
+            closed[wiring.branch[item.id]] = is_closed(item, scenario)
         elif isinstance(item, Battery):
             chemistry = parts.battery_chemistries[item.chemistry]
             emf[wiring.branch[item.id]] = open_circuit_voltage(

@@ -5,7 +5,7 @@ from functools import cached_property
 
 import numpy as np
 
-from jaunty_copper.network.demand import duty_of, is_momentary, scenarios_of, share_of
+from jaunty_copper.network.demand import duty_of, is_momentary, opened, scenarios_of, share_of
 from jaunty_copper.network.wiring import Wiring, wire
 from jaunty_copper.physics.circuit import Flags, Ints, Mode, OperatingPoint
 from jaunty_copper.physics.copper import Floats
@@ -18,6 +18,10 @@ MODE_WORDS = {
     Mode.CURRENT: "gives all its current",
     Mode.POWER: "gives all its power",
 }
+Feeds = dict[tuple[int, str], list[int]]
+"""Nodes by rail and pole."""
+Outputs = dict[int, list[tuple[int, int]]]
+"""Plus and minus nodes by plus rail."""
 
 
 @dataclass(frozen=True)
@@ -40,6 +44,11 @@ class State:
     def momentary(self) -> bool:
         """Whether something surges in it."""
         return is_momentary(self.scenario)
+
+    @cached_property
+    def opened(self) -> frozenset[str]:
+        """Ids of the switches that are open in it."""
+        return opened(self.wiring.plan, self.scenario)
 
     def volts(self, ref: str) -> float:
         """Voltage of a terminal against the ground of its part."""
@@ -173,22 +182,31 @@ class Study:
         """For each branch the highest air temperature in any scenario."""
         return np.asarray(self._ambients_c.max(axis=0))
 
-    def feeds_of(self, e: Equipment) -> tuple[list[int], list[int]]:
+    def feeds_of(self, e: Equipment, state: State) -> tuple[list[int], list[int]]:
         """Nodes of the sources that feed equipment: their plus and their minus terminals.
 
-        Batteries on its two rails; where a rail has none, the converters that hold it.
+        Batteries on its two rails, another bank's only while a cross-over joins them; where a rail has none, the
+        converters that hold it.
         """
         w, (plus_ref, minus_ref) = self.wiring, e.port
-        plus_rail, minus_rail = w.rail_of(plus_ref), w.rail_of(minus_ref)
-        sides = self._feeds_by_rail
+        crossings = w.crossings(state.opened)
+        if crossings not in self._feeds:
+            rail = w.rails_apart(state.opened)
+            self._feeds[crossings] = rail, self._feeds_by_rail(rail), self._outputs_by_rail(rail)
+        rail, sides, outputs = self._feeds[crossings]
+        plus_rail, minus_rail = rail[w.node[plus_ref]], rail[w.node[minus_ref]]
         plus, minus = sides.get((plus_rail, "+"), []), sides.get((minus_rail, "-"), [])
         if plus and minus:
             return plus, minus
-        pairs = self._outputs_by_rail.get(plus_rail, [])
+        pairs = outputs.get(plus_rail, [])
         return [p for p, _ in pairs], [m for _, m in pairs]
 
     @cached_property
-    def _feeds_by_rail(self) -> dict[tuple[int, str], list[int]]:
+    def _feeds(self) -> dict[frozenset[str], tuple[list[int], Feeds, Outputs]]:
+        """By the cross-overs that are open: rails, and what feeds each."""
+        return {}
+
+    def _feeds_by_rail(self, rail: list[int]) -> Feeds:
         """Battery terminals by rail and pole: those where conductors leave the bank, if any do."""
         w, posts = self.wiring, dict[tuple[int, str], list[tuple[bool, int]]]()
         batteries = {x.id for x in self.plan.items if isinstance(x, Battery)}
@@ -200,21 +218,20 @@ class Study:
                         {split_ref(r.a)[0], split_ref(r.b)[0]} - batteries
                         for r in self.plan.runs_at.get(x.ref(terminal), ())
                     )
-                    posts.setdefault((w.rail[n], side), []).append((leaves, n))
+                    posts.setdefault((rail[n], side), []).append((leaves, n))
         return {key: [n for leaves, n in found if leaves] or [n for _, n in found] for key, found in posts.items()}
 
-    @cached_property
-    def _outputs_by_rail(self) -> dict[int, list[tuple[int, int]]]:
+    def _outputs_by_rail(self, rail: list[int]) -> Outputs:
         w, found = self.wiring, dict[int, list[tuple[int, int]]]()
         for x in self.plan.equipment:
             if isinstance(x, Converter):
                 p, m = w.node[x.ref("out_plus")], w.node[x.ref("out_minus")]
-                found.setdefault(w.rail[p], []).append((p, m))
+                found.setdefault(rail[p], []).append((p, m))
         return found
 
     def supply_v(self, e: Equipment, state: State) -> float:
         """Voltage of what feeds equipment, at the source's own terminals; nan without one."""
-        plus, minus = self.feeds_of(e)
+        plus, minus = self.feeds_of(e, state)
         if not plus:
             return float("nan")
         v = state.point.volts

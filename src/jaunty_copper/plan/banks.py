@@ -74,7 +74,7 @@ def banks_of(joined: Topology) -> tuple[Bank, ...]:
     batteries = [x for x in joined.plan.items if isinstance(x, Battery)]
     if not batteries:
         return ()
-    ends = {b.id: (joined.rail_of(b.ref("minus")), joined.rail_of(b.ref("plus"))) for b in batteries}
+    ends = {b.id: (joined.own_rail_of(b.ref("minus")), joined.own_rail_of(b.ref("plus"))) for b in batteries}
     groups: dict[int, list[Battery]] = {}
     for b, own in zip(batteries, _alike(joined, list(ends.values())), strict=True):
         groups.setdefault(own, []).append(b)
@@ -84,7 +84,7 @@ def banks_of(joined: Topology) -> tuple[Bank, ...]:
 def _alike(joined: Topology, ends: list[tuple[int, int]]) -> list[int]:
     """For each unit, by its minus and plus rail, a number that it shares with the others of its bank."""
     # Both poles meet: current can go round through two units, over whatever lies between.
-    block = graph.blocks(max(joined.rail) + 1, ends)
+    block = graph.blocks(max(joined.own_rail) + 1, ends)
     by_rail = {rail: own for own, poles in zip(block, ends, strict=True) if own >= 0 for rail in poles}
     # A unit that is shorted by copper belongs where it hangs.
     block = [own if own >= 0 else by_rail.get(low, len(ends) + low) for own, (low, _) in zip(block, ends, strict=True)]
@@ -97,7 +97,7 @@ def _alike(joined: Topology, ends: list[tuple[int, int]]) -> list[int]:
     tapped = _tapped(joined)
     for hub in joined.plan.items:
         if isinstance(hub, Bar | Post):
-            tapped.add(joined.rail_of(hub.ref(hub.terminal_names[0])))
+            tapped.add(joined.own_rail_of(hub.ref(hub.terminal_names[0])))
     pairs = [
         tuple(low | high)
         for rail, (low, high) in ending.items()
@@ -109,7 +109,7 @@ def _alike(joined: Topology, ends: list[tuple[int, int]]) -> list[int]:
 
 def _bank(joined: Topology, units: tuple[Battery, ...], ends: dict[str, tuple[int, int]]) -> Bank:
     edges = [(*ends[u.id], u.nominal_v) for u in units]
-    volts, _, torn = graph.potentials(max(joined.rail) + 1, edges, [edges[0][0]])
+    volts, _, torn = graph.potentials(max(joined.own_rail) + 1, edges, [edges[0][0]])
     own = {r for u in units for r in ends[u.id]}
     low, high = min(own, key=lambda r: volts[r]), max(own, key=lambda r: volts[r])
     private = _private_rails(joined, units, ends) - {low, high}
@@ -126,8 +126,8 @@ def _bank(joined: Topology, units: tuple[Battery, ...], ends: dict[str, tuple[in
         strings.append(tuple(x.id for x in string))
     inside, loose = _inside(joined, units, own)
     takeoffs = {
-        side: tuple(joined.refs[n] for n in loose if joined.rail[n] == rail)
-        or tuple(u.ref(side) for u in units if joined.rail_of(u.ref(side)) == rail)[:1]
+        side: tuple(joined.refs[n] for n in loose if joined.own_rail[n] == rail)
+        or tuple(u.ref(side) for u in units if joined.own_rail_of(u.ref(side)) == rail)[:1]
         for side, rail in (("plus", high), ("minus", low))
     }
     return Bank(
@@ -150,7 +150,7 @@ def _private_rails(joined: Topology, units: tuple[Battery, ...], ends: dict[str,
 def _tapped(joined: Topology) -> set[int]:
     """Rails on which something else hangs than units."""
     hung = (x for x in joined.plan.placed if isinstance(x, Equipment | Chassis))
-    return {joined.rail_of(x.ref(t)) for x in hung for t in x.terminal_names}
+    return {joined.own_rail_of(x.ref(t)) for x in hung for t in x.terminal_names}
 
 
 def _inside(joined: Topology, units: tuple[Battery, ...], rails: set[int]) -> tuple[tuple[str, ...], list[int]]:
@@ -160,10 +160,10 @@ def _inside(joined: Topology, units: tuple[Battery, ...], rails: set[int]) -> tu
     that node; whatever else hangs on the rail hangs there by one node.
     """
     posts = [joined.node[u.ref(t)] for u in units for t in u.terminal_names]
-    copper = [k for k, b in enumerate(joined.branches) if b.kind != "battery" and joined.rail[b.a] in rails]
+    copper = [k for k, b in enumerate(joined.branches) if b.kind != "battery" and joined.own_rail[b.a] in rails]
     hub = {rail: len(joined.refs) + k for k, rail in enumerate(sorted(rails))}
     edges = [(joined.branches[k].a, joined.branches[k].b) for k in copper]
-    edges += [(n, hub[joined.rail[n]]) for n in posts]
+    edges += [(n, hub[joined.own_rail[n]]) for n in posts]
     label = graph.blocks(len(joined.refs) + len(hub), edges)
     between = set(label[len(copper) :])
     kept = [k for k, own in zip(copper, label, strict=False) if own in between]

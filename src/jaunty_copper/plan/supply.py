@@ -5,7 +5,6 @@ from math import inf
 from typing import Literal, NamedTuple
 
 from jaunty_copper.parts.catalogue import library
-from jaunty_copper.physics import graph
 from jaunty_copper.plan.banks import Bank, banks_of
 from jaunty_copper.plan.model import (
     Bar,
@@ -73,8 +72,7 @@ class Place(NamedTuple):
     device_at : str
         The side on which its device stands: minus where plus is the earthed pole.
     rail : int
-        What copper joins as switches are drawn has one number: two places of one rail are one supply, and two banks
-        with an open switch between them are two.
+        Two places of one rail are one supply; two banks with an open cross-over between them are two.
     bank : str or None
         Id of the bank that feeds it.
     """
@@ -100,14 +98,13 @@ def is_voltage_for(volts: float, nominal_v: float) -> bool:
 def places(plan: Plan) -> Iterator[Place]:
     """Everywhere that equipment can be joined: each pair of hubs, those of circuits first, and the posts of each bank."""
     joined = topology(plan)
-    rails = _as_drawn(joined)
     for hub in sorted((x for x in plan.items if isinstance(x, Bar)), key=lambda x: joins_units(plan, x)):
         s = supply_of(plan, hub)
         if s.fed and s.back is not None and s.side == "plus":
             text = f"{hub.title} and {plan.by_id[s.back].title}, {s.volts:g} V"
-            rail = rails[joined.node[hub.ref(hub.terminal_names[0])]]
+            rail = joined.own_rail_of(hub.ref(hub.terminal_names[0]))
             yield Place(text, s.volts, (hub.id, None), (s.back, None), s.device_at, rail, s.bank)
-    earthed = {rails[joined.node[x.ref(t)]] for x in plan.items if isinstance(x, Chassis) for t in x.terminal_names}
+    earthed = {joined.own_rail_of(x.ref(t)) for x in plan.items if isinstance(x, Chassis) for t in x.terminal_names}
     for bank in banks_of(joined):
         if not (bank.takeoffs["plus"] and bank.takeoffs["minus"]):
             continue
@@ -115,25 +112,16 @@ def places(plan: Plan) -> Iterator[Place]:
         if not isinstance(plan.by_id[plus[0]], Battery):
             continue
         text = f"the posts of {plan.by_id[plus[0]].title}, {bank.nominal_v:g} V"
-        rail = rails[joined.node[bank.takeoffs["plus"][0]]]
+        rail = joined.own_rail_of(bank.takeoffs["plus"][0])
         yield Place(text, bank.nominal_v, plus, minus, "minus" if rail in earthed else "plus", rail, bank.id)
-
-
-def _as_drawn(joined: Topology) -> list[int]:
-    """The rail of each node with switches as they are drawn; `Topology.rail` has all of them closed."""
-    copper = [
-        b for b in joined.branches
-        if b.kind != "battery" and (b.kind != "body" or getattr(joined.plan.by_id[b.owner], "closed", True))
-    ]  # fmt: skip
-    return graph.components(len(joined.refs), (b.a for b in copper), (b.b for b in copper))
 
 
 def supply_of(plan: Plan, hub: Hub) -> Supply:
     """Find what feeds a hub: the bank of its rail, else a converter, else whatever stands nearest."""
     joined = topology(plan)
-    own = joined.rail_of(hub.ref(hub.terminal_names[0]))
+    own = joined.own_rail_of(hub.ref(hub.terminal_names[0]))
     for bank in banks_of(joined):
-        rails = {side: joined.rail_of(bank.takeoffs[side][0]) for side in OTHER}
+        rails = {side: joined.own_rail_of(bank.takeoffs[side][0]) for side in OTHER}
         side = next((s for s, rail in rails.items() if rail == own), None)
         if side is not None:
             found = _supply(
@@ -143,7 +131,7 @@ def supply_of(plan: Plan, hub: Hub) -> Supply:
     equipment = [(e, *_ports(e)) for e in plan.equipment]
     # A converter's output feeds; any other port is only a hint of the voltage there.
     for e, volts, plus, minus, feeds in sorted(equipment, key=lambda found: not found[-1]):
-        rails = {"plus": joined.rail_of(plus), "minus": joined.rail_of(minus)}
+        rails = {"plus": joined.own_rail_of(plus), "minus": joined.own_rail_of(minus)}
         side = next((s for s, rail in rails.items() if rail == own), None)
         if side is not None:
             most = e.set_v * e.current_a if feeds and isinstance(e, Converter) else inf
@@ -168,7 +156,7 @@ def _supply(
 ) -> Supply:
     hubs = [x for x in joined.plan.items if isinstance(x, Bar | Chassis) and x.id != hub.id]
     if back_rail is not None:
-        hubs = [x for x in hubs if joined.rail_of(x.ref(x.terminal_names[0])) == back_rail]
+        hubs = [x for x in hubs if joined.own_rail_of(x.ref(x.terminal_names[0])) == back_rail]
     # A bar that joins the units of a bank stands before its shunt and its main device: circuits come after them.
     back = max(
         hubs,
@@ -237,6 +225,6 @@ def _charge_left(joined: Topology, bank: Bank, rails: dict[Side, int]) -> float:
     gives = sum(
         e.current_a
         for e in joined.plan.equipment
-        if isinstance(e, Source) and joined.rail_of(e.ref("plus")) == rails["plus"]
+        if isinstance(e, Source) and joined.own_rail_of(e.ref("plus")) == rails["plus"]
     )
     return max(may - gives, 0.0)

@@ -9,7 +9,7 @@ from functools import cached_property
 from typing import Literal
 
 from jaunty_copper.physics import graph
-from jaunty_copper.plan.model import Bar, Battery, Chassis, Converter, Inline, Plan, Run, split_ref
+from jaunty_copper.plan.model import Bar, Battery, Chassis, Converter, Equipment, Inline, Plan, Run, split_ref
 
 BranchKind = Literal["run", "body", "segment", "battery", "inside", "point"]
 
@@ -83,6 +83,71 @@ class Topology:
     def rail_of(self, ref: str) -> int:
         """The rail of a terminal."""
         return self.rail[self.node[ref]]
+
+    @cached_property
+    def drawn_open(self) -> frozenset[str]:
+        """Ids of switches that are drawn open."""
+        return frozenset(x.id for x in self.plan.items if not getattr(x, "closed", True))
+
+    @cached_property
+    def own_rail(self) -> list[int]:
+        """The rail of each node as `rails_apart` has it, with switches as they are drawn."""
+        return self.rails_apart(self.drawn_open)
+
+    def own_rail_of(self, ref: str) -> int:
+        """The rail of a terminal, cross-overs open that are drawn open."""
+        return self.own_rail[self.node[ref]]
+
+    def rails_apart(self, opened: frozenset[str]) -> list[int]:
+        """The rail of each node with every switch closed but the cross-overs among those that are open."""
+        crossings = self.crossings(opened)
+        if not crossings:
+            return self.rail
+        copper = [b for b in self.branches if b.kind != "battery" and b.owner not in crossings]
+        return graph.components(len(self.refs), (b.a for b in copper), (b.b for b in copper))
+
+    def crossings(self, opened: frozenset[str]) -> frozenset[str]:
+        """Those of some open switches that part two systems, each with units and equipment of its own.
+
+        Any other open switch only disconnects: what lies behind it still belongs to the system that it is
+        connected to again when it closes. So those are closed in thought, the plainest first, a unit's own
+        disconnect or the bank's main one before whatever has a unit on both sides; what then still stands
+        between two systems that live without each other is a cross-over.
+        """
+        if opened not in self._crossings:
+            self._crossings[opened] = self._crossings_of(opened)
+        return self._crossings[opened]
+
+    @cached_property
+    def _crossings(self) -> dict[frozenset[str], frozenset[str]]:
+        return {frozenset(): frozenset()}
+
+    def _crossings_of(self, opened: frozenset[str]) -> frozenset[str]:
+        copper = [b for b in self.branches if b.kind != "battery" and not (b.kind == "body" and b.owner in opened)]
+        own = graph.components(len(self.refs), (b.a for b in copper), (b.b for b in copper))
+        units, equipment = set[int](), set[int]()
+        for x in self.plan.placed:
+            if isinstance(x, Battery | Equipment):
+                held = units if isinstance(x, Battery) else equipment
+                held |= {own[self.node[x.ref(t)]] for t in x.terminal_names}
+        pairs = {b.owner: {own[b.a], own[b.b]} for b in self.branches if b.kind == "body" and b.owner in opened}
+
+        def parts(sides: set[int]) -> int:
+            """How surely a switch parts two systems: 0 where it only disconnects, 3 where both live without it."""
+            fed = [side in units for side in sides]
+            live = [side in units and side in equipment for side in sides]
+            return 3 if all(live) else 2 if all(fed) else 0 if any(fed) and not any(live) else 1
+
+        while pairs := {id_: sides for id_, sides in pairs.items() if len(sides) == 2}:
+            plainest = min(pairs, key=lambda id_: parts(pairs[id_]))
+            if parts(pairs[plainest]) == 3:
+                break
+            kept, gone = pairs.pop(plainest)
+            for held in (units, equipment):
+                if gone in held:
+                    held.add(kept)
+            pairs = {id_: {kept if side == gone else side for side in sides} for id_, sides in pairs.items()}
+        return frozenset(pairs)
 
 
 def topology(plan: Plan) -> Topology:

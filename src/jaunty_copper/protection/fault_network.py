@@ -4,6 +4,7 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
+from jaunty_copper.network.demand import opened, scenarios_of
 from jaunty_copper.network.levels import full_v, lift
 from jaunty_copper.network.wiring import JOINT_OHM, Wiring, cells
 from jaunty_copper.physics.circuit import Ints
@@ -21,6 +22,8 @@ from jaunty_copper.plan.model import (
 CaseName = Literal["peak", "heat", "steady", "least"]
 """Greatest in the first moment; what heats conductors: batteries as then, all else at its limit; lasting; least."""
 
+OPEN_OHM = 1e9
+"""Resistance of what is open: as good as none beside anything that conducts."""
 NEW_SHARE = 0.9
 """IEC 61660-1: of the internal resistance, in the first moment."""
 STEADY_SHARE = 0.95
@@ -122,7 +125,8 @@ def branches_of(w: Wiring, case: CaseName) -> Branches:
     """Resistance and EMF of every branch: the wiring's, limited sources, stores (which do not conduct here).
 
     A limited source is its voltage behind as much resistance as lets its fault current flow into
-    a bolted short. For the least current only converters are left, at their rated current: what
+    a bolted short. Every switch is closed; for the least current alone a cross-over between two banks is not,
+    where it is drawn open or a scenario opens it. For the least current only converters are left, at their rated current: what
     they feed has no other source.
     """
     c, plan = w.circuit, w.plan
@@ -144,6 +148,11 @@ def branches_of(w: Wiring, case: CaseName) -> Branches:
         for k, run in zip(c.heated, w.heated_runs, strict=True):
             area_mm2 = w.parts.conductors[run.conductor].area_mm2 * run.parallel
             copper[k] = min(copper[k], PURE_OHM_M * run.length_m / (1e-6 * area_mm2))
+    if case == "least":
+        # A bank beyond a cross-over that is open now and then does not help then.
+        for found in {w.drawn_open, *(opened(plan, s) for s in scenarios_of(plan))}:
+            for id_ in w.crossings(found):
+                ohm[w.branch[id_]] = OPEN_OHM
     lifted = lift(w)
     for b in plan.items:
         if isinstance(b, Battery):

@@ -19,11 +19,8 @@ from jaunty_copper.plan.model import (
     Equipment,
     Fuse,
 )
-from jaunty_copper.protection.fault_network import CaseName, Store, _network, branches_of, henry_of, stores_of
+from jaunty_copper.protection.fault_network import OPEN_OHM, CaseName, Store, _network, branches_of, henry_of, stores_of
 from jaunty_copper.protection.places import Places, places_of
-
-OPEN_OHM = 1e9
-"""Resistance of an open device: as good as none beside anything that conducts."""
 
 
 class Stored(NamedTuple):
@@ -318,7 +315,7 @@ class Faults:
 
 
 def faults_of(wiring: Wiring) -> Faults:
-    """Compute all fault currents of a plan, every switch closed."""
+    """Compute all fault currents of a plan, every switch closed but cross-overs for the least."""
     places = places_of(wiring)
     found = tuple(x.id for x in wiring.plan.items if isinstance(x, Fuse | Breaker))
     switches = tuple(x.id for x in wiring.plan.items if isinstance(x, Disconnect | Contactor))

@@ -26,6 +26,7 @@ from jaunty_copper.plan.model import (
     Source,
     split_ref,
 )
+from jaunty_copper.plan.supply import is_voltage_for
 
 TOPIC = "Banks"
 ALIKE = "Makers' common advice: units of one chemistry, make, capacity and age"
@@ -88,6 +89,34 @@ def _in_series(case: Case, rule: Rule, bank: Bank, string: tuple[str, ...]) -> I
                 f"{case.title(weak)} is weaker than the units in series with it: it is empty and full before them",
             )
         )
+
+
+def cross_over(case: Case, rule: Rule) -> Iterator[Check]:
+    """Open switches that join two banks once they close: of one voltage and one chemistry, or not to be closed."""
+    w = case.wiring
+    at = {w.own_rail_of(u.ref(t)): bank for bank in w.banks for u in bank.units for t in u.terminal_names}
+    for id_ in sorted(w.crossings(w.drawn_open)):
+        one, other = (at.get(w.own_rail_of(case.plan.by_id[id_].ref(end))) for end in ("a", "b"))
+        if one is None or other is None or one is other:
+            continue
+        kinds = [sorted({u.chemistry for u in bank.units}) for bank in (one, other)]
+        check = case.check(rule, id_, other.nominal_v, one.nominal_v, "V", source=ALIKE)
+        low, high = sorted((one.nominal_v, other.nominal_v))
+        if not is_voltage_for(low, high):
+            yield check.fails(
+                Verdict.DANGER,
+                f"Closing {case.title(id_)} joins a bank of {low:g} V with one of {high:g} V: a short circuit",
+            )
+        elif kinds[0] != kinds[1]:
+            words = [
+                " and ".join(case.parts.battery_chemistries[k].label for k in chemistries) for chemistries in kinds
+            ]
+            yield check.fails(
+                Verdict.DEFECT,
+                f"Closing {case.title(id_)} joins {words[0]} with {words[1]}: they charge and rest at different voltages",
+            )
+        else:
+            yield check
 
 
 def unequal(case: Case, rule: Rule) -> Iterator[Check]:
@@ -223,9 +252,9 @@ def unit_limit(case: Case, rule: Rule) -> Iterator[Check]:
 def chargers(case: Case, rule: Rule) -> Iterator[Check]:
     """Sources that together charge a bank faster than it may be, or hardly at all."""
     for bank in case.wiring.banks:
-        rail = case.wiring.rail_of(bank.takeoffs["plus"][0])
+        rail = case.wiring.own_rail_of(bank.takeoffs["plus"][0])
         sources = [
-            e for e in case.plan.equipment if isinstance(e, Source) and case.wiring.rail_of(e.ref("plus")) == rail
+            e for e in case.plan.equipment if isinstance(e, Source) and case.wiring.own_rail_of(e.ref("plus")) == rail
         ]
         if not sources:
             continue
@@ -249,10 +278,10 @@ def chargers(case: Case, rule: Rule) -> Iterator[Check]:
 def wrong_voltage(case: Case, rule: Rule) -> Iterator[Check]:
     """Equipment on a bank of another nominal voltage."""
     for bank in case.wiring.banks:
-        plus, minus = (case.wiring.rail_of(bank.takeoffs[s][0]) for s in ("plus", "minus"))
+        plus, minus = (case.wiring.own_rail_of(bank.takeoffs[s][0]) for s in ("plus", "minus"))
         for e in case.plan.equipment:
             p, m = e.port
-            if (case.wiring.rail_of(p), case.wiring.rail_of(m)) != (plus, minus) or not bank.nominal_v:
+            if (case.wiring.own_rail_of(p), case.wiring.own_rail_of(m)) != (plus, minus) or not bank.nominal_v:
                 continue
             check = case.check(rule, e.id, bank.nominal_v, e.nominal_v, "V", source="The equipment's nominal voltage")
             yield (
@@ -346,22 +375,26 @@ def hydrogen(case: Case, rule: Rule) -> Iterator[Check]:
 
 def autonomy(case: Case, rule: Rule) -> Iterator[Check]:
     """Banks that last less long than required."""
-    asked = needs(case.wiring)
-    if asked.bank is None or not asked.used_wh:
-        return
-    required = case.plan.autonomy_days
-    check = case.check(rule, asked.bank.id, asked.autonomy_days, required, "days", source="Required in this plan")
-    yield (
-        check
-        if asked.autonomy_days >= required
-        else check.fails(
-            Verdict.ADVICE,
-            f"The bank lasts {asked.autonomy_days:.1f} days by itself; {required:g} are required, which takes {asked.proposed_ah:.0f} Ah",
+    for bank in case.wiring.banks:
+        asked = needs(case.wiring, bank)
+        if not asked.used_wh:
+            continue
+        required = case.plan.autonomy_days
+        check = case.check(rule, bank.id, asked.autonomy_days, required, "days", source="Required in this plan")
+        yield (
+            check
+            if asked.autonomy_days >= required
+            else check.fails(
+                Verdict.ADVICE,
+                f"The bank lasts {asked.autonomy_days:.1f} days by itself; {required:g} are required, which takes {asked.proposed_ah:.0f} Ah",
+            )
         )
-    )
 
 
 RULES = (
+    Rule("cross_over", "Cross-over between banks",
+         "Banks of other voltage or chemistry drive into one another what copper lets through, once they are joined.",
+         cross_over, "{} cross-overs join banks that are not alike", topic=TOPIC),
     Rule("bank_mixed", "Units that are not alike",
          "The weakest unit is emptied and overcharged first, and takes the others with it.", mixed,
          "units of one bank differ in {} ways", page="bank", topic=TOPIC),

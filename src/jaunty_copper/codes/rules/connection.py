@@ -43,7 +43,13 @@ def torn(case: Case, rule: Rule) -> Iterator[Check]:
     """Batteries in a loop that does not add up: shorted, or against each other."""
     w, rail = case.wiring, case.wiring.rail
     # Units that are alike and only differ in charge level out: that is a matter of the bank.
-    uneven = {u.id for bank in w.banks if not bank.torn and _one_kind(case, bank) for u in bank.units}
+    uneven = {
+        u.id
+        for banks in _that_meet(case)
+        if not any(bank.torn for bank in banks) and _one_kind(case, banks)
+        for bank in banks
+        for u in bank.units
+    }
     found = {
         k: state.scenario.id
         for state in reversed(case.study.states)
@@ -66,10 +72,19 @@ def torn(case: Case, rule: Rule) -> Iterator[Check]:
             )
 
 
-def _one_kind(case: Case, bank: Bank) -> bool:
-    """Whether the strings of a bank have as many cells of one chemistry each, so that only charge can part them."""
+def _that_meet(case: Case) -> list[list[Bank]]:
+    """Banks whose poles meet once every switch is closed, each with the others."""
+    w, found = case.wiring, dict[tuple[int, ...], list[Bank]]()
+    for bank in w.banks:
+        found.setdefault(tuple(w.rail_of(bank.takeoffs[side][0]) for side in ("plus", "minus")), []).append(bank)
+    return list(found.values())
+
+
+def _one_kind(case: Case, banks: list[Bank]) -> bool:
+    """Whether the strings of some banks have as many cells of one chemistry each, so that only charge can part them."""
     kinds = {
         (frozenset(bank.by_id[u].chemistry for u in s), sum(cells(bank.by_id[u], case.parts) for u in s))
+        for bank in banks
         for s in bank.strings
     }
     return len(kinds) == 1

@@ -8,6 +8,7 @@ from PySide6.QtCore import QModelIndex, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
+    QComboBox,
     QHBoxLayout,
     QHeaderView,
     QLineEdit,
@@ -32,6 +33,7 @@ from jaunty_copper.desktop.widgets.pending import guard_cells
 from jaunty_copper.desktop.widgets.theme import Palette
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.network.wiring import Wiring
 from jaunty_copper.plan import defaults, edits
 from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.lines import NotRead, add_line
@@ -44,6 +46,7 @@ class NeedsPage(Page):
     def __init__(self) -> None:
         super().__init__()
         self.needs: Needs | None = None
+        self.wired: Wiring | None = None
         self.table = Table()
         self.table.wanted.connect(self.wanted)
         self.table.refused.connect(self.refused)
@@ -120,9 +123,13 @@ class NeedsPage(Page):
         label.setBuddy(self.days)
         row.addWidget(label, 1)
         row.addWidget(self.days)
+        self.which = QComboBox()
+        self.which.setAccessibleName("Which bank")
+        self.which.activated.connect(self._show_needs)
         account = QWidget()
         column = QVBoxLayout(account)
         column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.which)
         column.addLayout(row)
         column.addWidget(self.summary, 1)
         scroll = QScrollArea()
@@ -147,7 +154,8 @@ class NeedsPage(Page):
         """Show another plan."""
         if picture.study is None:
             return
-        self.needs = needs(picture.study.wiring)
+        self.wired = picture.study.wiring
+        self._fill_banks()
         self.table.show_plan(picture.plan)
         bare = [e for e in picture.plan.equipment if not any(picture.plan.runs_at.get(ref) for ref in e.port)]
         self.wiring.setEnabled(bool(bare))
@@ -155,8 +163,26 @@ class NeedsPage(Page):
         widths = [146, 74, 74, 44, 54, 50, 54]
         for k in range(self.table.columnCount()):
             self.view.setColumnWidth(k, widths[k] if k < len(widths) else 76)
-        self.bars.show_needs(self.needs)
         self.days.show_value(picture.plan.autonomy_days)
+        self._show_needs()
+
+    def _fill_banks(self) -> None:
+        """Offer the plan's banks where it has several: the largest first, with what hangs on none."""
+        banks = self.wired.banks if self.wired else ()
+        largest = needs(self.wired).bank if self.wired else None
+        entries = [(f"Bank of {b.units[0].title}", b.id) for b in sorted(banks, key=lambda b: b is not largest)]
+        if [(self.which.itemText(k), self.which.itemData(k)) for k in range(self.which.count())] != entries:
+            self.which.clear()
+            for text, id_ in entries:
+                self.which.addItem(text, id_)
+        self.which.setVisible(len(entries) > 1)
+
+    def _show_needs(self) -> None:
+        if self.wired is None:
+            return
+        bank = next((b for b in self.wired.banks if b.id == self.which.currentData()), None)
+        self.needs = needs(self.wired, bank)
+        self.bars.show_needs(self.needs)
         self.summary.setText(summary_of(self.needs))
 
     def set_palette(self, palette: Palette) -> None:
