@@ -98,7 +98,8 @@ def test_each_bank_has_an_account_of_its_own():
     w = wired(plan)
     by_bank = {bank.id: needs(w, bank) for bank in w.banks}
     assert {id_: n.used_wh for id_, n in by_bank.items()} == {"BA": 600.0, "BC": 1200.0}
-    assert by_bank["BA"].states[0].draws[0].id == "EA" and len(by_bank["BA"].states[0].draws) == 1
+    assert by_bank["BA"].states[0].draws[0].id == "EA"
+    assert len(by_bank["BA"].states[0].draws) == 1
     # Joined they carry both.
     closed = wired(edits.change(plan, "X", closed=True))
     assert needs(closed).used_wh == 1800.0
@@ -113,9 +114,9 @@ def test_the_drop_is_counted_from_the_bank_that_feeds():
     made = study(plan)
     (alone,) = study(edits.remove(plan, "X")).states
     state, load = made.states[0], plan.by_id["EA"]
-    assert made.drop_v(load, state) == pytest.approx(
-        2 * 60.0 / state.port(load)[0] * 3.0 * 0.00191, rel=0.35
-    ), "a few millivolts per metre, and not the distance between two banks"
+    assert made.drop_v(load, state) == pytest.approx(2 * 60.0 / state.port(load)[0] * 3.0 * 0.00191, rel=0.35), (
+        "a few millivolts per metre, and not the distance between two banks"
+    )
     assert state.port(load) == pytest.approx(alone.port(load))
 
 

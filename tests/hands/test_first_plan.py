@@ -2,6 +2,7 @@
 
 import json
 
+from .gestures import BOTH
 from .person import of
 
 
@@ -368,6 +369,13 @@ def test_two_banks_with_a_charger_between_them(person):
     assert start in {ref.partition(".")[0] for ref in own}
     assert hand.count <= 50
     person.record(area="whole systems", gesture="two banks", by="keyboard")
+    # Each has an account of its own: the largest bank's comes first.
+    person.key("alt+1")
+    for by, id_ in zip(BOTH, (starting, house), strict=True):
+        before = person.find("* Ah a day*")["name"]
+        person.choose("Which bank", f"Bank of {of(plan, id_).get('name') or id_}", by=by)
+        person.until(lambda seen=before: person.find("* Ah a day*")["name"] != seen, "another account")
+        person.record(area="Needs", gesture="which bank", by=by)
 
 
 def test_a_ring_of_six_bars(person):
