@@ -18,6 +18,7 @@ from pathlib import Path
 HERE = Path(__file__).resolve().parent
 sys.path.insert(0, str(HERE.parent))
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # As the program's entry points do.
 os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp()
 
 FLOOR_WINDOW = """

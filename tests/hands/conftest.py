@@ -39,7 +39,7 @@ def person(screen, tmp_path, request):
         (SHOTS / f"{name}.log").write_text("\n".join([made.program.trouble(), "What happened last:", *happened]))
     for program in made.programs:
         trouble = program.trouble()
-        program.close()
+        program.kill()
         assert not trouble, f"the program wrote where only a programmer looks:\n{trouble}"
 
 

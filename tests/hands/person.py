@@ -2,101 +2,17 @@
 
 import contextlib
 import json
-import os
 import re
-import signal
-import socket
-import subprocess
-import sys
 import time
 from fnmatch import fnmatchcase
-from pathlib import Path
 
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import dumps
 
-HERE = Path(__file__).parent
-PATIENCE_S = float(os.environ.get("HANDS_PATIENCE_S", 120.0))
-"""How long something may take that a person would wait for: only a program that hangs takes as long."""
+from .program import PATIENCE_S, Ended, NotSeen, Program
+
 LEAST_PX = 8
 """Of something that a person would try to hit."""
-
-
-class NotSeen(AssertionError):
-    """What was looked for did not come into sight."""
-
-
-class Ended(NotSeen):
-    """The program is gone."""
-
-
-class Program:
-    """The program in a process of its own, and a line to ask what is in sight."""
-
-    def __init__(self, screen, folder, *arguments):
-        self.folder = folder
-        self.log = folder / f"stderr-{time.monotonic_ns()}"
-        where = f"/tmp/hands-{os.getpid()}-{time.monotonic_ns()}"
-        env = {
-            **screen.env, "HOME": str(folder), "XDG_STATE_HOME": str(folder / "state"), "XDG_CONFIG_HOME": str(folder / "config"),
-            "PYTHONFAULTHANDLER": "1",
-        }  # fmt: skip
-        with open(self.log, "wb") as log:
-            self.process = subprocess.Popen(
-                [sys.executable, HERE / "watched.py", where, *map(str, arguments)], env=env, cwd=folder,
-                stdout=subprocess.DEVNULL, stderr=log,
-            )  # fmt: skip
-        self._line = socket.socket(socket.AF_UNIX)
-        end = time.monotonic() + PATIENCE_S
-        while True:
-            try:
-                self._line.connect(where)
-                break
-            except OSError:
-                if self.process.poll() is not None or time.monotonic() > end:
-                    raise NotSeen(f"the program did not start: {self.trouble()}") from None
-                time.sleep(0.02)
-        os.unlink(where)
-        self._file = self._line.makefile("rwb")
-
-    def ask(self, about, **more):
-        """One question to the window."""
-        self._file.write(json.dumps({"about": about, **more}).encode() + b"\n")
-        self._file.flush()
-        line = self._file.readline()
-        if not line:
-            self.process.wait(30)
-            raise Ended(f"the program ended with {self.process.returncode}: {self.trouble()}")
-        found = json.loads(line)
-        if isinstance(found, dict) and "error" in found:
-            raise AssertionError(found["error"])
-        return found
-
-    @property
-    def runs(self):
-        """Whether the program still runs."""
-        return self.process.poll() is None
-
-    def trouble(self):
-        """What it wrote where only a programmer looks: tracebacks, Qt's warnings."""
-        return self.log.read_text(errors="replace").strip()
-
-    def kill(self):
-        """End it as a power cut does."""
-        self.process.kill()
-        self.process.wait()
-        self._hang_up()
-
-    def close(self):
-        """End it without questions, at the end of a test."""
-        if self.runs:
-            self.process.send_signal(signal.SIGKILL)
-            self.process.wait()
-        self._hang_up()
-
-    def _hang_up(self):
-        self._file.close()
-        self._line.close()
 
 
 class Person:
@@ -110,21 +26,21 @@ class Person:
 
     # Starting and ending
 
-    def start(self, *arguments):
-        """Start the program, and wait until it shows figures."""
+    def start(self, *arguments, fresh=False):
+        """Start the program, and wait until it shows figures; fresh: with an interpreter of its own from the beginning."""
         if self.program is not None:
-            self.program.close()
-        self.program = Program(self.screen, self.folder, *arguments)
+            self.program.kill()
+        self.program = Program(self.screen, self.folder, *arguments, fresh=fresh)
         self.programs.append(self.program)
         self.screen.move(2, 2)
         self.calm()
 
-    def open_copy(self, name="orchard_station", change=None):
+    def open_copy(self, name="orchard_station", change=None, fresh=False):
         """Start the program on a copy of an example."""
         self.file = self.folder / f"{name}.copper.json"
         plan = example(name)
         self.file.write_bytes(dumps(plan if change is None else change(plan)))
-        self.start("open", self.file)
+        self.start("open", self.file, fresh=fresh)
         return plan
 
     # Looking
@@ -313,8 +229,7 @@ class Person:
 
     def menus(self):
         """Entries of each open menu, the innermost last."""
-        found = [[n for n in w["nodes"] if n["role"] == "Entry"] for w in self.windows() if w["kind"] == "menu"]
-        return [m for m in found if m]
+        return [m for m in self.ask("menus") if m]
 
     def entry(self, text):
         """An entry of an open menu."""

@@ -11,7 +11,8 @@ import tempfile
 import time
 from pathlib import Path
 
-from .person import Ended, NotSeen, Person
+from .person import Person
+from .program import Ended, NotSeen
 from .screen import Screen
 
 PLANS = ("orchard_station", "relay_mast", "seed_shed", "new")
@@ -254,7 +255,7 @@ def run(screen, folder, plan, seed, steps=None, seconds=None, answer_s=HANG_S):
         raise Broken(f"{error}\n\nplan {plan}, seed {seed}, after these gestures:\n{last[-4000:]}") from error
     finally:
         for program in person.programs:
-            program.close()
+            program.kill()
     return hands
 
 

@@ -77,7 +77,8 @@ def test_a_part_on_the_board_is_dragged_turned_and_taken_off(person):
     person.click("Board")
     person.sees("New board")
     person.edited(lambda: person.click("New board", "Button"))
-    x, y = person.until(lambda: person.places("board").get("F2"), "the fuse on the board")
+    person.calm()
+    x, y = person.place("F2", "board")
     before, after = person.edited(lambda: person.screen.drag((x, y), (x + 60, y + 45)))
     spot = {s["of"]: s for s in after["boards"][0]["spots"]}["F2"]
     assert spot["at_mm"] != {s["of"]: s for s in before["boards"][0]["spots"]}["F2"]["at_mm"]

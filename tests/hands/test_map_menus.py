@@ -27,7 +27,7 @@ def prepared(plan):
     """The demo with a plain stud and a metal frame that conductors end on."""
     return edits.add(
         plan, Post(id="T1", name="Spare stud"), Chassis(id="H1", name="Frame", points=(ChassisPoint(id="p1"),)),
-        Run(id="W90", a="P24.s8", b="T1.stud", length_m=0.3), Run(id="W91", a="M24.s1", b="H1.p1", length_m=0.3),
+        Run(id="W90", a="P24.s8", b="T1.stud", length_m=0.05), Run(id="W91", a="M24.s1", b="H1.p1", length_m=0.3),
     )  # fmt: skip
 
 

@@ -87,10 +87,10 @@ def test_file_export(person, by):
 
 @by_both
 def test_file_quit(person, by):
-    person.open_copy()
+    person.open_copy(fresh=True)
     person.menu("File", "Quit", by=by)
     person.until(lambda: not person.program.runs, "the end")
-    assert person.program.process.returncode == 0
+    assert person.program.process.returned == 0
 
 
 @by_both

@@ -1,11 +1,13 @@
 """Starts the program as a person would, and answers what a person could see: names, texts, places.
 
-Run as a program of its own: ``python watched.py SOCKET ARGUMENTS...``. It reads and never acts: no
+Run as a program of its own: ``python -m tests.hands.watched SOCKET ARGUMENTS...``. It reads and never acts: no
 method that changes anything is called here, no action triggered, no text set.
 """
 
 import collections
+import faulthandler
 import json
+import os
 import socket
 import sys
 import threading
@@ -113,7 +115,7 @@ def heads(window, name):
     return [model.headerData(k, Qt.Orientation.Horizontal) for k in range(model.columnCount(QModelIndex()))]
 
 
-def of_widget(widget):
+def of_widget(widget, box):
     """One widget as accessibility tells it."""
     interface = QAccessible.queryAccessibleInterface(widget)
     if interface is None:
@@ -129,9 +131,29 @@ def of_widget(widget):
     # On Linux Qt gives a list's chosen text for its name, and its name by a relation.
     name = widget.accessibleName() or interface.text(QAccessible.Text.Name)
     yield node(
-        interface.role().name, plain(name), on_screen(widget, widget.rect()), value, enabled=widget.isEnabled(),
+        interface.role().name, plain(name), list(box.getRect()), value, enabled=widget.isEnabled(),
         focused=widget.hasFocus(), checked=bool(state.checked), tip=interface.text(QAccessible.Text.Description),
     )  # fmt: skip
+
+
+def in_view(widget, corner, port):
+    """A widget and what shows in it, each with the part of it on the screen that no frame around it cuts off."""
+    box = QRect(corner, widget.size()).intersected(port)
+    if box.isEmpty():
+        return
+    yield widget, box
+    for child in widget.children():
+        if child.isWidgetType() and child.isVisible():
+            if child.isWindow():
+                yield from whole(child)
+            else:
+                yield from in_view(child, corner + child.pos(), box)
+
+
+def whole(window):
+    """A window and what shows in it."""
+    corner = window.mapToGlobal(QPoint(0, 0))
+    return in_view(window, corner, QRect(corner, window.size()))
 
 
 def tree():
@@ -141,13 +163,11 @@ def tree():
         if not top.isVisible() or top.isMinimized():
             continue
         nodes = []
-        for widget in (top, *top.findChildren(QWidget)):
-            if not widget.isVisible() or in_sight(widget).isEmpty():
-                continue
+        for widget, box in whole(top):
             if isinstance(widget, QMenu | QMenuBar):
                 nodes += of_menu(widget)
                 continue
-            nodes += of_widget(widget)
+            nodes += of_widget(widget, box)
             if isinstance(widget, QAbstractItemView):
                 nodes += of_view(widget)
         kind = "menu" if isinstance(top, QMenu) else "dialog" if top.isModal() else "window"
@@ -379,6 +399,9 @@ class Eyes(QObject):
         match ask["about"]:
             case "tree":
                 return tree()
+            case "menus":
+                shown = [w for w in QApplication.topLevelWidgets() if isinstance(w, QMenu) and w.isVisible()]
+                return [list(of_menu(menu)) for menu in shown]
             case "places":
                 return PLACES[ask["of"]](window) if window else {}
             case "selected":
@@ -413,8 +436,19 @@ class Eyes(QObject):
         raise ValueError(ask["about"])
 
 
+def begin(path, arguments, env=None, folder=None, log=None):
+    """Start the program and answer at a socket; in a process that was forked, as if it had begun with these surroundings."""
+    if env is not None:
+        os.environ.clear()
+        os.environ.update(env)
+        os.chdir(folder)
+        os.dup2(os.open(log, os.O_WRONLY | os.O_APPEND), 2)
+        os.dup2(os.open(os.devnull, os.O_WRONLY), 1)
+        faulthandler.enable()
+        sys.argv[:] = [__file__, path, *arguments]
+    eyes = Eyes(path, Recorder(application()))
+    sys.exit(main(arguments) if eyes else 2)
+
+
 if __name__ == "__main__":
-    path, *arguments = sys.argv[1:]
-    app = application()
-    eyes = Eyes(path, Recorder(app))
-    sys.exit(main(arguments))
+    begin(sys.argv[1], sys.argv[2:])

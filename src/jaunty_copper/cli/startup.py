@@ -2,6 +2,7 @@
 
 import builtins
 import gc
+import os
 import sys
 from types import SimpleNamespace
 
@@ -12,6 +13,15 @@ LOADER = "pydantic.plugin._loader"
 def without_plugins() -> None:
     """Let the validation library not look for plugins: this program has none."""
     sys.modules.setdefault(LOADER, SimpleNamespace(get_plugins=tuple))  # type: ignore[arg-type]
+
+
+def one_thread() -> None:
+    """Let linear algebra use one thread, before NumPy is loaded: these matrices are small.
+
+    Its other threads would only wait for work, each keeping a core busy: half as much computing again, and a core
+    that the window, its study or another process could use.
+    """
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 
 def load_qt() -> None:

@@ -1,7 +1,9 @@
 """A DC circuit as arrays, what a scenario asks of it, and what it then does."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from enum import IntEnum
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -210,6 +212,8 @@ class OperatingPoint:
         Largest violation of Kirchhoff's current law over the largest current.
     iterations, factorisations : int
         What it took.
+    limit : callable or None
+        Finds what gives way, where there is no operating point.
     """
 
     volts: Floats
@@ -234,9 +238,14 @@ class OperatingPoint:
     residual: float
     iterations: int
     factorisations: int
-    collapse: Collapse | None = None
+    limit: Callable[[], Collapse] | None = None
 
     @property
     def solved(self) -> bool:
         """Whether there is an operating point at all."""
-        return self.collapse is None
+        return self.limit is None
+
+    @cached_property
+    def collapse(self) -> Collapse | None:
+        """What gives way where there is none."""
+        return self.limit() if self.limit is not None else None

@@ -10,9 +10,9 @@ import numpy as np
 from jaunty_copper.physics import graph
 from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.physics.copper import Floats
+from jaunty_copper.physics.equations import PIN_S
 from jaunty_copper.physics.fault_currents import BLOCK, LEAST_OHM, BranchCurrents, FaultCurrents, Solved
 from jaunty_copper.physics.linear import factor
-from jaunty_copper.physics.operating_point import PIN_S
 
 
 class FaultNetwork:

@@ -9,8 +9,8 @@ from jaunty_copper.network.levels import full_v, lift
 from jaunty_copper.network.wiring import JOINT_OHM, Wiring, cells
 from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.physics.copper import Floats, resistance_at
+from jaunty_copper.physics.equations import SMALLEST_OHM
 from jaunty_copper.physics.fault import FaultNetwork
-from jaunty_copper.physics.operating_point import SMALLEST_OHM
 from jaunty_copper.plan.model import (
     Alternator,
     Battery,

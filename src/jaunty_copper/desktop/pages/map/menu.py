@@ -189,6 +189,7 @@ def _at_hub(plan: Plan, hub: Bar | Chassis | Post, terminal: str | None) -> Iter
             edit = Edit(
                 f"Add {word.lower()} {equipment.id}",
                 partial(circuits.add_circuit, hub_id=hub.id, equipment=equipment, terminal=terminal),
+                slow=True,
             )
             yield Choice("Add circuit", word, edit, equipment.id)
     if not isinstance(hub, Bar):
