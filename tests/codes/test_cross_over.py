@@ -61,9 +61,13 @@ def test_an_open_cross_over_leaves_two_banks_and_an_open_main_switch_none(mains)
 
 
 def test_strings_of_one_bank_stay_one_bank_with_their_switches_open():
-    plan = two()
-    plan = edits.change(edits.change(edits.remove(plan, "EC"), "QA", closed=False), "QC", closed=False)
+    plan = edits.add(two(mains=False), wire("one", "PA.s3", "PC.s3", 0.5, "mm2-35"))
     assert units(plan) == [["BA", "BC"]]
+
+
+def test_banks_that_have_nothing_to_feed_yet_are_two_by_their_bars():
+    plan = edits.remove(edits.remove(two(), "EA"), "EC")
+    assert units(plan) == [["BA"], ["BC"]]
 
 
 def test_a_switch_beside_a_closed_way_parts_nothing():

@@ -4,7 +4,7 @@ import pytest
 
 from .random_hands import PLANS, run
 
-STEPS = 25
+STEPS = 18
 
 
 @pytest.mark.parametrize("plan", PLANS)

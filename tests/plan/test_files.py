@@ -140,8 +140,8 @@ def mutated(rng):
     return json.dumps(document).encode()
 
 
-@pytest.mark.parametrize("part", range(10))
-def test_five_thousand_damaged_files_give_a_clear_error_or_a_plan(part):
+@pytest.mark.parametrize("part", range(4))
+def test_two_thousand_damaged_files_give_a_clear_error_or_a_plan(part):
     rng = random.Random(part)
     read, complaints = 0, set()
     for k in range(500):

@@ -172,7 +172,7 @@ def use(data, folder, thoroughly, drawn=None, most_s=float("inf")):
     scenario = plan.scenarios[0].id if plan.scenarios else None
     for selected in (None, *places):
         list(describe(picture, plan, selected, scenario, Units(r.random() < 0.5)))
-    for selected in (None, *r.sample(places, min(len(places), 40 if thoroughly else 4))):
+    for selected in (None, *r.sample(places, min(len(places), 12 if thoroughly else 4))):
         offered = list(choices(plan, picture, selected))
         for choice in r.sample(offered, min(len(offered), 12 if thoroughly else 2)):
             with contextlib.suppress(EditError):

@@ -21,8 +21,8 @@ def test_a_little_of_each(kind):
 
 def test_some_plans_are_gone_through_whole():
     """Every table, the report, the labels and the command line: plans that can be read, of those that are gone through."""
-    seeds = [k for k in range(0, 2000, torture.THOROUGHLY_EVERY) if plans._read(plans.damaged(k))[0] is not None]
-    for seed in seeds[:2]:
+    seeds = [k for k in range(0, 1000, torture.THOROUGHLY_EVERY) if plans._read(plans.damaged(k))[0] is not None]
+    for seed in seeds[-1:]:
         assert torture.one("plans", seed) == "", f"seed {seed}"
 
 

@@ -107,7 +107,7 @@ class Topology:
         return graph.components(len(self.refs), (b.a for b in copper), (b.b for b in copper))
 
     def crossings(self, opened: frozenset[str]) -> frozenset[str]:
-        """Those of some open switches that part two systems, each with units and equipment of its own.
+        """Those of some open switches that part two systems, each with units and with equipment or a bar of its own.
 
         Any other open switch only disconnects: what lies behind it still belongs to the system that it is
         connected to again when it closes. So those are closed in thought, the plainest first, a unit's own
@@ -125,17 +125,17 @@ class Topology:
     def _crossings_of(self, opened: frozenset[str]) -> frozenset[str]:
         copper = [b for b in self.branches if b.kind != "battery" and not (b.kind == "body" and b.owner in opened)]
         own = graph.components(len(self.refs), (b.a for b in copper), (b.b for b in copper))
-        units, equipment = set[int](), set[int]()
+        units, served = set[int](), set[int]()
         for x in self.plan.placed:
-            if isinstance(x, Battery | Equipment):
-                held = units if isinstance(x, Battery) else equipment
+            if isinstance(x, Battery | Equipment | Bar):
+                held = units if isinstance(x, Battery) else served
                 held |= {own[self.node[x.ref(t)]] for t in x.terminal_names}
         pairs = {b.owner: {own[b.a], own[b.b]} for b in self.branches if b.kind == "body" and b.owner in opened}
 
         def parts(sides: set[int]) -> int:
             """How surely a switch parts two systems: 0 where it only disconnects, 3 where both live without it."""
             fed = [side in units for side in sides]
-            live = [side in units and side in equipment for side in sides]
+            live = [side in units and side in served for side in sides]
             return 3 if all(live) else 2 if all(fed) else 0 if any(fed) and not any(live) else 1
 
         while pairs := {id_: sides for id_, sides in pairs.items() if len(sides) == 2}:
@@ -143,7 +143,7 @@ class Topology:
             if parts(pairs[plainest]) == 3:
                 break
             kept, gone = pairs.pop(plainest)
-            for held in (units, equipment):
+            for held in (units, served):
                 if gone in held:
                     held.add(kept)
             pairs = {id_: {kept if side == gone else side for side in sides} for id_, sides in pairs.items()}
