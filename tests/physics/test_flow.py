@@ -9,7 +9,9 @@ from scipy.optimize import linprog
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from jaunty_copper.physics.flow import Blocks, Flow, Flows, Forest, Sides
+from jaunty_copper.physics.blocks import Blocks, Sides
+from jaunty_copper.physics.flow import Flow, Flows
+from jaunty_copper.physics.forest import Forest
 
 ENOUGH = 1e6
 

@@ -8,8 +8,8 @@ import numpy as np
 
 from jaunty_copper.network.wiring import Wiring
 from jaunty_copper.physics import graph
+from jaunty_copper.physics.blocks import Blocks
 from jaunty_copper.physics.copper import Floats, resistance_at
-from jaunty_copper.physics.flow import Blocks
 from jaunty_copper.plan.model import Breaker, Fuse
 
 

@@ -8,7 +8,9 @@ from typing import NamedTuple
 
 from jaunty_copper.network.wiring import Wiring
 from jaunty_copper.physics import graph
-from jaunty_copper.physics.flow import Blocks, Flow, Flows, Forest, Sides, greatest, total
+from jaunty_copper.physics.blocks import Blocks, Sides
+from jaunty_copper.physics.flow import Flow, Flows, greatest, total
+from jaunty_copper.physics.forest import Forest
 from jaunty_copper.plan.model import Battery, Converter, Source
 from jaunty_copper.protection.copper import Copper, Ring
 

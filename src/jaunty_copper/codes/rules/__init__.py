@@ -14,6 +14,7 @@ from jaunty_copper.codes.rules import (
     survival,
     switching,
     terminals,
+    units,
     unprotected,
 )
 
@@ -26,6 +27,7 @@ RULES: tuple[Rule, ...] = (
     *selectivity.RULES,
     *switching.RULES,
     *ignition.RULES,
+    *units.RULES,
     *bank.RULES,
     *conductors.RULES,
     *ratings.RULES,

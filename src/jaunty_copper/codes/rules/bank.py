@@ -1,21 +1,16 @@
-"""Banks: units that are alike, share their load, and suit what they feed and what feeds them."""
+"""Banks: whether they suit what they feed and what feeds them, and their own protection."""
 
 from collections.abc import Iterator
 from functools import partial
-from math import isfinite
 
-from jaunty_copper.battery.arrangements import alone
 from jaunty_copper.battery.needs import needs
-from jaunty_copper.battery.patterns import arrange, arranging, fitting, why_not
-from jaunty_copper.battery.sharing import Sharing, bank_of, limits_of, sharing
+from jaunty_copper.battery.sharing import limits_of
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
 from jaunty_copper.codes.rules.ignition import may_spark
-from jaunty_copper.codes.rules.words import amps, percent
-from jaunty_copper.network.study import solve_scenario
-from jaunty_copper.network.wiring import held_ah
+from jaunty_copper.codes.rules.units import TOPIC, bank_ah, parallel
+from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.plan import edits
-from jaunty_copper.plan.banks import Bank
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import (
     Battery,
@@ -26,227 +21,6 @@ from jaunty_copper.plan.model import (
     Source,
     split_ref,
 )
-from jaunty_copper.plan.supply import is_voltage_for
-
-TOPIC = "Banks"
-ALIKE = "Makers' common advice: units of one chemistry, make, capacity and age"
-
-
-def _parallel(case: Case) -> Iterator[Bank]:
-    yield from (b for b in case.wiring.banks if len(b.strings) > 1)
-
-
-def mixed(case: Case, rule: Rule) -> Iterator[Check]:
-    """Banks whose units are not alike in chemistry, make or age, or unequal within a string."""
-    for bank in case.wiring.banks:
-        kinds = sorted({u.chemistry for u in bank.units})
-        check = case.check(rule, bank.id, float(len(kinds)), 1.0, "chemistries", source=ALIKE)
-        labels = " and ".join(case.parts.battery_chemistries[k].label for k in kinds)
-        yield (
-            check
-            if len(kinds) == 1
-            else check.fails(Verdict.DANGER, f"One bank of {labels}: they charge and rest at different voltages")
-        )
-        makes = sorted({u.make for u in bank.units if u.make})
-        if len(makes) > 1:
-            yield case.check(rule, bank.id, source=ALIKE).fails(
-                Verdict.ADVICE, f"{len(makes)} makes in one bank: {', '.join(makes)}"
-            )
-        yield from _ages(case, rule, bank)
-        for string in bank.strings:
-            yield from _in_series(case, rule, bank, string)
-
-
-def _ages(case: Case, rule: Rule, bank: Bank) -> Iterator[Check]:
-    years = [int(u.bought[:4]) + (int(u.bought[5:]) - 1) / 12 if len(u.bought) > 4 else int(u.bought)
-             for u in bank.units if u.bought]  # fmt: skip
-    if not years:
-        return
-    limit, apart = case.code.limit("bank_age_years"), max(years) - min(years)
-    check = case.check(rule, bank.id, apart, limit, "years", source=case.code.source("bank_age_years"))
-    yield (
-        check
-        if apart <= limit
-        else check.fails(Verdict.DEFECT, f"Units of one bank were bought {apart:.1f} years apart")
-    )
-
-
-def _in_series(case: Case, rule: Rule, bank: Bank, string: tuple[str, ...]) -> Iterator[Check]:
-    held = [held_ah(bank.by_id[u]) for u in string]
-    if len({bank.by_id[u].soc_percent for u in string}) > 1:
-        yield case.check(rule, string[0], source=ALIKE).fails(
-            Verdict.DEFECT,
-            f"The units in series with {case.title(string[0])} are not at one state of charge: charge each by itself first",
-        )
-    weak = string[held.index(min(held))]
-    if len(string) > 1:
-        check = case.check(rule, weak, min(held), max(held), "Ah", source=ALIKE)
-        yield (
-            check
-            if max(held) - min(held) <= 0.02 * max(held)
-            else check.fails(
-                Verdict.DEFECT,
-                f"{case.title(weak)} is weaker than the units in series with it: it is empty and full before them",
-            )
-        )
-
-
-def cross_over(case: Case, rule: Rule) -> Iterator[Check]:
-    """Open switches that join two banks once they close: of one voltage and one chemistry, or not to be closed."""
-    w = case.wiring
-    at = {w.own_rail_of(u.ref(t)): bank for bank in w.banks for u in bank.units for t in u.terminal_names}
-    for id_ in sorted(w.crossings(w.drawn_open)):
-        one, other = (at.get(w.own_rail_of(case.plan.by_id[id_].ref(end))) for end in ("a", "b"))
-        if one is None or other is None or one is other:
-            continue
-        kinds = [sorted({u.chemistry for u in bank.units}) for bank in (one, other)]
-        check = case.check(rule, id_, other.nominal_v, one.nominal_v, "V", source=ALIKE)
-        low, high = sorted((one.nominal_v, other.nominal_v))
-        if not is_voltage_for(low, high):
-            yield check.fails(
-                Verdict.DANGER,
-                f"Closing {case.title(id_)} joins a bank of {low:g} V with one of {high:g} V: a short circuit",
-            )
-        elif kinds[0] != kinds[1]:
-            words = [
-                " and ".join(case.parts.battery_chemistries[k].label for k in chemistries) for chemistries in kinds
-            ]
-            yield check.fails(
-                Verdict.DEFECT,
-                f"Closing {case.title(id_)} joins {words[0]} with {words[1]}: they charge and rest at different voltages",
-            )
-        else:
-            yield check
-
-
-def unequal(case: Case, rule: Rule) -> Iterator[Check]:
-    """Unequal capacities in parallel, as the two schools see it."""
-    for bank in _parallel(case):
-        held = [min(held_ah(bank.by_id[u]) for u in s) for s in bank.strings]
-        weak = bank.strings[held.index(min(held))][0]
-        check = case.check(rule, weak, min(held), max(held), "Ah", source=case.code.source("unequal_parallel_allowed"))
-        if max(held) - min(held) <= 0.02 * max(held):
-            yield check
-            continue
-        words = f"Strings of {min(held):g} to {max(held):g} Ah in parallel"
-        if not case.code.limit("unequal_parallel_allowed"):
-            yield check.fails(Verdict.DEFECT, words)
-        elif any(s.used > 1.0 for shared in case.sharings[bank.id] for s in shared.shares):
-            yield check.fails(Verdict.DEFECT, f"{words}, and one is taken beyond its limit")
-        else:
-            yield check.fails(
-                Verdict.ADVICE, f"{words}: tolerated here while each stays within its own limit, as they do"
-            )
-
-
-def spread(case: Case, rule: Rule) -> Iterator[Check]:
-    """Banks whose strings share a lasting current badly."""
-    limit = case.code.limit("bank_spread_percent")
-    for bank in _parallel(case):
-        lasting = [s for s, state in zip(case.sharings[bank.id], case.study.states, strict=True) if not state.momentary]
-        # What levels out between units while little is drawn is no sharing of a load.
-        drawn = [s for s in lasting if isfinite(s.spread) and abs(s.current_a) > 0.02 * _held(bank)]
-        loaded = [s for s in drawn if not levels(s)]
-        worst = max(loaded, key=lambda s: s.spread, default=None)
-        if worst is None:
-            continue
-        by_unit = sorted(worst.shares, key=lambda s: abs(s.c_rate))
-        most, least = by_unit[-1], by_unit[0]
-        check = case.check(
-            rule, most.unit, 100.0 * worst.spread, limit, "%",
-            scenario=worst.scenario.id, source=case.code.source("bank_spread_percent"),
-        )  # fmt: skip
-        yield (
-            check
-            if 100.0 * worst.spread <= limit
-            else check.fails(
-                Verdict.DEFECT,
-                f"{case.title(most.unit)} carries {amps(abs(most.current_a))}, {case.title(least.unit)} only "
-                f"{amps(abs(least.current_a))}: {percent(100.0 * worst.spread)} current sharing spread in “{worst.scenario.title}”",
-                partial(_better, case, worst, limit),
-            )
-        )
-
-
-def _held(bank: Bank) -> float:
-    return sum(min(held_ah(bank.by_id[u]) for u in bank.strings[k]) for k in bank.groups[0])
-
-
-def _better(case: Case, worst: Sharing, limit: float) -> Edit | None:
-    """The first pattern, of those that take least copper, that brings the spread within the limit."""
-    bank = worst.bank
-    if why_not(case.plan, bank):
-        return None
-    order = ("opposite", "middle", "halves", "bars")
-    # The bank alone under the same current: the whole system would be solved four times over.
-    small = alone(case.plan, bank, worst.current_a)
-    for id_ in order:
-        pattern = next((p for p in fitting(bank) if p.id == id_), None)
-        if pattern is None:
-            continue
-        state = solve_scenario(arrange(small, bank.id, id_), worst.scenario)
-        if 100.0 * sharing(bank_of(state.wiring, bank.id), state).spread <= limit:
-            return Edit(f"Interconnect the bank: {pattern.name}", arranging(bank.id, pattern))
-    return None
-
-
-LEVELS = 1.0
-"""Amperes against the stream from which on units level out, and not merely share."""
-
-
-def levels(shared: Sharing) -> bool:
-    """Whether some units of a bank charge others in a scenario because they are not at one state of charge."""
-    amps_ = [s.current_a for s in shared.shares]
-    apart = len({u.soc_percent for u in shared.bank.units}) > 1
-    return apart and min(amps_, default=0.0) < -LEVELS and max(amps_, default=0.0) > LEVELS
-
-
-def levelling(case: Case, rule: Rule) -> Iterator[Check]:
-    """Units in parallel at different states of charge: the fuller charge the emptier."""
-    for bank in _parallel(case):
-        found = [s for s in case.sharings[bank.id] if levels(s)]
-        check = case.check(rule, bank.id, source="Kirchhoff's laws, at the units' own states of charge")
-        if not found:
-            yield check
-            continue
-        worst = max((s for shared in found for s in shared.shares), key=lambda s: s.used)
-        scenario = next(shared.scenario for shared in found if worst in shared.shares)
-        does = "is charged with" if worst.current_a < 0.0 else "gives"
-        beyond = worst.used > 1.0
-        yield check.fails(
-            Verdict.DANGER if beyond else Verdict.ADVICE,
-            f"The units level out: at first {case.title(worst.unit)} {does} {amps(abs(worst.current_a))}, "
-            f"{'more than the' if beyond else 'of'} {amps(worst.limit_a)} that it may, and less from then on"
-            + (": charge each by itself before they are joined" if beyond else ""),
-            figure=abs(worst.current_a), limit=worst.limit_a, unit="A", scenario=scenario.id,
-        )  # fmt: skip
-
-
-def unit_limit(case: Case, rule: Rule) -> Iterator[Check]:
-    """Units that carry more than they may, a check for each."""
-    for bank in case.wiring.banks:
-        solved = [
-            (shared, state)
-            for shared, state in zip(case.sharings[bank.id], case.study.states, strict=True)
-            # Levelling out is a finding of its own.
-            if state.solved and not levels(shared)
-        ]
-        for unit in bank.units if solved else ():
-            share, state = max(((s.by_unit[unit.id], state) for s, state in solved), key=lambda pair: pair[0].used)
-            own = limits_of(case.wiring, unit).own
-            check = case.check(
-                rule, unit.id, abs(share.current_a), share.limit_a, "A", scenario=state.scenario.id,
-                source="The unit's own limit" if own else f"{case.parts.battery_chemistries[unit.chemistry].label}, representative",
-            )  # fmt: skip
-            does = "is charged with" if share.current_a < 0.0 else "gives"
-            yield (
-                check
-                if share.used <= 1.0
-                else check.fails(
-                    Verdict.DEFECT if state.momentary else Verdict.DANGER,
-                    f"{unit.title} {does} {amps(abs(share.current_a))} in “{state.scenario.title}”; it may {amps(share.limit_a)}",
-                )
-            )
 
 
 def chargers(case: Case, rule: Rule) -> Iterator[Check]:
@@ -260,7 +34,7 @@ def chargers(case: Case, rule: Rule) -> Iterator[Check]:
             continue
         together = sum(e.current_a for e in sources)
         most = sum(limits_of(case.wiring, bank.by_id[u]).charge_a for u in bank.outlets)
-        least = case.code.limit("charge_least_c") * _held(bank)
+        least = case.code.limit("charge_least_c") * bank_ah(bank)
         check = case.check(rule, bank.id, together, most, "A", source="The units' charge limits together")
         if together > most:
             yield check.fails(
@@ -268,7 +42,7 @@ def chargers(case: Case, rule: Rule) -> Iterator[Check]:
             )
         elif together < least:
             yield check.fails(
-                Verdict.ADVICE, f"Sources give {amps(together)} together: over {_held(bank) / together:.0f} h for a full charge",
+                Verdict.ADVICE, f"Sources give {amps(together)} together: over {bank_ah(bank) / together:.0f} h for a full charge",
                 limit=least, source=case.code.source("charge_least_c"),
             )  # fmt: skip
         else:
@@ -312,7 +86,7 @@ def cross_ties(case: Case, rule: Rule) -> Iterator[Check]:
 def string_protection(case: Case, rule: Rule) -> Iterator[Check]:
     """Parallel strings with no device of their own, where the others can feed a fault in one."""
     allowed = case.code.limit("strings_without_protection")
-    for bank in _parallel(case):
+    for bank in parallel(case):
         bare = [s for s in bank.strings if not _own_device(case, s)]
         check = case.check(
             rule, (bare or bank.strings)[0][0], float(len(bank.strings) if bare else 0), allowed, "strings",
@@ -392,24 +166,6 @@ def autonomy(case: Case, rule: Rule) -> Iterator[Check]:
 
 
 RULES = (
-    Rule("cross_over", "Cross-over between banks",
-         "Banks of other voltage or chemistry drive into one another what copper lets through, once they are joined.",
-         cross_over, "{} cross-overs join banks that are not alike", topic=TOPIC),
-    Rule("bank_mixed", "Units that are not alike",
-         "The weakest unit is emptied and overcharged first, and takes the others with it.", mixed,
-         "units of one bank differ in {} ways", page="bank", topic=TOPIC),
-    Rule("bank_unequal", "Unequal strings in parallel",
-         "A smaller string reaches its limits before the others, and shortens their life.", unequal,
-         "{} banks have unequal strings in parallel", page="bank", topic=TOPIC),
-    Rule("bank_spread", "Current sharing",
-         "The unit nearest the take-off works hardest, ages first, and then drags the rest down.", spread,
-         "{} banks share their current badly", page="bank", topic=TOPIC),
-    Rule("levelling", "Units at different charge",
-         "The fuller unit drives into the emptier one what their small resistances let through.", levelling,
-         "the units of {} banks level out", page="bank", topic=TOPIC),
-    Rule("unit_limit", "Unit beyond its limit",
-         "Beyond its limit a unit heats, loses life, or its management system switches it off.", unit_limit,
-         "{} units carry more than they may", page="bank", topic=TOPIC),
     Rule("charge_rate", "Chargers and bank",
          "Too much current heats the units; too little never fills them.", chargers,
          "{} banks are charged too fast or too slowly", page="bank", topic=TOPIC),

@@ -3,27 +3,23 @@
 from collections.abc import Iterator
 from datetime import date
 from io import BytesIO
-from typing import Any
 
-from reportlab.lib.pagesizes import A4
-from reportlab.pdfgen.canvas import Canvas
-from reportlab.platypus import BaseDocTemplate, Flowable, Frame, PageBreak, PageTemplate, Paragraph, Spacer
+from reportlab.platypus import Flowable, PageBreak, Spacer
 from reportlab.platypus.tableofcontents import TableOfContents
 
 from jaunty_copper import __version__
 from jaunty_copper.codes.checks import FAILING
 from jaunty_copper.commissioning.points import Point
 from jaunty_copper.documents.dossier import Dossier
-from jaunty_copper.documents.drawings import board_drawing, cable_drawing, curves_drawing, reels_drawing, shares_drawing
+from jaunty_copper.documents.drawings import curves_drawing, shares_drawing
 from jaunty_copper.documents.map_svg import map_drawing
+from jaunty_copper.documents.pdf.building import boards, cables, materials, order
+from jaunty_copper.documents.pdf.pages import NumberedCanvas, NumberedDocument
 from jaunty_copper.documents.pdf.sheet import (
     BODY,
     CAUTION,
-    GREY,
-    HEAD,
+    CAUTIONS,
     HEIGHT,
-    MARGIN,
-    PLAIN,
     SMALL,
     SUB,
     TITLE,
@@ -34,27 +30,18 @@ from jaunty_copper.documents.pdf.sheet import (
     load_fonts,
     plain,
     together,
+    whole,
     words,
 )
-from jaunty_copper.documents.table import Table
 from jaunty_copper.documents.tables import table
-from jaunty_copper.fabrication.cuts import Cut
 from jaunty_copper.network.study import State
 from jaunty_copper.plan.model import Equipment
 from jaunty_copper.protection.selectivity import in_series
 
+MOST_CURVES = 16
+"""Sets of curves, beyond which a report would be pages of pictures."""
 PER_GRID = 5
 """Scenarios side by side."""
-MOST_CURVES, MOST_CABLES = 16, 80
-"""Drawings of a kind, beyond which a report would be pages of pictures."""
-CAUTIONS = (
-    "This is a planning aid. Local codes and licensed practice decide; where this report and a standard's current edition differ, the standard is right.",
-    "Batteries drive thousands of amperes into a short circuit: it burns, blinds and kills. Rings and watch off, eye protection on, insulated tools, posts covered.",
-    "Isolate every source before work: chargers, alternators and solar controllers feed the bars though the bank is off.",
-    "Lead-acid units give off hydrogen while charging: ventilate, and keep sparks away. Lithium units that were crushed, frozen or charged below freezing may burn: out of service.",
-    "The main link is the last to be joined and the first to be opened. Capacitors are filled through a resistor first.",
-    "A blown fuse has a cause: find it before another one goes in.",
-)
 REPRESENTATIVE = (
     "Opening bands, interrupt ratings, device bodies, joints, battery resistances, prices, torques, outlines and cutting "
     "allowances are representative of generic families unless the plan gives its own. Short-circuit currents by IEC 61660-1: "
@@ -77,72 +64,9 @@ def report_pdf(d: Dossier, today: date | None = None) -> bytes:
     out = BytesIO()
     day = (today or date.today()).isoformat()
     name = d.plan.title or "Plan"
-    document = _Document(out, f"{name} · {day}")
-    document.multiBuild(list(_story(d, day)), canvasmaker=_Numbered)
+    document = NumberedDocument(out, f"{name} · {day}")
+    document.multiBuild(list(_story(d, day)), canvasmaker=NumberedCanvas)
     return out.getvalue()
-
-
-class _Document(BaseDocTemplate):
-    """Pages with a foot, whose heads go into the contents."""
-
-    def __init__(self, out: BytesIO, foot: str) -> None:
-        super().__init__(
-            out,
-            pagesize=A4,
-            leftMargin=MARGIN,
-            rightMargin=MARGIN,
-            topMargin=MARGIN,
-            bottomMargin=MARGIN,
-            title=foot,
-            invariant=1,
-        )
-        frame = Frame(MARGIN, MARGIN, WIDTH, HEIGHT, 0, 0, 0, 0)
-        self.foot = foot
-        self.heads = 0
-        self.addPageTemplates(PageTemplate("page", [frame], onPage=self._foot))
-
-    def beforeDocument(self) -> None:
-        """Each pass counts its heads anew."""
-        self.heads = 0
-
-    def _foot(self, canvas: Any, _: Any) -> None:
-        canvas.saveState()
-        canvas.setFont(PLAIN, 8)
-        canvas.setFillColor(GREY)
-        canvas.drawString(MARGIN, 0.55 * MARGIN, self.foot)
-        canvas.restoreState()
-
-    def afterFlowable(self, flowable: Flowable) -> None:
-        """Note the page of a head."""
-        if isinstance(flowable, Paragraph) and flowable.style.name == "head":
-            self.heads += 1
-            text, key = flowable.getPlainText(), f"head-{self.heads}"
-            self.canv.bookmarkPage(key)
-            self.canv.addOutlineEntry(text, key, 0, False)
-            self.notify("TOCEntry", (0, text, self.page, key))
-
-
-class _Numbered(Canvas):
-    """Knows how many pages there are when it numbers them."""
-
-    def __init__(self, *args: Any, **more: Any) -> None:
-        super().__init__(*args, **more)
-        self._pages: list[dict[str, Any]] = []
-
-    def showPage(self) -> None:
-        """Keep the page until their number is known."""
-        self._pages.append(dict(self.__dict__))
-        self._startPage()  # type: ignore[attr-defined]
-
-    def save(self) -> None:
-        """Number the pages, and write them."""
-        for state in self._pages:
-            self.__dict__.update(state)
-            self.setFont(PLAIN, 8)
-            self.setFillColor(GREY)
-            self.drawRightString(A4[0] - MARGIN, 0.55 * MARGIN, f"{self.getPageNumber()} of {len(self._pages)}")
-            super().showPage()
-        super().save()
 
 
 def _story(d: Dossier, day: str) -> Iterator[Flowable]:
@@ -161,10 +85,10 @@ def _story(d: Dossier, day: str) -> Iterator[Flowable]:
         _checks,
         _faults,
         _curves,
-        _cables,
-        _materials,
-        _boards,
-        _order,
+        cables,
+        materials,
+        boards,
+        order,
         _proving,
         _log,
         _cautions,
@@ -201,11 +125,6 @@ def _front(d: Dossier, day: str) -> Iterator[Flowable]:
     yield words(" ".join(CAUTIONS[:2]), CAUTION)
 
 
-def _whole(t: Table) -> Flowable:
-    """A table with all its columns."""
-    return grid(tuple(c.title for c in t.columns), t.rows, tuple(c.width for c in t.columns))
-
-
 def _basis(d: Dossier) -> Iterator[Flowable]:
     yield from head("What this rests on")
     yield words(f"Checked by: {d.case.code.name}. {d.case.code.summary}", BODY)
@@ -224,7 +143,7 @@ def _basis(d: Dossier) -> Iterator[Flowable]:
 
 def _system(d: Dossier) -> Iterator[Flowable]:
     yield from head("System")
-    yield _whole(table(d, "equipment"))
+    yield whole(table(d, "equipment"))
     if d.plan.zones:
         yield from head("Zones", SUB)
         yield grid(
@@ -308,22 +227,22 @@ def _checks(d: Dossier) -> Iterator[Flowable]:
         "Everything that was held against a rule, passing or not, in the scenario where it is worst; what lasts is judged without surges.",
         SMALL,
     )
-    yield _whole(table(d, "checks"))
+    yield whole(table(d, "checks"))
     yield from head("Rules held against the plan", SUB)
-    yield _whole(table(d, "rules"))
+    yield whole(table(d, "rules"))
 
 
 def _faults(d: Dossier) -> Iterator[Flowable]:
     yield from head("Short-circuit currents")
     yield words("Pole to pole, or to chassis where that is the return; in amperes.", SMALL)
-    yield _whole(table(d, "faults"))
+    yield whole(table(d, "faults"))
     if d.protection.pairs:
         yield from head("Selectivity", SUB)
         yield words(
             "Whether the downstream device has opened before the upstream one begins to, over every fault current that can flow through both.",
             SMALL,
         )
-        yield _whole(table(d, "coordination"))
+        yield whole(table(d, "coordination"))
 
 
 def _curves(d: Dossier) -> Iterator[Flowable]:
@@ -353,97 +272,6 @@ def _chains(d: Dossier) -> Iterator[tuple[tuple[str, ...], str | None]]:
     for chain in sorted(found, key=lambda c: -len(c)):
         if len(chain) > 1 or not any(set(chain) < set(other) for other in found):
             yield chain, found[chain]
-
-
-def _cables(d: Dossier) -> Iterator[Flowable]:
-    yield from head("Cut list")
-    parts = d.shop.wiring.parts
-    rows = tuple(
-        (
-            c.label.split("  ")[0], parts.conductors[c.conductor].label, parts.insulations[c.insulation].label, c.colour,
-            round(1000 * c.length_m), c.equal, c.a.words, c.b.words, c.label.split("  ")[-1],
-        )
-        for c in d.shop.cuts
-    )  # fmt: skip
-    yield grid(
-        ("cable", "size", "insulation", "colour", "cut, mm", "equal to", "first end", "second end", "between"),
-        rows,
-        (8, 9, 12, 9, 9, 10, 17, 17, 22),
-    )
-    if d.shop.packings:
-        yield together(words("Lengths and what is cut from them", SUB), Figure(reels_drawing(d.shop)))
-    yield from head("Cables with their ends", SUB)
-    alike: dict[tuple[object, ...], list[Cut]] = {}
-    for cut in d.shop.cuts:
-        alike.setdefault((cut.conductor, cut.colour, cut.length_m, cut.a.words, cut.b.words), []).append(cut)
-    if len(alike) > MOST_CABLES:
-        yield words(f"The first {MOST_CABLES} of {len(alike)} kinds of cable are drawn; the list above has all.", SMALL)
-    for cuts in list(alike.values())[:MOST_CABLES]:
-        title = cuts[0].label if len(cuts) == 1 else ", ".join(c.label.split("  ")[0] for c in cuts)
-        yield Figure(cable_drawing(d.shop, cuts[0], title), WIDTH * 0.72)
-    yield from head("Crimps", SUB)
-    yield _whole(table(d, "crimps"))
-    yield from head("Studs and lugs", SUB)
-    yield words(
-        "The first lug lies on the metal. Torques are representative of clean dry studs; a part's own instructions replace them.",
-        SMALL,
-    )
-    yield _whole(table(d, "terminals"))
-    conduits = table(d, "conduits")
-    if conduits.rows:
-        yield from head("Conduits", SUB)
-        yield _whole(conduits)
-
-
-def _materials(d: Dossier) -> Iterator[Flowable]:
-    yield from head("Materials")
-    rows: list[tuple[object, ...]] = []
-    for group in dict.fromkeys(x.group for x in d.shop.lines):
-        lines = [x for x in d.shop.lines if x.group == group]
-        rows += [
-            (
-                x.group,
-                x.what,
-                x.quantity,
-                x.unit,
-                x.price,
-                round(x.total, 2),
-                round(x.quantity * x.mass_kg, 3),
-                "" if x.own_price else "rep.",
-            )
-            for x in lines
-        ]
-        rows.append(
-            (
-                "",
-                f"{group} in all",
-                None,
-                "",
-                None,
-                round(sum(x.total for x in lines), 2),
-                round(sum(x.quantity * x.mass_kg for x in lines), 2),
-                "",
-            )
-        )
-    yield grid(("group", "what", "quantity", "", "price", "total", "kg", ""), rows, (16, 42, 9, 4, 9, 10, 8, 5))
-    yield words(
-        f"{d.shop.total:.2f} in all, without currency, {d.shop.mass_kg:.1f} kg. “rep.”: a representative price; others are the plan's own.",
-        BODY,
-    )
-
-
-def _boards(d: Dossier) -> Iterator[Flowable]:
-    for k, board in enumerate(d.plan.boards):
-        title = (words("Boards", HEAD),) if k == 0 else ()
-        yield together(*title, Figure(board_drawing(d.plan, d.shop.wiring.parts, board), most=HEIGHT - 90))
-
-
-def _order(d: Dossier) -> Iterator[Flowable]:
-    yield from head("Connection order")
-    yield words(CAUTIONS[2], CAUTION)
-    done = set(d.plan.done)
-    rows = tuple((d.plan.done_on.get(s.id, "done") if s.id in done else "[   ]", s.text, s.caution) for s in d.steps)
-    yield grid(("done", "what", "caution"), rows, (11, 56, 33))
 
 
 def _proving(d: Dossier) -> Iterator[Flowable]:
@@ -477,7 +305,7 @@ def _log(d: Dossier) -> Iterator[Flowable]:
     if not d.plan.log:
         return
     yield from head("Log")
-    yield _whole(table(d, "log"))
+    yield whole(table(d, "log"))
 
 
 def _cautions(_: Dossier) -> Iterator[Flowable]:

@@ -16,10 +16,19 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import CondPageBreak, Flowable, KeepTogether, Paragraph, Table, TableStyle
 
 import jaunty_copper
+from jaunty_copper.documents import table as tables
 from jaunty_copper.documents.drawing import Circle, Drawing, Mark, Path, Rect, Text
 from jaunty_copper.plan.text import lines, one_line
 
 PLAIN, STRONG = "Inter", "Inter-SemiBold"
+CAUTIONS = (
+    "This is a planning aid. Local codes and licensed practice decide; where this report and a standard's current edition differ, the standard is right.",
+    "Batteries drive thousands of amperes into a short circuit: it burns, blinds and kills. Rings and watch off, eye protection on, insulated tools, posts covered.",
+    "Isolate every source before work: chargers, alternators and solar controllers feed the bars though the bank is off.",
+    "Lead-acid units give off hydrogen while charging: ventilate, and keep sparks away. Lithium units that were crushed, frozen or charged below freezing may burn: out of service.",
+    "The main link is the last to be joined and the first to be opened. Capacitors are filled through a resistor first.",
+    "A blown fuse has a cause: find it before another one goes in.",
+)
 MARGIN = 17.0 * mm
 WIDTH, HEIGHT = A4[0] - 2.0 * MARGIN, A4[1] - 2.0 * MARGIN
 GREY, LINE = colors.HexColor("#5c646b"), colors.HexColor("#b9bec3")
@@ -176,3 +185,8 @@ def plain(value: float, places: int) -> str:
 def together(*parts: Flowable) -> KeepTogether:
     """Parts that stay on one page."""
     return KeepTogether(list(parts))
+
+
+def whole(t: tables.Table) -> Flowable:
+    """A table with all its columns."""
+    return grid(tuple(c.title for c in t.columns), t.rows, tuple(c.width for c in t.columns))
