@@ -35,11 +35,12 @@ print(time.clock_gettime(time.CLOCK_MONOTONIC) - float(sys.argv[1]))
 OUR_WINDOW = """
 import sys, time
 from jaunty_copper.desktop.shell.app import application
-from jaunty_copper.desktop.shell.window import Window, demo_document
+from jaunty_copper.desktop.shell.document import demo_document
+from jaunty_copper.desktop.shell.window import Window
 document = demo_document()
 app = application()
 window = Window(document)
-window.apply_look()
+window.looks.apply()
 window.show()
 while not window.map.painted:
     app.processEvents()
@@ -276,13 +277,14 @@ def edit() -> None:
     from PySide6.QtCore import QEventLoop, Qt, QTimer
 
     from jaunty_copper.desktop.shell.app import application
-    from jaunty_copper.desktop.shell.window import Window, demo_document
+    from jaunty_copper.desktop.shell.document import demo_document
+    from jaunty_copper.desktop.shell.window import Window
     from jaunty_copper.plan import edits
     from jaunty_copper.plan.edits import Edit
 
     app = application()
     window = Window(demo_document())
-    window.apply_look()
+    window.looks.apply()
     window.show()
     while window.picture is None:
         app.processEvents()

@@ -22,8 +22,8 @@ from jaunty_copper.choosing.wiring_up import wire_up
 from jaunty_copper.commissioning.model import bench
 from jaunty_copper.commissioning.points import everything_on
 from jaunty_copper.desktop.shell.app import application
-from jaunty_copper.desktop.shell.document import Document
-from jaunty_copper.desktop.shell.window import Window, demo_document
+from jaunty_copper.desktop.shell.document import Document, demo_document
+from jaunty_copper.desktop.shell.window import Window
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.map_svg import map_svg
 from jaunty_copper.documents.pdf.report import report_pdf
@@ -165,14 +165,14 @@ def main() -> None:
         if wanted and name not in wanted:
             continue
         window = Window(Document(PLANS[name]()) if name in PLANS else demo_document())
-        window.set_look(look)
+        window.looks.show(look)
         window.show()
         while window.picture is None:
             wait(20)
         if page == "log" or lens == "read":
             _some_months_on(window)
         window.set_lens(lens)
-        window.set_scenario(scenario)
+        window.scenarios.show(scenario)
         if selected:
             window.map.select(selected, show=True)
         if rule:

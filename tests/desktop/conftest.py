@@ -41,7 +41,7 @@ def open_window(qtbot, monkeypatch):
     def build(plan=None, document=None):
         window = Window(document or Document(plan or example("orchard_station")))
         made.append(window)
-        window.apply_look()
+        window.looks.apply()
         window.show()
         qtbot.waitExposed(window)
         settled(window, qtbot)

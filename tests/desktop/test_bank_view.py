@@ -11,7 +11,8 @@ from jaunty_copper.battery.arrangements import bad_joint, options
 from jaunty_copper.battery.patterns import arrange
 from jaunty_copper.battery.sharing import bank_of, sharing
 from jaunty_copper.desktop.pages.bank.cards import Card, Cards
-from jaunty_copper.desktop.pages.bank.view import BankView, Moment
+from jaunty_copper.desktop.pages.bank.scene import Moment
+from jaunty_copper.desktop.pages.bank.view import BankView
 from jaunty_copper.desktop.widgets.theme import DARK, LIGHT
 from jaunty_copper.desktop.work.making import picture_of
 from jaunty_copper.plan import edits

@@ -116,8 +116,8 @@ def test_every_plan_can_be_built(open_window, qtbot, plan):
         page.show_section(section)
         QTest.mouseMove(page, QPoint(10, 10))
         assert not page.grab().isNull()
-    window.switch_look()
-    window.switch_units()
+    window.looks.switch()
+    window.looks.switch_units()
 
 
 # Studs, conduits, boards
@@ -236,11 +236,11 @@ def test_what_is_shown_is_saved_in_its_own_form(build, tmp_path):
 )
 def test_documents_are_written_from_the_menu(window, qtbot, tmp_path, name, begins):
     path = tmp_path / name
-    window.export(name, path)
+    window.exports.write(name, path)
     qtbot.waitUntil(path.exists)
     assert path.read_bytes().startswith(begins)
     qtbot.waitUntil(lambda: "Written to" in window.notice.findChild(QLabel).text())
-    window.export(name, tmp_path / "no" / "where")
+    window.exports.write(name, tmp_path / "no" / "where")
     qtbot.waitUntil(lambda: "Not written" in window.notice.findChild(QLabel).text())
 
 

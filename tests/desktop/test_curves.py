@@ -8,7 +8,7 @@ from jaunty_copper.choosing.changes import PROTECTION
 from jaunty_copper.codes.checks import Verdict
 from jaunty_copper.codes.permitted import normal
 from jaunty_copper.desktop.pages.curves.path import currents_of, damage, guarded_run, marks_of
-from jaunty_copper.desktop.shell import own_device, protecting
+from jaunty_copper.desktop.shell import own_device, place_menu, protecting
 from jaunty_copper.network.study import study
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
@@ -123,7 +123,7 @@ def test_the_replay_tells_the_order_and_follows_what_is_chosen(curves, qtbot):
 
 def test_short_circuit_here_from_the_map(window, qtbot):
     window.map.select("W61")
-    action = next(a for a in window.menu_for("W61").actions() if a.text() == "Short circuit here")
+    action = next(a for a in place_menu.of(window, "W61").actions() if a.text() == "Short circuit here")
     action.trigger()
     page = window.pages["curves"]
     assert window.page == "curves"
@@ -134,7 +134,7 @@ def test_short_circuit_here_from_the_map(window, qtbot):
     assert (page.equipment.id, page.replay.place.currentText()) == ("GEN", "halfway along W40")
     window.show_page("map")
     window.map.select("INV")
-    window.short_here()
+    window.going.short()
     qtbot.waitUntil(lambda: known(page) and page.replay.found.at == "INV.plus")
 
 
@@ -156,15 +156,15 @@ def test_every_plan_has_a_curves_page(open_window, qtbot, plan):
         assert page.path.devices == ()
     else:
         assert len(page.chain.cards) == 2
-    window.switch_look()
-    window.switch_units()
+    window.looks.switch()
+    window.looks.switch_units()
     assert not page.grab().isNull()
 
 
 def test_protecting_shows_every_difference_and_makes_the_ticked_ones(window, qtbot):
     before = window.document.plan
-    window.protect()
-    dialog = window._protecting
+    window.additions.protect()
+    dialog = window.additions._protecting
     assert isinstance(dialog, protecting.Protecting)
     qtbot.waitUntil(lambda: dialog.found is not None)
     assert len(dialog.boxes) == len(dialog.found.changes) > 5
@@ -185,22 +185,22 @@ def test_protecting_shows_every_difference_and_makes_the_ticked_ones(window, qtb
 
 def test_a_sound_plan_needs_no_protecting_and_closing_stops_the_work(open_window, qtbot):
     window = open_window(example("seed_shed"))
-    window.protect()
-    dialog = window._protecting
+    window.additions.protect()
+    dialog = window.additions._protecting
     qtbot.waitUntil(lambda: dialog.found is not None)
     assert dialog.head.text().startswith("Nothing to change")
     assert not dialog.use.isEnabled()
     dialog.reject()
     other = open_window()
-    other.protect()
-    thread = other._protecting.worker._thread
-    other._protecting.reject()
+    other.additions.protect()
+    thread = other.additions._protecting.worker._thread
+    other.additions._protecting.reject()
     qtbot.waitUntil(lambda: not thread.is_alive())
 
 
 def test_a_device_of_ones_own_with_a_curve_from_a_file(window, qtbot, tmp_path):
-    window.own_device()
-    form = window._own_device
+    window.additions.device()
+    form = window.additions._own_device
     assert isinstance(form, own_device.OwnDevice)
     form.like.setCurrentIndex(form.like.findData("class-t-fuse"))
     form._begin()

@@ -441,7 +441,7 @@ def test_days_in_the_log_make_a_trend_and_a_comparison(open_window, qtbot):
     assert last.ohm - first.ohm == pytest.approx(0.004, abs=3.0 * last.sigma_ohm)
     assert t.found[5].suspects[0].owner == "W5"
     assert "2026-06-01" in t.note.text()
-    window.set_look("dark")
+    window.looks.show("dark")
     assert not page.grab().isNull()
 
 

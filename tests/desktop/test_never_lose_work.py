@@ -89,7 +89,7 @@ def test_an_edit_that_no_reader_would_take_is_refused(window):
 
 def test_scenarios_can_be_added_for_ever(window, tmp_path):
     for _ in range(40):
-        window.new_scenario()
+        window.scenarios.add()
     names = [s.title for s in window.document.plan.scenarios]
     assert len(set(names)) == len(names)
     save(window.document.plan, tmp_path / "plan.json")
@@ -98,7 +98,7 @@ def test_scenarios_can_be_added_for_ever(window, tmp_path):
 
 def test_figures_that_come_in_leave_what_is_being_typed_alone(window, qtbot):
     window.map.select("PUMP")
-    window._show_inspector()
+    window.show_inspector()
     field = window.inspector.editor("PUMP", "power_w")
     assert isinstance(field, NumberEditor)
     field.setFocus()
@@ -130,7 +130,7 @@ def test_a_table_keeps_an_open_cell_while_figures_come_in_and_takes_it_over_befo
     assert view.indexWidget(at) is editor
     assert editor.text() == "64"
     window.document.undo()
-    window.new_scenario()
+    window.scenarios.add()
     settled(window, qtbot)
     assert window.document.plan.by_id["PUMP"].power_w == 64
 
@@ -138,7 +138,7 @@ def test_a_table_keeps_an_open_cell_while_figures_come_in_and_takes_it_over_befo
 def test_undo_to_the_end_leads_back_after_what_was_typed(window):
     first = window.document.plan
     window.map.select("PUMP")
-    window._show_inspector()
+    window.show_inspector()
     field = window.inspector.editor("PUMP", "power_w")
     field.setFocus()
     field.selectAll()

@@ -137,14 +137,14 @@ def test_the_slider_shows_the_units_some_hours_on(window, bank, qtbot):
 
 
 def test_another_scenario_and_another_look_reach_the_page(window, bank, qtbot):
-    window.set_scenario("generator")
+    window.scenarios.show("generator")
     assert "into the bank" in bank.head.text()
-    window.set_look("dark")
+    window.looks.show("dark")
     assert bank.view.palette_.name == "dark"
-    window.switch_units()
+    window.looks.switch_units()
     assert "ft" in bank.view.units.length(1.0)
-    window.set_look("light")
-    window.switch_units()
+    window.looks.show("light")
+    window.looks.switch_units()
 
 
 def test_the_view_tells_what_is_under_the_mouse(window, bank):
@@ -166,9 +166,9 @@ def test_a_double_click_on_a_unit_of_the_map_opens_the_bank(window, qtbot):
 
 def test_a_finding_about_the_bank_jumps_to_its_page(window, qtbot):
     finding = next(f for f in window.picture.findings if f.rule.id == "bank_spread")
-    window._jump(finding)
+    window.going.jump(finding)
     assert window.page == "bank"
-    window._jump(next(f for f in window.picture.findings if f.rule.id == "return_conductor"))
+    window.going.jump(next(f for f in window.picture.findings if f.rule.id == "return_conductor"))
     assert window.page == "map"
 
 
@@ -353,7 +353,7 @@ def test_a_bank_that_cannot_be_followed_says_so(window, bank, qtbot, monkeypatch
         raise ArithmeticError("no way")
 
     monkeypatch.setattr("jaunty_copper.desktop.pages.bank.page.facts_of", lambda asked: broken)
-    window.set_scenario("noon")
+    window.scenarios.show("noon")
     qtbot.waitUntil(lambda: "could not be followed: ArithmeticError: no way" in bank.below.text())
 
 

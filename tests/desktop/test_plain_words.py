@@ -33,7 +33,7 @@ def test_no_label_or_tip_obeys_a_name(baited, qtbot, monkeypatch):
         baited.show_page(page)
         for place in ("PUMP", "W21", "F1", "B1"):
             baited.map.select(place)
-            baited._show_inspector()
+            baited.show_inspector()
             if page in baited.pages:
                 baited.pages[page].select(place)
         qtbot.wait(50)

@@ -66,7 +66,7 @@ def test_an_interrupt_from_the_keyboard_is_no_error():
 
 def test_work_is_autosaved_whatever_fails_in_showing_it(window, qtbot, listening, monkeypatch, capsys):
     monkeypatch.setattr(window, "_study", fails)
-    monkeypatch.setattr(window, "_show_inspector", fails)
+    monkeypatch.setattr(window, "show_inspector", fails)
     window.do(Edit("x", lambda p: edits.change(p, "PUMP", power_w=500.0)))
     assert len(listening) == 2
     qtbot.waitUntil(lambda: window.autosave.file.exists() and b'"power_w": 500.0' in window.autosave.file.read_bytes())

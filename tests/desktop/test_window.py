@@ -13,6 +13,7 @@ from jaunty_copper.choosing.beginning import Beginning, begun
 from jaunty_copper.cli.main import main
 from jaunty_copper.codes.checks import Verdict
 from jaunty_copper.desktop.pages.map.lens import LENSES
+from jaunty_copper.desktop.shell import place_menu
 from jaunty_copper.desktop.shell.beginning import BeginningDialog
 from jaunty_copper.desktop.work.picture import WORST
 from jaunty_copper.plan import edits
@@ -42,7 +43,7 @@ def rules(window):
 
 def choose(window, qtbot, selected, *texts):
     """Choose a line of the menu of a place, through its submenus."""
-    menu = window.menu_for(selected)
+    menu = place_menu.of(window, selected)
     for text in texts:
         action = next(a for a in menu.actions() if a.text() == text)
         menu = action.menu() or menu
@@ -53,7 +54,7 @@ def choose(window, qtbot, selected, *texts):
 
 def test_the_issue_in_one_go(window, qtbot, tmp_path, capsys, monkeypatch):
     """See, find, thicken, watch, undo, save, and hear the same from the command line."""
-    window.set_scenario("work")
+    window.scenarios.show("work")
     before = window.picture.equipment(window.document.plan.by_id["PUMP"], "work")
     assert "voltage_drop" in rules(window)
     click(window, qtbot, "W63")
@@ -124,10 +125,10 @@ def test_findings_of_one_kind_are_one_line_that_opens_and_is_fixed_at_once(windo
 def test_the_key_for_the_next_finding_goes_into_groups(window):
     panel, met = window.findings, []
     for _ in panel.model.all:
-        window.step_finding(1)
+        window.going.step(1)
         met.append(panel.current)
     assert sorted(met, key=id) == sorted(panel.model.all, key=id)
-    window.step_finding(-1)
+    window.going.step(-1)
     assert panel.current == met[-2]
 
 
@@ -148,13 +149,13 @@ def test_scenarios_and_the_worst_of_all(window, qtbot):
     inverter = window.document.plan.by_id["INV"]
     amps = []
     for s in window.document.plan.scenarios:
-        window.set_scenario(s.id)
+        window.scenarios.show(s.id)
         amps.append(window.picture.run("W21", s.id).current_a)
-    window.set_scenario(WORST)
+    window.scenarios.show(WORST)
     assert window.picture.run("W21", WORST).current_a == pytest.approx(max(amps))
     assert window.picture.equipment(inverter, WORST).drop_v > 0.5
     qtbot.keyClick(window, "]")
-    assert window._scenario == window.document.plan.scenarios[0].id
+    assert window.scenarios.shown == window.document.plan.scenarios[0].id
 
 
 def test_lenses_units_and_looks_change_what_is_drawn(window, qtbot):
@@ -164,14 +165,14 @@ def test_lenses_units_and_looks_change_what_is_drawn(window, qtbot):
         return bytes(image.constBits())
 
     shots = {shot()}
-    for step in (window.switch_units, partial_lens(window, "drop"), window.switch_look):
+    for step in (window.looks.switch_units, partial_lens(window, "drop"), window.looks.switch):
         step()
         QApplication.processEvents()
         shots.add(shot())
     assert len(shots) == 4
-    assert window.units.awg
+    assert window.looks.units.awg
     run = window.document.plan.run_by_id["W21"]
-    assert "AWG" in LENSES[0].run(window.picture, run, None, window.units)
+    assert "AWG" in LENSES[0].run(window.picture, run, None, window.looks.units)
 
 
 def partial_lens(window, lens):
@@ -215,7 +216,7 @@ def test_every_menu_line_everywhere_gives_a_plan_or_a_clear_refusal(window, qtbo
     places = ["", *dict.fromkeys((*firsts.values(), *some)), "P24.s3", "P24.s8", "P12.s1", "M24.s1"]
     count = 0
     for place in places:
-        menu = window.menu_for(place)
+        menu = place_menu.of(window, place)
         for action in menu.actions():
             for line in action.menu().actions() if action.menu() else [action]:
                 # What asks first is tried by hand.
@@ -312,9 +313,9 @@ def test_the_inspector_edits_every_kind_of_field(window, qtbot):
     line.clear()
     line.editingFinished.emit()
     assert window.document.plan.run_by_id["W31"].joint_a_ohm is None
-    window.switch_units()
+    window.looks.switch_units()
     assert float(editor("W31", "length_m").text()) == pytest.approx(4.0 * 3.28084, rel=1e-4)
-    window.switch_units()
+    window.looks.switch_units()
     line = editor("W31", "length_m")
     line.setText("long")
     line.editingFinished.emit()
@@ -356,13 +357,13 @@ def test_everything_on_every_example_can_be_looked_at(open_window, kind, qtbot):
 
 def test_scenarios_and_zones_can_be_made_and_taken_away(window, qtbot):
     plan = window.document.plan
-    window.new_scenario()
+    window.scenarios.add()
     settled(window, qtbot)
     assert len(window.document.plan.scenarios) == len(plan.scenarios) + 1
-    assert window._scenario not in [s.id for s in plan.scenarios]
-    window.delete_scenario()
+    assert window.scenarios.shown not in [s.id for s in plan.scenarios]
+    window.scenarios.delete()
     assert window.document.plan.scenarios == plan.scenarios
-    window.new_zone()
+    window.additions.zone()
     assert len(window.document.plan.zones) == len(plan.zones) + 1
 
 
@@ -388,10 +389,10 @@ def test_zoom_pan_and_fit(window, qtbot):
 
 
 def test_the_strip_stands_under_the_maps_columns_and_ends_where_the_figures_say(window, qtbot):
-    window.set_scenario("work")
+    window.scenarios.show("work")
     for row in ("INV", "PUMP", "GEN", "LAMP"):
         scenario = "generator" if row == "GEN" else "work"
-        window.set_scenario(scenario)
+        window.scenarios.show(scenario)
         window.map.select(row)
         steps = window.strip.steps()
         reading = window.picture.equipment(window.document.plan.by_id[row], scenario)
@@ -545,7 +546,8 @@ def test_unsaved_work_is_journalled_and_recovered_after_a_crash(open_window, qtb
 import os, sys
 from PySide6.QtTest import QTest
 from jaunty_copper.desktop.shell.app import application
-from jaunty_copper.desktop.shell.window import Window, demo_document
+from jaunty_copper.desktop.shell.document import demo_document
+from jaunty_copper.desktop.shell.window import Window
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 app = application()
@@ -587,7 +589,7 @@ def test_help_can_be_read(window, qtbot, monkeypatch):
     read = []
     monkeypatch.setattr(QMessageBox, "information", lambda *a: read.append(a[-1]))
     monkeypatch.setattr(QMessageBox, "about", lambda *a: read.append(a[-1]))
-    for show in (window.show_cautions, window.show_about):
+    for show in (window.help.cautions, window.help.about):
         show()
     assert "licensed person" in read[0]
     assert "insulated tools" in read[0]

@@ -32,6 +32,7 @@ from PySide6.QtWidgets import (
 
 from jaunty_copper.cli.main import main
 from jaunty_copper.desktop.pages.map.pulling import handles
+from jaunty_copper.desktop.shell import place_menu
 from jaunty_copper.desktop.shell.app import application
 from jaunty_copper.plan.files import dumps, parse
 
@@ -309,7 +310,7 @@ def leaves(actions, path=()):
 def inventory(window, ids):
     """Every entry of the menu bar, and of the context menus of some things on the map and the bank."""
     bar = list(leaves(window.menuBar().actions()))
-    on_map_ = {id_: [e["path"] for e in leaves(window.menu_for(id_).actions())] for id_ in ids.get("map", [])}
+    on_map_ = {id_: [e["path"] for e in leaves(place_menu.of(window, id_).actions())] for id_ in ids.get("map", [])}
     page = window.pages.get("bank")
     on_bank_ = (
         {id_: [e["path"] for e in leaves(page.menu_for(id_).actions())] for id_ in ids.get("bank", [])} if page else {}

@@ -31,7 +31,7 @@ def draw(window, picture, seed=0, things=3):
             window.map.select(place)
             window.grab()
     for scenario in (None, *(s.id for s in plan.scenarios[:2])):
-        window.set_scenario(scenario)
+        window.scenarios.show(scenario)
         window.grab()
     for page in PAGES:
         window.show_page(page)

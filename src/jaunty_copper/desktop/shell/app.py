@@ -8,8 +8,8 @@ from pathlib import Path
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
-from jaunty_copper.desktop.shell.document import Document
-from jaunty_copper.desktop.shell.window import Window, demo_document
+from jaunty_copper.desktop.shell.document import Document, demo_document
+from jaunty_copper.desktop.shell.window import Window
 from jaunty_copper.desktop.widgets.theme import BODY_PX, font, load_fonts
 from jaunty_copper.desktop.work.trouble import Trouble
 from jaunty_copper.plan.blank import blank
@@ -67,7 +67,7 @@ def run(what: str, path: str | None = None) -> int:
     trouble.listen()
     window = Window(document)
     trouble.reported.connect(window.own_error)
-    window.apply_look()
+    window.looks.apply()
     window.show()
     if path:
         window.settings.used(Path(path))

@@ -7,6 +7,7 @@ from PySide6.QtCore import QObject, Signal
 
 from jaunty_copper.plan.autosave import OpenFile
 from jaunty_copper.plan.edits import Edit, EditError
+from jaunty_copper.plan.examples import DEMO, example
 from jaunty_copper.plan.files import Stamp, changed_on_disk, load_with_stamp, refused, save
 from jaunty_copper.plan.model import Plan
 
@@ -148,3 +149,8 @@ class Document(QObject):
         if self.claim is not None:
             self.claim.release()
             self.claim = None
+
+
+def demo_document() -> Document:
+    """The demo system, not saved anywhere yet."""
+    return Document(example(DEMO))

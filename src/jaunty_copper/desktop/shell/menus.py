@@ -49,7 +49,7 @@ class Menus:
         file.addSeparator()
         exports = file.addMenu("&Export")
         for name, title in EXPORTS.items():
-            self._action(exports, title, partial(w.export, name), *(("Ctrl+P",) if name == "report" else ()))
+            self._action(exports, title, partial(w.exports.write, name), *(("Ctrl+P",) if name == "report" else ()))
         file.addSeparator()
         self._action(file, "&Quit", w.close, std.Quit, "Ctrl+W")
         edit = w.menuBar().addMenu("&Edit")
@@ -57,33 +57,33 @@ class Menus:
         self.redo = self._action(edit, "&Redo", lambda: w.document.redo(), std.Redo, "Ctrl+Y")
         edit.addSeparator()
         self.circuits = [
-            self._action(edit, "Cu&t circuit", w.cut_circuits, std.Cut),
-            self._action(edit, "&Copy circuit", w.copy_circuits, std.Copy),
-            self._action(edit, "&Paste circuit", w.paste_circuits, std.Paste),
-            self._action(edit, "&Duplicate circuit", w.duplicate_circuits, "Ctrl+Shift+D"),
+            self._action(edit, "Cu&t circuit", w.circuits.cut, std.Cut),
+            self._action(edit, "&Copy circuit", w.circuits.copy, std.Copy),
+            self._action(edit, "&Paste circuit", w.circuits.paste, std.Paste),
+            self._action(edit, "&Duplicate circuit", w.circuits.duplicate, "Ctrl+Shift+D"),
             self._action(edit, "Select &all of its kind", w.map.all_alike, std.SelectAll),
         ]
         edit.addSeparator()
         self._action(edit, "&Insert, add or replace here…", w.map.menu_at_selection, "Ins")
-        self._action(edit, "C&onnect to…", w.connect_from, "Ctrl+L")
-        self._action(edit, "Apply the finding's &fix", w.apply_fix, "Ctrl+M")
+        self._action(edit, "C&onnect to…", w.laying.connect, "Ctrl+L")
+        self._action(edit, "Apply the finding's &fix", w.going.fix, "Ctrl+M")
         plan = w.menuBar().addMenu("&Plan")
-        self._action(plan, "&Next finding", partial(w.step_finding, 1), "F8")
-        self._action(plan, "&Previous finding", partial(w.step_finding, -1), "Shift+F8")
-        self._action(plan, "Add a &line of equipment", w.add_line, "Ctrl+Shift+N")
-        self._action(plan, "Add &equipment…", w.add_equipment, "Ctrl+Shift+E")
-        self._action(plan, "Add a &bank…", w.add_bank, "Ctrl+Shift+B")
-        self._action(plan, "&Wire up what is loose", w.wire_up, "Ctrl+Shift+W")
-        self._action(plan, "&Protect the whole plan…", w.protect, "Ctrl+Shift+P")
-        self._action(plan, "Short &circuit here", w.short_here, "Ctrl+K")
-        self._action(plan, "A &device of your own…", w.own_device)
+        self._action(plan, "&Next finding", partial(w.going.step, 1), "F8")
+        self._action(plan, "&Previous finding", partial(w.going.step, -1), "Shift+F8")
+        self._action(plan, "Add a &line of equipment", w.additions.line, "Ctrl+Shift+N")
+        self._action(plan, "Add &equipment…", w.additions.equipment, "Ctrl+Shift+E")
+        self._action(plan, "Add a &bank…", w.additions.bank, "Ctrl+Shift+B")
+        self._action(plan, "&Wire up what is loose", w.additions.wire_up, "Ctrl+Shift+W")
+        self._action(plan, "&Protect the whole plan…", w.additions.protect, "Ctrl+Shift+P")
+        self._action(plan, "Short &circuit here", w.going.short, "Ctrl+K")
+        self._action(plan, "A &device of your own…", w.additions.device)
         plan.addSeparator()
-        self._action(plan, "New &scenario like this one", w.new_scenario)
-        self._action(plan, "&Delete this scenario", w.delete_scenario)
-        self._action(plan, "Ne&xt scenario", partial(w.next_scenario, 1), "Ctrl+Tab", "]")
-        self._action(plan, "Pre&vious scenario", partial(w.next_scenario, -1), "Ctrl+Shift+Tab", "[")
+        self._action(plan, "New &scenario like this one", w.scenarios.add)
+        self._action(plan, "&Delete this scenario", w.scenarios.delete)
+        self._action(plan, "Ne&xt scenario", partial(w.scenarios.step, 1), "Ctrl+Tab", "]")
+        self._action(plan, "Pre&vious scenario", partial(w.scenarios.step, -1), "Ctrl+Shift+Tab", "[")
         plan.addSeparator()
-        self._action(plan, "New &zone", w.new_zone)
+        self._action(plan, "New &zone", w.additions.zone)
         view = w.menuBar().addMenu("&View")
         for k, page in enumerate(PAGES):
             self._action(view, f"Go to &{page}", partial(w.show_page, page), f"Alt+{k + 1}")
@@ -97,17 +97,17 @@ class Menus:
         self._action(view, "S&maller", partial(w.map.zoom, 0.8), std.ZoomOut)
         self._action(view, "&Fit the width", w.map.fit, "Ctrl+0")
         self._action(view, "Fit &all", w.map.fit_all, "Ctrl+9")
-        self._action(view, "Fol&d or unfold all circuits", w.fold_all, "Ctrl+Shift+F")
+        self._action(view, "Fol&d or unfold all circuits", w.folds.all, "Ctrl+Shift+F")
         view.addSeparator()
-        self._action(view, "Metric or &AWG", w.switch_units, "Ctrl+U")
-        self._action(view, "Light or &dark", w.switch_look, "Ctrl+D")
+        self._action(view, "Metric or &AWG", w.looks.switch_units, "Ctrl+U")
+        self._action(view, "Light or &dark", w.looks.switch, "Ctrl+D")
         view.addSeparator()
         self._action(view, "Keyboard to the &map", w.map.setFocus, "F6")
         self._action(view, "Keyboard to the f&indings", lambda: w.findings.list.setFocus(), "F7")
         help_ = w.menuBar().addMenu("&Help")
-        self._action(help_, "&Keys", w.show_keys, std.HelpContents)
-        self._action(help_, "&Cautions", w.show_cautions)
-        self._action(help_, "&About", w.show_about)
+        self._action(help_, "&Keys", w.help.keys, std.HelpContents)
+        self._action(help_, "&Cautions", w.help.cautions)
+        self._action(help_, "&About", w.help.about)
 
     def _action(
         self, into: QMenu, text: str, slot: Callable[[], object], *keys: QKeySequence | QKeySequence.StandardKey | str

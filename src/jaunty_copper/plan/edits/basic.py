@@ -42,6 +42,19 @@ class Edit(NamedTuple):
     slow: bool = False
 
 
+def made_of(plan: Plan, before: Plan, after: Plan) -> Plan:
+    """What was worked out for a plan, if that is still the one.
+
+    Raises
+    ------
+    EditError
+        It is another one by now.
+    """
+    if plan is not before:
+        raise EditError("the plan was changed meanwhile")
+    return after
+
+
 SIZES = frozenset({"conductor", "parallel", "family", "rating_a"})
 """Fields that a person chooses a size by: what was chosen no longer follows the load."""
 LONGEST_STEM = 180

@@ -15,7 +15,8 @@ from jaunty_copper.battery.patterns import Pattern, arranging, move_unit
 from jaunty_copper.desktop.pages.bank.cards import Cards
 from jaunty_copper.desktop.pages.bank.course import CourseView
 from jaunty_copper.desktop.pages.bank.facts import Asked, BankFacts, facts_of
-from jaunty_copper.desktop.pages.bank.view import BankView, Moment
+from jaunty_copper.desktop.pages.bank.scene import Moment
+from jaunty_copper.desktop.pages.bank.view import BankView
 from jaunty_copper.desktop.pages.base import Page
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.dividers import name_divider

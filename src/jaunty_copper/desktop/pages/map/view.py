@@ -1,7 +1,5 @@
-"""The map as a widget: look at it, pick, move about, drag studs, by mouse and by keyboard."""
+"""The map under mouse and keyboard: pick, move about, drag studs, circuits and conductors."""
 
-from collections.abc import Iterable, Iterator
-from math import hypot, isfinite
 from typing import Literal
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, QTimer, Signal
@@ -14,31 +12,25 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
-    QResizeEvent,
     QWheelEvent,
 )
-from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QToolTip, QWidget
+from PySide6.QtWidgets import QToolTip, QWidget
 
 from jaunty_copper.desktop.pages.map import circuit, pulling
 from jaunty_copper.desktop.pages.map.carrying import Carry, may_carry, paint_carry, target_of
-from jaunty_copper.desktop.pages.map.labels import width_of
 from jaunty_copper.desktop.pages.map.lens import LENSES
-from jaunty_copper.desktop.pages.map.look import Look
 from jaunty_copper.desktop.pages.map.overview import Overview
 from jaunty_copper.desktop.pages.map.paint import MapPainter
 from jaunty_copper.desktop.pages.map.pulling import Pull
-from jaunty_copper.desktop.widgets import words
+from jaunty_copper.desktop.pages.map.selecting import Selecting
 from jaunty_copper.desktop.widgets.label import plain_tip
 from jaunty_copper.desktop.widgets.painting import paint
-from jaunty_copper.desktop.widgets.theme import LIGHT, Palette
+from jaunty_copper.desktop.widgets.theme import Palette
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.plan.joining import Joinings
-from jaunty_copper.plan.model import Bar, Battery, Equipment, Plan, split_ref
+from jaunty_copper.plan.model import Bar, Plan, split_ref
 
-SCALES = (0.12, 4.0)
-BANDED = ("equipment", "item")
-"""What a rectangle drawn over the map selects, besides conductors."""
 ALONG = 22.0
 """A stud that is dragged stays on its bar while it is no farther from it; beyond, a conductor is drawn from it."""
 ARROWS = {
@@ -49,14 +41,12 @@ ARROWS = {
 }
 
 
-class MapView(QAbstractScrollArea):
+class MapView(Selecting):
     """The plus-to-minus map.
 
     What is selected is named by id, a stud by its terminal.
     """
 
-    picked = Signal(str)
-    """Something was selected; empty for nothing."""
     menu_wanted = Signal(str, QPoint)
     """A menu for what is selected, at a place on the screen."""
     opened = Signal(str)
@@ -74,26 +64,14 @@ class MapView(QAbstractScrollArea):
     """A conductor from what is selected, by keyboard."""
     refused = Signal(str)
     """Why a conductor may not be drawn as it was."""
-    fold_wanted = Signal(str)
-    """The circuits of a bar are to be folded into one line, or unfolded."""
-    row_changed = Signal(str)
     stands = Signal()
     """The map was painted for the first time."""
-    moved = Signal()
-    """Scale or scroll changed: what is aligned with the map follows."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setFrameShape(QFrame.Shape.NoFrame)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setMouseTracking(True)
-        self.viewport().setMouseTracking(True)
         self.setAccessibleName("Map from plus to minus")
         self.setMinimumHeight(160)
-        self.picture: Picture | None = None
-        self.look = Look(LIGHT, LENSES[0], None, Units())
         self.painted = 0
-        self._fitted = True
         self._pan: QPoint | None = None
         self._drag: tuple[str, float] | None = None
         self._press: QPointF | None = None
@@ -105,9 +83,6 @@ class MapView(QAbstractScrollArea):
         self._band: tuple[QPointF, QPointF] | None = None
         self.overview = Overview(self)
         self.moved.connect(self.overview.follow)
-        for bar in (self.horizontalScrollBar(), self.verticalScrollBar()):
-            bar.setSingleStep(24)
-            bar.valueChanged.connect(self._scrolled)
 
     # What is shown
 
@@ -149,228 +124,6 @@ class MapView(QAbstractScrollArea):
         """Show sizes and lengths in other units."""
         self.look.units = units
         self.viewport().update()
-
-    # Selection
-
-    @property
-    def selected(self) -> str | None:
-        """Id of what is selected, or a stud's terminal."""
-        return self.look.selected
-
-    def _exists(self, id_: str) -> bool:
-        assert self.picture is not None
-        plan = self.picture.plan
-        item, _, terminal = id_.partition(".")
-        if terminal:
-            return item in plan.by_id and terminal in plan.by_id[item].terminal_names
-        return id_ in plan.by_id or id_ in plan.run_by_id
-
-    def select(self, id_: str | None, show: bool = False) -> None:
-        """Select something, and bring it into view if asked."""
-        held = self._fold_of(id_) if id_ else None
-        if held is not None:
-            self.fold_wanted.emit(held)
-        self.look.selected, self.look.also = id_, frozenset()
-        row = self.row_of(id_) if id_ else None
-        if row is not None:
-            self._set_row(row)
-        if show and id_:
-            self._bring(id_)
-        self.viewport().update()
-        self.picked.emit(id_ or "")
-
-    def _fold_of(self, id_: str) -> str | None:
-        """The bar in whose fold something is hidden."""
-        shapes = self.picture.diagram.shapes if self.picture is not None else ()
-        return next((s.id for s in shapes if s.kind == "fold" and id_ in s.holds), None)
-
-    @property
-    def chosen(self) -> tuple[str, ...]:
-        """All that is selected, what was selected first foremost."""
-        first = self.look.selected
-        return () if first is None else (first, *sorted(self.look.also))
-
-    def add(self, id_: str) -> None:
-        """Select something besides what is selected, or no longer."""
-        if self.look.selected is None or "." in id_ or "." in self.look.selected:
-            self.select(id_)
-            return
-        if id_ == self.look.selected:
-            rest = sorted(self.look.also)
-            self.look.selected, self.look.also = (rest[0] if rest else None), frozenset(rest[1:])
-        else:
-            self.look.also = self.look.also ^ {id_}
-        self.viewport().update()
-        self.picked.emit(self.look.selected or "")
-
-    def choose(self, ids: Iterable[str]) -> None:
-        """Select several things."""
-        first, *rest = [*dict.fromkeys(ids)] or [""]
-        self.select(first or None)
-        self.look.also = frozenset(rest)
-        self.viewport().update()
-        self.picked.emit(first)
-
-    def all_alike(self) -> None:
-        """Select everything on the map of the kind of what is selected; all equipment where nothing is."""
-        if self.picture is None:
-            return
-        plan = self.picture.plan
-        first = self.look.selected or ""
-        kind = type(plan.run_by_id.get(first) or plan.by_id.get(split_ref(first)[0]))
-        kind = Equipment if issubclass(kind, Equipment | type(None)) else kind
-        ids = [x.id for x in (*plan.runs, *plan.placed) if isinstance(x, kind)]
-        self.choose([i for i in (first, *ids) if i in ids])
-
-    def _in_band(self, one: QPointF, other: QPointF) -> list[str]:
-        """What lies in a rectangle of the viewport."""
-        assert self.picture is not None
-        (x0, y0), (x1, y1) = self.to_map(one), self.to_map(other)
-        area = QRectF(QPointF(x0, y0), QPointF(x1, y1)).normalized()
-        chart = self.picture.diagram
-        found = [s.id for s in (*chart.shapes, *chart.loose) if s.kind in BANDED and area.contains(s.box.cx, s.box.cy)]
-        return found + [r.run for r in chart.ribbons if area.contains(*r.point(0.5))]
-
-    def _set_row(self, row: str | None) -> None:
-        if row != self.look.row:
-            self.look.row = row
-            self.row_changed.emit(row or "")
-
-    def row_of(self, id_: str) -> str | None:
-        """The row that something is on."""
-        assert self.picture is not None
-        return circuit.row_of(self.picture, id_)
-
-    def _places(self) -> Iterator[tuple[str, float, float]]:
-        """Everything that can be selected, with a point to jump to."""
-        assert self.picture is not None
-        chart = self.picture.diagram
-        for s in (*chart.shapes, *chart.loose):
-            if s.kind != "fold" and not (s.kind in ("unit", "bank", "output") and s.side == "minus"):
-                yield s.id, s.box.cx, s.box.cy
-        for r in chart.ribbons:
-            yield r.run, *r.point(0.5)
-        for stud in chart.studs:
-            yield stud.ref, stud.x, stud.y
-
-    def place(self, id_: str) -> tuple[float, float] | None:
-        """Where something stands on the map."""
-        found = next(((x, y) for own, x, y in self._places() if own == id_), None)
-        if found is None and self.picture is not None:
-            held = next((s.box for s in self.picture.diagram.shapes if id_ in s.holds), None)
-            return None if held is None else (held.cx, held.cy)
-        return found
-
-    def _bring(self, id_: str) -> None:
-        at = self.place(id_)
-        if at is None:
-            return
-        area, here = self.viewport().rect(), self.to_view(*at)
-        if not area.adjusted(60, 50, -60, -50).contains(here.toPoint()):
-            self.horizontalScrollBar().setValue(round(self.horizontalScrollBar().value() + here.x() - area.width() / 2))
-            self.verticalScrollBar().setValue(round(self.verticalScrollBar().value() + here.y() - area.height() / 2))
-
-    def step(self, dx: float, dy: float) -> None:
-        """Select the nearest thing in a direction."""
-        if self.picture is None:
-            return
-        places = list(self._places())
-        if not places:
-            return
-        start = self.place(self.look.selected) if self.look.selected else None
-        if start is None:
-            row = self.look.row
-            self.select(row if row and self._exists(row) else places[0][0], show=True)
-            return
-        best: tuple[float, str] | None = None
-        for id_, x, y in places:
-            along, across = (
-                (x - start[0]) * dx + (y - start[1]) * dy,
-                abs((x - start[0]) * dy) + abs((y - start[1]) * dx),
-            )
-            if id_ != self.look.selected and along > 1.0 and across <= 1.5 * along:
-                cost = along + 3.0 * across
-                if best is None or cost < best[0]:
-                    best = (cost, id_)
-        if best is not None:
-            self.select(best[1], show=True)
-
-    # Scale and scroll
-
-    @property
-    def origin(self) -> QPointF:
-        """Where the map's corner lies in the viewport."""
-        assert self.picture is not None
-        chart, scale, area = self.picture.diagram, self.look.scale, self.viewport().rect()
-        x = -self.horizontalScrollBar().value() + max(0.0, (area.width() - chart.width * scale) / 2)
-        y = -self.verticalScrollBar().value()
-        return QPointF(x, y)
-
-    def to_view(self, x: float, y: float) -> QPointF:
-        """A point of the map in the viewport."""
-        return self.origin + QPointF(x, y) * self.look.scale
-
-    def to_map(self, point: QPointF) -> tuple[float, float]:
-        """A point of the viewport on the map."""
-        at = (point - self.origin) / self.look.scale
-        return at.x(), at.y()
-
-    def fit(self) -> None:
-        """Fill the width; small plans also fit in height."""
-        if self.picture is None:
-            return
-        self._fitted = True
-        chart, area = self.picture.diagram, self.viewport().rect()
-        by_width = area.width() / chart.width
-        by_height = area.height() / chart.height
-        scale = min(by_width, 1.35)
-        if chart.height * scale > area.height() and by_height >= 0.8 * scale:
-            scale = by_height
-        self._set_scale(scale)
-
-    def height_wanted(self) -> float:
-        """Height at which the map, filling the width, is seen whole, px."""
-        if self.picture is None:
-            return 0.0
-        chart = self.picture.diagram
-        return chart.height * min(self.viewport().width() / chart.width, 1.35)
-
-    def fit_all(self) -> None:
-        """Show the whole map, however small."""
-        if self.picture is not None:
-            chart, area = self.picture.diagram, self.viewport().rect()
-            self._fitted = False
-            self._set_scale(min(area.width() / chart.width, area.height() / chart.height))
-
-    def zoom(self, factor: float, about: QPointF | None = None) -> None:
-        """Scale about a point of the viewport, the middle where none is given."""
-        if self.picture is None:
-            return
-        about = about or QPointF(self.viewport().rect().center())
-        before = self.to_map(about)
-        self._fitted = False
-        self._set_scale(self.look.scale * factor)
-        after = self.to_view(*before)
-        self.horizontalScrollBar().setValue(round(self.horizontalScrollBar().value() + after.x() - about.x()))
-        self.verticalScrollBar().setValue(round(self.verticalScrollBar().value() + after.y() - about.y()))
-
-    def _set_scale(self, scale: float) -> None:
-        self.look.scale = min(max(scale, SCALES[0]), SCALES[1])
-        self._range()
-        self.viewport().update()
-        self.moved.emit()
-
-    def _range(self) -> None:
-        assert self.picture is not None
-        chart, area, scale = self.picture.diagram, self.viewport().rect(), self.look.scale
-        self.horizontalScrollBar().setRange(0, max(0, round(chart.width * scale - area.width())))
-        self.horizontalScrollBar().setPageStep(area.width())
-        self.verticalScrollBar().setRange(0, max(0, round(chart.height * scale - area.height())))
-        self.verticalScrollBar().setPageStep(area.height())
-
-    def _scrolled(self) -> None:
-        self.viewport().update()
-        self.moved.emit()
 
     # Events
 
@@ -416,36 +169,6 @@ class MapView(QAbstractScrollArea):
             if stud is not None:
                 painter.setPen(QPen(QColor(self.look.palette.accent), 2.5))
                 painter.drawLine(QPointF(stud.x - 60, y), QPointF(stud.x + 60, y))
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        """Keep the fit."""
-        super().resizeEvent(event)
-        if self.picture is not None:
-            if self._fitted:
-                self.fit()
-            else:
-                self._range()
-                self.moved.emit()
-
-    def hit(self, point: QPointF) -> str | None:
-        """What lies under a point of the viewport."""
-        if self.picture is None:
-            return None
-        x, y = self.to_map(point)
-        chart = self.picture.diagram
-        for stud in chart.studs:
-            if hypot(stud.x - x, stud.y - y) <= 7.0:
-                return stud.ref
-        for shape in reversed((*chart.shapes, *chart.loose)):
-            if shape.box.contains(x, y, 2.0):
-                return shape.id
-        nearest: tuple[float, str] | None = None
-        for ribbon in chart.ribbons:
-            if min(ribbon.y0, ribbon.y1) - 40 <= y <= max(ribbon.y0, ribbon.y1) + 40:
-                distance = ribbon.distance(x, y) - width_of(self.picture, ribbon.run) / 2
-                if distance <= 4.0 and (nearest is None or distance < nearest[0]):
-                    nearest = (distance, ribbon.run)
-        return nearest[1] if nearest else None
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Select, or begin to move the map or a stud."""
@@ -673,53 +396,3 @@ class MapView(QAbstractScrollArea):
             self.stud_moved.emit(bar_id, stud_id, at + by)
 
     # Words
-
-    def describe(self, id_: str) -> str:
-        """What a thing is and does, for a tool tip."""
-        picture, look = self.picture, self.look
-        if picture is None or picture.case is None:
-            return ""
-        plan = picture.plan
-        if id_ in plan.run_by_id:
-            run = plan.run_by_id[id_]
-            r = picture.run(id_, look.scenario)
-            amp = picture.case.ampacities.get(id_)
-            lines = [picture.case.run_title(run)]
-            if amp is not None:
-                lines.append(
-                    f"{words.amps(r.current_a)} of {words.amps(amp.amps)}, by {amp.governs}: {words.percent(r.used)}"
-                )
-            lines.append(
-                f"voltage drop {words.drop(r.drop_v)}, loss {r.loss_w:.1f} W"
-                if isfinite(r.loss_w)
-                else "no operating point"
-            )
-            if isfinite(r.temperature_c):
-                lines.append(f"copper at {r.temperature_c:.0f} °C")
-        elif "." in id_:
-            owner = plan.by_id[split_ref(id_)[0]]
-            lines = [f"{owner.title}, {split_ref(id_)[1]}", words.volts(picture.node_v(id_, look.scenario))]
-        else:
-            thing = plan.by_id[id_]
-            block = next((s for s in picture.diagram.shapes if s.kind == "bank" and s.stands_for(id_)), None)
-            lines = [thing.title]
-            if block is not None and id_ == block.id:
-                spread = picture.spread(id_, look.scenario)
-                apart = f", current sharing spread {100 * spread:.0f} %" if isfinite(spread) else ""
-                lines = [f"A bank{apart}; a double click opens it", thing.title]
-            if isinstance(thing, Equipment):
-                e = picture.equipment(thing, look.scenario)
-                lines += [f"{words.amps(e.current_a)} at {words.volts(e.voltage_v)}, {e.mode}"]
-                lines += [
-                    f"voltage drop {words.drop(e.drop_v)}: {100 * e.drop_share:.1f} % of {thing.nominal_v:g} V, {100 * e.limit_share:.0f} % allowed"
-                ]
-            elif isinstance(thing, Battery):
-                current = picture.through(id_, look.scenario)[0]
-                lines.append(
-                    f"{'takes' if current < 0 else 'gives'} {words.amps(current)} at {words.volts(picture.battery_v(id_, look.scenario))}"
-                )
-            elif id_ in picture.case.wiring.branch:
-                current, lost = picture.through(id_, look.scenario)
-                lines.append(f"{words.amps(current)}; voltage drop {words.drop(lost)}")
-        lines += [f"{f.verdict.word}: {f.headline}" for f in picture.findings if f.place == id_]
-        return "\n".join(lines)

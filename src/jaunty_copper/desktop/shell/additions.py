@@ -1,0 +1,104 @@
+"""What the Plan menu adds and works out: equipment, banks, circuits, devices, scenarios, zones."""
+
+from __future__ import annotations
+
+from functools import partial
+from threading import Event
+from typing import TYPE_CHECKING
+
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.model import Inline, Plan, Run, Scenario, Zone
+
+if TYPE_CHECKING:
+    from jaunty_copper.desktop.shell.window import Window
+
+
+class Additions:
+    """The entries of the Plan menu that change the plan."""
+
+    def __init__(self, window: Window) -> None:
+        self.window = window
+
+    def protect(self) -> None:
+        """Propose a consistent set of devices, and show every difference before it is made."""
+        from jaunty_copper.desktop.shell import protecting
+
+        self._protecting = protecting.open_for(self.window.document.plan, self.window)
+        self._protecting.wanted.connect(self.window.do)
+
+    def line(self) -> None:
+        """Go to where equipment is written down, a line each."""
+        self.window.show_page("needs")
+        self.window.pages["needs"].write()
+
+    def equipment(self) -> None:
+        """Ask what is to be added, and where each side of it goes."""
+        from jaunty_copper.desktop.shell import adding
+
+        before = self.window.document.plan
+        dialog = adding.open_for(before, self.window.map.selected, self.window.looks.units, self.window)
+        dialog.made.connect(lambda plan, line: self._put(f"Add {line}", before, plan))
+
+    def bank(self) -> None:
+        """Ask for one more bank, and draw its core beside what there is."""
+        from jaunty_copper.desktop.shell import beginning
+
+        before = self.window.document.plan
+        beginning.open_for(self.window, before).begun.connect(lambda plan: self._put("Add a bank", before, plan))
+
+    def _put(self, label: str, before: Plan, after: Plan) -> None:
+        """Take over a plan that was worked out, and select the first thing that is new in it."""
+        known = {x.id for x in before.placed}
+        new = [x.id for x in (*after.equipment, *after.items) if x.id not in known]
+        other = [
+            x.id for x in (*before.runs, *before.items)
+            if isinstance(x, Run | Inline) and x != (after.run_by_id.get(x.id) or after.by_id.get(x.id))
+        ]  # fmt: skip
+        self.window.select_next = new[0] if new else None
+        if not self.window.do(Edit(label, partial(edits.made_of, before=before, after=after))):
+            self.window.select_next = None
+        elif other:
+            self.window.show_notice(
+                f"{label}: what was there changed with it, so that it stays in order: {', '.join(other[:6])}"
+            )
+
+    def wire_up(self) -> None:
+        """Lay circuits for all equipment that has no conductors yet."""
+        from jaunty_copper.choosing.wiring_up import loose, wire_up
+        from jaunty_copper.desktop.work.patience import Cancelled, waited
+
+        plan = self.window.document.plan
+        if not loose(plan):
+            self.window.show_notice("Everything has conductors already")
+            return
+        gone = Event()
+        try:
+            found = waited(self.window, "Laying circuits…", partial(wire_up, plan, overtaken=gone.is_set))
+        except Cancelled:
+            gone.set()
+            return
+        if found.done:
+            count = f"{len(found.done)} circuits" if len(found.done) > 1 else plan.by_id[found.done[0]].title
+            self.window.do(Edit(f"Wire up {count}", partial(edits.made_of, before=plan, after=found.plan)))
+        if found.left:
+            reasons = "; ".join(f"{plan.by_id[id_].title}: {why}" for id_, why in list(found.left.items())[:3])
+            self.window.show_notice(f"Not wired up: {reasons}")
+
+    def device(self) -> None:
+        """Let the plan carry a device family of its own."""
+        from jaunty_copper.desktop.shell import own_device
+        from jaunty_copper.parts.catalogue import library
+
+        self._own_device = own_device.open_for(library().with_own(self.window.document.plan.parts), self.window)
+        self._own_device.wanted.connect(self.window.do)
+
+    def zone(self) -> None:
+        """Add a zone; its fields are in the inspector of the plan."""
+        zone = Zone(id=edits.fresh_id(self.window.document.plan, "zone"), name="New zone")
+        self.window.map.select(None)
+        self.window.do(Edit(f"Add zone {zone.id}", partial(_add, thing=zone)))
+
+
+def _add(plan: Plan, thing: Scenario | Zone) -> Plan:
+    return edits.add(plan, thing)

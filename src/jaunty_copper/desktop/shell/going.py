@@ -1,0 +1,56 @@
+"""Going to places: of a finding, of a short circuit, into the bank, into the first field."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from jaunty_copper.codes.checks import Finding
+from jaunty_copper.desktop.work.picture import WORST
+from jaunty_copper.plan.model import Battery
+
+if TYPE_CHECKING:
+    from jaunty_copper.desktop.shell.window import Window
+
+
+class Going:
+    """Brings what is asked for into sight."""
+
+    def __init__(self, window: Window) -> None:
+        self.window = window
+
+    def jump(self, finding: Finding) -> None:
+        """Go to a finding's place, in the scenario in which it shows."""
+        if finding.scenario is not None and self.window.scenarios.shown is not WORST:
+            self.window.scenarios.show(finding.scenario)
+        plan = self.window.document.plan
+        if finding.place in plan.by_id or finding.place in plan.run_by_id:
+            self.window.map.select(finding.place, show=True)
+            self.window.show_inspector()
+        here = finding.rule.page
+        if here != self.window.page:
+            self.window.show_page(here)
+        elif here in self.window.pages:
+            self.window.pages[here].select(finding.place)
+
+    def fix(self) -> None:
+        """Apply the edit of the selected finding."""
+        self.window.findings.apply_fix()
+
+    def step(self, by: int) -> None:
+        """Go to the next finding, or to the one before."""
+        self.window.findings.step(by)
+
+    def short(self, id_: str | None = None) -> None:
+        """Follow a short circuit at what is selected, or at what is given."""
+        self.window.show_page("curves")
+        page, place = self.window.pages["curves"], id_ or self.window.map.selected
+        if place is not None:
+            page.short_at(place)
+
+    def open(self, id_: str) -> None:
+        """A double click: into the bank, or into the first field."""
+        if isinstance(self.window.document.plan.by_id.get(id_), Battery):
+            self.window.map.select(id_)
+            self.window.show_page("bank")
+        else:
+            self.window.inspector.focus_first()
