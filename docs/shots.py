@@ -186,7 +186,7 @@ def main() -> None:
             wait(20)
         if page == "log":
             log = window.pages["log"]
-            while not log.measure.suspects:
+            while not log.measure.says.suspects:
                 wait(20)
             log.show_section(name.split("-")[1])
             log.select(selected)

@@ -83,16 +83,16 @@ def test_a_price_typed_replaces_the_representative_one(build, window, qtbot, tmp
 
 def test_a_tick_is_kept_and_undone(build, window, qtbot):
     build.show_section("order")
-    box = build.boxes["before:hands"]
+    box = build.steps.boxes["before:hands"]
     box.click()
     assert window.document.plan.done == ("before:hands",)
     settled(window, qtbot)
     qtbot.waitUntil(lambda: ready(build))
-    assert build.boxes["before:hands"].isChecked()
+    assert build.steps.boxes["before:hands"].isChecked()
     window.document.undo()
     settled(window, qtbot)
     qtbot.waitUntil(lambda: ready(build))
-    assert not build.boxes["before:hands"].isChecked()
+    assert not build.steps.boxes["before:hands"].isChecked()
 
 
 def test_the_table_that_is_shown_is_saved(build, tmp_path):

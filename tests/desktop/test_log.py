@@ -156,16 +156,16 @@ def test_a_training_bench_hides_a_fault_that_its_meters_find(open_window, qtbot)
     window, pane = demo_log(open_window, qtbot)
     before = window.document.plan
     seed = next(s for s in range(200) if hide(before, s).kind == "loose lug")
-    pane.train(seed)
-    qtbot.waitUntil(lambda: pane.training is not None)
-    assert pane.meter.text() == pane.training.address("volts")
+    pane.practice.begin(seed)
+    qtbot.waitUntil(lambda: pane.practice.bench is not None)
+    assert pane.meter.text() == pane.practice.bench.address("volts")
     assert pane.note.text().startswith("Training bench")
     qtbot.waitUntil(lambda: ready(pane))
     pane.view.setCurrentIndex(pane.table.index(3, 4))
     qtbot.mouseClick(pane.take_button, LEFT)
     qtbot.waitUntil(lambda: len(pane.taken()) == 1 and ready(pane))
     assert pane.view.currentIndex().row() == 4
-    hidden = pane.training.deviation
+    hidden = pane.practice.bench.deviation
     for k in range(pane.what.count()):
         pane.what.setCurrentIndex(k)
         pane._chosen(k)
@@ -180,7 +180,7 @@ def test_a_training_bench_hides_a_fault_that_its_meters_find(open_window, qtbot)
     assert window.map.selected == hidden.owner
     assert window.document.plan is before
     qtbot.mouseClick(pane.train_button, LEFT)
-    assert pane.training is None
+    assert pane.practice.bench is None
     assert pane.taken() == {}
     assert pane.meter.text() == ""
 
@@ -229,9 +229,9 @@ def test_more_points_at_a_place_and_the_next_reading_are_a_click_away(open_windo
     ]
     window.do(Edit("read", partial(change_plan, readings=readings)))
     settled(window, qtbot)
-    qtbot.waitUntil(lambda: ready(pane) and bool(pane.suspects))
-    assert pane.next_button is not None
-    qtbot.mouseClick(pane.next_button, LEFT)
+    qtbot.waitUntil(lambda: ready(pane) and bool(pane.says.suspects))
+    assert pane.says.next_button is not None
+    qtbot.mouseClick(pane.says.next_button, LEFT)
     row = pane.table.rows[pane.view.currentIndex().row()]
     assert row.expected.point == Point("joint", "W21", "a")
     window.set_lens("read")
@@ -243,14 +243,14 @@ def test_more_points_at_a_place_and_the_next_reading_are_a_click_away(open_windo
 
 def test_a_training_bench_ends_when_the_copper_changes_and_not_before(open_window, qtbot):
     window, pane = demo_log(open_window, qtbot)
-    pane.train(1)
-    qtbot.waitUntil(lambda: pane.training is not None)
+    pane.practice.begin(1)
+    qtbot.waitUntil(lambda: pane.practice.bench is not None)
     window.do(Edit("Name", partial(change_plan, name="Another name")))
     settled(window, qtbot)
-    assert pane.training is not None
+    assert pane.practice.bench is not None
     window.do(Edit("Longer", partial(change, id_="W21", length_m=2.0)))
     settled(window, qtbot)
-    qtbot.waitUntil(lambda: pane.training is None)
+    qtbot.waitUntil(lambda: pane.practice.bench is None)
     assert "has ended" in pane.note.text()
 
 
@@ -263,8 +263,8 @@ def test_reading_all_can_be_stopped_and_keeps_what_was_read(open_window, qtbot, 
         return take(*args, timeout_s=100.0)
 
     monkeypatch.setattr(measure, "take", one_by_one)
-    pane.train(3)
-    qtbot.waitUntil(lambda: pane.training is not None and ready(pane))
+    pane.practice.begin(3)
+    qtbot.waitUntil(lambda: pane.practice.bench is not None and ready(pane))
     qtbot.mouseClick(pane.all_button, LEFT)
     assert pane.all_button.text() == "Stop"
     qtbot.waitUntil(lambda: len(pane.taken()) == 3)
@@ -286,9 +286,9 @@ def test_nothing_to_practise_on_is_told(open_window, qtbot):
     window = open_window(Plan())
     window.show_page("log")
     pane = window.pages["log"].measure
-    pane.train(1)
+    pane.practice.begin(1)
     qtbot.waitUntil(lambda: "would show" in pane.note.text())
-    assert pane.training is None
+    assert pane.practice.bench is None
     assert pane.train_button.isEnabled()
 
 
@@ -383,11 +383,11 @@ def test_days_of_ticks_stand_in_the_journal_and_are_taken_away_where_they_were_m
     window.show_page("build")
     build = window.pages["build"]
     build.show_section("order")
-    qtbot.waitUntil(lambda: bool(build.boxes))
-    build.boxes["before:hands"].click()
+    qtbot.waitUntil(lambda: bool(build.steps.boxes))
+    build.steps.boxes["before:hands"].click()
     assert window.document.plan.done_on == {"before:hands": today()}
     settled(window, qtbot)
-    qtbot.waitUntil(lambda: today() in build.boxes["before:hands"].text())
+    qtbot.waitUntil(lambda: today() in build.steps.boxes["before:hands"].text())
     window.show_page("log")
     page = window.pages["log"]
     page.show_section("logbook")
@@ -397,7 +397,7 @@ def test_days_of_ticks_stand_in_the_journal_and_are_taken_away_where_they_were_m
     j._remove()
     assert "on the Build page" in j.note.text()
     window.show_page("build")
-    build.boxes["before:hands"].click()
+    build.steps.boxes["before:hands"].click()
     assert (window.document.plan.done, window.document.plan.done_on) == ((), {})
 
 

@@ -8,7 +8,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from jaunty_copper.battery.patterns import arrange
-from jaunty_copper.diagram.layout import BAR_W, STUD_GAP, lay_out, spread
+from jaunty_copper.diagram.layout import lay_out
+from jaunty_copper.diagram.sizes import BAR_W, STUD_GAP
+from jaunty_copper.diagram.spread import spread
 from jaunty_copper.network.wiring import wire as compiled
 from jaunty_copper.plan import defaults, edits
 from jaunty_copper.plan.examples import example, names

@@ -9,6 +9,7 @@ from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from jaunty_copper.desktop.widgets.label import Label
+from jaunty_copper.desktop.widgets.part import replace_body
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.plan.model import Plan
@@ -128,11 +129,7 @@ class Inspector(QScrollArea):
         for field in old_fields:
             field.blockSignals(True)
         # The field that asked for this may still be in the middle of its signal.
-        old = self.takeWidget()
-        if old is not None:
-            old.hide()
-            old.deleteLater()
-        self.setWidget(body)
+        replace_body(self, body)
         self.verticalScrollBar().setValue(place)
         if had is not None:
             self._go_on_typing(*had)

@@ -6,7 +6,6 @@ from pathlib import Path
 from PySide6.QtCore import QModelIndex
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
-    QCheckBox,
     QFileDialog,
     QHBoxLayout,
     QLineEdit,
@@ -21,7 +20,7 @@ from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.desktop.pages.base import Page
 from jaunty_copper.desktop.pages.build.cable import CableView, Reels
 from jaunty_copper.desktop.pages.build.panes import BoardPane, RoutesPane, StudsPane
-from jaunty_copper.desktop.pages.log.logbook import today
+from jaunty_copper.desktop.pages.build.steps import StepsPane
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
 from jaunty_copper.desktop.widgets.sections import Sections
@@ -37,11 +36,9 @@ from jaunty_copper.documents.table import as_csv, as_xlsx
 from jaunty_copper.documents.tables import table
 from jaunty_copper.fabrication.cuts import Cut
 from jaunty_copper.fabrication.materials import Line, Workshop
-from jaunty_copper.fabrication.order import Step
 from jaunty_copper.parts.price_file import PriceError, read_prices
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.model import Plan
 from jaunty_copper.plan.storage import MOST_TEXT, read_text, write_atomically
 
 SECTIONS = {
@@ -94,8 +91,8 @@ class BuildPage(Page):
         column.addLayout(top)
         column.addWidget(self.note)
         column.addWidget(self.stack, 1)
-        self.studs, self.routes, self.boards = StudsPane(), RoutesPane(), BoardPane()
-        for pane in (self.studs, self.routes, self.boards):
+        self.studs, self.routes, self.boards, self.steps = StudsPane(), RoutesPane(), BoardPane(), StepsPane()
+        for pane in (self.studs, self.routes, self.boards, self.steps):
             pane.wanted.connect(self.wanted)
             pane.picked.connect(self.picked)
             pane.refused.connect(self.refused)
@@ -106,7 +103,7 @@ class BuildPage(Page):
             self.studs,
             self.routes,
             self.boards,
-            self._order(),
+            self.steps,
         ):
             self.stack.addWidget(part)
 
@@ -188,12 +185,6 @@ class BuildPage(Page):
         column.addLayout(row)
         return page
 
-    def _order(self) -> QWidget:
-        self.steps = QScrollArea()
-        self.steps.setWidgetResizable(True)
-        self.boxes: dict[str, QCheckBox] = {}
-        return self.steps
-
     # What is shown
 
     @property
@@ -221,7 +212,7 @@ class BuildPage(Page):
         self.worker.ask(_work(known))
 
     def _found(self, made: Dossier) -> None:
-        shop, steps = made.shop, made.steps
+        shop = made.shop
         if self.picture is None or shop.plan is not self.picture.plan:
             return
         self.dossier, self.shop = made, shop
@@ -242,53 +233,12 @@ class BuildPage(Page):
         self.lines.show_rows(shop.lines)
         self.reels.show_shop(shop)
         self.lengths.setText(" ".join(f"{m:g}" for m in shop.plan.reels_m))
-        for pane in (self.studs, self.routes, self.boards):
+        for pane in (self.studs, self.routes, self.boards, self.steps):
             pane.show_dossier(made)
-        self._show_steps(steps, shop.plan)
         self.select(chosen or (shop.cuts[0].run if shop.cuts else None))
 
     def _failed(self, trace: str) -> None:
         self.note.setText(f"Nothing could be made of this plan: {trace.strip().splitlines()[-1]}")
-
-    def _show_steps(self, steps: tuple[Step, ...], plan: Plan) -> None:
-        place = self.steps.verticalScrollBar().value()
-        body = QWidget()
-        column = QVBoxLayout(body)
-        column.setContentsMargins(16, 6, 16, 12)
-        column.setSpacing(4)
-        done, part = set(plan.done), ""
-        count = Label(
-            f"{sum(s.id in done for s in steps)} of {len(steps)} steps done. Local codes and licensed practice decide; so does what you find on the spot."
-        )
-        count.setObjectName("caption")
-        count.setWordWrap(True)
-        column.addWidget(count)
-        self.boxes = {}
-        for step in steps:
-            if step.part != part:
-                part = step.part
-                title = Label(PARTS[part])
-                title.setObjectName("head")
-                column.addSpacing(8)
-                column.addWidget(title)
-            day = plan.done_on.get(step.id)
-            box = QCheckBox(f"{step.text}  ({day})" if day is not None and step.id in done else step.text)
-            box.setChecked(step.id in done)
-            box.clicked.connect(lambda on, s=step: self._ticked(s.id, s.text, on))
-            self.boxes[step.id] = box
-            column.addWidget(box)
-            if step.caution:
-                caution = Label(f"⚠ {step.caution}")
-                caution.setObjectName("bad")
-                caution.setContentsMargins(24, 0, 0, 2)
-                column.addWidget(caution)
-        column.addStretch(1)
-        old = self.steps.takeWidget()
-        if old is not None:
-            old.hide()
-            old.deleteLater()
-        self.steps.setWidget(body)
-        self.steps.verticalScrollBar().setValue(place)
 
     def _several(self, run: str) -> bool:
         return self.shop is not None and self.shop.plan.run_by_id[run].parallel > 1
@@ -338,10 +288,6 @@ class BuildPage(Page):
     def _run_picked(self, run: str) -> None:
         self.select(run)
         self.picked.emit(run)
-
-    def _ticked(self, step: str, text: str, on: bool) -> None:
-        word = "Tick" if on else "Take the tick from"
-        self.wanted.emit(Edit(f"{word} “{text}”", partial(edits.tick, step=step, on=on, day=today() if on else None)))
 
     def _lengths(self) -> None:
         assert self.shop is not None
@@ -419,15 +365,6 @@ class BuildPage(Page):
             self.note.setText(f"Not saved to {path}: {error.strerror}")
             return
         self.note.setText(f"Saved to {path}")
-
-
-PARTS = {
-    "Before": "Before anything is connected",
-    "Return": "The return side, while everything is dead",
-    "Feed": "The feeding side, while everything is dead",
-    "Bank": "The bank: from here on posts are live",
-    "Live": "Bringing it up",
-}
 
 
 def _equal_words(cut: Cut) -> str:

@@ -15,6 +15,7 @@ from jaunty_copper.desktop.pages.curves.facts import Fits
 from jaunty_copper.desktop.pages.curves.path import Path
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.label import Label, plain_tip
+from jaunty_copper.desktop.widgets.part import replace_body
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.protection.devices import Device
@@ -135,11 +136,7 @@ class Chain(QScrollArea):
                 before = device
             self._fits(column, case, fits if fits is not None and fits.device == selected else None)
         column.addStretch(1)
-        old = self.takeWidget()
-        if old is not None:
-            old.hide()
-            old.deleteLater()
-        self.setWidget(body)
+        replace_body(self, body)
         self.verticalScrollBar().setValue(place)
 
     def _verdict(self, column: QVBoxLayout, pair: Pair | None) -> None:

@@ -1,7 +1,7 @@
 """What all parts of the Log page share."""
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout
 
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.part import Part
@@ -54,15 +54,6 @@ class Pane(Part):
 
 
 PARTS = {"a": "joint at its first end", "b": "joint at its second end", "copper": "its copper"}
-
-
-def replace_body(area: QScrollArea, body: QWidget) -> None:
-    """Show another body in a scroll area, the old one gone when Qt is ready for it."""
-    old = area.takeWidget()
-    if old is not None:
-        old.hide()
-        old.deleteLater()
-    area.setWidget(body)
 
 
 def line(column: QVBoxLayout, text: str, name: str) -> Label:

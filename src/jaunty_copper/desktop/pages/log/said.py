@@ -7,6 +7,8 @@ from jaunty_copper.commissioning.charging import LONGEST_H
 from jaunty_copper.commissioning.diagnose import Diagnosis
 from jaunty_copper.commissioning.points import Expected, Point
 
+CAUTION = "Measuring under load means live posts: insulated probes, one hand, nothing loose. Local codes and licensed practice decide."
+
 
 class Row(NamedTuple):
     """One point with what was read there, the current it goes with, and the resistance that all readings give."""

@@ -11,9 +11,10 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QScrollArea, QSplitter, QV
 
 from jaunty_copper.commissioning.diagnose import Diagnosis
 from jaunty_copper.commissioning.trends import TrendPoint, capacities, compare, days_of, recovered, trend
-from jaunty_copper.desktop.pages.log.pane import Pane, line, replace_body
+from jaunty_copper.desktop.pages.log.pane import Pane, line
 from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label
+from jaunty_copper.desktop.widgets.part import replace_body
 from jaunty_copper.desktop.widgets.plots import colour, still_plot
 from jaunty_copper.desktop.widgets.theme import LIGHT, Palette
 from jaunty_copper.desktop.work.worker import Task, Work, Worker

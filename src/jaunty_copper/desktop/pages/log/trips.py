@@ -8,8 +8,9 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QS
 from jaunty_copper.codes.rules.words import duration
 from jaunty_copper.commissioning.trips import Explanation, explain_trip
 from jaunty_copper.desktop.pages.log.logbook import today
-from jaunty_copper.desktop.pages.log.pane import Pane, line, replace_body
+from jaunty_copper.desktop.pages.log.pane import Pane, line
 from jaunty_copper.desktop.widgets.label import Label
+from jaunty_copper.desktop.widgets.part import replace_body
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit

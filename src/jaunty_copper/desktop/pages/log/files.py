@@ -1,0 +1,69 @@
+"""Points to fill in, as a CSV file, and readings from one."""
+
+from __future__ import annotations
+
+from functools import partial
+from math import isfinite
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import (
+    QFileDialog,
+)
+
+from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, write_readings
+from jaunty_copper.desktop.pages.log.said import CAUTION
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.model import Reading
+from jaunty_copper.plan.storage import MOST_TEXT, read_text, write_atomically
+
+if TYPE_CHECKING:
+    from jaunty_copper.desktop.pages.log.measure import MeasurePane
+
+
+def save(pane: MeasurePane, path: Path | None = None) -> None:
+    """Save the points to fill in."""
+    f = pane.found
+    if f is None or f.bench is None:
+        return
+    if path is None:
+        name, _ = QFileDialog.getSaveFileName(
+            pane, "Points to fill in", str(Path.home() / "readings.csv"), "CSV (*.csv)"
+        )
+        if not name:
+            return
+        path = Path(name)
+    shown = {r.expected.point for r in pane.table.rows}
+    rows = tuple(k for k, p in enumerate(f.bench.points) if p in shown)
+    try:
+        write_atomically(path, write_readings(f.bench, rows, f.taken).encode("utf-8"))
+    except OSError as error:
+        pane.note.setText(f"Not saved to {path}: {error.strerror}")
+        return
+    pane.note.setText(f"Saved to {path}: fill in its last column and read it back")
+
+
+def load(pane: MeasurePane, path: Path | None = None) -> None:
+    """Take readings from a file; says what is wrong with it."""
+    f = pane.found
+    if f is None or f.bench is None:
+        return
+    if path is None:
+        name, _ = QFileDialog.getOpenFileName(pane, "Readings", str(Path.home()), "CSV (*.csv);;All files (*)")
+        if not name:
+            return
+        path = Path(name)
+    try:
+        values = read_readings(read_text(path, MOST_TEXT), f.bench, path.name)
+    except (ReadingsError, OSError, UnicodeDecodeError) as error:
+        pane.note.setText(f"Not read: {error}")
+        return
+    new = {p: float(v) for p, v in zip(f.bench.points, values, strict=True) if isfinite(v)}
+    if pane.practice.bench is not None:
+        pane.practice.taken[f.scenario.id] = {**pane.practice.taken.get(f.scenario.id, {}), **new}
+        pane.refresh()
+        return
+    taken = [Reading(scenario=f.scenario.id, quantity=p.quantity, a=p.a, b=p.b, value=v) for p, v in new.items()]
+    pane.wanted.emit(Edit(f"{len(new)} readings from {path.name}", partial(edits.take_readings, readings=taken)))
+    pane.note.setText(CAUTION)
