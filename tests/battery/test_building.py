@@ -5,10 +5,10 @@ import random
 import pytest
 
 from jaunty_copper.assessment.assessment import Assessment
-from jaunty_copper.battery.building import add_bank, all_like, bank_of, growing, in_force, reshape, shape_of
+from jaunty_copper.battery.building import add_bank, all_like, drawn_bank, growing, in_force, reshape, shape_of
 from jaunty_copper.battery.patterns import PATTERNS, arrange
 from jaunty_copper.plan import edits
-from jaunty_copper.plan.banks import banks_of, places, snapped
+from jaunty_copper.plan.banks import banks_of, snapped, unit_places
 from jaunty_copper.plan.blank import blank
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.examples import example, names
@@ -25,7 +25,7 @@ def first(plan):
 
 def overlapping(plan):
     units = [x for x in plan.items if isinstance(x, Battery)]
-    at = places(tuple(units))
+    at = unit_places(tuple(units))
     for k, a in enumerate(units):
         for b in units[k + 1 :]:
             (ax, ay), (bx, by) = at[a.id], at[b.id]
@@ -100,8 +100,8 @@ def test_a_second_bank_stands_clear_and_grows_by_itself():
 def test_all_units_become_like_one():
     plan = edits.change(example("orchard_station"), "B2", capacity_ah=300.0, name="Big one")
     like = all_like(plan, "B2")
-    assert {u.capacity_ah for u in bank_of(like, "B1").units} == {300.0}
-    assert [u.title for u in bank_of(like, "B1").units].count("Big one") == 1
+    assert {u.capacity_ah for u in drawn_bank(like, "B1").units} == {300.0}
+    assert [u.title for u in drawn_bank(like, "B1").units].count("Big one") == 1
 
 
 def test_a_unit_put_down_near_a_line_falls_into_it():

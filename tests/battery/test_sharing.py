@@ -16,7 +16,7 @@ from jaunty_copper.battery.sharing import bank_of, sharing
 from jaunty_copper.network.study import study
 from jaunty_copper.network.wiring import wire
 from jaunty_copper.plan import edits
-from jaunty_copper.plan.banks import banks_of, places
+from jaunty_copper.plan.banks import banks_of, unit_places
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import Charger, CurrentLoad, Fuse, Plan, Post, PowerLoad, Run, Scenario
@@ -228,7 +228,7 @@ def test_leads_to_a_bar_that_serves_more_than_the_bank_leave_the_bar_alone():
 
 def test_moving_a_unit_takes_its_links_along_and_never_into_another_unit():
     plan = example("orchard_station")
-    at = places(tuple(x for x in plan.items if x.kind == "battery"))
+    at = unit_places(tuple(x for x in plan.items if x.kind == "battery"))
     moved = move_unit(plan, "B4", at["B4"][0] + 200.0, 0.0)
     assert moved.run_by_id["L3p"].length_m == pytest.approx(plan.run_by_id["L3p"].length_m + 0.2, abs=1e-3)
     assert moved.run_by_id["L1p"].length_m == plan.run_by_id["L1p"].length_m

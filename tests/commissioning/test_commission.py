@@ -9,7 +9,7 @@ import pytest
 from jaunty_copper.cli.main import main
 from jaunty_copper.commissioning.choice import fewest
 from jaunty_copper.commissioning.diagnose import diagnose
-from jaunty_copper.commissioning.model import METER_V, METER_V_SHARE, NoOperatingPoint, bench
+from jaunty_copper.commissioning.model import METER_V, METER_V_SHARE, NothingToMeasure, bench
 from jaunty_copper.commissioning.points import Point, everything_on
 from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, write_readings
 from jaunty_copper.network.study import solve_scenario
@@ -73,7 +73,7 @@ def test_slopes_are_what_a_joint_more_does(demo):
 
 def test_a_scenario_that_collapses_cannot_be_measured():
     plan = edits.change(loop(), "E", power_w=1e5)
-    with pytest.raises(NoOperatingPoint):
+    with pytest.raises(NothingToMeasure):
         bench(plan, plan.scenarios[0])
 
 

@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QImage, QPainter
 from jaunty_copper.battery.arrangements import bad_joint, options
 from jaunty_copper.battery.patterns import arrange
 from jaunty_copper.battery.sharing import bank_of, sharing
-from jaunty_copper.desktop.pages.bank.cards import Card, Cards
+from jaunty_copper.desktop.pages.bank.cards import Cards, PatternCard
 from jaunty_copper.desktop.pages.bank.scene import Moment
 from jaunty_copper.desktop.pages.bank.view import BankView
 from jaunty_copper.desktop.widgets.theme import DARK, LIGHT
@@ -172,7 +172,7 @@ def test_a_card_beyond_the_limit_says_so_in_words_and_colour(qapp):
     option = next(iter(options(plan, "B1", plan.scenarios[0])))
 
     def shades(limit):
-        card = Card(option, False, limit, LIGHT)
+        card = PatternCard(option, False, limit, LIGHT)
         card.resize(140, 116)
         image = painted(card)
         return {image.pixelColor(x, y).name() for x in range(image.width()) for y in range(image.height())}

@@ -6,7 +6,7 @@ import pytest
 
 from jaunty_copper.codes.checks import Verdict
 from jaunty_copper.desktop.inspector.describe import describe
-from jaunty_copper.desktop.inspector.facts import facts_of
+from jaunty_copper.desktop.inspector.facts import selection_facts
 from jaunty_copper.desktop.inspector.fields import FIELDS, KIND_WORDS
 from jaunty_copper.desktop.pages.map import menu
 from jaunty_copper.desktop.pages.map.lens import LENSES
@@ -119,7 +119,7 @@ def test_what_has_no_operating_point_says_so():
 
 def test_a_thing_that_the_study_does_not_know_yet_has_no_facts():
     plan = edits.add(DEMO, PowerLoad(id="NEW", power_w=5.0))
-    assert facts_of(PICTURE, plan.by_id["NEW"], "", "work", Units()) == []
+    assert selection_facts(PICTURE, plan.by_id["NEW"], "", "work", Units()) == []
     assert [e.value for e in lines("NEW", plan=plan) if e.kind == "head"] == ["NEW"]
 
 
@@ -206,7 +206,7 @@ def test_a_sketch_shows_the_map_and_claims_nothing():
 
 @pytest.mark.parametrize("selected", ["", "W31", "F1", "Q1", "P24", "P24.s3", "P24.s8", "M24", "B1", "INV", "CV"])
 def test_menus_offer_edits_that_work(selected):
-    offered = list(menu.choices(DEMO, PICTURE, selected))
+    offered = list(menu.menu_choices(DEMO, PICTURE, selected))
     assert offered
     for choice in offered:
         try:
@@ -221,7 +221,7 @@ def test_menus_offer_edits_that_work(selected):
 
 
 def test_an_inserted_device_suits_its_conductor():
-    choice = next(c for c in menu.choices(DEMO, PICTURE, "W70") if c.text == "Fuse")
+    choice = next(c for c in menu.menu_choices(DEMO, PICTURE, "W70") if c.text == "Fuse")
     fuse = choice.edit.apply(DEMO).by_id[choice.selects]
     assert fuse.rating_a == 25.0
     assert fuse.family == "cylindrical-fuse"

@@ -13,9 +13,9 @@ from PySide6.QtWidgets import QLabel
 from jaunty_copper.commissioning.meter import take
 from jaunty_copper.commissioning.model import bench
 from jaunty_copper.commissioning.points import Expected, Place, Point, everything_on
-from jaunty_copper.desktop.pages.log import measure
+from jaunty_copper.desktop.pages.log import files, meters
 from jaunty_copper.desktop.pages.log.logbook import today
-from jaunty_copper.desktop.pages.log.said import Row, estimated, expect, off_by, ohms
+from jaunty_copper.desktop.pages.log.said import ReadingRow, estimated, expect, off_by, ohms
 from jaunty_copper.desktop.pages.map.strip import readings_words
 from jaunty_copper.plan.edits import Edit, change, change_plan, log_entry, take_reading
 from jaunty_copper.plan.model import Plan
@@ -48,7 +48,7 @@ def sheet_with(page, tmp_path, place=None, more=0.0):
     if place is not None:
         off[b.at[Place(b.wiring.branch[place], place)]] = more
     path = tmp_path / "read.csv"
-    page.save(path)
+    files.save_points(page, path)
     rows = list(csv.DictReader(io.StringIO(path.read_text("utf-8"))))
     for row, value in zip(rows, b.read(b.solve(off)), strict=True):
         row["read"] = f"{value:.6f}"
@@ -79,7 +79,7 @@ def test_a_reading_typed_is_kept_judged_and_undone(log, qtbot):
     settled(window, qtbot)
     qtbot.waitUntil(lambda: ready(log))
     assert log.table.data(log.table.index(row, 5)).startswith("▲▲▲ +")
-    assert log.suspects
+    assert log.says.suspects
     log.table.setData(log.table.index(row, 4), "nonsense")
     assert window.document.plan.readings == (reading,)
     log.table.setData(log.table.index(row, 4), "")
@@ -91,12 +91,12 @@ def test_a_reading_typed_is_kept_judged_and_undone(log, qtbot):
 def test_a_loose_lug_read_from_a_file_is_the_first_suspect_and_leads_to_its_place(log, qtbot, tmp_path):
     window = log.window_
     bench = log.found.bench
-    log.load(sheet_with(log, tmp_path, "W5", 0.02))
+    files.load_readings(log, sheet_with(log, tmp_path, "W5", 0.02))
     settled(window, qtbot)
-    qtbot.waitUntil(lambda: ready(log) and bool(log.suspects))
+    qtbot.waitUntil(lambda: ready(log) and bool(log.says.suspects))
     assert log.found.bench is bench
-    assert "W5" in log.suspects[0].text()
-    qtbot.mouseClick(log.suspects[0], LEFT)
+    assert "W5" in log.says.suspects[0].text()
+    qtbot.mouseClick(log.says.suspects[0], LEFT)
     assert window.map.selected == "W5"
     log.select("W5")
     assert log.table.rows[log.view.currentIndex().row()].expected.point.b == "E.plus"
@@ -107,15 +107,15 @@ def test_a_loose_lug_read_from_a_file_is_the_first_suspect_and_leads_to_its_plac
 def test_a_sound_system_is_as_planned_and_a_bad_file_is_told(log, qtbot, tmp_path):
     window = log.window_
     path = sheet_with(log, tmp_path)
-    log.load(path)
+    files.load_readings(log, path)
     settled(window, qtbot)
     qtbot.waitUntil(lambda: ready(log) and bool(log.found.taken))
-    assert not log.suspects
+    assert not log.says.suspects
     assert not log.found.diagnosis.alarm
     path.write_text("quantity,a,b,read\nvolts,no.where,x.y,1\n")
-    log.load(path)
+    files.load_readings(log, path)
     assert "line 2" in log.note.text()
-    log.save(tmp_path / "no" / "where.csv")
+    files.save_points(log, tmp_path / "no" / "where.csv")
     assert log.note.text().startswith("Not saved")
 
 
@@ -191,7 +191,7 @@ def test_a_reading_from_a_meter_goes_into_the_plan_and_a_silent_one_loses_nothin
         TrainingBench(window.document.plan, None),
         TrainingBench(window.document.plan, None, manner="silent"),
     )
-    monkeypatch.setattr(measure, "take", partial(take, timeout_s=100.0))
+    monkeypatch.setattr(meters, "take", partial(take, timeout_s=100.0))
     try:
         pane.take()
         assert "address of the meter first" in pane.note.text()
@@ -202,7 +202,7 @@ def test_a_reading_from_a_meter_goes_into_the_plan_and_a_silent_one_loses_nothin
         qtbot.waitUntil(lambda: len(window.document.plan.readings) == 1)
         settled(window, qtbot)
         qtbot.waitUntil(lambda: ready(pane))
-        monkeypatch.setattr(measure, "take", partial(take, timeout_s=0.3))
+        monkeypatch.setattr(meters, "take", partial(take, timeout_s=0.3))
         pane.meter.setText(silent.address("volts"))
         pane.take()
         qtbot.waitUntil(lambda: "no reply within" in pane.note.text())
@@ -262,7 +262,7 @@ def test_reading_all_can_be_stopped_and_keeps_what_was_read(open_window, qtbot, 
         may_read.acquire()
         return take(*args, timeout_s=100.0)
 
-    monkeypatch.setattr(measure, "take", one_by_one)
+    monkeypatch.setattr(meters, "take", one_by_one)
     pane.practice.begin(3)
     qtbot.waitUntil(lambda: pane.practice.bench is not None and ready(pane))
     qtbot.mouseClick(pane.all_button, LEFT)
@@ -318,18 +318,18 @@ def test_the_lens_read_says_what_it_shows(open_window, qtbot):
     ],
 )  # fmt: skip
 def test_what_is_expected_is_spelt_in_one_unit(quantity, value, tolerance, text):
-    assert expect(Row(Expected(Point(quantity, "a", "b"), value, tolerance), None, 1.0, None)) == text
+    assert expect(ReadingRow(Expected(Point(quantity, "a", "b"), value, tolerance), None, 1.0, None)) == text
 
 
 @pytest.mark.parametrize(
     ("more", "words"), [(0.0, "✓ +0.0 mV"), (0.015, "▲ +15.0 mV"), (-0.03, "▲▲ −30.0 mV"), (0.2, "▲▲▲ +200.0 mV")]
 )
 def test_marks_grow_with_the_deviation(more, words):
-    assert off_by(Row(Expected(Point("volts", "a", "b"), 0.1, 0.01), 0.1 + more, 1.0, None)) == words
+    assert off_by(ReadingRow(Expected(Point("volts", "a", "b"), 0.1, 0.01), 0.1 + more, 1.0, None)) == words
 
 
 def test_resistances_are_spelt_with_their_interval():
-    row = Row(Expected(Point("volts", "a", "b"), 0.1, 0.01), 0.1, 20.0, (0.00512, 0.0001))
+    row = ReadingRow(Expected(Point("volts", "a", "b"), 0.1, 0.01), 0.1, 20.0, (0.00512, 0.0001))
     assert (ohms(row), estimated(row)) == ("5.00 mΩ", "5.12 ± 0.20")
     assert ohms(row._replace(amps=0.01)) == ""
     assert estimated(row._replace(estimate=None)) == ""

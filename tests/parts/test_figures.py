@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from jaunty_copper.parts import figures
-from jaunty_copper.parts.figures import PREFIXES, figure, quantity, rows_of, short
+from jaunty_copper.parts.figures import PREFIXES, figure, figure_rows, quantity, short
 
 
 def test_the_examples_hold():
@@ -43,4 +43,4 @@ def test_figures(text, value):
 
 
 def test_rows_have_all_their_cells():
-    assert list(rows_of("\ufeffa,b\n1\n\n2,3,4\n")) == [(2, {"a": "1", "b": ""}), (4, {"a": "2", "b": "3"})]
+    assert list(figure_rows("\ufeffa,b\n1\n\n2,3,4\n")) == [(2, {"a": "1", "b": ""}), (4, {"a": "2", "b": "3"})]

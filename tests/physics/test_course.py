@@ -8,7 +8,7 @@ import pytest
 from jaunty_copper.battery.discharge import cut_outs, over_time, units_of
 from jaunty_copper.network.demand import AS_DRAWN, duty_of
 from jaunty_copper.network.wiring import wire
-from jaunty_copper.physics.course import Units, course
+from jaunty_copper.physics.course import CellUnits, course
 from jaunty_copper.physics.operating_point import Solver
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
@@ -30,7 +30,7 @@ def straight(n, slope_v=0.1, low=12.0, capacity=100.0, soc=50.0):
     """Units whose voltage rises in a straight line by so much for every ten per cent."""
     curve = np.tile(low + slope_v * np.arange(11.0), (n, 1))
     one = np.ones(n)
-    return Units(capacity * one, curve, R * one, one, soc * one, 0.0 * one)
+    return CellUnits(capacity * one, curve, R * one, one, soc * one, 0.0 * one)
 
 
 def run(plan, units, hours, step=10.0, **duty):

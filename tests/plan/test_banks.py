@@ -5,7 +5,7 @@ from itertools import pairwise
 import pytest
 
 from jaunty_copper.plan import edits
-from jaunty_copper.plan.banks import GAP_MM, banks_of, distance_m, links_of, places, post_at
+from jaunty_copper.plan.banks import GAP_MM, banks_of, distance_m, links_of, post_at, unit_places
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import Battery, Converter, Fuse, Plan, PowerLoad
 from jaunty_copper.plan.topology import topology
@@ -128,10 +128,10 @@ def test_a_unit_turned_round_in_its_string_lowers_the_voltage():
 
 def test_units_stand_in_a_row_unless_the_plan_says_where():
     units = tuple(Battery(id=f"B{k}", chemistry="agm", capacity_ah=10, width_mm=200, depth_mm=100) for k in range(3))
-    assert places(units) == {"B0": (0.0, 0.0), "B1": (200.0 + GAP_MM, 0.0), "B2": (2 * (200.0 + GAP_MM), 0.0)}
+    assert unit_places(units) == {"B0": (0.0, 0.0), "B1": (200.0 + GAP_MM, 0.0), "B2": (2 * (200.0 + GAP_MM), 0.0)}
     moved = (units[0], units[1].model_copy(update={"at_mm": (500.0, 300.0)}), units[2])
-    assert places(moved)["B1"] == (500.0, 300.0)
-    assert places(moved)["B2"][0] >= 700.0
+    assert unit_places(moved)["B1"] == (500.0, 300.0)
+    assert unit_places(moved)["B2"][0] >= 700.0
 
 
 def test_posts_change_sides_when_a_unit_is_turned():

@@ -10,7 +10,7 @@ from jaunty_copper.physics.withstand import withstand_a2s
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.model import Zone
 from jaunty_copper.protection.protection import Protection
-from jaunty_copper.protection.withstand import limits_of
+from jaunty_copper.protection.withstand import heating_limits
 from tests.build import fused
 
 
@@ -44,7 +44,7 @@ def test_hot_air_takes_from_what_lasts_and_not_from_a_fault():
 def test_limits_of_runs_that_a_plan_does_not_have():
     s = Protection(study(fused()))
     runs = tuple(s.study.plan.run_by_id["W5"].model_copy(update={"conductor": f"mm2-{a}"}) for a in (4, 10))
-    limits = limits_of(runs, s.wiring.parts, np.full(2, 30.0))
+    limits = heating_limits(runs, s.wiring.parts, np.full(2, 30.0))
     bears = limits.current(np.array([1.0, 1.0]), np.arange(2))
     assert bears[1] / bears[0] == pytest.approx(2.5)
     assert limits.withstands(

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from jaunty_copper.commissioning.diagnose import diagnose
-from jaunty_copper.commissioning.model import NoOperatingPoint, bench
+from jaunty_copper.commissioning.model import NothingToMeasure, bench
 from jaunty_copper.commissioning.points import Point, bank_alone, everything_on
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import Plan
@@ -68,7 +68,7 @@ def test_each_kind_is_named_first_in_at_least_95_of_100(kind):
         b = BENCHES[scenario.id]
         try:
             values = read(AsBuilt(DEMO, d, seed=k), b, rng)
-        except NoOperatingPoint:
+        except NothingToMeasure:
             # Then the inverter has stopped, and there is nothing to measure under this load.
             continue
         tried += 1

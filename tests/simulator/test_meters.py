@@ -11,7 +11,7 @@ from jaunty_copper.commissioning.model import METER_V, METER_V_SHARE
 from jaunty_copper.commissioning.points import Point, everything_on
 from jaunty_copper.plan.examples import example
 from jaunty_copper.simulator.hidden import AsBuilt
-from jaunty_copper.simulator.scpi import OVERLOAD, short, shown
+from jaunty_copper.simulator.scpi import OVERLOAD, short_form, spelt
 from jaunty_copper.simulator.training import TrainingBench
 
 DEMO = example("orchard_station")
@@ -66,15 +66,15 @@ def test_a_serial_line_does_as_well():
     ],
 )  # fmt: skip
 def test_keywords_are_known_short_and_long_and_nothing_between(said, meant):
-    assert short(said) == meant
+    assert short_form(said) == meant
 
 
 def test_a_display_has_limited_counts():
-    assert shown("volts", 0.123456) == pytest.approx(0.12346)
-    assert shown("volts", 12.3456) == pytest.approx(12.346)
-    assert shown("volts", -24.567) == pytest.approx(-24.57)
-    assert shown("amps", 118.77) == pytest.approx(118.8)
-    assert shown("volts", 1000.0) == OVERLOAD
+    assert spelt("volts", 0.123456) == pytest.approx(0.12346)
+    assert spelt("volts", 12.3456) == pytest.approx(12.346)
+    assert spelt("volts", -24.567) == pytest.approx(-24.57)
+    assert spelt("amps", 118.77) == pytest.approx(118.8)
+    assert spelt("volts", 1000.0) == OVERLOAD
 
 
 # What it measures

@@ -12,7 +12,7 @@ from jaunty_copper.commissioning.model import METER_A, METER_A_SHARE
 from jaunty_copper.commissioning.points import Point, to_measure_in
 from jaunty_copper.plan import edits
 from jaunty_copper.simulator.hidden import AsBuilt
-from jaunty_copper.simulator.scpi import COUNTS, OVERLOAD, RANGES, Instrument, short, shown
+from jaunty_copper.simulator.scpi import COUNTS, OVERLOAD, RANGES, Instrument, short_form, spelt
 from tests.build import loop
 
 PLAN = loop()
@@ -52,14 +52,14 @@ def test_a_keyword_is_its_short_form_or_the_whole_and_nothing_between(word, cut)
     least = sum(c.isupper() for c in word)
     said = word[: least + cut]
     known = said in (word[:least], word)
-    assert bool(short(said)) == known
-    assert bool(short(said.lower())) == known
+    assert bool(short_form(said)) == known
+    assert bool(short_form(said.lower())) == known
 
 
 @pytest.mark.parametrize("quantity", list(RANGES))
 @given(value=st.floats(-3000.0, 3000.0, allow_nan=False))
 def test_a_display_is_off_by_half_a_count_at_most(quantity, value):
-    read = shown(quantity, value)
+    read = spelt(quantity, value)
     top = next((r for r in RANGES[quantity] if abs(value) < r), None)
     if top is None:
         assert read == OVERLOAD

@@ -10,7 +10,7 @@ from functools import cache
 from jaunty_copper.cli.main import main
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.desktop.inspector.describe import describe
-from jaunty_copper.desktop.pages.map.menu import choices
+from jaunty_copper.desktop.pages.map.menu import menu_choices
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.making import picture_of
 from jaunty_copper.documents.circuit import netlist
@@ -173,7 +173,7 @@ def use(data, folder, thoroughly, drawn=None, most_s=float("inf")):
     for selected in (None, *places):
         list(describe(picture, plan, selected, scenario, Units(r.random() < 0.5)))
     for selected in (None, *r.sample(places, min(len(places), 12 if thoroughly else 4))):
-        offered = list(choices(plan, picture, selected))
+        offered = list(menu_choices(plan, picture, selected))
         for choice in r.sample(offered, min(len(offered), 12 if thoroughly else 2)):
             with contextlib.suppress(EditError):
                 made = choice.edit.apply(plan)

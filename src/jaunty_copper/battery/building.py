@@ -6,7 +6,7 @@ from math import ceil
 
 from jaunty_copper.battery.patterns import PATTERNS, SLACK_M, arrange, sensing, stands_between, strings_in_line, why_not
 from jaunty_copper.plan import edits
-from jaunty_copper.plan.banks import GAP_MM, Bank, banks_of, distance_m, overlap, places
+from jaunty_copper.plan.banks import GAP_MM, Bank, banks_of, distance_m, overlap, unit_places
 from jaunty_copper.plan.defaults import new_fuse
 from jaunty_copper.plan.edits import Edit, EditError, checked, fresh_id
 from jaunty_copper.plan.model import Battery, Plan, Run, split_ref
@@ -28,7 +28,7 @@ OF_KIND = (
 """What makes a unit the same as another."""
 
 
-def bank_of(plan: Plan, unit: str) -> Bank:
+def drawn_bank(plan: Plan, unit: str) -> Bank:
     """The bank that a unit is in.
 
     Raises
@@ -69,7 +69,7 @@ def reshape(plan: Plan, unit: str, series: int, parallel: int) -> Plan:
     """
     if not (1 <= series <= MOST and 1 <= parallel <= MOST):
         raise EditError(f"a bank has 1 to {MOST} units in series and 1 to {MOST} strings in parallel")
-    bank = bank_of(plan, unit)
+    bank = drawn_bank(plan, unit)
     why = why_fixed(plan, bank)
     if why is not None:
         raise EditError(f"this bank's numbers stay: {why}")
@@ -77,7 +77,7 @@ def reshape(plan: Plan, unit: str, series: int, parallel: int) -> Plan:
     if pattern is not None:
         # With links only and both ends taken off at the first string, nothing but links is to be laid anew.
         plan = arrange(plan, unit, "one_end")
-        bank = bank_of(plan, bank.units[0].id)
+        bank = drawn_bank(plan, bank.units[0].id)
     built = _Building(plan, bank, series, parallel).made()
     if parallel < 2:
         return built
@@ -102,7 +102,7 @@ def in_force(plan: Plan, bank: Bank) -> str | None:
 def _ends(plan: Plan, bank: Bank) -> list[list[str]]:
     """What the bank's units are joined to, whatever its conductors, its bars and their studs are called."""
     joined = topology(plan)
-    own = bank_of(plan, bank.units[0].id)
+    own = drawn_bank(plan, bank.units[0].id)
     inside = {split_ref(ref)[0] for id_ in own.inside for ref in (plan.run_by_id[id_].a, plan.run_by_id[id_].b)}
 
     def end(ref: str) -> str:
@@ -186,7 +186,7 @@ class _Building:
     def _stand(self, grid: list[list[Battery]], own: set[str]) -> dict[str, tuple[float, float]]:
         """Where units stand: those that were there stay, the others come behind them; clear of other banks."""
         batteries = tuple(x for x in self.plan.items if isinstance(x, Battery))
-        before = places(batteries)
+        before = unit_places(batteries)
         others = [(before[b.id], b) for b in batteries if b.id not in own]
         at = self._rows(grid, before, before[self.first.id], self._grows_only())
         units = {u.id: u for row in grid for u in row}
@@ -227,12 +227,12 @@ def fuse_strings(plan: Plan, unit: str, rating_a: float, pole: str = "plus") -> 
     EditError
         There is one string only, or the strings cannot be rearranged.
     """
-    bank = bank_of(plan, unit)
+    bank = drawn_bank(plan, unit)
     if len(bank.strings) < 2:
         raise EditError("there is one string only: the main device is its own")
     if any(len(plan.runs_at.get(_post(s, pole), ())) != 1 for s in bank.strings):
         plan = arrange(plan, unit, "bars")
-    for string in bank_of(plan, unit).strings:
+    for string in drawn_bank(plan, unit).strings:
         ref = _post(string, pole)
         (run,) = plan.runs_at[ref]
         near = min(AT_POST_M, run.length_m / 2)
@@ -254,7 +254,7 @@ def add_bank(plan: Plan, like: str | None = None) -> tuple[Plan, str]:
         Unit that it is to be like; a usual one where not given.
     """
     batteries = tuple(x for x in plan.items if isinstance(x, Battery))
-    at = places(batteries)
+    at = unit_places(batteries)
     y = max((at[b.id][1] + b.depth_mm for b in batteries), default=-AISLE_MM) + AISLE_MM
     id_ = fresh_id(plan, "B")
     model = next((b for b in batteries if b.id == like), None)
@@ -271,7 +271,7 @@ def _another(plan: Plan, like: str | None) -> Plan:
 
 def all_like(plan: Plan, unit: str) -> Plan:
     """Make all units of a bank of the kind of one of them."""
-    bank = bank_of(plan, unit)
+    bank = drawn_bank(plan, unit)
     kind = {field: getattr(bank.by_id[unit], field) for field in OF_KIND}
     for other in bank.units:
         if other.id != unit:
@@ -288,7 +288,7 @@ def shaping(title: str, unit: str, series: int, parallel: int) -> Edit:
 def growing(plan: Plan, unit: str) -> list[Edit]:
     """What can be added to a bank, taken from it and made alike, at one of its units."""
     found: list[Edit] = []
-    bank = bank_of(plan, unit)
+    bank = drawn_bank(plan, unit)
     shape = shape_of(bank) if why_fixed(plan, bank) is None else None
     if shape is not None:
         series, parallel = shape

@@ -9,19 +9,19 @@ from jaunty_copper.battery.sharing import bank_of
 from jaunty_copper.network.demand import duty_of
 from jaunty_copper.network.wiring import Wiring, battery_ohm, cells, held_ah, wire
 from jaunty_copper.physics.copper import Floats
-from jaunty_copper.physics.course import Course, Units, course
+from jaunty_copper.physics.course import CellUnits, Course, course
 from jaunty_copper.physics.operating_point import Solver
 from jaunty_copper.plan.model import Battery, Inverter, Load, Plan, Scenario
 
 # Over time
 
 
-def units_of(wiring: Wiring, scenario: Scenario) -> Units:
+def units_of(wiring: Wiring, scenario: Scenario) -> CellUnits:
     """The batteries of a plan as a course takes them, in the order of their branches."""
     batteries = [x for x in wiring.plan.items if isinstance(x, Battery)]
     kinds = [wiring.parts.battery_chemistries[b.chemistry] for b in batteries]
     n = np.array([cells(b, wiring.parts) for b in batteries], dtype=float)
-    return Units(
+    return CellUnits(
         capacity_ah=np.array([held_ah(b) for b in batteries], dtype=float),
         ocv_v=np.array([k.ocv_per_cell_v for k in kinds], dtype=float).reshape(-1, 11) * n[:, None],
         ohm=np.array([battery_ohm(b, wiring.parts) for b in batteries], dtype=float),
@@ -35,10 +35,10 @@ def units_of(wiring: Wiring, scenario: Scenario) -> Units:
 
 def cut_outs(wiring: Wiring) -> Floats:
     """Voltage below which each load stops, V; 0 where a plan does not say."""
-    return np.array([cut_out(e) for e in wiring.loads], dtype=float)
+    return np.array([cut_out_v(e) for e in wiring.loads], dtype=float)
 
 
-def cut_out(e: Load) -> float:
+def cut_out_v(e: Load) -> float:
     """Voltage below which a load stops, V; 0 where a plan does not say."""
     return (e.cut_out_v if isinstance(e, Inverter) else None) or e.min_v or 0.0
 

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
-from jaunty_copper.battery.discharge import cut_out
+from jaunty_copper.battery.discharge import cut_out_v
 from jaunty_copper.network.demand import asked_by, is_closed, scenarios_of, share_of
 from jaunty_copper.network.wiring import Wiring, cells, held_ah
 from jaunty_copper.plan.banks import Bank
@@ -276,7 +276,7 @@ def _banks_of(wiring: Wiring, feeds: dict[str, Converter]) -> dict[str, Bank]:
 
 def _lowest(wiring: Wiring, bank: Bank | None, nominal: float, own: list[Equipment | Contactor]) -> tuple[float, str]:
     """The lowest voltage at which things still run, and what sets it."""
-    inverters = [(cut_out(e), e.title) for e in own if isinstance(e, Inverter) and cut_out(e)]
+    inverters = [(cut_out_v(e), e.title) for e in own if isinstance(e, Inverter) and cut_out_v(e)]
     if inverters:
         volts, name = max(inverters)
         return volts, f"{name} cuts out"

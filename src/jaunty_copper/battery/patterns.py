@@ -11,7 +11,7 @@ from math import ceil, hypot
 from types import UnionType
 from typing import NamedTuple
 
-from jaunty_copper.plan.banks import Bank, banks_of, distance_m, links_of, overlap, places, post_at
+from jaunty_copper.plan.banks import Bank, banks_of, distance_m, links_of, overlap, post_at, unit_places
 from jaunty_copper.plan.defaults import standard_rating
 from jaunty_copper.plan.edits import EditError, checked, fresh_id, without_dangling
 from jaunty_copper.plan.model import AnyEquipment, Bar, BarStud, Battery, Plan, Run, Source, split_ref
@@ -22,7 +22,7 @@ SLACK_M = 0.05
 SIDES = ("plus", "minus")
 
 
-class Joining(NamedTuple):
+class PatternJoining(NamedTuple):
     """How one side of m strings is joined.
 
     Attributes
@@ -55,33 +55,33 @@ class Pattern(NamedTuple):
     name: str
     hint: str
     fits: Callable[[int], bool]
-    join: Callable[[int, str], Joining]
+    join: Callable[[int, str], PatternJoining]
 
 
 def _chain(first: int, last: int) -> tuple[tuple[int, int], ...]:
     return tuple((k, k + 1) for k in range(first, last))
 
 
-def _one_end(m: int, _: str) -> Joining:
-    return Joining(_chain(0, m - 1), (), 0)
+def _one_end(m: int, _: str) -> PatternJoining:
+    return PatternJoining(_chain(0, m - 1), (), 0)
 
 
-def _opposite(m: int, side: str) -> Joining:
-    return Joining(_chain(0, m - 1), (), 0 if side == "plus" else m - 1)
+def _opposite(m: int, side: str) -> PatternJoining:
+    return PatternJoining(_chain(0, m - 1), (), 0 if side == "plus" else m - 1)
 
 
-def _middle(m: int, side: str) -> Joining:
-    return Joining(_chain(0, m - 1), (), (m - 1) // 2 if side == "plus" else m // 2)
+def _middle(m: int, side: str) -> PatternJoining:
+    return PatternJoining(_chain(0, m - 1), (), (m - 1) // 2 if side == "plus" else m // 2)
 
 
-def _bars(m: int, _: str) -> Joining:
-    return Joining((), tuple(range(m)), 0)
+def _bars(m: int, _: str) -> PatternJoining:
+    return PatternJoining((), tuple(range(m)), 0)
 
 
-def _halves(m: int, side: str) -> Joining:
+def _halves(m: int, side: str) -> PatternJoining:
     half = m // 2
     leads = (0, half) if side == "plus" else (half - 1, m - 1)
-    return Joining(_chain(0, half - 1) + _chain(half, m - 1), leads, 0)
+    return PatternJoining(_chain(0, half - 1) + _chain(half, m - 1), leads, 0)
 
 
 PATTERNS = (
@@ -101,7 +101,7 @@ PATTERNS = (
 
 def strings_in_line(plan: Plan, bank: Bank) -> list[tuple[str, ...]]:
     """Strings from left to right and front to back, as their first units stand."""
-    at = places(tuple(x for x in plan.items if isinstance(x, Battery)))
+    at = unit_places(tuple(x for x in plan.items if isinstance(x, Battery)))
     return sorted(bank.strings, key=lambda s: (at[s[0]][1], at[s[0]][0]))
 
 
@@ -166,7 +166,7 @@ class _Arranging:
     def __init__(self, plan: Plan, joined: Topology, bank: Bank) -> None:
         self.plan, self.joined, self.bank = plan, joined, bank
         self.strings = strings_in_line(plan, bank)
-        self.at = places(tuple(x for x in plan.items if isinstance(x, Battery)))
+        self.at = unit_places(tuple(x for x in plan.items if isinstance(x, Battery)))
         ends = {self._end(s, side) for s in self.strings for side in SIDES}
         rails = {joined.own_rail_of(ref) for ref in ends}
         self.gone = {id_ for id_ in bank.inside if joined.own_rail_of(plan.run_by_id[id_].a) in rails}
@@ -306,7 +306,7 @@ def move_unit(plan: Plan, unit: str, x_mm: float, y_mm: float) -> Plan:
     if not isinstance(moved, Battery):
         raise EditError(f"{unit} is no battery")
     batteries = tuple(x for x in plan.items if isinstance(x, Battery))
-    at = places(batteries)
+    at = unit_places(batteries)
     new = {**at, unit: (round(x_mm, 1), round(y_mm, 1))}
     for other in batteries:
         if other.id != unit and overlap(moved, new[unit], other, new[other.id]):

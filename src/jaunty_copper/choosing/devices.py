@@ -32,7 +32,7 @@ Selectivity = Literal["total", "partial", "none"]
 RANK: dict[Selectivity, int] = {"total": 0, "partial": 1, "none": 2}
 
 
-class Bound(NamedTuple):
+class RatingBound(NamedTuple):
     """One end of a window of ratings.
 
     Attributes
@@ -50,11 +50,11 @@ class Bound(NamedTuple):
     place: str | None = None
 
 
-class Window(NamedTuple):
+class RatingWindow(NamedTuple):
     """Ratings that a place permits: what the load needs, and what the weakest thing behind it allows."""
 
-    low: Bound
-    high: Bound
+    low: RatingBound
+    high: RatingBound
 
 
 STRONGER = "made stronger"
@@ -92,7 +92,7 @@ class Choice:
         return not self.fails
 
 
-def window(case: Case, device: Fuse | Breaker) -> Window:
+def window(case: Case, device: Fuse | Breaker) -> RatingWindow:
     """Ratings that a place permits at 25 °C, with what sets both ends.
 
     Parameters
@@ -105,20 +105,20 @@ def window(case: Case, device: Fuse | Breaker) -> Window:
     share = case.code.limit("continuous_share")
     carries = case.once(normal, device.id)
     times = f", times {share:g}" if share > 1.0 else ""
-    low = Bound(share * carries.amps, f"carries {amps(carries.amps)} {carries.words}{times}")
-    high = Bound(inf, "nothing behind it limits it")
+    low = RatingBound(share * carries.amps, f"carries {amps(carries.amps)} {carries.words}{times}")
+    high = RatingBound(inf, "nothing behind it limits it")
     for branch in (*case.protection.guard.guarded_by.get(device.id, ()), *_own_way(case, device)):
         if not answers_for(case, device, branch):
             continue
         allowed = allowed_rating(case, branch, device)
         if allowed < high.amps:
             owner = case.wiring.branches[branch].owner
-            high = Bound(
+            high = RatingBound(
                 allowed,
                 f"{case.title(owner)}: {'ampacity' if owner in case.plan.run_by_id else 'rating'} {amps(case.capacity(branch))}",
                 owner,
             )
-    return Window(low, high)
+    return RatingWindow(low, high)
 
 
 def _own_way(case: Case, device: Fuse | Breaker) -> tuple[int, ...]:
@@ -132,7 +132,7 @@ class _Place(NamedTuple):
     """All that a candidate at one place is held against, computed once."""
 
     device: Device
-    window: Window
+    window: RatingWindow
     volts: float
     operating_v: float
     prospective_a: float
@@ -197,9 +197,11 @@ def choices(
     """
     here = _place(case, case.protection.devices[id_])
     if high_a is not None:
-        here = here._replace(window=Window(here.window.low, Bound(high_a, STRONGER)))
+        here = here._replace(window=RatingWindow(here.window.low, RatingBound(high_a, STRONGER)))
     if low_a > here.window.low.amps:
-        here = here._replace(window=Window(Bound(low_a, "carries the equipment's rated current"), here.window.high))
+        here = here._replace(
+            window=RatingWindow(RatingBound(low_a, "carries the equipment's rated current"), here.window.high)
+        )
     others = others or case.protection.devices
     found = [_choice(case, here, family, others) for family in case.parts.device_families.values()]
     cheapest = min((_price(c) for c in found if c.fits), default=inf)

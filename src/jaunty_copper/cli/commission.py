@@ -9,7 +9,7 @@ from jaunty_copper.cli.inputs import complain, plan_or_complaint
 from jaunty_copper.commissioning.choice import fewest, groups
 from jaunty_copper.commissioning.diagnose import Suspect
 from jaunty_copper.commissioning.diagnose import diagnose as weighed
-from jaunty_copper.commissioning.model import Bench, NoOperatingPoint, bench
+from jaunty_copper.commissioning.model import Bench, NothingToMeasure, bench
 from jaunty_copper.commissioning.points import everything_on, to_measure_in
 from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, write_readings
 from jaunty_copper.commissioning.trips import explain_trip
@@ -31,7 +31,7 @@ def bench_or_complaint(options: argparse.Namespace) -> Bench | int:
         scenario = named[options.scenario]
     try:
         return bench(plan, scenario)
-    except NoOperatingPoint as error:
+    except NothingToMeasure as error:
         return complain(str(error))
 
 

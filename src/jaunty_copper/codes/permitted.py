@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from typing import NamedTuple
 
-from jaunty_copper.battery.discharge import cut_out
+from jaunty_copper.battery.discharge import cut_out_v
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import ROUNDED
 from jaunty_copper.network.study import State
@@ -161,7 +161,7 @@ def _stops_v(e: Equipment) -> float:
     """Voltage down to which equipment keeps its power up, V; 0 where it does not, or the plan does not say."""
     if isinstance(e, Converter):
         return e.min_v or 0.0
-    return cut_out(e) if isinstance(e, PowerLoad | Inverter) else 0.0
+    return cut_out_v(e) if isinstance(e, PowerLoad | Inverter) else 0.0
 
 
 def normal_current(case: Case, device: Fuse | Breaker) -> float:

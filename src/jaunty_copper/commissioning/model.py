@@ -315,7 +315,7 @@ def bench(plan: Plan, scenario: Scenario, points: tuple[Point, ...] | None = Non
     wiring = wire(plan)
     made = Bench(wiring, scenario, points if points is not None else points_of(wiring))
     if not made.base.solved:
-        raise NoOperatingPoint(f"“{scenario.title}” has no operating point: nothing can be measured in it")
+        raise NothingToMeasure(f"“{scenario.title}” has no operating point: nothing can be measured in it")
     return made
 
 
@@ -328,5 +328,5 @@ def known(wiring: Wiring, point: Point) -> bool:
     return point.a in wiring.branch
 
 
-class NoOperatingPoint(ValueError):
+class NothingToMeasure(ValueError):
     """A scenario collapses."""

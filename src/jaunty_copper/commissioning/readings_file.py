@@ -8,7 +8,7 @@ import numpy as np
 
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.commissioning.points import Point
-from jaunty_copper.parts.figures import CsvError, figure, rows_of
+from jaunty_copper.parts.figures import CsvError, figure, figure_rows
 from jaunty_copper.physics.copper import Floats
 
 MOST = 1e7
@@ -56,7 +56,7 @@ def read_readings(text: str, bench: Bench, file: str = "readings") -> Floats:
     at = {tuple(p): k for k, p in enumerate(bench.points)}
     found = np.full(len(bench.points), np.nan)
     try:
-        for n, row in rows_of(text, needs=("quantity", "a", "read")):
+        for n, row in figure_rows(text, needs=("quantity", "a", "read")):
             key = (row["quantity"], row["a"], row.get("b", ""))
             if key not in at:
                 where = " ".join(key).strip()[:80] or "an empty place"

@@ -7,7 +7,7 @@ import numpy as np
 
 from jaunty_copper.commissioning.diagnose import NOTHING, Diagnosis, diagnose
 from jaunty_copper.commissioning.estimates import changed, estimates
-from jaunty_copper.commissioning.model import Bench, NoOperatingPoint, bench, known
+from jaunty_copper.commissioning.model import Bench, NothingToMeasure, bench, known
 from jaunty_copper.commissioning.points import Point, to_measure_in
 from jaunty_copper.plan.model import Entry, Plan, Reading
 
@@ -49,7 +49,7 @@ def bench_for(plan: Plan, scenario: str, readings: Sequence[Reading]) -> Bench |
         return None
     try:
         made = bench(plan, asked)
-    except NoOperatingPoint:
+    except NothingToMeasure:
         return None
     return made.with_points(p for p in points_read(readings, scenario) if known(made.wiring, p))
 
@@ -98,7 +98,7 @@ def compare(plan: Plan, before: Sequence[Reading], after: Sequence[Reading]) -> 
     return b, changed(b, b.readings(points_read(before, shared[0])), b.readings(points_read(after, shared[0])))
 
 
-class Recovered(NamedTuple):
+class RecoveredJoint(NamedTuple):
     """Charge that came back in one run of a source.
 
     Attributes
@@ -117,11 +117,11 @@ class Recovered(NamedTuple):
     per_hour: float
 
 
-def recovered(plan: Plan) -> tuple[Recovered, ...]:
+def recovered(plan: Plan) -> tuple[RecoveredJoint, ...]:
     """Charge recovered, run by run, the earliest first."""
     runs = sorted((e for e in plan.log if e.kind == "charge" and e.value is not None), key=lambda e: e.on)
     return tuple(
-        Recovered(e.on, e.value or 0.0, e.hours or np.nan, (e.value or 0.0) / e.hours if e.hours else np.nan)
+        RecoveredJoint(e.on, e.value or 0.0, e.hours or np.nan, (e.value or 0.0) / e.hours if e.hours else np.nan)
         for e in runs
     )
 

@@ -15,7 +15,7 @@ NEAR = 0.85
 """From this share of what opens it on, a slightly larger load or a warmer day will."""
 
 
-class Explanation(NamedTuple):
+class TripExplanation(NamedTuple):
     """One cause that could have opened a device.
 
     Attributes
@@ -48,7 +48,7 @@ def explain_trip(
     ambient_c: float | None = None,
     current_a: float | None = None,
     after_s: float | None = None,
-) -> tuple[Explanation, ...]:
+) -> tuple[TripExplanation, ...]:
     """What could have opened a device, the likeliest first.
 
     Parameters
@@ -99,7 +99,7 @@ def explain_trip(
     return tuple(sorted(weighed, key=lambda e: -e.likelihood))
 
 
-def _agrees(e: Explanation, after_s: float | None) -> float:
+def _agrees(e: TripExplanation, after_s: float | None) -> float:
     return 1.0 if after_s is None or e.shortest_s <= after_s <= e.longest_s else 0.25
 
 
@@ -108,7 +108,7 @@ def _times(d: Device, current: float, worth: float) -> tuple[float, float]:
     return float(d.band.shortest(m)), float(d.band.longest(m))
 
 
-def _lasting(d: Device, current: float, worth: float, air: float) -> tuple[Explanation, ...]:
+def _lasting(d: Device, current: float, worth: float, air: float) -> tuple[TripExplanation, ...]:
     """By what flows for long, at the air it stands in; by heat where it would hold at 25 C."""
     fast, slow = _times(d, current, worth)
     if isfinite(fast):
@@ -116,7 +116,7 @@ def _lasting(d: Device, current: float, worth: float, air: float) -> tuple[Expla
         if isfinite(cool) and current > d.item.rating_a:
             words = f"{current:.3g} A are more than its {d.item.rating_a:g} A"
             return (
-                Explanation(
+                TripExplanation(
                     "overload",
                     current,
                     fast,
@@ -128,19 +128,21 @@ def _lasting(d: Device, current: float, worth: float, air: float) -> tuple[Expla
             )
         words = f"at {air:.0f} °C its {d.item.rating_a:g} A are worth {worth:.3g} A, and {current:.3g} A flow"
         return (
-            Explanation(
+            TripExplanation(
                 "heat", current, fast, slow, 0.9, words, "A cooler place, or a release that heat does not move"
             ),
         )
     if current > NEAR * worth:
         words = f"{current:.3g} A are {100 * current / worth:.0f} % of what it is worth at {air:.0f} °C: a warmer day or a loose lug on its own stud does it"
         return (
-            Explanation("heat", current, 3600.0, inf, 0.4, words, "Check the torque of its studs first; then as above"),
+            TripExplanation(
+                "heat", current, 3600.0, inf, 0.4, words, "Check the torque of its studs first; then as above"
+            ),
         )
     return ()
 
 
-def _starts(protection: Protection, d: Device, worth: float) -> tuple[Explanation, ...]:
+def _starts(protection: Protection, d: Device, worth: float) -> tuple[TripExplanation, ...]:
     found = []
     for start in starts_of(protection, d.item.id):
         fast, slow = _times(d, start.current_a, worth)
@@ -148,11 +150,11 @@ def _starts(protection: Protection, d: Device, worth: float) -> tuple[Explanatio
             sure = 0.8 if fast <= start.lasts_s else 0.3
             words = f"the start in “{start.state.scenario.title}” draws {start.current_a:.3g} A for {start.lasts_s:g} s; it may open after {fast:.2g} s"
             cure = "The next rating its conductor allows, or a slower family"
-            found.append(Explanation("start", start.current_a, fast, slow, sure, words, cure))
+            found.append(TripExplanation("start", start.current_a, fast, slow, sure, words, cure))
     return tuple(found)
 
 
-def _faults(protection: Protection, d: Device) -> tuple[Explanation, ...]:
+def _faults(protection: Protection, d: Device) -> tuple[TripExplanation, ...]:
     """By a short behind it: from the least at its far end to the greatest."""
     f, row = protection.faults, protection.faults.row[d.item.id]
     behind = f.behind[row]
@@ -162,10 +164,12 @@ def _faults(protection: Protection, d: Device) -> tuple[Explanation, ...]:
     most = f.greatest_through(d.item.id)[0]
     fast, slow = float(d.shortest(np.array(most))), float(d.longest(np.array(least)))
     words = f"a short behind it drives {least:.0f} to {most:.0f} A"
-    return (Explanation("fault", most, fast, slow, 0.5, words, "Find the short before you close or replace anything"),)
+    return (
+        TripExplanation("fault", most, fast, slow, 0.5, words, "Find the short before you close or replace anything"),
+    )
 
 
-def _neighbours(protection: Protection, d: Device) -> tuple[Explanation, ...]:
+def _neighbours(protection: Protection, d: Device) -> tuple[TripExplanation, ...]:
     """By a short behind another device, which should have opened first."""
     found = []
     for p in protection.pairs:
@@ -175,13 +179,13 @@ def _neighbours(protection: Protection, d: Device) -> tuple[Explanation, ...]:
         title = protection.study.plan.by_id[p.downstream].title
         words = f"a short behind {title} may open this one first: the two are not selective"
         found.append(
-            Explanation(
+            TripExplanation(
                 "neighbour", p.most_a, fast, inf, 0.35, words, f"Look behind {title}; then make the two selective"
             )
         )
     return tuple(found)
 
 
-def _nothing(current: float, worth: float) -> Explanation:
+def _nothing(current: float, worth: float) -> TripExplanation:
     words = f"nothing in this plan opens it: {current:.3g} A flow, it is worth {worth:.3g} A. The copper is not as planned, or the device is not"
-    return Explanation("none", current, inf, inf, 0.0, words, "Measure: current, joints, and the device's own drop")
+    return TripExplanation("none", current, inf, inf, 0.0, words, "Measure: current, joints, and the device's own drop")

@@ -15,7 +15,7 @@ LEAST = 2
 IN_PLACE = "fold-of-{}"
 
 
-class Circuit(NamedTuple):
+class FoldedCircuit(NamedTuple):
     """Ids of all that is a circuit's own, and the hubs at its plus and its minus."""
 
     own: tuple[str, ...]
@@ -23,7 +23,7 @@ class Circuit(NamedTuple):
     minus: str
 
 
-def circuits(plan: Plan) -> dict[str, Circuit]:
+def circuits(plan: Plan) -> dict[str, FoldedCircuit]:
     """Circuits from hub to hub, by their equipment; no converters: what one feeds would lose its feed."""
     found = {}
     for e in plan.equipment:
@@ -33,7 +33,7 @@ def circuits(plan: Plan) -> dict[str, Circuit]:
         ends = [hubs.get(ref) for ref in e.port]
         plus, minus = (split_ref(ref)[0] if ref is not None else None for ref in ends)
         if plus is not None and minus is not None and plus != minus:
-            found[e.id] = Circuit((e.id, *(x.id for x in items), *(r.id for r in runs)), plus, minus)
+            found[e.id] = FoldedCircuit((e.id, *(x.id for x in items), *(r.id for r in runs)), plus, minus)
     return found
 
 

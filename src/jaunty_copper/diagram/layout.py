@@ -24,7 +24,7 @@ from jaunty_copper.diagram.sizes import (
     UNIT,
     UNIT_PITCH,
 )
-from jaunty_copper.diagram.tree import Tree
+from jaunty_copper.diagram.tree import SideTree
 from jaunty_copper.plan.model import Bar, Battery, Chassis, Converter, Inline, Run, split_ref
 from jaunty_copper.plan.topology import Topology
 
@@ -228,7 +228,7 @@ class _Drawing(Placing):
             found.append(Row(site.id, y, tuple(path)))
         return tuple(found)
 
-    def _way(self, tree: Tree, site: Site, wanted: Site | None) -> tuple[list[tuple[float, str]], Site]:
+    def _way(self, tree: SideTree, site: Site, wanted: Site | None) -> tuple[list[tuple[float, str]], Site]:
         """The way from a site to its root, or to the wanted root where a chain leads there."""
         way: list[tuple[float, str]] = []
         while site in tree.up:

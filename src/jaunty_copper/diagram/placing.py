@@ -28,7 +28,7 @@ from jaunty_copper.diagram.sizes import (
     UNIT_PITCH,
 )
 from jaunty_copper.diagram.spread import spread
-from jaunty_copper.diagram.tree import Tree, grow
+from jaunty_copper.diagram.tree import SideTree, grow
 from jaunty_copper.plan.model import Bar, Battery, Converter, split_ref
 from jaunty_copper.plan.topology import Topology
 
@@ -48,7 +48,7 @@ class Placing:
     def __init__(self, wiring: Topology) -> None:
         self.wiring, self.plan = wiring, wiring.plan
         self.wires = trace(wiring)
-        self.trees: dict[Side, Tree] = {"plus": grow(self.wires, "plus"), "minus": grow(self.wires, "minus")}
+        self.trees: dict[Side, SideTree] = {"plus": grow(self.wires, "plus"), "minus": grow(self.wires, "minus")}
         self.row_y: dict[Site, float] = {}
         self.bands: list[Band] = []
         self.stud_y: dict[str, float] = {}
@@ -105,7 +105,7 @@ class Placing:
         thing = self.plan.by_id[bar]
         return isinstance(thing, Bar) and stud in thing.terminal_names[:2]
 
-    def _leaves(self, tree: Tree, site: Site) -> Iterable[tuple[Site, Site]]:
+    def _leaves(self, tree: SideTree, site: Site) -> Iterable[tuple[Site, Site]]:
         """What needs a row below a site, in the order of its terminals, each with its hub.
 
         Equipment, ends, and hubs that lead nowhere: a chassis that is only bonded, a spare bar.
@@ -116,7 +116,7 @@ class Placing:
             else:
                 yield site, chain.end
 
-    def _ordered(self, tree: Tree, site: Site) -> list[Chain]:
+    def _ordered(self, tree: SideTree, site: Site) -> list[Chain]:
         rank = {ref: k for k, ref in enumerate(self._terminals(site))}
         return sorted(tree.down.get(site, ()), key=lambda c: rank.get(c.first, 0))
 
@@ -152,7 +152,7 @@ class Placing:
                     volts.setdefault(m, volts[p] - b.nominal_v)
         return max(volts.values()) - min(volts.values())
 
-    def heights(self, tree: Tree) -> None:
+    def heights(self, tree: SideTree) -> None:
         """Place the studs of each hub, leaves first; its feed follows the hub."""
         for site in reversed(tree.order):
             if not site.is_hub:
@@ -233,7 +233,7 @@ class Placing:
             x += BAR_W + max(here.values(), default=0) * (BAR_W + LANE)
         return x
 
-    def _lanes(self, tree: Tree) -> dict[Site, tuple[int, int]]:
+    def _lanes(self, tree: SideTree) -> dict[Site, tuple[int, int]]:
         """Level of each hub, and a lane beside others of its level whose heights overlap."""
         found: dict[Site, tuple[int, int]] = {}
         taken: dict[tuple[int, int], list[tuple[float, float]]] = {}

@@ -7,7 +7,7 @@ from jaunty_copper.diagram.chains import Chain, Side, Site, Wires
 
 
 @dataclass
-class Tree:
+class SideTree:
     """One side of the map: which chain leads to each site, and what hangs on each hub."""
 
     side: Side
@@ -18,9 +18,9 @@ class Tree:
     order: list[Site] = field(default_factory=list)
 
 
-def grow(wires: Wires, side: Side) -> Tree:
+def grow(wires: Wires, side: Side) -> SideTree:
     """Grow one side breadth first from its sources; chains that close a loop are extra."""
-    tree = Tree(side)
+    tree = SideTree(side)
     at: dict[Site, list[Chain]] = {}
     for chain in wires.chains:
         if chain.side == side:

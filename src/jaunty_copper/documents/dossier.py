@@ -6,7 +6,7 @@ from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Finding
 from jaunty_copper.commissioning.choice import fewest
-from jaunty_copper.commissioning.model import Bench, NoOperatingPoint, bench
+from jaunty_copper.commissioning.model import Bench, NothingToMeasure, bench
 from jaunty_copper.commissioning.points import everything_on
 from jaunty_copper.fabrication.materials import Workshop, workshop_of
 from jaunty_copper.fabrication.order import Step, steps_of
@@ -68,7 +68,7 @@ class Dossier:
         """What to measure with everything on; None where that has no operating point."""
         try:
             return bench(self.plan, everything_on(self.plan))
-        except NoOperatingPoint:
+        except NothingToMeasure:
             return None
 
     @cached_property

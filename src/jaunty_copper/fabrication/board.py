@@ -40,7 +40,7 @@ class Placed(NamedTuple):
     turned: bool
 
 
-class Trouble(NamedTuple):
+class BoardTrouble(NamedTuple):
     """What does not fit.
 
     Attributes
@@ -104,25 +104,25 @@ def terminal_at(p: Placed, terminal: str) -> tuple[tuple[float, float], tuple[fl
     return ((p.x + (0.0 if first else p.w), p.y + p.h / 2), (-1.0 if first else 1.0, 0.0))
 
 
-def troubles(plan: Plan, board: Board, parts: Catalogue) -> tuple[Trouble, ...]:
+def troubles(plan: Plan, board: Board, parts: Catalogue) -> tuple[BoardTrouble, ...]:
     """What does not fit on a board: outlines, air, edges, cables between two parts."""
     things = placed(plan, board, parts)
     found = []
     for p in things:
         if p.x < 0.0 or p.y < 0.0 or p.x + p.w > board.width_mm or p.y + p.h > board.height_mm:
-            found.append(Trouble((p.thing.id,), f"{p.thing.title} stands over the edge"))
+            found.append(BoardTrouble((p.thing.id,), f"{p.thing.title} stands over the edge"))
     for p, q in combinations(things, 2):
         gap = max(q.x - p.x - p.w, p.x - q.x - q.w, q.y - p.y - p.h, p.y - q.y - q.h)
         need = max(p.clearance, q.clearance)
         if gap < 0.0:
-            found.append(Trouble((p.thing.id, q.thing.id), f"{p.thing.title} and {q.thing.title} overlap"))
+            found.append(BoardTrouble((p.thing.id, q.thing.id), f"{p.thing.title} and {q.thing.title} overlap"))
         elif gap < need - 1e-6:
             words = f"{gap:.0f} mm of air between {p.thing.title} and {q.thing.title}, {need:.0f} needed"
-            found.append(Trouble((p.thing.id, q.thing.id), words))
+            found.append(BoardTrouble((p.thing.id, q.thing.id), words))
     return (*found, *_bends(plan, things, parts))
 
 
-def _bends(plan: Plan, things: tuple[Placed, ...], parts: Catalogue) -> list[Trouble]:
+def _bends(plan: Plan, things: tuple[Placed, ...], parts: Catalogue) -> list[BoardTrouble]:
     by_id = {p.thing.id: p for p in things}
     found = []
     for r in plan.runs:
@@ -133,14 +133,14 @@ def _bends(plan: Plan, things: tuple[Placed, ...], parts: Catalogue) -> list[Tro
         titles = f"{by_id[a].thing.title} and {by_id[b].thing.title}"
         if there < need:
             found.append(
-                Trouble(
+                BoardTrouble(
                     (r.id, a, b),
                     f"{r.id} has {there:.0f} mm between {titles}, and needs {need:.0f} to get round its bends",
                 )
             )
         elif 1000.0 * r.length_m < there - 1.0:
             found.append(
-                Trouble(
+                BoardTrouble(
                     (r.id, a, b),
                     f"{r.id} is planned with {1000.0 * r.length_m:.0f} mm, and {titles} are {there:.0f} mm apart",
                 )

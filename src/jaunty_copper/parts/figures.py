@@ -26,7 +26,7 @@ class CsvError(ValueError):
     """What cannot be read as CSV; says where and why."""
 
 
-def rows_of(text: str, mark: str = ",", needs: tuple[str, ...] = ()) -> Iterator[tuple[int, dict[str, str]]]:
+def figure_rows(text: str, mark: str = ",", needs: tuple[str, ...] = ()) -> Iterator[tuple[int, dict[str, str]]]:
     """Lines of a CSV with a head, each with its number; cells that are missing are empty.
 
     Parameters

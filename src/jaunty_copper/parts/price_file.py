@@ -1,6 +1,6 @@
 """Own prices from a CSV file: key and price."""
 
-from jaunty_copper.parts.figures import CsvError, figure, rows_of
+from jaunty_copper.parts.figures import CsvError, figure, figure_rows
 from jaunty_copper.parts.models import LEAST, MOST
 
 
@@ -27,7 +27,7 @@ def read_prices(text: str, file: str = "prices") -> dict[str, float]:
     mark = ";" if ";" in text.partition("\n")[0] else ","
     found: dict[str, float] = {}
     try:
-        for n, row in rows_of(text, mark, needs=("key", "price")):
+        for n, row in figure_rows(text, mark, needs=("key", "price")):
             cell, key = row["price"].strip(), row["key"].strip()
             if cell and key:
                 found[key] = _price(cell.replace(",", ".") if mark == ";" else cell, file, n)

@@ -23,7 +23,7 @@ GRID = np.linspace(0.0, 100.0, 11)
 
 
 @dataclass(frozen=True)
-class Units:
+class CellUnits:
     """The batteries of a circuit, in the order of their branches.
 
     Attributes
@@ -117,7 +117,7 @@ class Course:
 
 
 def course(
-    solver: Solver, duty: Duty, units: Units, hours: float, step_s: float = 10.0, cut_v: Floats | None = None
+    solver: Solver, duty: Duty, units: CellUnits, hours: float, step_s: float = 10.0, cut_v: Floats | None = None
 ) -> Course:
     """Follow the units until time is up or the first of them is empty or full.
 
@@ -152,7 +152,7 @@ def course(
 class _Following:
     """The work of one course."""
 
-    def __init__(self, solver: Solver, duty: Duty, units: Units, step_s: float, cut_v: Floats | None) -> None:
+    def __init__(self, solver: Solver, duty: Duty, units: CellUnits, step_s: float, cut_v: Floats | None) -> None:
         c = solver.circuit
         self.solver, self.units, self.h = solver, units, step_s / 3600.0
         self.cells = np.flatnonzero(c.is_battery)

@@ -18,7 +18,7 @@ PIN_S = 1.0
 
 
 @dataclass
-class State:
+class NewtonState:
     """Where Newton's method stands.
 
     Attributes
@@ -76,11 +76,11 @@ class Equations:
         t[c.heated] = temperature_c
         return np.asarray(np.maximum(c.fixed_ohm + d.extra_ohm + resistance_at(c.copper_ohm, t), SMALLEST_OHM))
 
-    def conductance(self, state: State, d: Duty) -> Floats:
+    def conductance(self, state: NewtonState, d: Duty) -> Floats:
         """Conductance of each branch, S; 0 where a switch is open."""
         return np.where(d.closed, 1.0 / self.ohm(state.temperature_c, d), 0.0)
 
-    def imbalance(self, s: Setting, state: State, g: Floats) -> tuple[Floats, Floats, Floats, float]:
+    def imbalance(self, s: Setting, state: NewtonState, g: Floats) -> tuple[Floats, Floats, Floats, float]:
         """What each equation lacks, with branch currents, load voltages and the largest current."""
         c, d, n = s.circuit, s.duty, s.circuit.nodes
         dv, i, mode = state.dv, state.source_a, state.mode
@@ -117,7 +117,7 @@ class Equations:
         power = out_v[fed] * i[fed] / s.circuit.efficiency[fed] + s.duty.standby_w[fed]
         return np.where(on, power / np.where(on, np.maximum(feed_v, 1e-3), 1.0), 0.0)
 
-    def jacobian(self, s: Setting, state: State, g: Floats) -> tuple[Ints, Ints, Floats]:
+    def jacobian(self, s: Setting, state: NewtonState, g: Floats) -> tuple[Ints, Ints, Floats]:
         """Rows, columns and values of the Jacobian; what stands in one place adds up."""
         c, d = s.circuit, s.duty
         v = s.base + state.dv

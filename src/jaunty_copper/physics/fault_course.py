@@ -92,7 +92,7 @@ class Devices:
 
 
 @dataclass(frozen=True)
-class Event:
+class FaultEvent:
     """A device that melts (or unlatches), or whose current has come to zero."""
 
     time_s: float
@@ -102,7 +102,7 @@ class Event:
 
 
 @dataclass(frozen=True)
-class Course:
+class FaultCourse:
     """What happened.
 
     Attributes
@@ -125,5 +125,5 @@ class Course:
     current_a: Floats
     conductor_c: Floats
     melted: Floats
-    events: tuple[Event, ...]
+    events: tuple[FaultEvent, ...]
     burnt: tuple[int, ...]

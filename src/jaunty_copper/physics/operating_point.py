@@ -20,11 +20,11 @@ from jaunty_copper.physics import modes
 from jaunty_copper.physics.circuit import Circuit, Duty, OperatingPoint, Response, Sensitivity
 from jaunty_copper.physics.collapse import Attempt, collapse
 from jaunty_copper.physics.copper import Floats
-from jaunty_copper.physics.equations import Equations, State
+from jaunty_copper.physics.equations import Equations, NewtonState
 from jaunty_copper.physics.heat import steady_temperature
 from jaunty_copper.physics.linear import Singular, factor
 from jaunty_copper.physics.modes import CURRENT, OFF, POWER, VOLTAGE
-from jaunty_copper.physics.setting import Setting, settle
+from jaunty_copper.physics.setting import Setting, setting_of
 
 RESIDUAL_LIMIT = 1e-9
 """Kirchhoff's current law must close to this share of the largest current."""
@@ -49,7 +49,7 @@ class Solver:
         self.circuit = circuit
         self._key: tuple[bytes, ...] = ()
         self._solve: Callable[[Floats], Floats] | None = None
-        self._warm: State | None = None
+        self._warm: NewtonState | None = None
         self._last: Setting | None = None
         self.factorisations = 0
         self.iterations = 0
@@ -68,7 +68,7 @@ class Solver:
         OperatingPoint
             With `collapse` set, and no numbers, where there is none.
         """
-        setting = settle(self.circuit, duty)
+        setting = setting_of(self.circuit, duty)
         try:
             state, setting = self._modes(setting, self._warm)
         except (_NoConvergence, Singular):
@@ -147,7 +147,7 @@ class Solver:
         moved[:, -1] += g * emf
         return Sensitivity(volts, moved)
 
-    def _small_signal(self, s: Setting, state: State, current: Floats) -> Floats:
+    def _small_signal(self, s: Setting, state: NewtonState, current: Floats) -> Floats:
         """Conductance of each branch to a small change of its current."""
         c, d = self.circuit, s.duty
         ohm = self._equations.ohm(state.temperature_c, d)
@@ -160,16 +160,16 @@ class Solver:
             ohm[c.heated] += more * (1.0 + step) / step
         return np.where(d.closed, 1.0 / ohm, 0.0)
 
-    def _start(self, s: Setting, warm: State | None) -> State:
+    def _start(self, s: Setting, warm: NewtonState | None) -> NewtonState:
         """Where to begin: as warm as it was, in the modes that served there."""
         c, mode = s.circuit, modes.first(s)
         held = s.duty.held_c
         start = held if held is not None else s.duty.ambient_c[c.heated] if warm is None else warm.temperature_c
         if warm is not None:
             mode = np.where(s.source_live & (warm.mode != OFF), warm.mode, mode)
-        return State(np.zeros(c.nodes), np.zeros(c.source_plus.size), start.copy(), mode)
+        return NewtonState(np.zeros(c.nodes), np.zeros(c.source_plus.size), start.copy(), mode)
 
-    def _modes(self, s: Setting, warm: State | None) -> tuple[State, Setting]:
+    def _modes(self, s: Setting, warm: NewtonState | None) -> tuple[NewtonState, Setting]:
         """Switch source modes, and drop converters that starve, until all is consistent.
 
         Conductors keep their temperature until the modes have settled: a source in the wrong
@@ -193,7 +193,7 @@ class Solver:
                 self._solve = None
             if starved.any():
                 starved_v[starved] = feed_v[starved]
-                s = settle(s.circuit, replace(s.duty, source_on=s.duty.source_on & ~starved))
+                s = setting_of(s.circuit, replace(s.duty, source_on=s.duty.source_on & ~starved))
                 state = self._start(s, state)
                 seen.clear()
                 warming = False
@@ -218,7 +218,7 @@ class Solver:
             state.mode = wanted
         raise _NoConvergence
 
-    def _newton(self, s: Setting, state: State, warming: bool) -> None:
+    def _newton(self, s: Setting, state: NewtonState, warming: bool) -> None:
         """Bring `state` to the solution for its modes.
 
         Raises
@@ -270,14 +270,14 @@ class Solver:
             step_before = step
         raise _NoConvergence
 
-    def _warm_up(self, state: State, current: Floats, ambient: Floats) -> float:
+    def _warm_up(self, state: NewtonState, current: Floats, ambient: Floats) -> float:
         """Let the conductors take the temperature of their current; how far they moved, K."""
         new = steady_temperature(self.circuit.cable, current, ambient, start_c=state.temperature_c, steps=1)
         moved = float(np.abs(new - state.temperature_c).max())
         state.temperature_c = new
         return moved
 
-    def _factor(self, s: Setting, state: State, g: Floats) -> Callable[[Floats], Floats]:
+    def _factor(self, s: Setting, state: NewtonState, g: Floats) -> Callable[[Floats], Floats]:
         self.factorisations += 1
         return factor(s.circuit.nodes + state.source_a.size, *self._equations.jacobian(s, state, g))
 
@@ -293,7 +293,7 @@ class Solver:
             if gives[c.load_plus[k]] - gives[c.load_minus[k]] < 0.0:
                 raise _NoConvergence
 
-    def _attempt(self, s: Setting, load_w: Floats, near: State | None) -> Attempt[State] | None:
+    def _attempt(self, s: Setting, load_w: Floats, near: NewtonState | None) -> Attempt[NewtonState] | None:
         """Other powers than asked, from another attempt nearby; None where they cannot be delivered either."""
         # What failed before may have left a factor from beyond the edge.
         self._solve = None
@@ -310,7 +310,7 @@ class Solver:
             state, load_v / np.maximum(at.load_base, 1e-9), int(np.argmax(drops, axis=0)) if drops.size else 0
         )
 
-    def _report(self, s: Setting, state: State) -> OperatingPoint:
+    def _report(self, s: Setting, state: NewtonState) -> OperatingPoint:
         c, d = s.circuit, s.duty
         ohm = self._equations.ohm(state.temperature_c, d)
         g = np.where(d.closed, 1.0 / ohm, 0.0)

@@ -53,7 +53,7 @@ class Setting:
     torn: tuple[int, ...]
 
 
-def settle(c: Circuit, d: Duty) -> Setting:
+def setting_of(c: Circuit, d: Duty) -> Setting:
     """Find rails, parts, what is alive in them and which loads can run at all.
 
     Parameters

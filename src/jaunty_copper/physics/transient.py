@@ -20,9 +20,9 @@ from jaunty_copper.physics.fault_course import (
     HOTTEST_C,
     NOTHING_A,
     SAME,
-    Course,
     Devices,
-    Event,
+    FaultCourse,
+    FaultEvent,
     Network,
     Overtaken,
     Unsolved,
@@ -50,7 +50,7 @@ def course(
     devices: Devices,
     end_s: float = 3600.0,
     overtaken: Callable[[], bool] = lambda: False,
-) -> Course:
+) -> FaultCourse:
     """Follow a fault until nothing flows in it, nothing more can open, or the end.
 
     Parameters
@@ -80,7 +80,7 @@ def course(
     alive = _meshed(network)
     now = _before(network, devices, alive)
     times, currents, temperatures, melts = [0.0], [now.current_a], [now.conductor_c], [now.melted]
-    events: list[Event] = []
+    events: list[FaultEvent] = []
     while now.time_s < end_s:
         part = _Part(network, devices, now, alive)
         if not part.loops:
@@ -95,7 +95,7 @@ def course(
         now = found.now
         events += found.events
     burnt = np.flatnonzero(temperatures[-1] >= HOTTEST_C - 1.0)
-    return Course(
+    return FaultCourse(
         np.array(times), np.array(currents), np.array(temperatures), np.array(melts).reshape(len(times), -1),
         tuple(events), tuple(burnt.tolist()),
     )  # fmt: skip
@@ -146,7 +146,7 @@ class _Found:
     current_a: list[Floats]
     conductor_c: list[Floats]
     melted: list[Floats]
-    events: list[Event]
+    events: list[FaultEvent]
     now: _Now
 
 
@@ -293,7 +293,7 @@ class _Part:
         events = []
         for k, over in self._together(hit, then):
             amps = float(abs(then.current_a[d.branch[k]]))
-            events.append(Event(then.time_s, k, over, amps))
+            events.append(FaultEvent(then.time_s, k, over, amps))
             # What hardly carries anything when it opens has no arc to put out.
             then.gone[k] = over or amps < NOTHING_A
             then.arcing[k] = not then.gone[k]

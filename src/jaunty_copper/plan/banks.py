@@ -176,7 +176,7 @@ def _inside(joined: Topology, units: tuple[Battery, ...], rails: set[int]) -> tu
 # Where units stand
 
 
-def places(units: tuple[Battery, ...]) -> dict[str, tuple[float, float]]:
+def unit_places(units: tuple[Battery, ...]) -> dict[str, tuple[float, float]]:
     """Where the left front corner of each unit stands, mm: as the plan says, else in a row."""
     found: dict[str, tuple[float, float]] = {}
     x = 0.0
@@ -194,7 +194,7 @@ def overlap(one: Battery, at: tuple[float, float], other: Battery, there: tuple[
 
 def snapped(units: tuple[Battery, ...], unit: str, x: float, y: float, within_mm: float) -> tuple[float, float]:
     """Where a unit comes to stand that is put down near a line with others, or beside one: in that line, side by side."""
-    at = places(units)
+    at = unit_places(units)
     own = next(u for u in units if u.id == unit)
     xs, ys = list[float](), list[float]()
     for u in units:
@@ -222,7 +222,7 @@ def distance_m(plan: Plan, first: str, second: str, at: dict[str, tuple[float, f
     one, two = plan.by_id.get(u), plan.by_id.get(v)
     if not isinstance(one, Battery) or not isinstance(two, Battery):
         return None
-    where = at or places(tuple(x for x in plan.items if isinstance(x, Battery)))
+    where = at or unit_places(tuple(x for x in plan.items if isinstance(x, Battery)))
     (ax, ay), (bx, by) = post_at(one, where[u], s), post_at(two, where[v], t)
     return hypot(bx - ax, by - ay) / 1000.0
 

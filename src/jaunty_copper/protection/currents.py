@@ -32,14 +32,14 @@ class Feed(NamedTuple):
     id: str
 
 
-class Limit(NamedTuple):
+class CurrentLimit(NamedTuple):
     """A greatest current, and the ids of the devices and feeds that limit it."""
 
     amps: float
     ids: tuple[str, ...]
 
 
-FREE, NONE = Limit(inf, ()), Limit(0.0, ())
+FREE, NONE = CurrentLimit(inf, ()), CurrentLimit(0.0, ())
 
 
 def batteries_of(w: Wiring) -> tuple[Feed, ...]:
@@ -95,8 +95,8 @@ class Currents:
         self._sides = Sides(copper.blocks, [n for n, _ in self._ends])
         self._feeding: dict[tuple[frozenset[int], frozenset[int], int], _Feeding] = {}
         self._to: dict[tuple[frozenset[int], frozenset[int]], tuple[int, ...]] = {}
-        self._sent: dict[tuple[frozenset[int], frozenset[int], frozenset[int], int], Limit] = {}
-        self._round: dict[tuple[int, int], tuple[list[Flow], list[Limit]]] = {}
+        self._sent: dict[tuple[frozenset[int], frozenset[int], frozenset[int], int], CurrentLimit] = {}
+        self._round: dict[tuple[int, int], tuple[list[Flow], list[CurrentLimit]]] = {}
 
     def _names(self, flow: Flow, group: "_Group") -> tuple[str, ...]:
         """Devices and feeds of a cut."""
@@ -153,14 +153,14 @@ class Currents:
         edge = self._copper.edge[k]
         return any(not isfinite(self.own.past(edge, n).amps) for n in self._copper.ends[k])
 
-    def through(self, k: int) -> Limit:
+    def through(self, k: int) -> CurrentLimit:
         """The most that flows through a branch for good."""
         ring = self._copper.ring_of.get(k)
         through = self._alone if ring is None else self._around
         found = [through(k, group) for group in self._groups]
-        return Limit(sum(f.amps for f in found), tuple(dict.fromkeys(id_ for f in found for id_ in f.ids)))
+        return CurrentLimit(sum(f.amps for f in found), tuple(dict.fromkeys(id_ for f in found for id_ in f.ids)))
 
-    def _alone(self, k: int, group: "_Group") -> Limit:
+    def _alone(self, k: int, group: "_Group") -> CurrentLimit:
         """Where all that passes from the one side to the other passes through one branch."""
         edge, ends = self._copper.edge[k], self._copper.ends[k]
         best = NONE
@@ -169,11 +169,11 @@ class Currents:
             if come.amps <= best.amps:
                 continue
             go = self._back(k, group, self._sides.past(edge, here), group.back.past(edge, there), come.amps)
-            least = go if go.amps < come.amps else Limit(come.amps, self._names(come, group))
+            least = go if go.amps < come.amps else CurrentLimit(come.amps, self._names(come, group))
             best = max(best, least, key=lambda limit: limit.amps)
         return best
 
-    def _around(self, k: int, group: "_Group") -> Limit:
+    def _around(self, k: int, group: "_Group") -> CurrentLimit:
         """Where current parts: by the resistances, what comes in at any nodes of a ring and goes out at any others."""
         ring = self._copper.ring_of[k]
         key = id(ring), id(group)
@@ -198,9 +198,9 @@ class Currents:
         first: list[int],
         last: list[int],
         comes: list[Flow],
-        goes: list[Limit],
+        goes: list[CurrentLimit],
         group: "_Group",
-    ) -> Limit:
+    ) -> CurrentLimit:
         """What comes where it adds most, with what goes where it takes least, for as long as that adds anything."""
         amps, ids = 0.0, dict[str, None]()
         left = {n: goes[n].amps for n in last}
@@ -212,13 +212,13 @@ class Currents:
                     break
                 step = min(comes_a, left[m])
                 if not isfinite(step):
-                    return Limit(inf, self._names(comes[n], group))
+                    return CurrentLimit(inf, self._names(comes[n], group))
                 if step > 0.0:
                     amps += step * more
                     ids |= dict.fromkeys(goes[m].ids if left[m] < comes_a else self._names(comes[n], group))
                 comes_a -= step
                 left[m] -= step
-        return Limit(amps, tuple(ids))
+        return CurrentLimit(amps, tuple(ids))
 
     def _outside(self, node: int, ring: Ring) -> list[int]:
         """Branches at a node of a ring that are not in it, by their number among copper."""
@@ -232,13 +232,13 @@ class Currents:
         limited = (f if f.amps <= most[edge] else Flow(most[edge], (edge,)) for edge, f in around)
         return total([group.flows.at(node), *limited])
 
-    def _goes(self, node: int, k: int, ring: Ring, group: "_Group") -> Limit:
+    def _goes(self, node: int, k: int, ring: Ring, group: "_Group") -> CurrentLimit:
         around = [group.back.at(node), *(group.back.by(edge, node) for edge in self._outside(node, ring))]
         return self._back(k, group, self._sides.into(node), frozenset[int]().union(*around))
 
     def _back(
         self, k: int, group: "_Group", feeding: frozenset[int], taking: frozenset[int], enough_a: float = inf
-    ) -> Limit:
+    ) -> CurrentLimit:
         """The most that goes on from a branch: by the other terminals of what feeds it and of what takes its current.
 
         Where so much goes on that it limits nothing, it is not asked how much more.
@@ -285,7 +285,7 @@ class Currents:
             self._feeding[key] = _Feeding([f.id for f in feeds], inside, begin, flows)
         return self._feeding[key]
 
-    def _send(self, feeds: "_Feeding", to: tuple[int, ...]) -> Limit:
+    def _send(self, feeds: "_Feeding", to: tuple[int, ...]) -> CurrentLimit:
         """The greatest flow between the other terminals of feeds and the islands of equipment's."""
         crossings = self._copper.crossings
         if any(part in to and not isfinite(amps) for part, amps in feeds.begin):
@@ -299,7 +299,7 @@ class Currents:
             ends = [*self._crossed_ends, *((part, parts) for part in to)]
             most = [*self._crossed_a, *[inf] * len(to)]
             found = greatest(parts + 1, ends, range(len(ends)), most, feeds.supplies, parts)
-        return Limit(found.amps, tuple(crossings.ids[k] if k >= 0 else feeds.ids[~k] for k in found.cut))
+        return CurrentLimit(found.amps, tuple(crossings.ids[k] if k >= 0 else feeds.ids[~k] for k in found.cut))
 
     @cached_property
     def _crossed_ends(self) -> list[tuple[int, int]]:

@@ -10,7 +10,7 @@ from jaunty_copper.network.study import Study
 from jaunty_copper.network.wiring import cable_of
 from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.physics.copper import Floats
-from jaunty_copper.physics.fault_course import Course, Devices, Network
+from jaunty_copper.physics.fault_course import Devices, FaultCourse, Network
 from jaunty_copper.physics.heat import steady_current
 from jaunty_copper.physics.transient import course
 from jaunty_copper.physics.withstand import BETA_C, K_COPPER
@@ -47,7 +47,7 @@ class Replay:
     at: str
     to: str
     certainly: bool
-    course: Course
+    course: FaultCourse
     devices: tuple[str, ...]
     fault: int
     branch: dict[str, int]

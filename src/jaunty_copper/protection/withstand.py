@@ -80,10 +80,10 @@ def withstand_of(wiring: Wiring, hottest_c: Floats) -> Withstand:
     hottest_c : ndarray, shape (branches,)
         Air over all scenarios.
     """
-    return limits_of(wiring.heated_runs, wiring.parts, hottest_c[wiring.circuit.heated])
+    return heating_limits(wiring.heated_runs, wiring.parts, hottest_c[wiring.circuit.heated])
 
 
-def limits_of(runs: tuple[Run, ...], parts: Catalogue, air_c: Floats) -> Withstand:
+def heating_limits(runs: tuple[Run, ...], parts: Catalogue, air_c: Floats) -> Withstand:
     """Damage limits of runs, whether a plan has them or not.
 
     Parameters

@@ -6,7 +6,7 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
-from jaunty_copper.commissioning.model import Bench, NoOperatingPoint, bench
+from jaunty_copper.commissioning.model import Bench, NothingToMeasure, bench
 from jaunty_copper.commissioning.points import Place, Point, joints_of, points_of
 from jaunty_copper.commissioning.taps import Tap, moved, shift, taps_of
 from jaunty_copper.network.wiring import wire
@@ -141,7 +141,7 @@ class AsBuilt:
                 b = moved(planned, Tap(d.owner, d.part, d.to))
             point = b.solve(off)
             if not point.solved:
-                raise NoOperatingPoint(f"“{scenario.title}” collapses with this copper: measure in another scenario")
+                raise NothingToMeasure(f"“{scenario.title}” collapses with this copper: measure in another scenario")
             self._found[scenario.id] = b, point, off
         return self._found[scenario.id]
 

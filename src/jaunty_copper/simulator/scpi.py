@@ -13,7 +13,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from jaunty_copper.commissioning.meter import MAKER, NO_NUMBER
-from jaunty_copper.commissioning.model import METER_A, METER_A_SHARE, METER_K, METER_V, METER_V_SHARE, NoOperatingPoint
+from jaunty_copper.commissioning.model import METER_A, METER_A_SHARE, METER_K, METER_V, METER_V_SHARE, NothingToMeasure
 from jaunty_copper.commissioning.points import Point
 from jaunty_copper.plan.model import Scenario
 from jaunty_copper.simulator.hidden import AsBuilt
@@ -31,7 +31,7 @@ KEYWORDS = (
 )  # fmt: skip
 
 
-def shown(quantity: str, value: float) -> float:
+def spelt(quantity: str, value: float) -> float:
     """A value as a display of limited counts gives it; `OVERLOAD` beyond its last range."""
     for top in RANGES[quantity]:
         if abs(value) < top:
@@ -40,7 +40,7 @@ def shown(quantity: str, value: float) -> float:
     return OVERLOAD
 
 
-def short(header: str) -> str:
+def short_form(header: str) -> str:
     """A header in its short form: MEASure:VOLTage:DC? and meas:volt? are one; empty where a keyword is unknown."""
     question = "?" if header.endswith("?") else ""
     found = []
@@ -94,7 +94,7 @@ class Instrument:
         }  # fmt: skip
         if header.upper() in common:
             return common[header.upper()]()
-        match short(header).split(":"):
+        match short_form(header).split(":"):
             case ["SYST", "ERR?"]:
                 return self.errors.popleft() if self.errors else '0,"No error"'
             case ["SYST", "VERS?"]:
@@ -144,7 +144,7 @@ class Instrument:
         point = Point(*words)
         try:
             self.built.value(self.scenarios[self.scenario], point)
-        except NoOperatingPoint:
+        except NothingToMeasure:
             pass
         except KeyError:
             return self._error(-224, "Illegal parameter value")
@@ -163,13 +163,13 @@ class Instrument:
         fits = {"volts": ("volts", "joint"), "amps": ("amps",), "celsius": ("celsius",)}[quantity]
         if self.probe.quantity not in fits:
             # Probes that are not where this can be measured pick up nothing.
-            return f"{shown(quantity, 0.0):+.6E}"
+            return f"{spelt(quantity, 0.0):+.6E}"
         try:
             value = self.built.value(self.scenarios[self.scenario], self.probe)
-        except NoOperatingPoint:
+        except NothingToMeasure:
             self._error(-230, "Data corrupt or stale")
             return f"{NO_NUMBER:+.6E}"
         spread = {
             "volts": METER_V + METER_V_SHARE * abs(value), "amps": METER_A + METER_A_SHARE * abs(value), "celsius": METER_K,
         }[quantity]  # fmt: skip
-        return f"{shown(quantity, value + float(self.rng.normal()) * spread):+.6E}"
+        return f"{spelt(quantity, value + float(self.rng.normal()) * spread):+.6E}"

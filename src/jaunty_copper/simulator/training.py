@@ -4,7 +4,7 @@ from typing import Any
 
 import numpy as np
 
-from jaunty_copper.commissioning.model import NoOperatingPoint
+from jaunty_copper.commissioning.model import NothingToMeasure
 from jaunty_copper.commissioning.points import Point, bank_alone, everything_on, to_measure_in
 from jaunty_copper.network.wiring import wire
 from jaunty_copper.plan.model import Plan
@@ -37,7 +37,7 @@ def hide(plan: Plan, seed: int) -> Deviation:
     for scenario in (everything_on(plan), bank_alone(plan)):
         try:
             found += deviations(plan, scenario, rng)
-        except NoOperatingPoint:
+        except NothingToMeasure:
             continue
     if not found:
         raise NothingToHide("nothing that could be wrong with this plan would show in its readings")

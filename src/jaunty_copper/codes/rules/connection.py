@@ -90,7 +90,7 @@ def _one_kind(case: Case, banks: list[Bank]) -> bool:
     return len(kinds) == 1
 
 
-def collapse(case: Case, rule: Rule) -> Iterator[Check]:
+def collapses(case: Case, rule: Rule) -> Iterator[Check]:
     """Scenarios in which the asked power cannot be delivered."""
     for state in case.study.states:
         why, scenario = state.point.collapse, state.scenario
@@ -253,7 +253,7 @@ RULES = (
          "A battery that is shorted or works against another drives thousands of amperes at once: it burns, and can burst.", torn,
          "{} batteries are shorted or work against another", topic=TOPIC),
     Rule("collapse", "Power cannot be delivered",
-         "The more current the load takes, the more voltage its cables take, until nothing is left: the load cuts out or stalls.", collapse,
+         "The more current the load takes, the more voltage its cables take, until nothing is left: the load cuts out or stalls.", collapses,
          "power cannot be delivered in {} cases", topic=TOPIC),
     Rule("cut_off", "Not fed, or no return",
          "Without a closed path from plus to minus nothing flows; with the poles swapped things break at once.", loads_cut_off,

@@ -17,7 +17,7 @@ from jaunty_copper.physics.withstand import ADIABATIC_S, withstand_a2s
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Run
-from jaunty_copper.protection.withstand import limits_of
+from jaunty_copper.protection.withstand import heating_limits
 
 CONVENTIONAL_S, CONVENTIONAL_SHARE = 7200.0, 1.45
 """Conventional time, taken as two hours, and share of ampacity, IEC 60364-4-43."""
@@ -184,7 +184,7 @@ def _thicker(case: Case, run: Run, row: int) -> Edit | None:
     now = case.parts.conductors[run.conductor]
     sizes = [s for s in case.parts.sizes(now.system) if s.area_mm2 > now.area_mm2]
     tried = tuple(run.model_copy(update={"conductor": s.id}) for s in sizes)
-    limits = limits_of(tried, case.parts, np.full(len(sizes), case.protection.withstand.air_c[row]))
+    limits = heating_limits(tried, case.parts, np.full(len(sizes), case.protection.withstand.air_c[row]))
     current, seconds = (
         np.concatenate([getattr(f.found, name)[f.of(row)] for f in (case.greatest_faults, case.least_faults)])
         for name in ("carried_a", "until_s")

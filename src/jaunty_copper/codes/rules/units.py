@@ -128,7 +128,7 @@ def unequal(case: Case, rule: Rule) -> Iterator[Check]:
             )
 
 
-def spread(case: Case, rule: Rule) -> Iterator[Check]:
+def sharing_spread(case: Case, rule: Rule) -> Iterator[Check]:
     """Banks whose strings share a lasting current badly."""
     limit = case.code.limit("bank_spread_percent")
     for bank in parallel(case):
@@ -250,7 +250,7 @@ RULES = (
          "A smaller string reaches its limits before the others, and shortens their life.", unequal,
          "{} banks have unequal strings in parallel", page="bank", topic=TOPIC),
     Rule("bank_spread", "Current sharing",
-         "The unit nearest the take-off works hardest, ages first, and then drags the rest down.", spread,
+         "The unit nearest the take-off works hardest, ages first, and then drags the rest down.", sharing_spread,
          "{} banks share their current badly", page="bank", topic=TOPIC),
     Rule("levelling", "Units at different charge",
          "The fuller unit drives into the emptier one what their small resistances let through.", levelling,

@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from jaunty_copper.codes.checks import FAILING, Finding, Verdict
-from jaunty_copper.desktop.findings.rows import Group, Index, Model, Row
+from jaunty_copper.desktop.findings.rows import FindingGroup, FindingsModel, Index, Row
 from jaunty_copper.desktop.widgets.badge import badge
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.theme import LIGHT, Palette, font
@@ -43,7 +43,11 @@ class Delegate(QStyledItemDelegate):
     def _indent(self, index: Index) -> float:
         row: Row = index.data(Qt.ItemDataRole.UserRole)
         model = index.model()
-        inside = isinstance(model, Model) and not isinstance(row, Group) and model.row_of(row.rule.id, None) >= 0
+        inside = (
+            isinstance(model, FindingsModel)
+            and not isinstance(row, FindingGroup)
+            and model.row_of(row.rule.id, None) >= 0
+        )
         return INDENT if inside else 0.0
 
     def _text_rect(self, width: float, text: str, strong: bool) -> QRect:
@@ -53,7 +57,7 @@ class Delegate(QStyledItemDelegate):
     def sizeHint(self, _: QStyleOptionViewItem, index: Index) -> QSize:
         """Room for the whole headline."""
         width = self.view.viewport().width()
-        strong = isinstance(index.data(Qt.ItemDataRole.UserRole), Group)
+        strong = isinstance(index.data(Qt.ItemDataRole.UserRole), FindingGroup)
         return QSize(width, self._text_rect(width - 72 - self._indent(index), index.data(), strong).height() + 33)
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
@@ -76,10 +80,10 @@ class Delegate(QStyledItemDelegate):
         painter.setFont(font(12))
         painter.drawText(QRectF(after, box.y() + 8, box.right() - after - 30, 17), align, row.rule.title)
         painter.setPen(QColor(c.ink))
-        painter.setFont(font(13, isinstance(row, Group)))
+        painter.setFont(font(13, isinstance(row, FindingGroup)))
         text = QRectF(left, box.y() + 26, box.right() - left - 12, box.height() - 28)
         painter.drawText(text, int(Qt.TextFlag.TextWordWrap), row.headline)
-        if isinstance(row, Group):
+        if isinstance(row, FindingGroup):
             self._arrow(painter, QPointF(box.right() - 18, box.y() + 17), row.open)
         painter.restore()
 
@@ -112,7 +116,7 @@ class Findings(QWidget):
         head.setObjectName("head")
         top.addWidget(head)
         top.addStretch(1)
-        self.model = Model()
+        self.model = FindingsModel()
         self.filters: dict[Verdict, QPushButton] = {}
         for verdict in FAILING:
             button = QPushButton()
@@ -185,11 +189,11 @@ class Findings(QWidget):
 
     def step(self, by: int) -> None:
         """Go to the next finding or to the one before, into groups that are closed too."""
-        findings = [f for row in self._every_row() for f in (row.findings if isinstance(row, Group) else (row,))]
+        findings = [f for row in self._every_row() for f in (row.findings if isinstance(row, FindingGroup) else (row,))]
         if not findings:
             return
         now = self.current
-        if isinstance(now, Group):
+        if isinstance(now, FindingGroup):
             at = findings.index(now.findings[0]) - (by > 0)
         else:
             at = findings.index(now) if now is not None else -1 if by > 0 else 0
@@ -206,9 +210,9 @@ class Findings(QWidget):
         rows: list[Row] = []
         inside: set[str] = set()
         for row in self.model.rows:
-            if isinstance(row, Group):
+            if isinstance(row, FindingGroup):
                 inside.add(row.rule.id)
-            if isinstance(row, Group) or row.rule.id not in inside:
+            if isinstance(row, FindingGroup) or row.rule.id not in inside:
                 rows.append(row)
         return rows
 
@@ -225,7 +229,7 @@ class Findings(QWidget):
         """Open and close groups with the keyboard."""
         row = self.current
         if watched is self.list and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
-            if isinstance(row, Group) and event.key() in TOGGLES:
+            if isinstance(row, FindingGroup) and event.key() in TOGGLES:
                 wanted = TOGGLES[Qt.Key(event.key())]
                 self._open(row, not row.open if wanted is None else wanted)
                 return True
@@ -234,7 +238,7 @@ class Findings(QWidget):
                 return True
         return super().eventFilter(watched, event)
 
-    def _open(self, group: Group, on: bool) -> None:
+    def _open(self, group: FindingGroup, on: bool) -> None:
         self._keeping(lambda: self.model.set_open(group.rule.id, on))
 
     def _keeping(self, change: Callable[[], None]) -> None:
@@ -243,19 +247,19 @@ class Findings(QWidget):
         blocked = self.list.selectionModel().blockSignals(True)
         change()
         if before is not None:
-            k = self.model.row_of(before.rule.id, None if isinstance(before, Group) else before.place)
+            k = self.model.row_of(before.rule.id, None if isinstance(before, FindingGroup) else before.place)
             self.list.setCurrentIndex(self.model.index(k) if k >= 0 else QModelIndex())
         self.list.selectionModel().blockSignals(blocked)
 
     def _clicked(self, index: QModelIndex) -> None:
         row = self.model.rows[index.row()]
-        if isinstance(row, Group):
+        if isinstance(row, FindingGroup):
             self._open(row, not row.open)
         self._chosen()
 
     def _chosen(self, *_: object) -> None:
         self._detail()
-        if self.current is not None and not isinstance(self.current, Group):
+        if self.current is not None and not isinstance(self.current, FindingGroup):
             self.chosen.emit(self.current)
 
     def _detail(self) -> None:
@@ -265,7 +269,7 @@ class Findings(QWidget):
         if row is None:
             return
         self.why.setText(row.rule.why)
-        self.source.setText(", ".join(f.place for f in row.findings) if isinstance(row, Group) else row.source)
+        self.source.setText(", ".join(f.place for f in row.findings) if isinstance(row, FindingGroup) else row.source)
         self.mend.setVisible(self.offered is not None)
         if self.offered is not None:
             self.mend.setText(textwrap.fill(self.offered.label, FIX_COLUMNS))
@@ -275,5 +279,5 @@ class Findings(QWidget):
     def _show_current(self) -> None:
         """Bring the row into sight, a group with what it holds."""
         hints = QListView.ScrollHint
-        opened = isinstance(self.current, Group) and self.current.open
+        opened = isinstance(self.current, FindingGroup) and self.current.open
         self.list.scrollTo(self.list.currentIndex(), hints.PositionAtTop if opened else hints.EnsureVisible)

@@ -14,7 +14,7 @@ from jaunty_copper.plan.model import Plan
 Index = QModelIndex | QPersistentModelIndex
 
 
-class Group(NamedTuple):
+class FindingGroup(NamedTuple):
     """Several findings of one rule.
 
     Attributes
@@ -63,7 +63,7 @@ def _each(plan: Plan, fixes: list[Edit]) -> Plan:
     return plan
 
 
-Row = Group | Finding
+Row = FindingGroup | Finding
 
 
 def grouped(findings: tuple[Finding, ...], opened: set[str]) -> Iterator[Row]:
@@ -76,11 +76,11 @@ def grouped(findings: tuple[Finding, ...], opened: set[str]) -> Iterator[Row]:
             yield several[0]
             continue
         is_open = rule.id in opened
-        yield Group(rule, several[0].verdict, tuple(several), is_open)
+        yield FindingGroup(rule, several[0].verdict, tuple(several), is_open)
         yield from several if is_open else ()
 
 
-class Model(QAbstractListModel):
+class FindingsModel(QAbstractListModel):
     """Findings that pass the filter, grouped by what is wrong."""
 
     def __init__(self) -> None:
@@ -115,7 +115,7 @@ class Model(QAbstractListModel):
     def row_of(self, rule: str, place: str | None) -> int:
         """The row of a finding, or without a place that of its group; -1 where there is none."""
         for k, row in enumerate(self.rows):
-            if row.rule.id == rule and (None if isinstance(row, Group) else row.place) == place:
+            if row.rule.id == rule and (None if isinstance(row, FindingGroup) else row.place) == place:
                 return k
         return -1
 
@@ -130,7 +130,7 @@ class Model(QAbstractListModel):
             case Qt.ItemDataRole.DisplayRole:
                 return row.headline
             case Qt.ItemDataRole.AccessibleTextRole:
-                opens = (", open" if row.open else ", closed") if isinstance(row, Group) else ""
+                opens = (", open" if row.open else ", closed") if isinstance(row, FindingGroup) else ""
                 return f"{row.verdict.word}: {row.headline}{opens}"
             case Qt.ItemDataRole.UserRole:
                 return row

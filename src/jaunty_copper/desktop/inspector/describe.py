@@ -8,7 +8,7 @@ from typing import Any, Literal
 from jaunty_copper.choosing import sizing
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.code import code_of, names
-from jaunty_copper.desktop.inspector.facts import facts_of
+from jaunty_copper.desktop.inspector.facts import selection_facts
 from jaunty_copper.desktop.inspector.fields import FIELDS, KIND_WORDS, Kind
 from jaunty_copper.desktop.widgets.words import FEET, Units
 from jaunty_copper.desktop.work.picture import Picture
@@ -22,7 +22,7 @@ NARROW = 21
 
 
 @dataclass(frozen=True)
-class Entry:
+class FieldEntry:
     """One line of the inspector.
 
     Attributes
@@ -69,7 +69,9 @@ class Entry:
         return (self.kind, label, self.id, self.name, self.scenario, self.field, self.choices, self.factor, self.unit)
 
 
-def describe(picture: Picture, plan: Plan, selected: str | None, scenario: str | None, units: Units) -> Iterator[Entry]:
+def describe(
+    picture: Picture, plan: Plan, selected: str | None, scenario: str | None, units: Units
+) -> Iterator[FieldEntry]:
     """All lines for a selection of a plan, with figures of its newest study.
 
     Parameters
@@ -89,14 +91,14 @@ def describe(picture: Picture, plan: Plan, selected: str | None, scenario: str |
         yield from _the_plan(plan, case, scenario, units)
         return
     if isinstance(thing, Run):
-        yield Entry("head", value=plan.run_title(thing))
-        yield Entry("caption", value=f"{thing.id} · conductor")
+        yield FieldEntry("head", value=plan.run_title(thing))
+        yield FieldEntry("caption", value=f"{thing.id} · conductor")
     else:
-        yield Entry("head", value=thing.title)
-        yield Entry("caption", value=f"{thing.id}{' · stud ' + stud if stud else ''} · {KIND_WORDS[type(thing)]}")
-    for label, value in facts_of(picture, thing, stud, scenario, units):
-        yield Entry("fact", label, value)
-    yield Entry("gap")
+        yield FieldEntry("head", value=thing.title)
+        yield FieldEntry("caption", value=f"{thing.id}{' · stud ' + stud if stud else ''} · {KIND_WORDS[type(thing)]}")
+    for label, value in selection_facts(picture, thing, stud, scenario, units):
+        yield FieldEntry("fact", label, value)
+    yield FieldEntry("gap")
     yield from _fields(plan, case, thing, units)
     yield from _state(plan, thing, scenario)
 
@@ -106,16 +108,16 @@ OF_ONE = frozenset({"name", "a", "b", "measured_ohm", "joint_a_ohm", "joint_b_oh
 SEVERAL = "several"
 
 
-def describe_all(picture: Picture, plan: Plan, ids: tuple[str, ...], units: Units) -> Iterator[Entry]:
+def describe_all(picture: Picture, plan: Plan, ids: tuple[str, ...], units: Units) -> Iterator[FieldEntry]:
     """What several things have in common, to be changed for all of them at once."""
     case = picture.case
     assert case is not None
     things = [x for id_ in ids if (x := plan.run_by_id.get(id_) or plan.by_id.get(id_)) is not None]
     kinds = {KIND_WORDS[type(x)] for x in things}
     word = f"{kinds.pop()}s" if len(kinds) == 1 else "things"
-    yield Entry("head", value=f"{len(things)} {word}")
-    yield Entry("caption", value="what is changed here is changed for all of them")
-    yield Entry("gap")
+    yield FieldEntry("head", value=f"{len(things)} {word}")
+    yield FieldEntry("caption", value="what is changed here is changed for all of them")
+    yield FieldEntry("gap")
     shared = [set(FIELDS[type(x)]) for x in things]
     chosen = tuple(x.id for x in things)
     group = ""
@@ -124,8 +126,8 @@ def describe_all(picture: Picture, plan: Plan, ids: tuple[str, ...], units: Unit
             continue
         if field.group != group:
             group = field.group
-            yield Entry("gap")
-            yield Entry("caption", value=group)
+            yield FieldEntry("gap")
+            yield FieldEntry("caption", value=group)
         values = {getattr(x, field.name) for x in things}
         feet = field.unit == "m" and units.awg
         unit = "ft" if feet else field.unit
@@ -135,7 +137,7 @@ def describe_all(picture: Picture, plan: Plan, ids: tuple[str, ...], units: Unit
                 f"{label} of {len(chosen)} {word}", partial(_change_all, ids=chosen, field=name, value=new), slow=True
             )
 
-        yield Entry(
+        yield FieldEntry(
             "field", field.label, values.pop() if len(values) == 1 else SEVERAL,
             "+".join(chosen), field.name, "", field.kind, tuple(field.choices(plan, case, units)) if field.choices else (),
             FEET if feet else field.factor, unit, edit,
@@ -146,63 +148,63 @@ def _change_all(plan: Plan, ids: tuple[str, ...], field: str, value: Any) -> Pla
     return sizing.change_many(plan, {id_: {field: value} for id_ in ids})
 
 
-def _the_plan(plan: Plan, case: Case, scenario_id: str | None, units: Units) -> Iterator[Entry]:
-    yield Entry("head", value=plan.title or "Plan without a name")
-    yield Entry("caption", value="the plan")
-    yield Entry(
+def _the_plan(plan: Plan, case: Case, scenario_id: str | None, units: Units) -> Iterator[FieldEntry]:
+    yield FieldEntry("head", value=plan.title or "Plan without a name")
+    yield FieldEntry("caption", value="the plan")
+    yield FieldEntry(
         "field", "Name", plan.name, "plan", "name",
         edit=lambda v: Edit("Rename the plan", partial(edits.change_plan, name=v)),
     )  # fmt: skip
-    yield Entry(
+    yield FieldEntry(
         "field", "Code", plan.practice, "plan", "practice", "", "choice", tuple((n, code_of(n).name) for n in names()),
         edit=lambda v: Edit(f"Judge by {code_of(v).name}", partial(edits.change_plan, practice=v)),
     )  # fmt: skip
-    yield Entry("note", value=case.code.summary)
-    yield Entry(
+    yield FieldEntry("note", value=case.code.summary)
+    yield FieldEntry(
         "field", "Devices by", plan.devices_by, "plan", "devices_by", "", "choice",
         (("conductor", "largest that protects the conductor"), ("load", "smallest that carries the load")),
         edit=lambda v: Edit(f"Choose devices by the {v}", partial(edits.change_plan, devices_by=v)),
     )  # fmt: skip
-    yield Entry(
+    yield FieldEntry(
         "field", "Floating on purpose", plan.floating, "plan", "floating", "", "flag",
         edit=lambda v: Edit("Let the system float" if v else "Do not say that the system floats", partial(edits.change_plan, floating=v)),
     )  # fmt: skip
-    yield Entry(
+    yield FieldEntry(
         "field", "Note", plan.note, "plan", "note", "", "long",
         edit=lambda v: Edit("Note on the plan", partial(edits.change_plan, note=v)),
     )  # fmt: skip
     scenario = next((s for s in plan.scenarios if s.id == scenario_id), None)
     if scenario is not None:
-        yield Entry("gap")
-        yield Entry("caption", value="This scenario")
+        yield FieldEntry("gap")
+        yield FieldEntry("caption", value="This scenario")
         yield from _fields(plan, case, scenario, units)
     for zone in plan.zones:
-        yield Entry("gap")
-        yield Entry("caption", value=f"Zone {zone.id}")
+        yield FieldEntry("gap")
+        yield FieldEntry("caption", value=f"Zone {zone.id}")
         yield from _fields(plan, case, zone, units)
 
 
-def _fields(plan: Plan, case: Case, thing: Named | Run | Zone | Scenario, units: Units) -> Iterator[Entry]:
+def _fields(plan: Plan, case: Case, thing: Named | Run | Zone | Scenario, units: Units) -> Iterator[FieldEntry]:
     title = thing.id if isinstance(thing, Run) else getattr(thing, "title", thing.id)
     group = ""
     for field in FIELDS[type(thing)]:
         if field.group != group:
             group = field.group
-            yield Entry("gap")
-            yield Entry("caption", value=group)
+            yield FieldEntry("gap")
+            yield FieldEntry("caption", value=group)
         feet = field.unit == "m" and units.awg
         unit = "ft" if feet else field.unit
 
         def edit(new: Any, name: str = field.name, label: str = field.label) -> Edit:
             return Edit(f"{label} of {title}", partial(sizing.change, id_=thing.id, **{name: new}))
 
-        yield Entry(
+        yield FieldEntry(
             "field", field.label, getattr(thing, field.name), thing.id, field.name,
             "", field.kind, tuple(field.choices(plan, case, units)) if field.choices else (), FEET if feet else field.factor, unit, edit,
         )  # fmt: skip
 
 
-def _state(plan: Plan, thing: Named | Run, scenario_id: str | None) -> Iterator[Entry]:
+def _state(plan: Plan, thing: Named | Run, scenario_id: str | None) -> Iterator[FieldEntry]:
     """What equipment or a switch does in the chosen scenario."""
     scenario = next((s for s in plan.scenarios if s.id == scenario_id), None)
     switch = isinstance(thing, SWITCHES)
@@ -218,8 +220,8 @@ def _state(plan: Plan, thing: Named | Run, scenario_id: str | None) -> Iterator[
     if isinstance(value, float) and value not in [c for c, _ in choices]:
         choices.append((value, f"{100 * value:g} %"))
     id_ = scenario.id
-    yield Entry("gap")
-    yield Entry(
+    yield FieldEntry("gap")
+    yield FieldEntry(
         "field", f"In “{scenario.title}”", value, thing.id, "state", id_, "choice", tuple(choices),
         edit=lambda v: Edit(
             f"{thing.id} in {scenario.title}", partial(edits.set_state, scenario_id=id_, id_=thing.id, state=v)

@@ -23,7 +23,7 @@ from jaunty_copper.plan.model import (
 )
 
 
-def facts_of(
+def selection_facts(
     picture: Picture | None, thing: Named | Run, stud: str, scenario: str | None, units: Units
 ) -> list[tuple[str, str]]:
     """Computed figures of a thing; none while its study is still to come."""

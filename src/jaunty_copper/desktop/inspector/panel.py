@@ -15,7 +15,7 @@ from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.plan.model import Plan
 
 if TYPE_CHECKING:
-    from jaunty_copper.desktop.inspector.describe import Entry
+    from jaunty_copper.desktop.inspector.describe import FieldEntry
     from jaunty_copper.desktop.inspector.editors import Editor
 
 LABELS_PX = 118
@@ -39,7 +39,7 @@ class Inspector(QScrollArea):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.scenario: str | None = None
         self.units = Units()
-        self._entries: list[Entry] = []
+        self._entries: list[FieldEntry] = []
         self._shown: list[Label | Editor | None] = []
         self._bubble: Label | None = None
         self._picture: Picture | None = None
@@ -54,7 +54,7 @@ class Inspector(QScrollArea):
         self, plan: Plan, picture: Picture | None, selected: str | None, also: frozenset[str] = frozenset()
     ) -> None:
         """Show a selection of a plan, with figures of the newest study; of several things what they have in common."""
-        entries: list[Entry] = []
+        entries: list[FieldEntry] = []
         self._picture = picture
         if picture is not None and picture.case is not None:
             # Fields and facts need the rules, which are loaded with the first study.
@@ -103,7 +103,7 @@ class Inspector(QScrollArea):
 
     # Widgets
 
-    def _build(self, entries: list[Entry], keep_place: bool) -> None:
+    def _build(self, entries: list[FieldEntry], keep_place: bool) -> None:
         place = self.verticalScrollBar().value() if keep_place else 0
         had = next(
             (
@@ -134,7 +134,7 @@ class Inspector(QScrollArea):
         if had is not None:
             self._go_on_typing(*had)
 
-    def _go_on_typing(self, was: Entry, old: Editor) -> None:
+    def _go_on_typing(self, was: FieldEntry, old: Editor) -> None:
         """Put the keyboard, and what is half typed, into the new widget of a field."""
         for entry, widget in zip(self._entries, self._shown, strict=True):
             if (was.id, was.name, was.scenario, was.unit) == (entry.id, entry.name, entry.scenario, entry.unit):
@@ -143,7 +143,7 @@ class Inspector(QScrollArea):
                 if widget is not None:
                     widget.setFocus()
 
-    def _widget(self, grid: QGridLayout, row: int, entry: Entry) -> Label | Editor | None:
+    def _widget(self, grid: QGridLayout, row: int, entry: FieldEntry) -> Label | Editor | None:
         """Put one entry into the grid; what shows its value."""
         if entry.kind == "gap":
             grid.setRowMinimumHeight(row, 6)

@@ -30,7 +30,7 @@ from jaunty_copper.plan.supply import Place, places
 OWN_BARS = "bars of its own"
 
 
-class Adding(QDialog):
+class AddDialog(QDialog):
     """Asks what, and where each side goes."""
 
     made = Signal(object, str)
@@ -146,9 +146,9 @@ def _choice(name: str, texts: list[str]) -> QComboBox:
     return made
 
 
-def open_for(plan: Plan, selected: str | None, units: Units, parent: QWidget) -> Adding:
+def open_for(plan: Plan, selected: str | None, units: Units, parent: QWidget) -> AddDialog:
     """Ask; the dialog stays until answered."""
-    made = Adding(plan, selected, units, parent)
+    made = AddDialog(plan, selected, units, parent)
     made.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     made.open()
     made.line.setFocus()

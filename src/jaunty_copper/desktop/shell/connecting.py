@@ -36,7 +36,7 @@ ORDER = {"fine": 0, "unusual": 1, "forbidden": 2}
 MARK = {"fine": "", "unusual": "?  ", "forbidden": "✕  "}
 
 
-class End(NamedTuple):
+class Goal(NamedTuple):
     """Where a conductor may end.
 
     Attributes
@@ -52,15 +52,15 @@ class End(NamedTuple):
     found: Joining
 
 
-def ends(plan: Plan, start: str, joinings: Joinings) -> Iterator[End]:
+def ends(plan: Plan, start: str, joinings: Joinings) -> Iterator[Goal]:
     """Everywhere that a conductor from a terminal can go, the likely first."""
     found = []
     for x in plan.placed:
         names = x.terminal_names
         if isinstance(x, Bar):
             free = next((t for t in names if not plan.runs_at.get(x.ref(t))), names[-1])
-            found.append(End(x.id, f"{x.title} · any free stud", joinings.between(start, x.ref(free))))
-        found += [End(x.ref(t), f"{x.title} · {t}", joinings.between(start, x.ref(t))) for t in names]
+            found.append(Goal(x.id, f"{x.title} · any free stud", joinings.between(start, x.ref(free))))
+        found += [Goal(x.ref(t), f"{x.title} · {t}", joinings.between(start, x.ref(t))) for t in names]
     yield from sorted(found, key=lambda e: ORDER[e.found.standing])
 
 
@@ -78,7 +78,7 @@ def starts(plan: Plan, selected: str) -> list[tuple[str, str]]:
 
 Make = Callable[[str, str, float, str], Edit]
 """From start, end, length in metres and what is to stand in it to the edit."""
-Find = Callable[[Plan, str], Iterator[End]]
+Find = Callable[[Plan, str], Iterator[Goal]]
 """What there is to choose from, beginning with something."""
 
 
@@ -217,11 +217,11 @@ class Connecting(QDialog):
         self._told()
 
     @property
-    def chosen(self) -> End | None:
+    def chosen(self) -> Goal | None:
         """The end that is chosen."""
         item = self.list.currentItem()
         found = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
-        return found if isinstance(found, End) else None
+        return found if isinstance(found, Goal) else None
 
     def _told(self) -> None:
         end = self.chosen
@@ -304,14 +304,14 @@ def swap(plan: Plan, selected: str, units: Units, parent: QWidget) -> Connecting
     return _open(Connecting(plan, "Swap with", begin, make, units, "Swap", find=_alike, parent=parent), None)
 
 
-def _alike(plan: Plan, selected: str) -> Iterator[End]:
+def _alike(plan: Plan, selected: str) -> Iterator[Goal]:
     """What something can change places with: other studs of its bar, other devices."""
     id_, _, stud = selected.partition(".")
     thing = plan.by_id[id_]
     if stud:
-        yield from (End(thing.ref(t), f"{thing.title} · {t}", FINE) for t in thing.terminal_names if t != stud)
+        yield from (Goal(thing.ref(t), f"{thing.title} · {t}", FINE) for t in thing.terminal_names if t != stud)
         return
-    yield from (End(x.id, x.title, FINE) for x in plan.items if isinstance(x, Inline) and x.id != id_)
+    yield from (Goal(x.id, x.title, FINE) for x in plan.items if isinstance(x, Inline) and x.id != id_)
 
 
 def led(plan: Plan, equipment: str, bar: str) -> Edit:
@@ -331,14 +331,14 @@ def lead(plan: Plan, equipment: str, units: Units, parent: QWidget, to: str | No
     return _open(asked, to)
 
 
-def _bars(plan: Plan, equipment: str) -> Iterator[End]:
+def _bars(plan: Plan, equipment: str) -> Iterator[Goal]:
     """Bars to which a circuit can be led, those of its voltage first."""
     e = plan.by_id[equipment]
     assert isinstance(e, Equipment)
     found = []
     for x in plan.items:
         if isinstance(x, Bar):
-            found.append(End(x.id, x.title, bar_for(plan, e, x)))
+            found.append(Goal(x.id, x.title, bar_for(plan, e, x)))
     yield from sorted(found, key=lambda end: ORDER[end.found.standing])
 
 

@@ -12,7 +12,7 @@ from jaunty_copper.plan.files import Stamp, changed_on_disk, load_with_stamp, re
 from jaunty_copper.plan.model import Plan
 
 
-class Step(NamedTuple):
+class DocumentStep(NamedTuple):
     """One place in the history: a plan, and the words for the edit that made it."""
 
     label: str
@@ -32,7 +32,7 @@ class Document(QObject):
 
     def __init__(self, plan: Plan, path: Path | None = None, stamp: Stamp | None = None) -> None:
         super().__init__()
-        self._steps = [Step("", plan)]
+        self._steps = [DocumentStep("", plan)]
         self._at = 0
         self._saved: Plan | None = plan
         self.path = path
@@ -86,7 +86,7 @@ class Document(QObject):
         why = refused(plan, self.plan)
         if why is not None:
             raise EditError(why)
-        self._steps[self._at + 1 :] = [Step(edit.label, plan)]
+        self._steps[self._at + 1 :] = [DocumentStep(edit.label, plan)]
         self._at += 1
         self._moved()
 

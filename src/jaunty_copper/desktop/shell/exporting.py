@@ -43,7 +43,7 @@ def _map(known: Assessment) -> bytes:
     return map_svg(state).encode("utf-8")
 
 
-class Document(NamedTuple):
+class ExportKind(NamedTuple):
     """What can be written: the name and kind of its file, and how it is made."""
 
     file: str
@@ -52,10 +52,10 @@ class Document(NamedTuple):
 
 
 DOCUMENTS = {
-    "report": Document("report.pdf", "PDF (*.pdf)", _report),
-    "tables": Document("tables.xlsx", "Spreadsheet (*.xlsx)", _tables),
-    "labels": Document("labels.pdf", "PDF (*.pdf)", _labels),
-    "map": Document("map.svg", "SVG (*.svg)", _map),
+    "report": ExportKind("report.pdf", "PDF (*.pdf)", _report),
+    "tables": ExportKind("tables.xlsx", "Spreadsheet (*.xlsx)", _tables),
+    "labels": ExportKind("labels.pdf", "PDF (*.pdf)", _labels),
+    "map": ExportKind("map.svg", "SVG (*.svg)", _map),
 }
 
 
@@ -87,7 +87,7 @@ class Exporter(QObject):
         self.worker.ask(_work(DOCUMENTS[name], known, path))
 
 
-def _work(document: Document, known: Assessment, path: Path) -> Work:
+def _work(document: ExportKind, known: Assessment, path: Path) -> Work:
     def work(task: Task) -> None:
         try:
             write_atomically(path, document.make(known))

@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLineEdit, QVBoxLayout, QWidget
 
-from jaunty_copper.desktop.widgets.table import Column, Rows, table_view
+from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
 
 
 class Key(NamedTuple):
@@ -78,7 +78,7 @@ class Keys(QDialog):
         self.search.setClearButtonEnabled(True)
         self.search.textChanged.connect(self._filter)
         self.table = Rows(
-            (Column("Where", lambda k: k.where, 110), Column("Key", lambda k: k.keys, 236), Column("What it does", lambda k: k.does, 0))
+            (ViewColumn("Where", lambda k: k.where, 110), ViewColumn("Key", lambda k: k.keys, 236), ViewColumn("What it does", lambda k: k.does, 0))
         )  # fmt: skip
         view = table_view(self.table, "Keys")
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)

@@ -19,7 +19,7 @@ def of(w: Window, selected: str) -> QMenu:
     """The menu of a place on the map."""
     made = QMenu(w)
     groups: dict[str, QMenu] = {}
-    for choice in menu.choices(w.document.plan, w.picture, selected or None):
+    for choice in menu.menu_choices(w.document.plan, w.picture, selected or None):
         into = made
         if choice.group:
             if choice.group not in groups:
@@ -47,7 +47,7 @@ def of(w: Window, selected: str) -> QMenu:
     return made
 
 
-def _choose(w: Window, choice: menu.Choice) -> None:
+def _choose(w: Window, choice: menu.MenuChoice) -> None:
     w.select_next = choice.selects
     if not w.do(choice.edit):
         w.select_next = None

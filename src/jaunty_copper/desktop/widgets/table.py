@@ -12,7 +12,7 @@ Index = QModelIndex | QPersistentModelIndex
 NAMING_COLUMNS = 3
 
 
-class Column(NamedTuple):
+class ViewColumn(NamedTuple):
     """One column.
 
     Attributes
@@ -39,7 +39,7 @@ class Rows(QAbstractTableModel):
     edited = Signal(object, str)
     """A row, and what was typed into its editable column."""
 
-    def __init__(self, columns: Sequence[Column], editable: int | None = None) -> None:
+    def __init__(self, columns: Sequence[ViewColumn], editable: int | None = None) -> None:
         super().__init__()
         self.columns = columns
         self.editable = editable

@@ -5,7 +5,7 @@ from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter,
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
 from jaunty_copper.battery.arrangements import Option
-from jaunty_copper.battery.patterns import Joining
+from jaunty_copper.battery.patterns import PatternJoining
 from jaunty_copper.desktop.widgets.painting import Painted
 from jaunty_copper.desktop.widgets.theme import LIGHT, Palette, font
 
@@ -13,7 +13,7 @@ MOST_DRAWN = 6
 """More strings than this are drawn as this many."""
 
 
-class Card(Painted):
+class PatternCard(Painted):
     """One pattern."""
 
     chosen = Signal()
@@ -118,7 +118,7 @@ class Card(Painted):
             how = self.option.pattern.join(m, side)
             self._side(p, how, xs, y, out, r)
 
-    def _side(self, p: QPainter, how: Joining, xs: list[float], y: float, out: int, r: QRectF) -> None:
+    def _side(self, p: QPainter, how: PatternJoining, xs: list[float], y: float, out: int, r: QRectF) -> None:
         c = self.palette_
         copper = QPen(QColor(c.accent), 2.4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap)
         p.setPen(copper)
@@ -156,7 +156,7 @@ class Cards(QWidget):
         self._row = QHBoxLayout(self)
         self._row.setContentsMargins(12, 0, 12, 0)
         self._row.setSpacing(8)
-        self.cards: list[Card] = []
+        self.cards: list[PatternCard] = []
         self.palette_ = LIGHT
 
     def show_options(self, options: tuple[Option, ...], limit: float) -> None:
@@ -166,7 +166,9 @@ class Cards(QWidget):
             card.deleteLater()
             self._row.removeWidget(card)
         least = min((o.sharing.spread for o in options if o.pattern), default=0.0)
-        self.cards = [Card(o, bool(o.pattern) and o.sharing.spread == least, limit, self.palette_) for o in options]
+        self.cards = [
+            PatternCard(o, bool(o.pattern) and o.sharing.spread == least, limit, self.palette_) for o in options
+        ]
         for card in self.cards:
             card.chosen.connect(lambda o=card.option: self.chosen.emit(o.pattern))
             self._row.addWidget(card)

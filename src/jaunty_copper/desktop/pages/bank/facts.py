@@ -13,7 +13,7 @@ from jaunty_copper.network.wiring import wire
 from jaunty_copper.plan.model import Plan, Scenario
 
 
-class Asked(NamedTuple):
+class BankAsked(NamedTuple):
     """What was asked: a bank in a scenario of a plan, for some hours."""
 
     plan: Plan
@@ -25,7 +25,7 @@ class Asked(NamedTuple):
 class BankFacts(NamedTuple):
     """Everything the page shows beside the study; what is None is still to come."""
 
-    asked: Asked
+    asked: BankAsked
     no_patterns: str | None
     options: tuple[Option, ...]
     influences: tuple[Influence, ...] | None = None
@@ -34,12 +34,12 @@ class BankFacts(NamedTuple):
     """Where units have charges of their own: what flows when they are joined."""
 
 
-def facts_of(asked: Asked) -> Work:
+def facts_of(asked: BankAsked) -> Work:
     """Compare patterns, follow the bank for some hours, then try one fault after the other."""
     return partial(_facts, asked)
 
 
-def _facts(asked: Asked, task: Task) -> None:
+def _facts(asked: BankAsked, task: Task) -> None:
     plan, unit, scenario, hours = asked
     bank = bank_of(wire(plan), unit)
     apart = {u.soc_percent for u in bank.units}

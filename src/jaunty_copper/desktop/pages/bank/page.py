@@ -14,7 +14,7 @@ from jaunty_copper.battery.paralleling import Overload
 from jaunty_copper.battery.patterns import Pattern, arranging, move_unit
 from jaunty_copper.desktop.pages.bank.cards import Cards
 from jaunty_copper.desktop.pages.bank.course import CourseView
-from jaunty_copper.desktop.pages.bank.facts import Asked, BankFacts, facts_of
+from jaunty_copper.desktop.pages.bank.facts import BankAsked, BankFacts, facts_of
 from jaunty_copper.desktop.pages.bank.scene import Moment
 from jaunty_copper.desktop.pages.bank.view import BankView
 from jaunty_copper.desktop.pages.base import Page
@@ -59,7 +59,7 @@ class BankPage(Page):
         self.scenario: str | None = None
         self.facts: BankFacts | None = None
         self._unit: str | None = None
-        self._asked: Asked | None = None
+        self._asked: BankAsked | None = None
         self.worker = Worker("bank")
         self.worker.done.connect(self._found)
         self.worker.failed.connect(self._failed)
@@ -191,7 +191,7 @@ class BankPage(Page):
         state, bank = self.state, self.bank
         if state is None or bank is None or self.picture is None or not self.isVisible():
             return
-        asked = Asked(self.picture.plan, bank.id, state.scenario, self.course.wanted_h)
+        asked = BankAsked(self.picture.plan, bank.id, state.scenario, self.course.wanted_h)
         if asked == self._asked:
             return
         self._asked = asked

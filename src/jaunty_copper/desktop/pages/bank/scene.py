@@ -15,7 +15,7 @@ from jaunty_copper.desktop.widgets.painting import Painted
 from jaunty_copper.desktop.widgets.theme import LIGHT, Palette
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.network.study import State
-from jaunty_copper.plan.banks import Bank, places, post_at
+from jaunty_copper.plan.banks import Bank, post_at, unit_places
 from jaunty_copper.plan.model import Bar, Battery, Inline, Plan, Run, split_ref
 
 BAR_BEFORE_MM = 150.0
@@ -79,7 +79,7 @@ class BankScene(Painted):
     def _place(self) -> _Placed:
         assert self.plan is not None
         assert self.bank is not None
-        found = places(tuple(x for x in self.plan.items if isinstance(x, Battery)))
+        found = unit_places(tuple(x for x in self.plan.items if isinstance(x, Battery)))
         at = {u.id: found[u.id] for u in self.bank.units}
         if self._drag is not None and self._dropped is not None:
             at[self._drag[0]] = self._dropped

@@ -7,7 +7,7 @@ from jaunty_copper.desktop.widgets.drawn import paint_drawing
 from jaunty_copper.desktop.widgets.painting import Painted
 from jaunty_copper.desktop.widgets.theme import LIGHT, Palette, font
 from jaunty_copper.documents.drawings import board_drawing
-from jaunty_copper.fabrication.board import Placed, Trouble, placed
+from jaunty_copper.fabrication.board import BoardTrouble, Placed, placed
 from jaunty_copper.parts.catalogue import Catalogue
 from jaunty_copper.plan.model import Board, Plan
 
@@ -48,7 +48,7 @@ class BoardView(Painted):
         return QSize(600, 400)
 
     def show_board(
-        self, plan: Plan | None, board: Board | None, parts: Catalogue | None, wrong: tuple[Trouble, ...]
+        self, plan: Plan | None, board: Board | None, parts: Catalogue | None, wrong: tuple[BoardTrouble, ...]
     ) -> None:
         """Show another board."""
         self.plan, self.board, self.parts = plan, board, parts

@@ -24,7 +24,7 @@ from jaunty_copper.desktop.pages.build.steps import StepsPane
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
 from jaunty_copper.desktop.widgets.sections import Sections
-from jaunty_copper.desktop.widgets.table import Column, Rows, table_view
+from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
 from jaunty_copper.desktop.widgets.theme import Palette
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
@@ -112,14 +112,14 @@ class BuildPage(Page):
     def _cuts(self) -> QWidget:
         self.cuts = Rows(
             (
-                Column("Cable", lambda c: f"{c.run}.{c.number}" if self._several(c.run) else c.run, 60),
-                Column("Size", lambda c: self._size(c.conductor), 74),
-                Column("Colour", lambda c: c.colour, 74),
-                Column("Cut, mm", lambda c: f"{1000 * c.length_m:.0f}", 68, True),
-                Column("Length, m", lambda c: self.units.length(c.way_m), 66, True),
-                Column("Lugs", lambda c: f"{c.a.thread or 'bare'} – {c.b.thread or 'bare'}", 92),
-                Column("Equal to", _equal_words, 130),
-                Column("Label", lambda c: c.label, 0),
+                ViewColumn("Cable", lambda c: f"{c.run}.{c.number}" if self._several(c.run) else c.run, 60),
+                ViewColumn("Size", lambda c: self._size(c.conductor), 74),
+                ViewColumn("Colour", lambda c: c.colour, 74),
+                ViewColumn("Cut, mm", lambda c: f"{1000 * c.length_m:.0f}", 68, True),
+                ViewColumn("Length, m", lambda c: self.units.length(c.way_m), 66, True),
+                ViewColumn("Lugs", lambda c: f"{c.a.thread or 'bare'} – {c.b.thread or 'bare'}", 92),
+                ViewColumn("Equal to", _equal_words, 130),
+                ViewColumn("Label", lambda c: c.label, 0),
             )
         )
         self.cut_view = table_view(self.cuts, "Cut list")
@@ -159,12 +159,12 @@ class BuildPage(Page):
     def _materials(self) -> QWidget:
         self.lines = Rows(
             (
-                Column("Group", lambda x: x.group, 130),
-                Column("What", lambda x: x.what, 0),
-                Column("Quantity", lambda x: f"{x.quantity:g} {x.unit}".strip(), 84, True),
-                Column("Price", lambda x: f"{x.price:.2f}{'' if x.own_price else ' *'}", 84, True),
-                Column("Total", lambda x: f"{x.total:.2f}", 84, True),
-                Column("Mass, kg", lambda x: f"{x.quantity * x.mass_kg:.3g}", 78, True),
+                ViewColumn("Group", lambda x: x.group, 130),
+                ViewColumn("What", lambda x: x.what, 0),
+                ViewColumn("Quantity", lambda x: f"{x.quantity:g} {x.unit}".strip(), 84, True),
+                ViewColumn("Price", lambda x: f"{x.price:.2f}{'' if x.own_price else ' *'}", 84, True),
+                ViewColumn("Total", lambda x: f"{x.total:.2f}", 84, True),
+                ViewColumn("Mass, kg", lambda x: f"{x.quantity * x.mass_kg:.3g}", 78, True),
             ),
             editable=3,
         )

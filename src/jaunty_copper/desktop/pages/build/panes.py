@@ -10,9 +10,9 @@ from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.part import Part
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive
-from jaunty_copper.desktop.widgets.table import Column, Rows, table_view
+from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
 from jaunty_copper.documents.dossier import Dossier
-from jaunty_copper.fabrication.board import Trouble, arranged, outline, troubles
+from jaunty_copper.fabrication.board import BoardTrouble, arranged, outline, troubles
 from jaunty_copper.fabrication.terminals import Stack
 from jaunty_copper.network.conduits import Fill
 from jaunty_copper.plan import edits
@@ -33,11 +33,11 @@ class StudsPane(Part):
         self.material.activated.connect(self._material)
         self.table = Rows(
             (
-                Column("Terminal", lambda s: s.ref, 96),
-                Column("At", lambda s: s.title, 160),
-                Column("Stud", lambda s: s.thread, 56),
-                Column("Lugs, from the metal up", lambda s: ", ".join(f"{m} {w}" for m, w in s.lugs), 0),
-                Column("N m", lambda s: f"{s.torque_nm:g}{'' if s.own else ' *'}", 76, True),
+                ViewColumn("Terminal", lambda s: s.ref, 96),
+                ViewColumn("At", lambda s: s.title, 160),
+                ViewColumn("Stud", lambda s: s.thread, 56),
+                ViewColumn("Lugs, from the metal up", lambda s: ", ".join(f"{m} {w}" for m, w in s.lugs), 0),
+                ViewColumn("N m", lambda s: f"{s.torque_nm:g}{'' if s.own else ' *'}", 76, True),
             ),
             editable=4,
         )
@@ -88,14 +88,14 @@ class RoutesPane(Part):
         self.run: str | None = None
         self.table = Rows(
             (
-                Column("Route", lambda f: f.route.title, 190),
-                Column(
+                ViewColumn("Route", lambda f: f.route.title, 190),
+                ViewColumn(
                     "Inner, mm", lambda f: "open" if f.route.inner_mm is None else f"{f.route.inner_mm:g}", 90, True
                 ),
-                Column("Cables", lambda f: str(f.cables), 64, True),
-                Column("Full", _full, 150),
-                Column("Least, mm", lambda f: "" if f.least_mm is None else f"{f.least_mm:g}", 84, True),
-                Column("Conductors", lambda f: " ".join(f.runs), 0),
+                ViewColumn("Cables", lambda f: str(f.cables), 64, True),
+                ViewColumn("Full", _full, 150),
+                ViewColumn("Least, mm", lambda f: "" if f.least_mm is None else f"{f.least_mm:g}", 84, True),
+                ViewColumn("Conductors", lambda f: " ".join(f.runs), 0),
             ),
             editable=1,
         )
@@ -192,7 +192,7 @@ class BoardPane(Part):
         self.view.nudged.connect(self._nudged)
         self.view.picked.connect(self.picked)
         self.view.taken_off.connect(self._taken_off)
-        self.table = Rows((Column("What does not fit", lambda t: t.words, 0),))
+        self.table = Rows((ViewColumn("What does not fit", lambda t: t.words, 0),))
         self.list = table_view(self.table, "What does not fit")
         self.list.selectionModel().currentChanged.connect(lambda index, _: self._trouble(index.row()))
         split = QSplitter(Qt.Orientation.Vertical)
@@ -228,7 +228,7 @@ class BoardPane(Part):
         if d is None:
             return
         parts = d.study.wiring.parts
-        wrong: tuple[Trouble, ...] = troubles(d.plan, b, parts) if b is not None else ()
+        wrong: tuple[BoardTrouble, ...] = troubles(d.plan, b, parts) if b is not None else ()
         self.table.show_rows(wrong)
         self.view.show_board(d.plan, b, parts, wrong)
         stands = {s.of for other in d.plan.boards for s in other.spots}

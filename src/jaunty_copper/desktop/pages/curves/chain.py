@@ -12,7 +12,7 @@ from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.desktop.inspector.editors import ChoiceEditor
 from jaunty_copper.desktop.pages.curves.facts import Fits
-from jaunty_copper.desktop.pages.curves.path import Path
+from jaunty_copper.desktop.pages.curves.path import FaultPath
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.label import Label, plain_tip
 from jaunty_copper.desktop.widgets.part import replace_body
@@ -24,7 +24,7 @@ from jaunty_copper.protection.selectivity import Pair
 WIDTH = 316
 
 
-class Card(QFrame):
+class DeviceCard(QFrame):
     """One device: its family and rating, and what it must interrupt."""
 
     wanted = Signal(object)
@@ -95,7 +95,7 @@ class Card(QFrame):
         self.wanted.emit(Edit(f"Make {item.title} {value:g} A", partial(edits.change, id_=item.id, rating_a=value)))
 
 
-class Chain(QScrollArea):
+class ChainPanel(QScrollArea):
     """Cards of a path with the verdict between each two, and below what fits at the chosen one."""
 
     wanted = Signal(object)
@@ -107,11 +107,11 @@ class Chain(QScrollArea):
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFixedWidth(WIDTH)
-        self.cards: list[Card] = []
+        self.cards: list[DeviceCard] = []
         self.verdicts: list[Label] = []
         self.uses: list[tuple[Choice, QPushButton]] = []
 
-    def show_path(self, case: Case | None, path: Path | None, selected: str | None, fits: Fits | None) -> None:
+    def show_path(self, case: Case | None, path: FaultPath | None, selected: str | None, fits: Fits | None) -> None:
         """Show the devices of a path; `fits` when it is known."""
         place = self.verticalScrollBar().value()
         body = QWidget()
@@ -128,7 +128,7 @@ class Chain(QScrollArea):
             for device in path.devices:
                 if before is not None:
                     self._verdict(column, path.pairs.get((before.item.id, device.item.id)))
-                card = Card(case, device, device.item.id == selected)
+                card = DeviceCard(case, device, device.item.id == selected)
                 card.wanted.connect(self.wanted)
                 card.picked.connect(self.picked)
                 column.addWidget(card)

@@ -13,8 +13,8 @@ from jaunty_copper.codes.rules.words import duration
 from jaunty_copper.desktop.pages.curves.path import (
     LONGEST_S,
     SHORTEST_S,
-    Currents,
-    Path,
+    FaultPath,
+    PathCurrents,
     currents_of,
     damage,
     guarded_run,
@@ -37,7 +37,7 @@ class Chart(QWidget):
         super().__init__()
         self.palette_: Palette = LIGHT
         self.case: Case | None = None
-        self.path: Path | None = None
+        self.path: FaultPath | None = None
         self.selected: str | None = None
         self.plot = still_plot(52, left=LogAxis("left", TIMES), bottom=LogAxis("bottom", AMPS))
         self.plot.scene().sigMouseMoved.connect(self._hover)
@@ -63,7 +63,7 @@ class Chart(QWidget):
             line.setPen(pg.mkPen(palette.soft, width=1))
         self._draw()
 
-    def show_path(self, case: Case | None, path: Path | None, selected: str | None) -> None:
+    def show_path(self, case: Case | None, path: FaultPath | None, selected: str | None) -> None:
         """Show another path, or another device of it foremost."""
         self.case, self.path, self.selected = case, path, selected
         self._draw()
@@ -150,7 +150,7 @@ class Chart(QWidget):
                 self.palette_.over, (0.0, 1.15), True,
             )  # fmt: skip
 
-    def _lines(self, device: Device, currents: Currents) -> None:
+    def _lines(self, device: Device, currents: PathCurrents) -> None:
         """Normal current and the span of faults behind a device."""
         c = self.palette_
         rows = ((currents.normal_a, "carries", Qt.PenStyle.DotLine, 3.72), (currents.least_a, "least fault", Qt.PenStyle.DashLine, 3.35),

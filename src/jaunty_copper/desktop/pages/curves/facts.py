@@ -4,7 +4,7 @@ from contextlib import suppress
 from functools import partial
 from typing import Literal, NamedTuple
 
-from jaunty_copper.choosing.devices import Choice, Window, choices, window
+from jaunty_copper.choosing.devices import Choice, RatingWindow, choices, window
 from jaunty_copper.choosing.protect import Protected, protect
 from jaunty_copper.codes.case import Case
 from jaunty_copper.desktop.work.worker import Task, Work
@@ -13,7 +13,7 @@ from jaunty_copper.plan.model import Plan
 from jaunty_copper.protection.replay import Replay, replay
 
 
-class Asked(NamedTuple):
+class CurvesAsked(NamedTuple):
     """A fault to follow: where, by which units, with devices that open early or late."""
 
     plan: Plan
@@ -28,14 +28,14 @@ class Fits(NamedTuple):
 
     plan: Plan
     device: str
-    window: Window
+    window: RatingWindow
     choices: tuple[Choice, ...]
 
 
 class Followed(NamedTuple):
     """A fault that was followed."""
 
-    asked: Asked
+    asked: CurvesAsked
     replay: Replay
 
 
@@ -49,7 +49,7 @@ def fits_of(case: Case, device: str) -> Work:
     return work
 
 
-def replay_of(case: Case, asked: Asked) -> Work:
+def replay_of(case: Case, asked: CurvesAsked) -> Work:
     """Follow a fault in time; reports `Followed`."""
 
     def work(task: Task) -> None:

@@ -6,10 +6,10 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QSplitter, QVBoxLayout, QW
 
 from jaunty_copper.codes.case import Case
 from jaunty_copper.desktop.pages.base import Page
-from jaunty_copper.desktop.pages.curves.chain import Chain
+from jaunty_copper.desktop.pages.curves.chain import ChainPanel
 from jaunty_copper.desktop.pages.curves.chart import Chart
-from jaunty_copper.desktop.pages.curves.facts import Asked, Fits, Followed, fits_of, replay_of
-from jaunty_copper.desktop.pages.curves.path import Path, equipment_of, path_to
+from jaunty_copper.desktop.pages.curves.facts import CurvesAsked, Fits, Followed, fits_of, replay_of
+from jaunty_copper.desktop.pages.curves.path import FaultPath, equipment_of, path_to
 from jaunty_copper.desktop.pages.curves.replay import ReplayView
 from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label
@@ -26,20 +26,20 @@ class CurvesPage(Page):
     def __init__(self) -> None:
         super().__init__()
         self.picture: Picture | None = None
-        self.path: Path | None = None
+        self.path: FaultPath | None = None
         self.fits: Fits | None = None
         self._equipment: str | None = None
         self._device: str | None = None
         self._fault: object = None
         self._asked: tuple[object, ...] = ()
-        self._followed: Asked | None = None
+        self._followed: CurvesAsked | None = None
         self.choosing = Worker("choosing")
         self.choosing.done.connect(self._found_fits)
         self.choosing.failed.connect(self._choosing_failed)
         self.following = Worker("following")
         self.following.done.connect(self._found_replay)
         self.following.failed.connect(self._following_failed)
-        self.chart, self.chain, self.replay = Chart(), Chain(), ReplayView()
+        self.chart, self.chain, self.replay = Chart(), ChainPanel(), ReplayView()
         self.head = Label()
         self.head.setObjectName("head")
         self.which = QComboBox()
@@ -170,7 +170,7 @@ class CurvesPage(Page):
         if not isinstance(place, str):
             run = (place[0], place[1])
             at = case.plan.run_by_id[run[0]].a
-        asked = Asked(case.plan, at, run, self.replay.case.currentData(), self.replay.edge.currentData())
+        asked = CurvesAsked(case.plan, at, run, self.replay.case.currentData(), self.replay.edge.currentData())
         if asked == self._followed and self.replay.found is not None:
             return
         self._followed = asked

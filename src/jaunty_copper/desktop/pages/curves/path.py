@@ -34,7 +34,7 @@ class Mark(NamedTuple):
     words: str
 
 
-class Path(NamedTuple):
+class FaultPath(NamedTuple):
     """Devices in series before one place.
 
     Attributes
@@ -52,7 +52,7 @@ class Path(NamedTuple):
     pairs: dict[tuple[str, str], Pair]
 
 
-class Currents(NamedTuple):
+class PathCurrents(NamedTuple):
     """What flows through a device: for long, and in faults behind it; nan where unknown."""
 
     normal_a: float
@@ -60,14 +60,14 @@ class Currents(NamedTuple):
     most_a: float
 
 
-def path_to(case: Case, e: Equipment) -> Path | None:
+def path_to(case: Case, e: Equipment) -> FaultPath | None:
     """The devices before equipment; None where no fault is looked at there."""
     f, ref = case.protection.faults, e.port[0]
     if ref not in f.at:
         return None
     devices = tuple(case.protection.devices[d] for d in in_series(f, ref))
     pairs = {(p.upstream, p.downstream): p for p in case.protection.pairs}
-    return Path(ref, devices, pairs)
+    return FaultPath(ref, devices, pairs)
 
 
 def equipment_of(case: Case, id_: str) -> str | None:
@@ -94,14 +94,14 @@ def equipment_of(case: Case, id_: str) -> str | None:
     return best.id if best is not None else None
 
 
-def currents_of(case: Case, device: Device) -> Currents:
+def currents_of(case: Case, device: Device) -> PathCurrents:
     """Normal, least and greatest current of a device."""
     f = case.protection.faults
     row = f.row[device.item.id]
     most = f.greatest_through(device.item.id)[0]
     behind = f.behind[row]
     least = float(np.abs(f.least.branch_a.row(row))[behind].min(initial=np.inf))
-    return Currents(
+    return PathCurrents(
         case.once(normal, device.item.id).amps, least if isfinite(least) else nan, most if most > 0.0 else nan
     )
 

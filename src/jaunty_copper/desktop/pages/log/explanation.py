@@ -15,7 +15,7 @@ from jaunty_copper.commissioning.charging import FULL_PERCENT, Charging, Slower
 from jaunty_copper.commissioning.diagnose import Diagnosis, Suspect
 from jaunty_copper.commissioning.points import Point
 from jaunty_copper.desktop.pages.log.measured import Measured
-from jaunty_copper.desktop.pages.log.pane import PARTS, line
+from jaunty_copper.desktop.pages.log.pane import PARTS, wrapped_line
 from jaunty_copper.desktop.pages.log.said import chance, hours, reading_text
 from jaunty_copper.desktop.widgets.part import replace_body
 
@@ -25,7 +25,7 @@ if TYPE_CHECKING:
 UNEXPLAINED = "These readings are not as planned, and no resistance and no wrong tap explains them: check what ran, where the probes were, and what was typed."
 
 
-class Explanation(QScrollArea):
+class ReadingsMeaning(QScrollArea):
     """Below the readings: verdict, suspects, next reading, charging."""
 
     def __init__(self, pane: MeasurePane) -> None:
@@ -46,22 +46,22 @@ class Explanation(QScrollArea):
             self.pane.say(f.trouble if f is not None else "")
         else:
             self.pane.say(f"{len(f.taken)} of {len(f.expected)} readings taken")
-            line(column, _verdict(f, f.diagnosis), "fact")
+            wrapped_line(column, _verdict(f, f.diagnosis), "fact")
             if f.diagnosis.alarm:
                 self._explanations(column, f, f.diagnosis)
                 if f.diagnosis.unexplained:
-                    line(
+                    wrapped_line(
                         column,
                         "Even so, what is left is more than chance gives: look for something else besides.",
                         "bad",
                     )
             for c, cost in f.charging:
-                line(column, self._charging(c, cost), "caption")
+                wrapped_line(column, self._charging(c, cost), "caption")
             if f.taken and f.diagnosis.readings:
-                line(column, chance(f.diagnosis), "caption")
+                wrapped_line(column, chance(f.diagnosis), "caption")
             if f.blind:
                 some = ", ".join(f.blind[:8]) + (" …" if len(f.blind) > 8 else "")
-                line(
+                wrapped_line(
                     column,
                     f"A bad joint of 5 mΩ would not show in {some}: too little flows there, or the copper itself is not known so closely.",
                     "caption",
@@ -83,7 +83,7 @@ class Explanation(QScrollArea):
             n = f.next
             one, other = (reading_text(n.point, v) for v in (n.one, n.other))
             button = QPushButton(
-                f"Next, measure {place(n.point)}: about {one} if it is {n.between[0]}, {other} if {n.between[1]}"
+                f"Next, measure {place_words(n.point)}: about {one} if it is {n.between[0]}, {other} if {n.between[1]}"
             )
             button.setStyleSheet("text-align: left")
             button.clicked.connect(lambda: self.pane.measure_at(n.point))
@@ -113,8 +113,8 @@ class Explanation(QScrollArea):
         if separable:
             n = separable[0].parted_by
             assert n is not None
-            words += f"; {len(separable)} of them are separated by one more reading, such as {place(n.point)} for {' and '.join(separable[0].names[:2])}"
-        line(column, words + ".", "caption")
+            words += f"; {len(separable)} of them are separated by one more reading, such as {place_words(n.point)} for {' and '.join(separable[0].names[:2])}"
+        wrapped_line(column, words + ".", "caption")
 
 
 def _verdict(f: Measured, d: Diagnosis) -> str:
@@ -129,7 +129,7 @@ def _verdict(f: Measured, d: Diagnosis) -> str:
     return "Something is not as planned. What would explain it, the likeliest first:"
 
 
-def place(p: Point) -> str:
+def place_words(p: Point) -> str:
     """Where a reading is taken, in words."""
     what = {"volts": f"{p.a} to {p.b}", "amps": f"the current of {p.a}", "celsius": f"the warmth of {p.a}"}
     return what.get(p.quantity) or f"over the {PARTS[p.b]} of {p.a}"

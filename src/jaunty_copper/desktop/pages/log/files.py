@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from jaunty_copper.desktop.pages.log.measure import MeasurePane
 
 
-def save(pane: MeasurePane, path: Path | None = None) -> None:
+def save_points(pane: MeasurePane, path: Path | None = None) -> None:
     """Save the points to fill in."""
     f = pane.found
     if f is None or f.bench is None:
@@ -44,7 +44,7 @@ def save(pane: MeasurePane, path: Path | None = None) -> None:
     pane.note.setText(f"Saved to {path}: fill in its last column and read it back")
 
 
-def load(pane: MeasurePane, path: Path | None = None) -> None:
+def load_readings(pane: MeasurePane, path: Path | None = None) -> None:
     """Take readings from a file; says what is wrong with it."""
     f = pane.found
     if f is None or f.bench is None:

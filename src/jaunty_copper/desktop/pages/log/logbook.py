@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 from jaunty_copper.desktop.pages.log.pane import Pane
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
-from jaunty_copper.desktop.widgets.table import Column, Rows, table_view
+from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.model import Entry, Plan
@@ -96,11 +96,11 @@ class LogbookPane(Pane):
         second.addLayout(side)
         self.table = Rows(
             (
-                Column("Day", lambda e: e.on, 106),
-                Column("What", lambda e: KINDS[e.kind][0], 138),
-                Column("About", lambda e: self.title_of(e.about.partition(".")[0]) if e.about else "", 190),
-                Column("Value", _value, 96, True),
-                Column("", _words, 0),
+                ViewColumn("Day", lambda e: e.on, 106),
+                ViewColumn("What", lambda e: KINDS[e.kind][0], 138),
+                ViewColumn("About", lambda e: self.title_of(e.about.partition(".")[0]) if e.about else "", 190),
+                ViewColumn("Value", _value, 96, True),
+                ViewColumn("", _words, 0),
             )
         )
         self.view = table_view(self.table, "Logbook")

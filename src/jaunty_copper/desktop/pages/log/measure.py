@@ -15,17 +15,17 @@ from PySide6.QtWidgets import (
 from jaunty_copper.commissioning.points import UNIT, Point, to_measure_in
 from jaunty_copper.commissioning.trends import scenarios_read
 from jaunty_copper.desktop.pages.log import files
-from jaunty_copper.desktop.pages.log.explanation import Explanation, place
+from jaunty_copper.desktop.pages.log.explanation import ReadingsMeaning, place_words
 from jaunty_copper.desktop.pages.log.measured import Measured, Readings, measuring, same_copper
 from jaunty_copper.desktop.pages.log.meters import reading
 from jaunty_copper.desktop.pages.log.pane import Pane
 from jaunty_copper.desktop.pages.log.practice import TRAINING, Practice
-from jaunty_copper.desktop.pages.log.rows import more_at, rows_of, what_of
-from jaunty_copper.desktop.pages.log.said import CAUTION, Row, estimated, expect, off_by, ohms, reading_text, to
+from jaunty_copper.desktop.pages.log.rows import more_at, reading_rows, what_of
+from jaunty_copper.desktop.pages.log.said import CAUTION, ReadingRow, estimated, expect, off_by, ohms, reading_text, to
 from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
-from jaunty_copper.desktop.widgets.table import Column, Rows, table_view
+from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
 from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.desktop.work.worker import Worker
 from jaunty_copper.plan import edits
@@ -80,8 +80,8 @@ class MeasurePane(Pane):
         load.setToolTip("Readings from a file")
         save.setToolTip("The points, to fill in and read back")
         clear.setToolTip("Take all readings of this scenario away")
-        load.clicked.connect(lambda: files.load(self))
-        save.clicked.connect(lambda: files.save(self))
+        load.clicked.connect(lambda: files.load_readings(self))
+        save.clicked.connect(lambda: files.save_points(self))
         clear.clicked.connect(self._clear)
         first = QHBoxLayout()
         first.addWidget(self.what)
@@ -123,20 +123,22 @@ class MeasurePane(Pane):
         self.note.setWordWrap(True)
         self.table = Rows(
             (
-                Column("Measure", lambda r: what_of(self.found.plan if self.found else None, r), 0),
-                Column("From", lambda r: r.expected.point.a, 80),
-                Column("To", to, 80),
-                Column("Expect", expect, 128, True),
-                Column("Read", lambda r: "" if r.read is None else reading_text(r.expected.point, r.read), 80, True),
-                Column("Off by", off_by, 138),
-                Column("V/A", ohms, 78, True),
-                Column("All readings, mΩ", estimated, 124, True),
+                ViewColumn("Measure", lambda r: what_of(self.found.plan if self.found else None, r), 0),
+                ViewColumn("From", lambda r: r.expected.point.a, 80),
+                ViewColumn("To", to, 80),
+                ViewColumn("Expect", expect, 128, True),
+                ViewColumn(
+                    "Read", lambda r: "" if r.read is None else reading_text(r.expected.point, r.read), 80, True
+                ),
+                ViewColumn("Off by", off_by, 138),
+                ViewColumn("V/A", ohms, 78, True),
+                ViewColumn("All readings, mΩ", estimated, 124, True),
             ),
             editable=READ,
         )
         self.table.edited.connect(self._typed)
         self.view = table_view(self.table, "Readings")
-        self.says = Explanation(self)
+        self.says = ReadingsMeaning(self)
         split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(self.view)
         split.addWidget(self.says)
@@ -237,7 +239,7 @@ class MeasurePane(Pane):
         at = (
             self.table.rows[held.row()].expected.point if held.isValid() and held.row() < len(self.table.rows) else None
         )
-        self.table.show_rows(rows_of(f, f.bench, self.shown.currentData()))
+        self.table.show_rows(reading_rows(f, f.bench, self.shown.currentData()))
         self._go_to(at)
 
     def _go_to(self, point: Point | None) -> None:
@@ -278,14 +280,14 @@ class MeasurePane(Pane):
         change = partial(
             edits.take_reading, scenario=self.scenario.id, quantity=point.quantity, a=point.a, b=point.b, value=value
         )
-        self.wanted.emit(Edit(f"Reading at {place(point)}", change))
+        self.wanted.emit(Edit(f"Reading at {place_words(point)}", change))
 
-    def _typed(self, row: Row, text: str) -> None:
+    def _typed(self, row: ReadingRow, text: str) -> None:
         point = row.expected.point
         try:
             self.put(point, read(text, UNIT[point.quantity]) if text.strip() else None)
         except NotUnderstood as error:
-            self.refused.emit(f"Reading at {place(point)}: {error}. It is as before.")
+            self.refused.emit(f"Reading at {place_words(point)}: {error}. It is as before.")
 
     def measure_at(self, point: Point) -> None:
         """Add a point to the table, and go to it."""
@@ -343,7 +345,7 @@ class MeasurePane(Pane):
             return
         self._reading_all(False)
         self.take_button.setEnabled(False)
-        self.note.setText(f"Reading {place(point)}…")
+        self.note.setText(f"Reading {place_words(point)}…")
         self.reader.ask(reading(field.text().strip(), (point,), self.scenario.id))
 
     def take_all(self) -> None:
@@ -359,9 +361,9 @@ class MeasurePane(Pane):
         self.reading_all = on
         self.all_button.setText("Stop" if on else "Read all shown")
 
-    def _row_to_read(self) -> Row | None:
+    def _row_to_read(self) -> ReadingRow | None:
         index = self.view.currentIndex()
-        chosen: Row | None = (
+        chosen: ReadingRow | None = (
             self.table.rows[index.row()] if index.isValid() and index.row() < len(self.table.rows) else None
         )
         return chosen or next((r for r in self.table.rows if r.read is None), None)

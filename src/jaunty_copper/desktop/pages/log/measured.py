@@ -7,7 +7,7 @@ from jaunty_copper.commissioning.charging import Charging, Slower, charging_of, 
 from jaunty_copper.commissioning.choice import Group, fewest, groups
 from jaunty_copper.commissioning.diagnose import Diagnosis, diagnose
 from jaunty_copper.commissioning.estimates import estimates
-from jaunty_copper.commissioning.model import SOURCE_SHARE, Bench, NoOperatingPoint, bench, known
+from jaunty_copper.commissioning.model import SOURCE_SHARE, Bench, NothingToMeasure, bench, known
 from jaunty_copper.commissioning.next_reading import Next, next_reading
 from jaunty_copper.commissioning.points import UNIT, Expected, Point, joints_of
 from jaunty_copper.desktop.work.picture import Read
@@ -118,7 +118,7 @@ def measuring(
                 and same_copper(before.plan, plan)
                 else bench(plan, scenario)
             )
-        except NoOperatingPoint as error:
+        except NothingToMeasure as error:
             task.report(Measured(plan, scenario, taken, more, None, 0, (), (), (), None, None, (), {}, str(error)))
             return
         count = before.usual if before is not None and usual is before.bench else len(usual.points)

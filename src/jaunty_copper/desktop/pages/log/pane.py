@@ -56,7 +56,7 @@ class Pane(Part):
 PARTS = {"a": "joint at its first end", "b": "joint at its second end", "copper": "its copper"}
 
 
-def line(column: QVBoxLayout, text: str, name: str) -> Label:
+def wrapped_line(column: QVBoxLayout, text: str, name: str) -> Label:
     """A line of words that wraps."""
     label = Label(text)
     label.setObjectName(name)

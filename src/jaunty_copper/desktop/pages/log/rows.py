@@ -3,13 +3,13 @@
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.commissioning.points import Point, joints_of
 from jaunty_copper.desktop.pages.log.measured import Measured
-from jaunty_copper.desktop.pages.log.said import Row
+from jaunty_copper.desktop.pages.log.said import ReadingRow
 from jaunty_copper.plan.model import Inline, Plan, split_ref
 
 
-def rows_of(f: Measured, b: Bench, shown: str) -> list[Row]:
+def reading_rows(f: Measured, b: Bench, shown: str) -> list[ReadingRow]:
     """The points that are shown: all, the fewest that reveal a bad joint, what was read, what is left."""
-    rows = list[Row]()
+    rows = list[ReadingRow]()
     branch, by_ends = b.wiring.branch, {(r.a, r.b): r.id for r in f.plan.runs}
     few = {b.points[k] for k in f.fewest} | set(f.more)
     measurable = {p.owner for p in b.places if b.wiring.branches[p.branch].kind in ("run", "body", "battery")}
@@ -21,7 +21,7 @@ def rows_of(f: Measured, b: Bench, shown: str) -> list[Row]:
             owner = by_ends.get((p.a, p.b)) or (p.a if p.quantity == "joint" else split_ref(p.a)[0])
             planned = float(b.base.current_a[branch[owner]]) if owner in branch else float("nan")
             rows.append(
-                Row(
+                ReadingRow(
                     e,
                     read,
                     f.taken.get(Point("amps", owner, ""), planned),
@@ -31,7 +31,7 @@ def rows_of(f: Measured, b: Bench, shown: str) -> list[Row]:
     return rows
 
 
-def what_of(plan: Plan | None, row: Row) -> str:
+def what_of(plan: Plan | None, row: ReadingRow) -> str:
     """What is measured, in words."""
     p = row.expected.point
     if p.quantity == "amps":

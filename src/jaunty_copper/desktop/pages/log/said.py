@@ -10,7 +10,7 @@ from jaunty_copper.commissioning.points import Expected, Point
 CAUTION = "Measuring under load means live posts: insulated probes, one hand, nothing loose. Local codes and licensed practice decide."
 
 
-class Row(NamedTuple):
+class ReadingRow(NamedTuple):
     """One point with what was read there, the current it goes with, and the resistance that all readings give."""
 
     expected: Expected
@@ -28,7 +28,7 @@ def reading_text(p: Point, value: float) -> str:
     return f"{value:.3f} V" if abs(value) >= 1.0 else f"{1e3 * value:.1f} mV"
 
 
-def expect(row: Row) -> str:
+def expect(row: ReadingRow) -> str:
     """What to expect, and how far off it may be, in the unit of what is expected."""
     e = row.expected
     if e.point.quantity in ("volts", "joint") and abs(e.value) >= 1.0:
@@ -39,7 +39,7 @@ def expect(row: Row) -> str:
     return f"{figure} ± {width:.{places}f} {unit}"
 
 
-def estimated(row: Row) -> str:
+def estimated(row: ReadingRow) -> str:
     """Resistance by all readings together, with two standard deviations."""
     if row.estimate is None or row.expected.point.quantity not in ("volts", "joint"):
         return ""
@@ -48,7 +48,7 @@ def estimated(row: Row) -> str:
     return f"{milli:.{places}f} ± {2.0 * sigma:.{places}f}"
 
 
-def off_by(row: Row) -> str:
+def off_by(row: ReadingRow) -> str:
     """How far off a reading is: by a mark that grows, and in figures."""
     if row.read is None:
         return ""
@@ -68,13 +68,13 @@ def hours(value: float) -> str:
     return f"{value:.1f} h" if isfinite(value) else f"more than {LONGEST_H:g} h"
 
 
-def to(row: Row) -> str:
+def to(row: ReadingRow) -> str:
     """Where the other probe goes."""
     p = row.expected.point
     return {"volts": p.b, "joint": f"joint {p.b}"}.get(p.quantity, "")
 
 
-def ohms(row: Row) -> str:
+def ohms(row: ReadingRow) -> str:
     """Resistance by volts and amperes, where both are known and it is a drop."""
     """Resistance by volts and amperes, where both are known and it is a drop."""
     p = row.expected.point

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QScrollArea, QSplitter, QV
 
 from jaunty_copper.commissioning.diagnose import Diagnosis
 from jaunty_copper.commissioning.trends import TrendPoint, capacities, compare, days_of, recovered, trend
-from jaunty_copper.desktop.pages.log.pane import Pane, line
+from jaunty_copper.desktop.pages.log.pane import Pane, wrapped_line
 from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.part import replace_body
@@ -122,9 +122,9 @@ class TrendsPane(Pane):
         column.setContentsMargins(4, 4, 4, 8)
         days = {e.id: e.on for e in days_of(plan)}
         if before in days and after in days and before != after:
-            line(column, f"{days[before]} and {days[after]}", "head")
+            wrapped_line(column, f"{days[before]} and {days[after]}", "head")
             if not difference.alarm:
-                line(
+                wrapped_line(
                     column,
                     "No resistance has changed, within what loads, sources, charge and meter leave open.",
                     "fact",
@@ -133,13 +133,13 @@ class TrendsPane(Pane):
                 if s.score > 0.3 * difference.suspects[0].score:
                     word = "more" if s.more_ohm > 0.0 else "less"
                     like = f", or {' or '.join(s.with_it)}" if s.with_it else ""
-                    line(
+                    wrapped_line(
                         column,
                         f"{self.title_of(s.name)}{like}: {1e3 * abs(s.more_ohm):.2g} ± {1e3 * s.sigma_ohm:.1g} mΩ {word} than before",
                         "fact",
                     )
         else:
-            line(
+            wrapped_line(
                 column,
                 "Put readings of two days into the log (Measure, “Into the log”) to compare them: what changed shows ten times finer than against the plan.",
                 "caption",
@@ -151,15 +151,15 @@ class TrendsPane(Pane):
     def _bank(self, column: QVBoxLayout, plan: Plan) -> None:
         held = capacities(plan)
         if held:
-            line(column, "Capacity measured", "head")
+            wrapped_line(column, "Capacity measured", "head")
             for on, about, ah in held:
-                line(column, f"{on}: {ah:g} Ah{f', {self.title_of(about)}' if about else ''}", "fact")
+                wrapped_line(column, f"{on}: {ah:g} Ah{f', {self.title_of(about)}' if about else ''}", "fact")
         runs = recovered(plan)
         if runs:
-            line(column, "Charge recovered", "head")
+            wrapped_line(column, "Charge recovered", "head")
             for r in runs:
                 pace = f" in {r.hours:g} h, {r.per_hour:.1f} Ah an hour" if isfinite(r.hours) else ""
-                line(column, f"{r.on}: {r.ah:g} Ah{pace}", "fact")
+                wrapped_line(column, f"{r.on}: {r.ah:g} Ah{pace}", "fact")
 
     def _draw(self, owner: str, points: tuple[TrendPoint, ...]) -> None:
         c = self.palette_

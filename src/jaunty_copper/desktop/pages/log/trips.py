@@ -6,9 +6,9 @@ from math import isfinite, isinf
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from jaunty_copper.codes.rules.words import duration
-from jaunty_copper.commissioning.trips import Explanation, explain_trip
+from jaunty_copper.commissioning.trips import TripExplanation, explain_trip
 from jaunty_copper.desktop.pages.log.logbook import today
-from jaunty_copper.desktop.pages.log.pane import Pane, line
+from jaunty_copper.desktop.pages.log.pane import Pane, wrapped_line
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.part import replace_body
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
@@ -64,7 +64,7 @@ class TripsPane(Pane):
         self.note.setObjectName("caption")
         self.answer = QScrollArea()
         self.answer.setWidgetResizable(True)
-        self.found: tuple[Explanation, ...] = ()
+        self.found: tuple[TripExplanation, ...] = ()
         self.chosen: str | None = None
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 0, 12, 8)
@@ -122,9 +122,9 @@ class TripsPane(Pane):
         column.setContentsMargins(4, 4, 4, 8)
         column.setSpacing(3)
         for k, e in enumerate(self.found):
-            line(column, f"{k + 1}. {CAUSES[e.cause]}", "head")
-            line(column, f"{e.words}.{_opens(e)}", "fact")
-            line(column, f"Cure: {e.cure}.", "caption")
+            wrapped_line(column, f"{k + 1}. {CAUSES[e.cause]}", "head")
+            wrapped_line(column, f"{e.words}.{_opens(e)}", "fact")
+            wrapped_line(column, f"Cure: {e.cure}.", "caption")
             column.addSpacing(8)
         column.addStretch(1)
         replace_body(self.answer, body)
@@ -142,7 +142,7 @@ class TripsPane(Pane):
         self.note.setText("Kept in the logbook.")
 
 
-def _opens(e: Explanation) -> str:
+def _opens(e: TripExplanation) -> str:
     if not isfinite(e.shortest_s):
         return ""
     longest = "" if isinf(e.longest_s) else f" and {duration(e.longest_s)}"

@@ -20,7 +20,7 @@ def row_of(picture: Picture, id_: str) -> str | None:
     return None
 
 
-def circuit_of(picture: Picture, id_: str) -> frozenset[str]:
+def circuit_under(picture: Picture, id_: str) -> frozenset[str]:
     """Ids of all that a place's circuit leads through, out and back; of the place alone where it is in none of its own."""
     row = next((r for r in picture.diagram.rows if r.id == (row_of(picture, id_) or id_)), None)
     if row is None:

@@ -32,7 +32,7 @@ LEAST_ROOM = 46.0
 HUBS = ("bar", "post", "chassis")
 
 
-class Text(NamedTuple):
+class MapText(NamedTuple):
     """Words, and where they stand."""
 
     box: Box
@@ -51,10 +51,10 @@ class Badge(NamedTuple):
     y: float
 
 
-class Placed(NamedTuple):
+class PlacedText(NamedTuple):
     """All that stands beside blocks and conductors."""
 
-    texts: tuple[Text, ...]
+    texts: tuple[MapText, ...]
     badges: tuple[Badge, ...]
 
 
@@ -90,7 +90,7 @@ class _Places:
     def __init__(self, picture: Picture, look: Look, shapes: Iterable[Shape]) -> None:
         self.picture, self.look = picture, look
         self.room = Room(BESIDE)
-        self.texts: list[Text] = []
+        self.texts: list[MapText] = []
         self.badges: list[Badge] = []
         for shape in shapes:
             self.room.take(shape.box)
@@ -106,7 +106,7 @@ class _Places:
             box = Box(x - wide / 2, y - high / 2, wide, high)
             if self.room.is_free(box):
                 self.room.take(box)
-                self.texts.append(Text(box, shown, px, strong, soft, halo))
+                self.texts.append(MapText(box, shown, px, strong, soft, halo))
                 return True
         return False
 
@@ -127,7 +127,7 @@ def place(
     ribbons: list[Ribbon],
     bands: Iterable[tuple[float, Band]],
     with_words: bool = True,
-) -> Placed:
+) -> PlacedText:
     """Find a place for everything that is written beside some blocks and conductors.
 
     Parameters
@@ -140,7 +140,7 @@ def place(
     p = _Places(picture, look, shapes)
     _badges(p, shapes, ribbons)
     if not with_words:
-        return Placed((), tuple(p.badges))
+        return PlacedText((), tuple(p.badges))
     for x, band in bands:
         p.write([(x + 136.0, band.top - 12.0)], band.label, 272.0, True, px=13.0, soft=True)
     for s in shapes:
@@ -155,7 +155,7 @@ def place(
     # What is selected says so first; of the others level ones, and those on a slope find their place between them.
     for r in sorted(ribbons, key=lambda r: (r.run != look.selected, abs(r.y1 - r.y0) >= LEVEL)):
         _conductor(p, r)
-    return Placed(tuple(p.texts), tuple(p.badges))
+    return PlacedText(tuple(p.texts), tuple(p.badges))
 
 
 def _badges(p: _Places, shapes: list[Shape], ribbons: list[Ribbon]) -> None:

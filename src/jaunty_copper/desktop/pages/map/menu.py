@@ -25,7 +25,7 @@ from jaunty_copper.plan.model import (
 HUB_NAMES: dict[type, str] = {Bar: "busbar", Post: "stud", Chassis: "chassis"}
 
 
-class Choice(NamedTuple):
+class MenuChoice(NamedTuple):
     """One line of a menu.
 
     Attributes
@@ -42,7 +42,7 @@ class Choice(NamedTuple):
     selects: str | None = None
 
 
-def choices(plan: Plan, picture: Picture | None, selected: str | None) -> Iterator[Choice]:
+def menu_choices(plan: Plan, picture: Picture | None, selected: str | None) -> Iterator[MenuChoice]:
     """Everything that can be done at a selection, in the order of the menu."""
     if not selected:
         yield from _anywhere(plan)
@@ -59,20 +59,20 @@ def choices(plan: Plan, picture: Picture | None, selected: str | None) -> Iterat
             yield from _at_inline(plan, thing)
         case Battery():
             yield from _at_unit(plan, thing)
-            yield Choice("", "Remove this unit", Edit(f"Remove {thing.title}", _remover(id_)))
+            yield MenuChoice("", "Remove this unit", Edit(f"Remove {thing.title}", _remover(id_)))
         case Equipment():
             yield from _at_equipment(plan, thing)
 
 
-def _at_unit(plan: Plan, unit: Battery) -> Iterator[Choice]:
+def _at_unit(plan: Plan, unit: Battery) -> Iterator[MenuChoice]:
     new = edits.fresh_id(plan, "B")
     found = growing(plan, unit.id)
     if not any(edit.label.endswith("in parallel") for edit in found):
         # Where something stands between its units the others stay as they are.
         edit = Edit(f"Add a unit beside {unit.title}", partial(defaults.add_unit, beside=unit.id))
-        yield Choice("", "Add a unit in parallel", edit, new)
+        yield MenuChoice("", "Add a unit in parallel", edit, new)
     for edit in found:
-        yield Choice("", edit.label, edit, new if edit.label.startswith("Add") else None)
+        yield MenuChoice("", edit.label, edit, new if edit.label.startswith("Add") else None)
 
 
 def _remover(*ids: str) -> "partial[Plan]":
@@ -120,43 +120,43 @@ def remove_all(plan: Plan, ids: tuple[str, ...]) -> Plan:
     return plan
 
 
-def _anywhere(plan: Plan) -> Iterator[Choice]:
+def _anywhere(plan: Plan) -> Iterator[MenuChoice]:
     for kind, word in defaults.HUB_WORDS.items():
         hubs = defaults.new_hubs(plan, kind)
-        yield Choice("Add", word, Edit(f"Add {word.lower()} {hubs[0].id}", _adder(*hubs)), hubs[0].id)
+        yield MenuChoice("Add", word, Edit(f"Add {word.lower()} {hubs[0].id}", _adder(*hubs)), hubs[0].id)
     unit = Battery(id=edits.fresh_id(plan, "B"), chemistry="lifepo4", nominal_v=12.0, capacity_ah=100.0)
-    yield Choice("Add", "Battery unit", Edit(f"Add battery {unit.id}", _adder(unit)), unit.id)
+    yield MenuChoice("Add", "Battery unit", Edit(f"Add battery {unit.id}", _adder(unit)), unit.id)
 
 
-def _at_run(plan: Plan, picture: Picture | None, run: Run) -> Iterator[Choice]:
+def _at_run(plan: Plan, picture: Picture | None, run: Run) -> Iterator[MenuChoice]:
     ampacity = 30.0
     if picture is not None and picture.case is not None and run.id in picture.case.ampacities:
         ampacity = picture.case.ampacities[run.id].amps
     for kind, word in defaults.INLINE_WORDS.items():
         item = defaults.new_inline(plan, kind, ampacity)
-        yield Choice(
+        yield MenuChoice(
             "Insert",
             word,
             Edit(f"Insert {word.lower()} in {run.id}", partial(edits.insert_inline, run_id=run.id, item=item)),
             item.id,
         )
     twin = run.model_copy(update={"id": edits.fresh_id(plan, "W")})
-    yield Choice(
+    yield MenuChoice(
         "",
         "Add a parallel conductor",
         Edit(f"Double {run.id}", partial(edits.change, id_=run.id, parallel=run.parallel + 1)),
     )
-    yield Choice(
+    yield MenuChoice(
         "", "Lay a second run between the same ends", Edit(f"Add {twin.id}", partial(_add_run, run=twin)), twin.id
     )
-    yield Choice("", "Remove this conductor", Edit(f"Remove {run.id}", _remover(run.id)))
+    yield MenuChoice("", "Remove this conductor", Edit(f"Remove {run.id}", _remover(run.id)))
 
 
 def _add_run(plan: Plan, run: Run) -> Plan:
     return edits.add(plan, run)
 
 
-def _at_inline(plan: Plan, item: Inline) -> Iterator[Choice]:
+def _at_inline(plan: Plan, item: Inline) -> Iterator[MenuChoice]:
     rating = getattr(item, "rating_a", None) or 30.0
     kind_now = getattr(item, "kind", "")
     for kind, word in defaults.INLINE_WORDS.items():
@@ -165,22 +165,22 @@ def _at_inline(plan: Plan, item: Inline) -> Iterator[Choice]:
         new = defaults.new_inline(plan, kind, rating).model_copy(
             update={"id": item.id, "name": item.name, "zone": item.zone}
         )
-        yield Choice(
+        yield MenuChoice(
             "Replace by",
             word,
             Edit(f"Replace {item.title} by a {word.lower()}", partial(edits.replace_item, item_id=item.id, new=new)),
         )
     if isinstance(item, SWITCHES):
         word = "Open" if item.closed else "Close"
-        yield Choice(
+        yield MenuChoice(
             "", f"{word} it", Edit(f"{word} {item.title}", partial(edits.change, id_=item.id, closed=not item.closed))
         )
-    yield Choice(
+    yield MenuChoice(
         "", "Remove, joining the conductor", Edit(f"Remove {item.title}", partial(edits.remove_inline, item_id=item.id))
     )
 
 
-def _at_hub(plan: Plan, hub: Bar | Chassis | Post, terminal: str | None) -> Iterator[Choice]:
+def _at_hub(plan: Plan, hub: Bar | Chassis | Post, terminal: str | None) -> Iterator[MenuChoice]:
     # The rules come with it: they are loaded with the first study, not with the window.
     from jaunty_copper.choosing import circuits
 
@@ -191,24 +191,24 @@ def _at_hub(plan: Plan, hub: Bar | Chassis | Post, terminal: str | None) -> Iter
                 partial(circuits.add_circuit, hub_id=hub.id, equipment=equipment, terminal=terminal),
                 slow=True,
             )
-            yield Choice("Add circuit", word, edit, equipment.id)
+            yield MenuChoice("Add circuit", word, edit, equipment.id)
     if not isinstance(hub, Bar):
-        yield Choice("", f"Remove this {HUB_NAMES[type(hub)]}", Edit(f"Remove {hub.title}", _remover(hub.id)))
+        yield MenuChoice("", f"Remove this {HUB_NAMES[type(hub)]}", Edit(f"Remove {hub.title}", _remover(hub.id)))
         return
     names = hub.terminal_names
     at = names.index(terminal) if terminal in names else len(names) - 1
-    yield Choice(
+    yield MenuChoice(
         "", "Add a stud here", Edit(f"Add a stud to {hub.title}", partial(_add_stud, bar_id=hub.id, at=at + 1))
     )
     if terminal is not None:
         if at > 0:
-            yield Choice(
+            yield MenuChoice(
                 "",
                 "Move this stud up",
                 Edit(f"Move stud {terminal} up", partial(edits.move_stud, bar_id=hub.id, stud_id=terminal, to=at - 1)),
             )
         if at + 1 < len(names):
-            yield Choice(
+            yield MenuChoice(
                 "",
                 "Move this stud down",
                 Edit(
@@ -216,27 +216,29 @@ def _at_hub(plan: Plan, hub: Bar | Chassis | Post, terminal: str | None) -> Iter
                 ),
             )
         if not plan.runs_at.get(hub.ref(terminal)):
-            yield Choice(
+            yield MenuChoice(
                 "",
                 "Remove this stud",
                 Edit(f"Remove stud {terminal}", partial(edits.remove_stud, hub_id=hub.id, stud_id=terminal)),
             )
-    yield Choice("", f"Remove this {HUB_NAMES[type(hub)]}", Edit(f"Remove {hub.title}", _remover(hub.id)))
+    yield MenuChoice("", f"Remove this {HUB_NAMES[type(hub)]}", Edit(f"Remove {hub.title}", _remover(hub.id)))
 
 
 def _add_stud(plan: Plan, bar_id: str, at: int) -> Plan:
     return edits.add_stud(plan, bar_id, at)[0]
 
 
-def _at_equipment(plan: Plan, e: Equipment) -> Iterator[Choice]:
+def _at_equipment(plan: Plan, e: Equipment) -> Iterator[MenuChoice]:
     if not isinstance(e, Converter):
         for kind, word, fresh in defaults.equipment_for(plan, e.nominal_v):
             if kind in ("converter", getattr(e, "kind", "")):
                 continue
             new = fresh.model_copy(update={"id": e.id, "name": e.name, "zone": e.zone})
-            yield Choice(
+            yield MenuChoice(
                 "Replace by",
                 word,
                 Edit(f"Replace {e.title} by a {word.lower()}", partial(edits.replace_item, item_id=e.id, new=new)),
             )
-    yield Choice("", "Remove this circuit", Edit(f"Remove {e.title}", partial(edits.remove_circuit, equipment_id=e.id)))
+    yield MenuChoice(
+        "", "Remove this circuit", Edit(f"Remove {e.title}", partial(edits.remove_circuit, equipment_id=e.id))
+    )

@@ -61,7 +61,7 @@ def end_of(plan: Plan, target: str) -> str:
     return target if "." in target else plan.by_id[target].ref(plan.by_id[target].terminal_names[0])
 
 
-def terminal_at(chart: Diagram, x: float, y: float) -> str | None:
+def terminal_under(chart: Diagram, x: float, y: float) -> str | None:
     """The terminal nearest to a point of the map, if it is near."""
     near = min(chart.terminals, key=lambda t: hypot(t.x - x, t.y - y), default=None)
     return near.ref if near is not None and hypot(near.x - x, near.y - y) <= REACH else None
@@ -69,7 +69,7 @@ def terminal_at(chart: Diagram, x: float, y: float) -> str | None:
 
 def target_at(plan: Plan, chart: Diagram, x: float, y: float) -> str | None:
     """What a conductor dropped at a point of the map would end at: a terminal, a bar, the nearest terminal of a thing."""
-    exact = terminal_at(chart, x, y)
+    exact = terminal_under(chart, x, y)
     if exact is not None:
         return exact
     for shape in reversed((*chart.shapes, *chart.loose)):

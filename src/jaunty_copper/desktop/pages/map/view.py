@@ -190,7 +190,7 @@ class MapView(Selecting):
                 return
             hit = self.hit(point) or (split_ref(self._from)[0] if self._from else None)
             self.select(hit)
-            exact = self.picture is not None and pulling.terminal_at(self.picture.diagram, *self.to_map(point))
+            exact = self.picture is not None and pulling.terminal_under(self.picture.diagram, *self.to_map(point))
             self._may_carry = self.picture is not None and not exact and may_carry(self.picture.plan, hit)
             if hit is None:
                 self._pan = event.position().toPoint()
@@ -237,7 +237,7 @@ class MapView(Selecting):
         look, picture = self.look, self.picture
         look.hovered, look.lit, look.guards = id_, frozenset(), frozenset()
         if id_ is not None and picture is not None:
-            look.lit, look.guards = circuit.circuit_of(picture, id_), circuit.guards_of(picture, id_)
+            look.lit, look.guards = circuit.circuit_under(picture, id_), circuit.guards_of(picture, id_)
         self.viewport().update()
 
     def mouseReleaseEvent(self, _: QMouseEvent) -> None:

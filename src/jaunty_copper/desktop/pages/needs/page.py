@@ -26,7 +26,7 @@ from jaunty_copper.desktop.inspector.editors import NumberEditor
 from jaunty_copper.desktop.pages.base import Page
 from jaunty_copper.desktop.pages.map import menu
 from jaunty_copper.desktop.pages.needs.bars import Bars
-from jaunty_copper.desktop.pages.needs.table import Table
+from jaunty_copper.desktop.pages.needs.table import NeedsTable
 from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.pending import guard_cells
@@ -47,7 +47,7 @@ class NeedsPage(Page):
         super().__init__()
         self.needs: Needs | None = None
         self.wired: Wiring | None = None
-        self.table = Table()
+        self.table = NeedsTable()
         self.table.wanted.connect(self.wanted)
         self.table.refused.connect(self.refused)
         self.view = QTableView()

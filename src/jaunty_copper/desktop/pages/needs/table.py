@@ -16,7 +16,7 @@ from jaunty_copper.plan.model import Converter, CurrentLoad, Equipment, Inverter
 AnyIndex = QModelIndex | QPersistentModelIndex
 
 
-class Column(NamedTuple):
+class NeedsColumn(NamedTuple):
     """One column before the scenarios.
 
     Attributes
@@ -55,12 +55,12 @@ def _of_load(name: str, e: Equipment) -> str | None:
 
 
 COLUMNS = (
-    Column("Rated", "Watts, or amperes where it is held to a current", _draw),
-    Column("Surge", "Watts or amperes when it starts", _surge, may_be_empty=True),
-    Column("Surge s", "How long the surge lasts", partial(_of_load, "surge_s")),
-    Column("Min. V", "Lowest voltage it tolerates", _lowest, may_be_empty=True),
-    Column("h/day", "How long it is on; of a source, hours at its most", lambda e: "hours_per_day" if isinstance(e, Load | Source) else None),
-    Column("Duty %", "How much of that time it draws its power", partial(_of_load, "duty"), 100.0),
+    NeedsColumn("Rated", "Watts, or amperes where it is held to a current", _draw),
+    NeedsColumn("Surge", "Watts or amperes when it starts", _surge, may_be_empty=True),
+    NeedsColumn("Surge s", "How long the surge lasts", partial(_of_load, "surge_s")),
+    NeedsColumn("Min. V", "Lowest voltage it tolerates", _lowest, may_be_empty=True),
+    NeedsColumn("h/day", "How long it is on; of a source, hours at its most", lambda e: "hours_per_day" if isinstance(e, Load | Source) else None),
+    NeedsColumn("Duty %", "How much of that time it draws its power", partial(_of_load, "duty"), 100.0),
 )  # fmt: skip
 UNIT_OF = {
     "current_a": "A", "power_w": "W", "surge_a": "A", "surge_w": "W", "surge_s": "s", "cut_out_v": "V", "min_v": "V", "hours_per_day": "h",
@@ -69,7 +69,7 @@ UNIT_OF = {
 STATES = {"": None, "on": "on", "off": "off", "surge": "surge"}
 
 
-class Table(QAbstractTableModel):
+class NeedsTable(QAbstractTableModel):
     """The matrix; every change is one edit."""
 
     wanted = Signal(object)
@@ -120,7 +120,7 @@ class Table(QAbstractTableModel):
             return plain_tip(f"{self.plan.scenarios[k - len(COLUMNS)].title}: on, off, surge, or per cent of its power")
         return None
 
-    def _field(self, index: AnyIndex) -> tuple[Equipment, str | None, Column | None]:
+    def _field(self, index: AnyIndex) -> tuple[Equipment, str | None, NeedsColumn | None]:
         e: Equipment = self.plan.equipment[index.row()]
         k = index.column() - 1
         if k < 0:

@@ -10,7 +10,7 @@ from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Bar, Chassis, Plan, StockPiece
 
 
-class Adding(NamedTuple):
+class SheetAdding(NamedTuple):
     """Something that can be added: what it is called, what has to be said with it, and the edit."""
 
     text: str
@@ -18,12 +18,12 @@ class Adding(NamedTuple):
     make: Callable[[str], Edit]
 
 
-def new(make: Callable[[Plan], Any], text: str) -> Callable[[Plan, Case], Iterator[Adding]]:
+def new(make: Callable[[Plan], Any], text: str) -> Callable[[Plan, Case], Iterator[SheetAdding]]:
     """One thing with an id and a name of its own."""
 
-    def adding(plan: Plan, _: Case) -> Iterator[Adding]:
+    def adding(plan: Plan, _: Case) -> Iterator[SheetAdding]:
         new = make(plan)
-        yield Adding(text, "", lambda _: Edit(f"{text}: {new.id}", partial(_with, thing=new)))
+        yield SheetAdding(text, "", lambda _: Edit(f"{text}: {new.id}", partial(_with, thing=new)))
 
     return adding
 
@@ -32,11 +32,11 @@ def _with(plan: Plan, thing: Any) -> Plan:
     return edits.add(plan, thing)
 
 
-def new_hubs(plan: Plan, _: Case) -> Iterator[Adding]:
+def new_hubs(plan: Plan, _: Case) -> Iterator[SheetAdding]:
     """Busbars, a pair of them, a stud, a chassis."""
     for kind, word in defaults.HUB_WORDS.items():
         hubs = defaults.new_hubs(plan, kind)
-        yield Adding(word, "", partial(_more_hubs, word, hubs))
+        yield SheetAdding(word, "", partial(_more_hubs, word, hubs))
 
 
 def _more_hubs(word: str, hubs: tuple[Any, ...], _: str) -> Edit:
@@ -47,11 +47,11 @@ def _with_all(plan: Plan, things: tuple[Any, ...]) -> Plan:
     return edits.add(plan, *things)
 
 
-def new_studs(plan: Plan, _: Case) -> Iterator[Adding]:
+def new_studs(plan: Plan, _: Case) -> Iterator[SheetAdding]:
     """One more stud on a bar, or point of the chassis."""
     for hub in plan.items:
         if isinstance(hub, Bar | Chassis):
-            yield Adding(f"on {hub.title}", "", partial(_more_studs, hub))
+            yield SheetAdding(f"on {hub.title}", "", partial(_more_studs, hub))
 
 
 def _more_studs(hub: Bar | Chassis, _: str) -> Edit:
@@ -62,7 +62,7 @@ def _one_more_stud(plan: Plan, hub_id: str) -> Plan:
     return edits.add_stud(plan, hub_id)[0]
 
 
-def new_stock(plan: Plan, case: Case) -> Iterator[Adding]:
+def new_stock(plan: Plan, case: Case) -> Iterator[SheetAdding]:
     """A left-over length."""
     ids = {p.id for p in plan.stock}
     piece = StockPiece(
@@ -70,15 +70,15 @@ def new_stock(plan: Plan, case: Case) -> Iterator[Adding]:
         conductor=next(iter(case.parts.conductors)), length_m=1.0,
     )  # fmt: skip
     edit = Edit(f"Add left-over length {piece.id}", partial(edits.add_listed, where="stock", thing=piece))
-    yield Adding("Add a left-over length", "", lambda _: edit)
+    yield SheetAdding("Add a left-over length", "", lambda _: edit)
 
 
-def new_override(plan: Plan, case: Case) -> Iterator[Adding]:
+def new_override(plan: Plan, case: Case) -> Iterator[SheetAdding]:
     """A limit of the code that the plan does not replace yet."""
     taken = {o.limit for o in plan.overrides}
     for name, limit in sorted(case.code.limits.items()):
         if name not in taken:
-            yield Adding(
+            yield SheetAdding(
                 f"{name.replace('_', ' ')}: {limit.value:g} {limit.unit}".rstrip(),
                 "Why does this plan replace it?",
                 partial(_overriding, name, limit.value),
@@ -92,12 +92,12 @@ def _overriding(name: str, value: float, reason: str) -> Edit:
     )
 
 
-def like(field: str) -> Callable[[Plan, Case], Iterator[Adding]]:
+def like(field: str) -> Callable[[Plan, Case], Iterator[SheetAdding]]:
     """A part of one's own that begins like one of the library."""
 
-    def adding(_: Plan, case: Case) -> Iterator[Adding]:
+    def adding(_: Plan, case: Case) -> Iterator[SheetAdding]:
         for part in getattr(case.parts, field).values():
-            yield Adding(
+            yield SheetAdding(
                 f"like {part.label}", "Its short name: letters, digits and hyphens", partial(_copied, field, part)
             )
 

@@ -12,7 +12,7 @@ from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelInd
 
 from jaunty_copper.desktop.inspector.fields import Field
 from jaunty_copper.desktop.pages.tables.cells import Pairs, shown, typed, unit_of
-from jaunty_copper.desktop.pages.tables.sheets import SHEETS, Fact, Row, Sheet, Value
+from jaunty_copper.desktop.pages.tables.sheets import SHEETS, Fact, Sheet, SheetRow, Value
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
@@ -26,7 +26,7 @@ MOST_PASTED = 1_000_000
 """Letters that are taken from the clipboard at once."""
 
 
-class Column(NamedTuple):
+class SheetColumn(NamedTuple):
     """A column: what is computed, or a field; the key where it is neither."""
 
     title: str
@@ -52,8 +52,8 @@ class SheetModel(QAbstractTableModel):
         self.picture: Picture | None = None
         self.scenario: str | None = None
         self.units = Units()
-        self.columns: tuple[Column, ...] = ()
-        self.rows: list[Row] = []
+        self.columns: tuple[SheetColumn, ...] = ()
+        self.rows: list[SheetRow] = []
         self.words = ""
         """Only rows that hold all of them are shown."""
         self.sorted_by: tuple[str, bool] | None = None
@@ -103,37 +103,37 @@ class SheetModel(QAbstractTableModel):
         """The plan that is shown."""
         return self.picture.plan if self.picture is not None else Plan()
 
-    def _columns(self) -> tuple[Column, ...]:
+    def _columns(self) -> tuple[SheetColumn, ...]:
         sheet, feet = self.sheet, self.units.awg
 
-        def head(f: Field) -> Column:
+        def head(f: Field) -> SheetColumn:
             unit = unit_of(f, feet)
-            return Column(f"{f.label}, {unit}" if unit else f.label, None, f)
+            return SheetColumn(f"{f.label}, {unit}" if unit else f.label, None, f)
 
         usual = [f for f in sheet.columns if not f.group]
         rest = [f for f in sheet.columns if f.group]
         found = [
-            *(Column(x.title, x) for x in sheet.lead), *map(head, usual), *(Column(x.title, x) for x in sheet.facts),
-            *map(head, rest), *map(head, sheet.more(self.plan)), Column(sheet.key),
+            *(SheetColumn(x.title, x) for x in sheet.lead), *map(head, usual), *(SheetColumn(x.title, x) for x in sheet.facts),
+            *map(head, rest), *map(head, sheet.more(self.plan)), SheetColumn(sheet.key),
         ]  # fmt: skip
         return tuple(found)
 
-    def _found(self) -> list[Row]:
+    def _found(self) -> list[SheetRow]:
         wanted = self.words.lower().split()
         rows = self.sheet.rows(self.plan)
         return [r for r in rows if all(w in self._text_of(r) for w in wanted)] if wanted else rows
 
-    def _text_of(self, row: Row) -> str:
+    def _text_of(self, row: SheetRow) -> str:
         facts = {f.title for f in self.sheet.facts}
         return " ".join(self.text(row, c) for c in self.columns or self._columns() if c.title not in facts).lower()
 
     @staticmethod
-    def _kept(rows: list[Row], order: Sequence[str]) -> list[Row]:
+    def _kept(rows: list[SheetRow], order: Sequence[str]) -> list[SheetRow]:
         """Rows in an order that there was, new ones behind."""
         place = {key: k for k, key in enumerate(order)}
         return sorted(rows, key=lambda r: place.get(r.key, len(place)))
 
-    def _ordered(self, rows: list[Row]) -> list[Row]:
+    def _ordered(self, rows: list[SheetRow]) -> list[SheetRow]:
         if self.sorted_by is None:
             return rows
         title, down = self.sorted_by
@@ -144,7 +144,7 @@ class SheetModel(QAbstractTableModel):
         bare = [r for r in rows if not self.text(r, column)]
         return [*sorted(full, key=lambda r: self._weight(r, column), reverse=down), *bare]
 
-    def _weight(self, row: Row, column: Column) -> tuple[float, list[tuple[float, str]]]:
+    def _weight(self, row: SheetRow, column: SheetColumn) -> tuple[float, list[tuple[float, str]]]:
         """What rows are sorted by: figures by size, words with their numbers by size."""
         if column.fact is not None and isinstance(value := self._fact(row, column.fact), float):
             return value, []
@@ -154,14 +154,14 @@ class SheetModel(QAbstractTableModel):
         parts = re.findall(r"\d+(?:\.\d+)?|\D+", self.text(row, column).lower())
         return 0.0, [(float(p), "") if p[0].isdigit() else (-1.0, p) for p in parts]
 
-    def field(self, row: Row, column: Column) -> Field | None:
+    def field(self, row: SheetRow, column: SheetColumn) -> Field | None:
         """What a cell edits; a kind of thing may not have it, or have it under another name."""
         if column.field is None:
             return None
         own = self.sheet.fields[type(row.thing)]
         return own.get(column.field.name) or (column.field if column.field in self.sheet.more(self.plan) else None)
 
-    def choices(self, row: Row, field: Field) -> Pairs:
+    def choices(self, row: SheetRow, field: Field) -> Pairs:
         """What can be chosen in a cell."""
         key = (type(row.thing), field.name)
         if key not in self._choices:
@@ -173,14 +173,14 @@ class SheetModel(QAbstractTableModel):
             )
         return self._choices[key]
 
-    def _fact(self, row: Row, fact: Fact) -> Value:
+    def _fact(self, row: SheetRow, fact: Fact) -> Value:
         key = (row.key, fact.title)
         if key not in self._facts:
             assert self.picture is not None
             self._facts[key] = fact.of(self.picture, self.scenario, row)
         return self._facts[key]
 
-    def text(self, row: Row, column: Column) -> str:
+    def text(self, row: SheetRow, column: SheetColumn) -> str:
         """What a cell shows."""
         if column.fact is not None:
             value = self._fact(row, column.fact)

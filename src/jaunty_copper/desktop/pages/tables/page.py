@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
 )
 
 from jaunty_copper.desktop.pages.base import Page
-from jaunty_copper.desktop.pages.tables.adding import Adding
+from jaunty_copper.desktop.pages.tables.adding import SheetAdding
 from jaunty_copper.desktop.pages.tables.model import SheetModel
 from jaunty_copper.desktop.pages.tables.sheets import SHEETS
 from jaunty_copper.desktop.widgets.label import Label
@@ -309,7 +309,7 @@ class TablesPage(Page):
         shown.aboutToHide.connect(shown.deleteLater)
         shown.popup(self.adding.mapToGlobal(self.adding.rect().bottomLeft()))
 
-    def _ask(self, adding: Adding) -> None:
+    def _ask(self, adding: SheetAdding) -> None:
         """Add something, after asking what has to be said with it."""
         if not adding.asks:
             self.wanted.emit(adding.make(""))

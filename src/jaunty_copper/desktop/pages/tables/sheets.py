@@ -12,7 +12,7 @@ from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.desktop.inspector.fields import FIELDS, KIND_WORDS, Field
 from jaunty_copper.desktop.pages.map import menu
 from jaunty_copper.desktop.pages.tables import adding
-from jaunty_copper.desktop.pages.tables.adding import Adding
+from jaunty_copper.desktop.pages.tables.adding import SheetAdding
 from jaunty_copper.desktop.pages.tables.fields import LISTED
 from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.parts.models import Chemistry, Conductor, DeviceFamily, Insulation
@@ -46,7 +46,7 @@ Changes = Mapping[str, Mapping[str, Any]]
 """By the key of a row, values by the names of fields."""
 
 
-class Row(NamedTuple):
+class SheetRow(NamedTuple):
     """A row: what its edits name it by, and the thing itself."""
 
     key: str
@@ -57,7 +57,7 @@ class Fact(NamedTuple):
     """A computed column: its title with the unit, and a figure or words from what is known of a row."""
 
     title: str
-    of: Callable[[Picture, str | None, Row], Value]
+    of: Callable[[Picture, str | None, SheetRow], Value]
 
 
 @dataclass(frozen=True)
@@ -91,7 +91,7 @@ class Sheet:
     title: str
     hint: str
     kinds: tuple[type, ...]
-    rows: Callable[[Plan], list[Row]]
+    rows: Callable[[Plan], list[SheetRow]]
     put: Callable[[Plan, Changes], Plan]
     lead: tuple[Fact, ...] = ()
     facts: tuple[Fact, ...] = ()
@@ -99,7 +99,7 @@ class Sheet:
     renames: bool = True
     more: Callable[[Plan], tuple[Field, ...]] = lambda _: ()
     value: Callable[[Any, str], Any] = lambda thing, name: getattr(thing, name)
-    adding: Callable[[Plan, Case], Iterator[Adding]] = lambda *_: iter(())
+    adding: Callable[[Plan, Case], Iterator[SheetAdding]] = lambda *_: iter(())
     drop: Callable[[Plan, str], Edit | None] | None = None
 
     @cached_property
@@ -121,32 +121,32 @@ class Sheet:
 # What is computed
 
 
-def _between(p: Picture, _: str | None, row: Row) -> str:
+def _between(p: Picture, _: str | None, row: SheetRow) -> str:
     return p.plan.run_title(row.thing)
 
 
-def _of_run(name: str) -> Callable[[Picture, str | None, Row], float]:
+def _of_run(name: str) -> Callable[[Picture, str | None, SheetRow], float]:
     return lambda p, scenario, row: abs(getattr(p.run(row.key, scenario), name))
 
 
-def _drop_percent(p: Picture, scenario: str | None, row: Row) -> float:
+def _drop_percent(p: Picture, scenario: str | None, row: SheetRow) -> float:
     return 100.0 * p.equipment(row.thing, scenario).drop_share
 
 
-def _at(p: Picture, scenario: str | None, row: Row) -> float:
+def _at(p: Picture, scenario: str | None, row: SheetRow) -> float:
     return p.equipment(row.thing, scenario).voltage_v
 
 
-def _kind(_: Picture, __: str | None, row: Row) -> str:
+def _kind(_: Picture, __: str | None, row: SheetRow) -> str:
     return KIND_WORDS[type(row.thing)]
 
 
-def _through(p: Picture, scenario: str | None, row: Row) -> float:
+def _through(p: Picture, scenario: str | None, row: SheetRow) -> float:
     return abs(p.through(row.key, scenario)[0])
 
 
-def _interrupt(name: str) -> Callable[[Picture, str | None, Row], Value]:
-    def figure(p: Picture, _: str | None, row: Row) -> Value:
+def _interrupt(name: str) -> Callable[[Picture, str | None, SheetRow], Value]:
+    def figure(p: Picture, _: str | None, row: SheetRow) -> Value:
         if not isinstance(row.thing, Fuse | Breaker) or p.case is None:
             return None
         value: float | None = getattr(interrupting(p.case, row.key), name)
@@ -155,27 +155,27 @@ def _interrupt(name: str) -> Callable[[Picture, str | None, Row], Value]:
     return figure
 
 
-def _hub(p: Picture, _: str | None, row: Row) -> str:
+def _hub(p: Picture, _: str | None, row: SheetRow) -> str:
     return p.plan.by_id[split_ref(row.key)[0]].title
 
 
-def _on(p: Picture, _: str | None, row: Row) -> str:
+def _on(p: Picture, _: str | None, row: SheetRow) -> str:
     return ", ".join(r.id for r in p.plan.runs_at.get(row.key, ()))
 
 
 # Where rows come from, and what their cells do
 
 
-def _things(*kinds: type) -> Callable[[Plan], list[Row]]:
-    def rows(plan: Plan) -> list[Row]:
+def _things(*kinds: type) -> Callable[[Plan], list[SheetRow]]:
+    def rows(plan: Plan) -> list[SheetRow]:
         found: list[Named | Run] = [*plan.placed, *plan.runs]
-        return [Row(x.id, x) for x in found if isinstance(x, kinds)]
+        return [SheetRow(x.id, x) for x in found if isinstance(x, kinds)]
 
     return rows
 
 
-def _listed(where: str) -> Callable[[Plan], list[Row]]:
-    return lambda plan: [Row(edits.key_of(x), x) for x in edits.listed(plan, where)]
+def _listed(where: str) -> Callable[[Plan], list[SheetRow]]:
+    return lambda plan: [SheetRow(edits.key_of(x), x) for x in edits.listed(plan, where)]
 
 
 def _put_listed(where: str) -> Callable[[Plan, Changes], Plan]:
@@ -205,9 +205,9 @@ def _without(plan: Plan, id_: str) -> Plan:
     return edits.remove(plan, id_)
 
 
-def _studs(plan: Plan) -> list[Row]:
+def _studs(plan: Plan) -> list[SheetRow]:
     hubs = [x for x in plan.items if isinstance(x, Bar | Chassis)]
-    return [Row(h.ref(n), edits.stud_of(plan, h.ref(n))) for h in hubs for n in h.terminal_names]
+    return [SheetRow(h.ref(n), edits.stud_of(plan, h.ref(n))) for h in hubs for n in h.terminal_names]
 
 
 def _drop_stud(plan: Plan, key: str) -> Edit:
@@ -236,7 +236,7 @@ def _put_scenario(plan: Plan, changes: Changes) -> Plan:
     return plan
 
 
-def _limit(p: Picture, _: str | None, row: Row) -> str:
+def _limit(p: Picture, _: str | None, row: SheetRow) -> str:
     own = code_of(p.plan.practice).limits.get(row.key)
     return f"{own.value:g} {own.unit}, {own.source}" if own is not None else "no limit of this code"
 
