@@ -11,7 +11,7 @@ from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.choosing.devices import window
 from jaunty_copper.cli.main import main
 from jaunty_copper.codes.checks import PAGES, Verdict
-from jaunty_copper.codes.code import names
+from jaunty_copper.codes.code import code_names
 from jaunty_copper.codes.rules import RULES
 from jaunty_copper.desktop.inspector.facts import selection_facts
 from jaunty_copper.desktop.widgets.words import Units
@@ -38,7 +38,7 @@ def odd(seed):
     """An example with figures changed at random: a plan that breaks rules and keeps others."""
     r = random.Random(seed)
     plan = example(r.choice(["orchard_station", "relay_mast", "seed_shed"]))
-    plan = edits.change_plan(plan, practice=r.choice(names()))
+    plan = edits.change_plan(plan, practice=r.choice(code_names()))
     sizes = [s.id for s in library().sizes("metric")]
     for _ in range(r.randrange(1, 12)):
         if r.random() < 0.5:
@@ -145,6 +145,6 @@ def test_inspector_tables_and_command_line_say_the_same(seed, tmp_path, capsys):
 def test_a_fix_is_worked_out_when_it_is_asked_for(monkeypatch):
     asked = []
     known = Assessment(example("orchard_station"))
-    monkeypatch.setattr("jaunty_copper.codes.rules.bank._better", lambda *a: asked.append(a))
+    monkeypatch.setattr("jaunty_copper.codes.rules.units._better", lambda *a: asked.append(a))
     assert any(f.rule.id == "bank_spread" for f in known.findings)
     assert asked == []

@@ -11,7 +11,7 @@ from jaunty_copper.choosing.beginning import SYSTEMS_V, Beginning, begun
 from jaunty_copper.choosing.changes import QUESTIONS
 from jaunty_copper.choosing.sizing import sized
 from jaunty_copper.choosing.wiring_up import loose, wire_up
-from jaunty_copper.codes.code import names
+from jaunty_copper.codes.code import code_names
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan.banks import banks_of
 from jaunty_copper.plan.edits import EditError
@@ -24,7 +24,7 @@ from tests.trials import WHOLE
 ASKED = [
     Beginning(system, chemistry, unit, 100.0, parallel, code, bonding)
     for system, unit, chemistry, parallel, code, bonding in itertools.product(
-        SYSTEMS_V, (12.0, 24.0), library().battery_chemistries, (1, 2, 4), names(), ("not said", "minus", "plus", "floating")
+        SYSTEMS_V, (12.0, 24.0), library().battery_chemistries, (1, 2, 4), code_names(), ("not said", "minus", "plus", "floating")
     )
     if unit <= system
 ]  # fmt: skip

@@ -5,7 +5,7 @@ from math import inf, sqrt
 import pytest
 
 from jaunty_copper.codes.ampacity import ampacity, bundle_factor
-from jaunty_copper.codes.code import UnknownCode, code_of, names
+from jaunty_copper.codes.code import UnknownCode, code_names, code_of
 
 NA, ISO = code_of("north_american_small_craft").ampacity, code_of("iso_small_craft").ampacity
 
@@ -88,7 +88,7 @@ def test_a_size_thinner_than_the_table_has_the_heat_balance_only():
 
 
 def test_every_limit_of_every_book_has_unit_and_source_and_all_books_have_the_same():
-    books = [code_of(name) for name in names()]
+    books = [code_of(name) for name in code_names()]
     assert len(books) >= 2
     for b in books:
         assert b.limits.keys() == books[0].limits.keys()

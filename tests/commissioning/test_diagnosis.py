@@ -8,7 +8,7 @@ from jaunty_copper.commissioning.diagnose import diagnose
 from jaunty_copper.commissioning.estimates import changed, estimates
 from jaunty_copper.commissioning.model import bench
 from jaunty_copper.commissioning.next_reading import next_reading
-from jaunty_copper.commissioning.points import Place, Point, bank_alone, everything_on, joints_of
+from jaunty_copper.commissioning.points import Point, Unknown, bank_alone, everything_on, joints_of
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import Post
@@ -79,7 +79,7 @@ def test_the_next_reading_parts_what_the_readings_cannot():
     cut = edits.add(cut, plan.run_by_id["out"].model_copy(update={"id": "x", "a": "P.stud"}))
     b = bench(cut, cut.scenarios[0], (Point("volts", "B.plus", "E.plus"), Point("volts", "E.plus", "E.minus")))
     off = np.zeros(b.parameters)
-    off[b.at[Place(b.wiring.branch["x"], "x")]] = 0.02
+    off[b.at[Unknown(b.wiring.branch["x"], "x")]] = 0.02
     values = b.read(b.solve(off), off)
     first = diagnose(b, values)
     assert next_reading(b, values, first) is None
@@ -103,7 +103,7 @@ def test_a_joint_measured_by_itself_parts_the_lug_from_the_copper(demo):
     plain = DEMO.run_by_id["W21"]
     more = demo.with_points(joints_of(plain))
     off = np.zeros(more.parameters)
-    off[more.at[Place(more.wiring.branch["W21"], "W21", "b")]] = 0.01
+    off[more.at[Unknown(more.wiring.branch["W21"], "W21", "b")]] = 0.01
     values = more.read(more.solve(off), off)
     without = values.copy()
     without[-2:] = np.nan
@@ -152,7 +152,7 @@ def test_intervals_hold_what_they_claim(demo):
 
 def test_a_suspect_is_estimated_freely_and_the_rest_stays_near_the_plan(demo):
     off = np.zeros(demo.parameters)
-    k = demo.at[Place(demo.wiring.branch["W62"], "W62")]
+    k = demo.at[Unknown(demo.wiring.branch["W62"], "W62")]
     off[k] = 0.002
     values = demo.read(demo.solve(off), off)
     bound = estimates(demo, values)[k]
@@ -167,8 +167,8 @@ def test_readings_narrow_the_interval(demo):
     none = estimates(demo, np.full(len(demo.points), np.nan))
     some = estimates(demo, demo.values)
     assert all(a.sigma_ohm <= b.sigma_ohm * (1.0 + 1e-9) for a, b in zip(some, none, strict=True))
-    assert none[demo.at[Place(demo.wiring.branch["W21"], "W21")]].ohm == pytest.approx(
-        none[demo.at[Place(demo.wiring.branch["W21"], "W21")]].planned_ohm
+    assert none[demo.at[Unknown(demo.wiring.branch["W21"], "W21")]].ohm == pytest.approx(
+        none[demo.at[Unknown(demo.wiring.branch["W21"], "W21")]].planned_ohm
     )
 
 
@@ -185,7 +185,7 @@ def test_a_change_between_two_days_shows_far_below_what_a_plan_can_tell(demo):
     rng = np.random.default_rng(5)
     copper = built(demo, rng)
     worse = copper.copy()
-    worse[demo.at[Place(demo.wiring.branch["W21"], "W21")]] += 0.0005
+    worse[demo.at[Unknown(demo.wiring.branch["W21"], "W21")]] += 0.0005
     before, after = day(demo, rng, copper), day(demo, rng, worse)
     found = changed(demo, before, after)
     assert found.alarm
@@ -262,7 +262,7 @@ def test_sound_systems_are_hardly_ever_unexplained(demo):
 def test_a_small_excess_is_what_ordinary_least_squares_finds_in_whitened_readings(demo):
     """Readings divided by the root of their covariance have unit noise: one column at a time by numpy's lstsq."""
     rng = np.random.default_rng(8)
-    k = demo.at[Place(demo.wiring.branch["W62"], "W62")]
+    k = demo.at[Unknown(demo.wiring.branch["W62"], "W62")]
     values = demo.values + 1e-4 * demo.slopes[:, k] + 0.1 * rng.normal(size=len(demo.points)) * demo.meter
     root = np.linalg.cholesky(np.linalg.inv(demo.covariance)).T
     r = root @ (values - demo.values)

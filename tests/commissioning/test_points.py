@@ -8,8 +8,8 @@ from jaunty_copper.commissioning.diagnose import NOTHING, diagnose
 from jaunty_copper.commissioning.estimates import estimates
 from jaunty_copper.commissioning.model import AIR_K, K_PER_W, METER_K, RISE_SHARE, bench, known
 from jaunty_copper.commissioning.points import (
-    Place,
     Point,
+    Unknown,
     bank_alone,
     everything_on,
     joints_of,
@@ -132,7 +132,7 @@ def test_scenarios_to_measure_in_are_two_and_the_plans_own():
 def test_a_bench_of_copper_that_is_known_rests_where_the_copper_does(demo):
     from dataclasses import replace
 
-    place = Place(demo.wiring.branch["W21"], "W21", "b")
+    place = Unknown(demo.wiring.branch["W21"], "W21", "b")
     off = np.zeros(demo.parameters)
     off[demo.at[place]] = 0.004
     there = replace(demo, known=((place, 0.004),))

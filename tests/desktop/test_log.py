@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QLabel
 
 from jaunty_copper.commissioning.meter import take
 from jaunty_copper.commissioning.model import bench
-from jaunty_copper.commissioning.points import Expected, Place, Point, everything_on
+from jaunty_copper.commissioning.points import Expected, Point, Unknown, everything_on
 from jaunty_copper.desktop.pages.log import files, meters
 from jaunty_copper.desktop.pages.log.logbook import today
 from jaunty_copper.desktop.pages.log.said import ReadingRow, estimated, expect, off_by, ohms
@@ -46,7 +46,7 @@ def sheet_with(page, tmp_path, place=None, more=0.0):
     b = page.found.bench
     off = np.zeros(b.parameters)
     if place is not None:
-        off[b.at[Place(b.wiring.branch[place], place)]] = more
+        off[b.at[Unknown(b.wiring.branch[place], place)]] = more
     path = tmp_path / "read.csv"
     files.save_points(page, path)
     rows = list(csv.DictReader(io.StringIO(path.read_text("utf-8"))))

@@ -5,7 +5,7 @@ import json
 import pytest
 
 from jaunty_copper.battery.patterns import arrange
-from jaunty_copper.codes.code import names
+from jaunty_copper.codes.code import code_names
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import PlanError, dumps, parse
@@ -15,7 +15,7 @@ DEMO = example("orchard_station")
 
 
 def test_the_practices_of_a_plan_are_the_rule_books():
-    assert tuple(sorted(Practice.__args__)) == names()
+    assert tuple(sorted(Practice.__args__)) == code_names()
 
 
 READING = {"scenario": "measuring", "quantity": "volts", "a": "F2.b", "b": "INV.plus", "value": 0.1}

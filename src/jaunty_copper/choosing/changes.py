@@ -67,14 +67,14 @@ def merged(changes: list[Change]) -> list[Change]:
     return list(merged.values())
 
 
-def key_of(f: Finding) -> tuple[str, str]:
+def change_key(f: Finding) -> tuple[str, str]:
     """The rule and place of a finding."""
     return f.rule.id, f.place
 
 
 def keys_of(known: Assessment) -> set[tuple[str, str]]:
     """What is found wrong, and where; not what is only asked."""
-    return {key_of(f) for f in known.findings if f.rule.id not in QUESTIONS}
+    return {change_key(f) for f in known.findings if f.rule.id not in QUESTIONS}
 
 
 def now_there(case: Case, id_: str) -> str:

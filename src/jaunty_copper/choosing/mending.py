@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from jaunty_copper.assessment.assessment import Assessment
-from jaunty_copper.choosing.changes import PROTECTION, QUESTIONS, Change, key_of, made
+from jaunty_copper.choosing.changes import PROTECTION, QUESTIONS, Change, change_key, made
 from jaunty_copper.choosing.ways import ways_out
 from jaunty_copper.codes.checks import Finding
 from jaunty_copper.plan.model import Plan
@@ -91,11 +91,13 @@ class Mender:
         found = [
             f
             for f in known.findings
-            if f.rule.id in PROTECTION or not (key_of(f) in self.allowed or f.rule.id in QUESTIONS)
+            if f.rule.id in PROTECTION or not (change_key(f) in self.allowed or f.rule.id in QUESTIONS)
         ]
-        return sorted(found, key=lambda f: (key_of(f) in self.allowed, f.verdict))
+        return sorted(found, key=lambda f: (change_key(f) in self.allowed, f.verdict))
 
     def _score(self, known: Assessment) -> tuple[int, ...]:
         """How bad it is: what is newly wrong, then dangers, defects, advice about protection."""
         todo = self.todo(known)
-        return sum(key_of(f) not in self.allowed for f in todo), *(sum(f.verdict == v for f in todo) for v in range(3))
+        return sum(change_key(f) not in self.allowed for f in todo), *(
+            sum(f.verdict == v for f in todo) for v in range(3)
+        )

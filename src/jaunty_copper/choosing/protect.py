@@ -5,7 +5,17 @@ from dataclasses import dataclass
 from functools import partial
 
 from jaunty_copper.assessment.assessment import Assessment
-from jaunty_copper.choosing.changes import PROTECTION, ROOM, STRUCTURE, Change, key_of, keys_of, made, merged, now_there
+from jaunty_copper.choosing.changes import (
+    PROTECTION,
+    ROOM,
+    STRUCTURE,
+    Change,
+    change_key,
+    keys_of,
+    made,
+    merged,
+    now_there,
+)
 from jaunty_copper.choosing.devices import Choice, applying, selectivity_now
 from jaunty_copper.choosing.mending import Mender
 from jaunty_copper.choosing.ways import best_at, reason_of, stronger, why_chosen
@@ -115,7 +125,7 @@ def protect(
             changes, known = mender.mend(changes, known)
         changes, known = _shorter(begin, changes, known, judge)
     left = _about(known)
-    reasons = {key_of(f): reason_of(known, f) if mender.left else SPENT for f in left}
+    reasons = {change_key(f): reason_of(known, f) if mender.left else SPENT for f in left}
     return Protected(made(begin, tuple(changes)), tuple(changes), found, left, reasons)
 
 

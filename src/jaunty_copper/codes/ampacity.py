@@ -32,7 +32,7 @@ class Ampacity:
     by_heat: float
 
 
-def column(table: AmpacityTable, class_c: float) -> int | None:
+def insulation_column(table: AmpacityTable, class_c: float) -> int | None:
     """Index of the hottest column that a temperature rating reaches; None below all."""
     at = bisect_right(table.classes_c, class_c) - 1
     return at if at >= 0 else None
@@ -101,7 +101,7 @@ def ampacity(
     words = "insulation"
     source = table.source
     if at is not None:
-        col = column(table, insulation_c)
+        col = insulation_column(table, insulation_c)
         factor, word = (
             air_factor(table, table.classes_c[col], ambient_c, engine_space) if col is not None else (0.0, "")
         )
@@ -112,7 +112,7 @@ def ampacity(
         elif word:
             words, source = word, table.engine_space_source if word == "engine space" else table.source
         if terminal_c < insulation_c:
-            col = column(table, terminal_c)
+            col = insulation_column(table, terminal_c)
             by_terminals = (
                 table.amps[at][col] * air_factor(table, table.classes_c[col], ambient_c, engine_space)[0]
                 if col is not None

@@ -15,7 +15,7 @@ class UnknownCode(KeyError):
     """There is no code of that name."""
 
     def __str__(self) -> str:
-        return f"there is no practice {self.args[0]!r}; there are: {', '.join(names())}"
+        return f"there is no practice {self.args[0]!r}; there are: {', '.join(code_names())}"
 
 
 @dataclass(frozen=True)
@@ -98,7 +98,7 @@ class Code:
         return replace(self, limits={**self.limits, **changed}) if changed else self
 
 
-def names() -> tuple[str, ...]:
+def code_names() -> tuple[str, ...]:
     """Ids of all codes, in the order of their names."""
     folder = Path(__file__).parent / "data"
     return tuple(sorted(f.name.removesuffix(".toml") for f in folder.iterdir() if f.name.endswith(".toml")))
@@ -113,7 +113,7 @@ def code_of(id_: str) -> Code:
     UnknownCode
         There is none of that id.
     """
-    if id_ not in names():
+    if id_ not in code_names():
         raise UnknownCode(id_)
     folder = Path(__file__).parent / "data"
     data = tomllib.loads((folder / f"{id_}.toml").read_text("utf-8"))

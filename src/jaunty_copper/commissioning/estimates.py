@@ -8,7 +8,7 @@ import numpy as np
 
 from jaunty_copper.commissioning.diagnose import FREE_OHM, NOTHING, Diagnosis, Suspect, _concluded, _Weighed
 from jaunty_copper.commissioning.model import Bench
-from jaunty_copper.commissioning.points import Place, Point
+from jaunty_copper.commissioning.points import Point, Unknown
 from jaunty_copper.physics.copper import Floats
 
 # What each place has
@@ -27,7 +27,7 @@ class Estimate(NamedTuple):
         As estimated, and one standard deviation of what stays open.
     """
 
-    place: Place
+    place: Unknown
     planned_ohm: float
     ohm: float
     sigma_ohm: float

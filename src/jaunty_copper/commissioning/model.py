@@ -6,7 +6,7 @@ from functools import cached_property
 
 import numpy as np
 
-from jaunty_copper.commissioning.points import Expected, Place, Point, joints_of, points_of
+from jaunty_copper.commissioning.points import Expected, Point, Unknown, joints_of, points_of
 from jaunty_copper.network.demand import duty_of
 from jaunty_copper.network.wiring import Wiring, run_ohms, wire
 from jaunty_copper.physics.circuit import Duty, Flags, Ints, Mode, OperatingPoint
@@ -55,7 +55,7 @@ class Bench:
     wiring: Wiring
     scenario: Scenario
     points: tuple[Point, ...]
-    known: tuple[tuple[Place, float], ...] = ()
+    known: tuple[tuple[Unknown, float], ...] = ()
 
     @cached_property
     def duty(self) -> Duty:
@@ -79,13 +79,13 @@ class Bench:
         return self._solved[1]
 
     @cached_property
-    def places(self) -> tuple[Place, ...]:
+    def places(self) -> tuple[Unknown, ...]:
         """What may differ in resistance: every branch; a conductor's joints and copper apart where a joint is measured."""
         separate = {p.a for p in self.points if p.quantity == "joint"}
-        found: list[Place] = []
+        found: list[Unknown] = []
         for k, b in enumerate(self.wiring.branches):
             parts = ("a", "copper", "b") if b.kind == "run" and b.owner in separate else ("",)
-            found += [Place(k, b.owner, part) for part in parts]
+            found += [Unknown(k, b.owner, part) for part in parts]
         return tuple(found)
 
     @cached_property
@@ -121,7 +121,7 @@ class Bench:
             found[units, k] = c.fixed_ohm[units]
         return found
 
-    def _spread(self, p: Place) -> float:
+    def _spread(self, p: Unknown) -> float:
         c, kind = self.wiring.circuit, self.wiring.branches[p.branch].kind
         copper, fixed = COPPER_SHARE * float(c.copper_ohm[p.branch]), float(c.fixed_ohm[p.branch])
         if kind == "run":
@@ -189,7 +189,7 @@ class Bench:
         return float(point.temperature_c[branch[p.a]]) + K_PER_W * amps**2 * self._contact_ohm(p.a, off)
 
     def _more(self, owner: str, part: str, off: Floats | None) -> float:
-        k = self.at.get(Place(self.wiring.branch[owner], owner, part))
+        k = self.at.get(Unknown(self.wiring.branch[owner], owner, part))
         return 0.0 if off is None or k is None else float(off[k])
 
     def _contact_ohm(self, owner: str, off: Floats | None) -> float:
@@ -201,7 +201,7 @@ class Bench:
         return max((self.joint_ohm(p) + self._more(owner, p.b, off) for p in joints), default=0.0)
 
     @cached_property
-    def at(self) -> dict[Place, int]:
+    def at(self) -> dict[Unknown, int]:
         """Position of every place."""
         return {p: k for k, p in enumerate(self.places)}
 
@@ -252,7 +252,7 @@ class Bench:
                 found[k] = columns(s.current[branch[p.a]])
                 if p.quantity == "joint":
                     found[k] *= self.joint_ohm(p)
-                    found[k, self.at[Place(branch[p.a], p.a, p.b)]] += self.base.current_a[branch[p.a]]
+                    found[k, self.at[Unknown(branch[p.a], p.a, p.b)]] += self.base.current_a[branch[p.a]]
         return found
 
     @cached_property

@@ -25,7 +25,7 @@ class Point(NamedTuple):
     b: str
 
 
-class Place(NamedTuple):
+class Unknown(NamedTuple):
     """Something whose resistance may differ from the plan.
 
     Attributes

@@ -10,7 +10,7 @@ from collections.abc import Iterable
 
 from jaunty_copper.diagram.chains import Chain, Side, Site
 from jaunty_copper.diagram.placing import Placing
-from jaunty_copper.diagram.shapes import Band, Box, Diagram, Ribbon, Row, Shape, ShapeKind, StudMark, TerminalMark
+from jaunty_copper.diagram.shapes import Box, Diagram, Ribbon, Row, Shape, ShapeKind, StudMark, SystemBand, TerminalMark
 from jaunty_copper.diagram.sizes import (
     BAR_W,
     EDGE,
@@ -74,7 +74,7 @@ class _Drawing(Placing):
                 self._stand(Shape("output", e.id, side, box))
                 self.at[ref] = (self.left_edge if side == "plus" else self.right_edge, y)
 
-    def _bank_top(self, bank: tuple[Battery, ...], band: Band) -> float:
+    def _bank_top(self, bank: tuple[Battery, ...], band: SystemBand) -> float:
         """Where a bank begins: so that its take-offs meet what they lead to, inside its band."""
         slots = self._slots(Site("bank", bank[0].id))
         place = slots.y

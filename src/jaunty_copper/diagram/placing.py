@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 from jaunty_copper.diagram.chains import Chain, Side, Site, trace
 from jaunty_copper.diagram.room import Room
-from jaunty_copper.diagram.shapes import Band, Ribbon, Shape, StudMark
+from jaunty_copper.diagram.shapes import Ribbon, Shape, StudMark, SystemBand
 from jaunty_copper.diagram.sizes import (
     BAND_GAP,
     BAR_W,
@@ -50,7 +50,7 @@ class Placing:
         self.wires = trace(wiring)
         self.trees: dict[Side, SideTree] = {"plus": grow(self.wires, "plus"), "minus": grow(self.wires, "minus")}
         self.row_y: dict[Site, float] = {}
-        self.bands: list[Band] = []
+        self.bands: list[SystemBand] = []
         self.stud_y: dict[str, float] = {}
         self.hub_x: dict[tuple[Side, Site], float] = {}
         self.at: dict[str, tuple[float, float]] = {}
@@ -88,7 +88,7 @@ class Placing:
                     self.row_y[leaf] = y + PITCH / 2
                     y += PITCH
             y = max(y, top + (self._slots(root).height if root.kind == "bank" else UNIT_PITCH))
-            self.bands.append(Band(root.id, self._band_label(root), top, y))
+            self.bands.append(SystemBand(root.id, self._band_label(root), top, y))
             started = True
         alone = [s for s in minus.order if s.kind in ("equipment", "end") or (s in minus.up and not minus.down.get(s))]
         # A device that leads to equipment and comes from nowhere begins a tree that no source roots.

@@ -166,7 +166,7 @@ class Row(NamedTuple):
     path: tuple[tuple[float, str], ...]
 
 
-class Band(NamedTuple):
+class SystemBand(NamedTuple):
     """The rows of one voltage system."""
 
     root: str
@@ -182,7 +182,7 @@ class Diagram(NamedTuple):
     studs: tuple[StudMark, ...]
     ribbons: tuple[Ribbon, ...]
     rows: tuple[Row, ...]
-    bands: tuple[Band, ...]
+    bands: tuple[SystemBand, ...]
     loose: tuple[Shape, ...]
     middle: float
     width: float

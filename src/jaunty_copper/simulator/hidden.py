@@ -7,7 +7,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from jaunty_copper.commissioning.model import Bench, NothingToMeasure, bench
-from jaunty_copper.commissioning.points import Place, Point, joints_of, points_of
+from jaunty_copper.commissioning.points import Point, Unknown, joints_of, points_of
 from jaunty_copper.commissioning.taps import Tap, moved, shift, taps_of
 from jaunty_copper.network.wiring import wire
 from jaunty_copper.physics.circuit import OperatingPoint
@@ -154,8 +154,8 @@ class AsBuilt:
         d = self.deviation
         if d is not None and d.more_ohm:
             branch = b.wiring.branch[d.owner]
-            part = Place(branch, d.owner, d.part)
-            off[b.at[part if part in b.at else Place(branch, d.owner)]] += d.more_ohm
+            part = Unknown(branch, d.owner, d.part)
+            off[b.at[part if part in b.at else Unknown(branch, d.owner)]] += d.more_ohm
         return off
 
     def value(self, scenario: Scenario, point: Point) -> float:

@@ -7,7 +7,7 @@ from typing import Any, Literal
 
 from jaunty_copper.choosing import sizing
 from jaunty_copper.codes.case import Case
-from jaunty_copper.codes.code import code_of, names
+from jaunty_copper.codes.code import code_names, code_of
 from jaunty_copper.desktop.inspector.facts import selection_facts
 from jaunty_copper.desktop.inspector.fields import FIELDS, KIND_WORDS, Kind
 from jaunty_copper.desktop.widgets.words import FEET, Units
@@ -156,7 +156,7 @@ def _the_plan(plan: Plan, case: Case, scenario_id: str | None, units: Units) -> 
         edit=lambda v: Edit("Rename the plan", partial(edits.change_plan, name=v)),
     )  # fmt: skip
     yield FieldEntry(
-        "field", "Code", plan.practice, "plan", "practice", "", "choice", tuple((n, code_of(n).name) for n in names()),
+        "field", "Code", plan.practice, "plan", "practice", "", "choice", tuple((n, code_of(n).name) for n in code_names()),
         edit=lambda v: Edit(f"Judge by {code_of(v).name}", partial(edits.change_plan, practice=v)),
     )  # fmt: skip
     yield FieldEntry("note", value=case.code.summary)

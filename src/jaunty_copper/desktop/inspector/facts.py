@@ -72,11 +72,11 @@ def selection_facts(
             facts.append(("Permitted rating", permitted if isfinite(high.amps) else f"from {short(low.amps)} A"))
             facts.append(("Limiting element", high.why))
             found = interrupting(case, thing.id)
-            rated = "none" if found.able_a is None else words.kiloamps(found.able_a)
+            rated = "none" if found.able_a is None else words.amps(found.able_a)
             facts.append(("Interrupt rating", f"{rated} at {case.operating_v(thing):.3g} V"))
-            facts.append(("Prospective current", words.kiloamps(found.prospective_a)))
+            facts.append(("Prospective current", words.amps(found.prospective_a)))
             if found.backed is not None:
-                facts.append(("Let through", f"{words.kiloamps(found.wanted_a)} by {case.title(found.backed.by)}"))
+                facts.append(("Let through", f"{words.amps(found.wanted_a)} by {case.title(found.backed.by)}"))
     elif isinstance(thing, Bar):
         if stud:
             facts.append(("Stud", f"{stud}: {words.volts(picture.node_v(thing.ref(stud), scenario))}"))

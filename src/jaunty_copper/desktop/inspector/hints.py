@@ -52,8 +52,8 @@ def _family(case: Case, _: Picture, device: Fuse | Breaker, family: str, __: str
     if found is None:
         return None
     able, wanted = found.interrupt_a(case.operating_v(device)), interrupting(case, device.id).wanted_a
-    rated = "nothing" if able is None else words.kiloamps(able)
-    return Hint(f"interrupt rating {rated} here; {words.kiloamps(wanted)} needed", able is None or able < wanted)
+    rated = "nothing" if able is None else words.amps(able)
+    return Hint(f"interrupt rating {rated} here; {words.amps(wanted)} needed", able is None or able < wanted)
 
 
 def _load(case: Case, _: Picture, e: Equipment, value: float, __: str | None) -> Hint | None:

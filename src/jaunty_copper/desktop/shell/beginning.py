@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from jaunty_copper.choosing.beginning import SYSTEMS_V, USUAL_AIR_C, Beginning, another, begun
-from jaunty_copper.codes.code import code_of, names
+from jaunty_copper.codes.code import code_names, code_of
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive, read
 from jaunty_copper.desktop.work.patience import Cancelled, waited
@@ -59,7 +59,7 @@ class BeginningDialog(QDialog):
         self.parallel = QSpinBox()
         self.parallel.setRange(1, MOST_PARALLEL)
         self.parallel.setAccessibleName("Units or strings in parallel")
-        self.code = _choice("Code", [(n, code_of(n).name) for n in names()], "north_american_small_craft")
+        self.code = _choice("Code", [(n, code_of(n).name) for n in code_names()], "north_american_small_craft")
         self.air = _line("Air where it stands, °C", f"{USUAL_AIR_C:g}")
         self.bonding = _choice("Bonding", BONDINGS)
         self.called = _line("Called", "Second bank")

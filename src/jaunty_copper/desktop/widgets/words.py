@@ -23,18 +23,8 @@ def drop(value: float) -> str:
 
 
 def amps(value: float) -> str:
-    """Amperes to three figures, without sign."""
-    value = abs(value)
-    if not isfinite(value):
-        return "–"
-    return f"{value:.0f} A" if value >= 100 else f"{value:.1f} A" if value >= 10 else f"{value:.2f} A"
-
-
-def kiloamps(value: float) -> str:
-    """A fault current to three figures."""
-    if not isfinite(value):
-        return "–"
-    return quantity(value, "A")
+    """A current to three figures, without sign."""
+    return quantity(abs(value), "A") if isfinite(value) else "–"
 
 
 def percent(share: float) -> str:

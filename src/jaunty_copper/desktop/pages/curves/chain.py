@@ -65,9 +65,9 @@ class DeviceCard(QFrame):
         found = interrupting(case, item.id)
         if isfinite(found.prospective_a):
             able, enough = found.able_a, found.able_a is not None and found.is_enough
-            rated = f"interrupt rating {words.kiloamps(able)}" if able is not None else "not made for this voltage"
-            behind = f", {words.kiloamps(found.wanted_a)} let through by {found.backed.by}" if found.backed else ""
-            text = Label(f"{'✓' if enough else '✕'} {rated}; {words.kiloamps(found.prospective_a)} prospective{behind}")
+            rated = f"interrupt rating {words.amps(able)}" if able is not None else "not made for this voltage"
+            behind = f", {words.amps(found.wanted_a)} let through by {found.backed.by}" if found.backed else ""
+            text = Label(f"{'✓' if enough else '✕'} {rated}; {words.amps(found.prospective_a)} prospective{behind}")
             text.setWordWrap(True)
             text.setObjectName("caption" if enough else "bad")
             column.addWidget(text)
@@ -196,11 +196,11 @@ def verdict_words(pair: Pair | None) -> str:
         return "│ fed from elsewhere too"
     if pair.same:
         return "│ one circuit: it is all one which opens"
-    span = f"faults {words.kiloamps(pair.least_a)} to {words.kiloamps(pair.most_a)}"
+    span = f"faults {words.amps(pair.least_a)} to {words.amps(pair.most_a)}"
     if pair.verdict == "total":
         return f"✓ selective: the lower opens first at all {span}"
     if pair.verdict == "partial":
-        return f"◐ selective up to {words.kiloamps(pair.up_to_a)}; {span}"
+        return f"◐ selective up to {words.amps(pair.up_to_a)}; {span}"
     return f"✕ not selective: the upper may open first, {span}"
 
 

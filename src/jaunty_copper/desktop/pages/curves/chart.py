@@ -160,13 +160,13 @@ class Chart(QWidget):
                 continue
             self.plot.addItem(pg.InfiniteLine(log10(amps), angle=90, pen=pg.mkPen(c.note, width=1.6, style=style)))
             anchor = (1.04, 0.5) if what == "greatest fault" else (-0.04, 0.5)
-            self._text(f"{what} {words.kiloamps(amps)}", log10(amps), height, c.note, anchor, False)
+            self._text(f"{what} {words.amps(amps)}", log10(amps), height, c.note, anchor, False)
         pair = self._pair(device)
         if pair is not None and isfinite(pair.up_to_a) and pair.up_to_a > 0.0:
             pen = pg.mkPen(c.stop, width=1.8, style=Qt.PenStyle.DashLine)
             self.plot.addItem(pg.InfiniteLine(log10(pair.up_to_a), angle=90, pen=pen))
             self._text(
-                f"selective up to {words.kiloamps(pair.up_to_a)}", log10(pair.up_to_a), -2.7, c.stop, (1.04, 0.5), True
+                f"selective up to {words.amps(pair.up_to_a)}", log10(pair.up_to_a), -2.7, c.stop, (1.04, 0.5), True
             )
 
     def _pair(self, device: Device) -> Pair | None:
@@ -205,7 +205,7 @@ class Chart(QWidget):
     def reading_at(self, amps: float, seconds: float) -> str:
         """What is so at a current and a time, in words."""
         assert self.path is not None
-        found = [f"{words.kiloamps(amps)}, {duration(seconds)}"]
+        found = [f"{words.amps(amps)}, {duration(seconds)}"]
         for d in self.path.devices:
             fast, slow = (float(t) for t in (d.shortest(np.array(amps)), d.longest(np.array(amps))))
             if not isfinite(fast):

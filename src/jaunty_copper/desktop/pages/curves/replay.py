@@ -96,8 +96,8 @@ class ReplayView(QWidget):
 
     def summary(self, r: Replay) -> str:
         """The course of events in a sentence."""
-        parts = [f"{words.kiloamps(r.most_a)} at most"]
-        parts += [f"{d} opens after {duration(t)} at {words.kiloamps(i)}" for d, t, i in r.opened]
+        parts = [f"{words.amps(r.most_a)} at most"]
+        parts += [f"{d} opens after {duration(t)} at {words.amps(i)}" for d, t, i in r.opened]
         burnt = [id_ for id_, k in r.branch.items() if k in r.course.burnt]
         if burnt:
             parts.append(f"{burnt[0]} burns through, nothing has opened")
@@ -105,7 +105,7 @@ class ReplayView(QWidget):
             parts.append(f"over after {duration(r.ended_s)}")
         else:
             left = abs(float(r.course.current_a[-1, r.fault]))
-            parts.append(f"{words.kiloamps(left)} flow on, and nothing more opens")
+            parts.append(f"{words.amps(left)} flow on, and nothing more opens")
         hot = r.hottest()
         if hot:
             id_, most, limit = hot[0]
@@ -198,7 +198,7 @@ class ReplayView(QWidget):
         c = r.course
         k = int(np.searchsorted(c.times_s, seconds, side="right") - 1)
         k = min(max(k, 0), len(c.times_s) - 1)
-        parts = [f"After {duration(seconds)}: {words.kiloamps(abs(float(c.current_a[k, r.fault])))}"]
+        parts = [f"After {duration(seconds)}: {words.amps(abs(float(c.current_a[k, r.fault])))}"]
         order = np.argsort(-c.melted[k])[:2]
         parts += [
             f"{r.devices[n]} {100.0 * min(float(c.melted[k, n]), 1.0):.0f} % towards opening"

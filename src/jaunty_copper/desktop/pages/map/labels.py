@@ -13,7 +13,7 @@ from jaunty_copper.desktop.pages.map.look import Look
 from jaunty_copper.desktop.widgets.theme import font
 from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.diagram.room import Room
-from jaunty_copper.diagram.shapes import Band, Box, Ribbon, Shape
+from jaunty_copper.diagram.shapes import Box, Ribbon, Shape, SystemBand
 from jaunty_copper.plan.model import Bar, Breaker, Contactor, Disconnect, split_ref
 
 PX = 12.0
@@ -125,7 +125,7 @@ def place(
     look: Look,
     shapes: list[Shape],
     ribbons: list[Ribbon],
-    bands: Iterable[tuple[float, Band]],
+    bands: Iterable[tuple[float, SystemBand]],
     with_words: bool = True,
 ) -> PlacedText:
     """Find a place for everything that is written beside some blocks and conductors.

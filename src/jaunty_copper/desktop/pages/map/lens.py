@@ -120,7 +120,7 @@ def _short_tone(picture: Picture, run: Run, _: str | None) -> float:
 
 def _short_run(picture: Picture, run: Run, _: str | None, __: Units) -> str:
     most, least = _worst_end(picture, run)
-    return f"{words.kiloamps(most)} … {words.kiloamps(least)}" if isfinite(most) else ""
+    return f"{words.amps(most)} … {words.amps(least)}" if isfinite(most) else ""
 
 
 def _short_part(picture: Picture, id_: str, _: str | None) -> str:
@@ -128,7 +128,7 @@ def _short_part(picture: Picture, id_: str, _: str | None) -> str:
         return ""
     device = picture.case.plan.by_id[id_]
     if not isinstance(device, Fuse | Breaker):
-        return words.kiloamps(picture.protection.faults.prospective(id_)[0])
+        return words.amps(picture.protection.faults.prospective(id_)[0])
     found = interrupting(picture.case, id_)
     most, able = found.wanted_a, found.able_a
     return f"{most / 1000.0:.1f} of {able / 1000.0:.2g} kA" if able is not None else f"{most / 1000.0:.1f} kA of none"
@@ -138,12 +138,12 @@ def _short_equipment(picture: Picture, e: Equipment, _: str | None) -> str:
     f = picture.protection.faults if picture.protection else None
     if f is None or e.port[0] not in f.at:
         return ""
-    return f"{words.kiloamps(f.most_a(e.port[0]))} … {words.kiloamps(f.least_a(e.port[0]))}"
+    return f"{words.amps(f.most_a(e.port[0]))} … {words.amps(f.least_a(e.port[0]))}"
 
 
 def _short_hub(picture: Picture, ref: str, _: str | None) -> str:
     f = picture.protection.faults if picture.protection else None
-    return words.kiloamps(f.most_a(ref)) if f is not None and ref in f.at else ""
+    return words.amps(f.most_a(ref)) if f is not None and ref in f.at else ""
 
 
 # Guard: which device answers for a conductor

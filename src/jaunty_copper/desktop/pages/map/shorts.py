@@ -68,11 +68,11 @@ def paint_faults(p: QPainter, picture: Picture, e: Equipment, row: Row, c: Palet
     p.setFont(font(12))
     p.setPen(QColor(c.ink))
     at, most, _ = max(found, key=lambda row_: row_[1])
-    _say(p, area, at + 6.0, y(most) - 17.0, words.kiloamps(most))
+    _say(p, area, at + 6.0, y(most) - 17.0, words.amps(most))
     at_port = [x(column) for column, ref in row.path if ref == e.port[0] and ref in f.at]
     for column in at_port[:1]:
         for amps, beside in ((f.most_a(e.port[0]), -17.0), (f.least_a(e.port[0]), 2.0)):
-            _say(p, area, column - 64.0, y(amps) + beside, words.kiloamps(amps))
+            _say(p, area, column - 64.0, y(amps) + beside, words.amps(amps))
     for id_, at in devices:
         through = held[id_].wanted_a
         enough = able[id_] >= through
@@ -84,7 +84,7 @@ def paint_faults(p: QPainter, picture: Picture, e: Equipment, row: Row, c: Palet
         p.drawLine(QPointF(at, height), QPointF(at, y(through)))
         p.setPen(tone)
         p.setFont(font(12, True))
-        text = f"{'✓' if enough else '✕'} {id_} {words.kiloamps(able[id_]) if able[id_] else 'not at this voltage'}"
+        text = f"{'✓' if enough else '✕'} {id_} {words.amps(able[id_]) if able[id_] else 'not at this voltage'}"
         _say(p, area, at - 26.0, height + (3.0 if not enough else -18.0), text)
 
 
@@ -99,7 +99,7 @@ def paint_guard(p: QPainter, picture: Picture, e: Equipment, row: Row, c: Palett
     goes_on = f"; {words.amps(sequence.left_a)} go on" if sequence.left_a > 1.0 else ""
     _head(
         p, c, area, f"A short at {e.title}: which devices open, in which order",
-        f"{words.kiloamps(f.most_a(port))} at most, {words.kiloamps(f.least_a(port))} at least{goes_on}",
+        f"{words.amps(f.most_a(port))} at most, {words.amps(f.least_a(port))} at least{goes_on}",
     )  # fmt: skip
     opens = {o.device: (o.soonest_s, o.latest_s) for o in sequence.openings}
     # What stands before it and need not open comes last.
