@@ -217,6 +217,12 @@ def test_readings_and_the_journal(person):
     person.click("Trends")
     person.sees("1 days of readings") if "1 days" in person.words() else person.sees("of readings")
     person.click("Trips")
+    x, y, w, h = person.find("Pump fuse (F6)", "Cell", within="Nearest to opening")["rect"]
+    person.screen.click(x + w / 2, y + h / 2)
+    person.until(
+        lambda: any("Pump fuse (F6" in n["value"] for n in person.all(role="ComboBox")), "the pump's fuse chosen"
+    )
+    done(person, "ask about a device of the table", area="log")
     person.click("Why did it open?", "Button")
     person.sees("Cure:")
     done(person, "ask why a device opened", area="log")

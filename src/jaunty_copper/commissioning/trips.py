@@ -5,6 +5,9 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
+from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.permitted import normal
+from jaunty_copper.network.study import State
 from jaunty_copper.physics.curves import ambient_factor
 from jaunty_copper.protection.devices import Device
 from jaunty_copper.protection.protection import Protection
@@ -189,3 +192,40 @@ def _neighbours(protection: Protection, d: Device) -> tuple[TripExplanation, ...
 def _nothing(current: float, worth: float) -> TripExplanation:
     words = f"nothing in this plan opens it: {current:.3g} A flow, it is worth {worth:.3g} A. The copper is not as planned, or the device is not"
     return TripExplanation("none", current, inf, inf, 0.0, words, "Measure: current, joints, and the device's own drop")
+
+
+class Nearness(NamedTuple):
+    """How near a device comes to opening while nothing is wrong.
+
+    Attributes
+    ----------
+    carries_a, state : float, State
+        Most that it carries for good, A, and where.
+    worth_a : float
+        What its rating is worth in the hottest air around it, A.
+    """
+
+    device: Device
+    carries_a: float
+    state: State
+    worth_a: float
+
+    @property
+    def share(self) -> float:
+        """Of what it is worth, what it carries."""
+        return self.carries_a / self.worth_a
+
+
+def nearest_first(case: Case) -> list[Nearness]:
+    """All devices of a plan, those first that carry most of what they are worth.
+
+    Parameters
+    ----------
+    case : Case
+        The studied plan under its code.
+    """
+    found = []
+    for id_, device in case.protection.devices.items():
+        most = case.once(normal, id_)
+        found.append(Nearness(device, most.amps, most.state, device.fast_a))
+    return sorted(found, key=lambda n: -n.share)

@@ -27,23 +27,51 @@ AS_DRAWN = Scenario(id="as-drawn", name="everything on")
 
 
 def scenarios_of(plan: Plan) -> tuple[Scenario, ...]:
-    """A plan's scenarios, or everything on where it has none."""
+    """A plan's scenarios, or everything on where it has none.
+
+    Parameters
+    ----------
+    plan : Plan
+        With scenarios or without.
+    """
     return plan.scenarios or (AS_DRAWN,)
 
 
 def is_momentary(scenario: Scenario) -> bool:
-    """Whether something surges in it, so that continuous ratings do not apply."""
+    """Whether something surges in it, so that continuous ratings do not apply.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        Of any plan.
+    """
     return "surge" in scenario.states.values()
 
 
 def share_of(scenario: Scenario, id_: str) -> float:
-    """How much of its power equipment takes or gives, 0 to 1."""
+    """How much of its power equipment takes or gives, 0 to 1.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        What runs.
+    id_ : str
+        Of equipment.
+    """
     state = scenario.states.get(id_, "on")
     return state if isinstance(state, float) else 0.0 if state == "off" else 1.0
 
 
 def asked_by(e: Load, scenario: Scenario) -> tuple[float, float, float]:
-    """Constant power, W, current, A, and conductance, S, that a load asks; they add up."""
+    """Constant power, W, current, A, and conductance, S, that a load asks; they add up.
+
+    Parameters
+    ----------
+    e : Load
+        Which asks.
+    scenario : Scenario
+        What runs.
+    """
     share, surge = share_of(scenario, e.id), scenario.states.get(e.id) == "surge"
     match e:
         case PowerLoad():
@@ -62,17 +90,41 @@ def asked_by(e: Load, scenario: Scenario) -> tuple[float, float, float]:
 
 
 def is_closed(item: Switch, scenario: Scenario) -> bool:
-    """Whether a breaker, disconnect or contactor is closed in a scenario: as it is drawn, where that says nothing."""
+    """Whether a breaker, disconnect or contactor is closed in a scenario: as it is drawn, where that says nothing.
+
+    Parameters
+    ----------
+    item : Breaker, Disconnect or Contactor
+        A switch.
+    scenario : Scenario
+        What is switched in it.
+    """
     return scenario.states.get(item.id, "closed" if item.closed else "open") == "closed"
 
 
 def opened(plan: Plan, scenario: Scenario) -> frozenset[str]:
-    """Ids of the switches that are open in a scenario."""
+    """Ids of the switches that are open in a scenario.
+
+    Parameters
+    ----------
+    plan : Plan
+        For its switches.
+    scenario : Scenario
+        What is switched in it.
+    """
     return frozenset(x.id for x in plan.items if isinstance(x, Switch) and not is_closed(x, scenario))
 
 
 def duty_of(wiring: Wiring, scenario: Scenario) -> Duty:
-    """Compile a scenario for the circuit of its plan."""
+    """Compile a scenario for the circuit of its plan.
+
+    Parameters
+    ----------
+    wiring : Wiring
+        The plan's circuit.
+    scenario : Scenario
+        What runs, what is switched, the air, the charge.
+    """
     plan, parts = wiring.plan, wiring.parts
     closed = np.ones(len(wiring.branches), dtype=bool)
     emf = np.zeros(len(wiring.branches))

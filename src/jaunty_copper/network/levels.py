@@ -12,7 +12,15 @@ MOST_LIFT = 1.25
 
 
 def full_v(battery: Battery, parts: Catalogue) -> float:
-    """EMF of a charged unit, V: 1.05 of its nominal voltage (IEC 61660-1), or its cells' where that is more."""
+    """EMF of a charged unit, V: 1.05 of its nominal voltage (IEC 61660-1), or its cells' where that is more.
+
+    Parameters
+    ----------
+    battery : Battery
+        A unit.
+    parts : Catalogue
+        For its chemistry.
+    """
     curve = parts.battery_chemistries[battery.chemistry].ocv_per_cell_v
     return max(EMF_SHARE * battery.nominal_v, cells(battery, parts) * curve[-1])
 
@@ -28,13 +36,27 @@ def _charged_v(w: Wiring, bank: Bank) -> float:
 
 
 def bank_v(w: Wiring, bank: Bank) -> float:
-    """Highest operating voltage of a bank, V: charged, or while something charges it."""
+    """Highest operating voltage of a bank, V: charged, or while something charges it.
+
+    Parameters
+    ----------
+    w : Wiring
+        The system that it is in, with what charges it.
+    bank : Bank
+        One of its banks.
+    """
     poles = tuple(w.rail_of(bank.takeoffs[side][0]) for side in ("plus", "minus"))
     return max([_charged_v(w, bank), *(v for plus, minus, v in _outputs(w) if (plus, minus) == poles)])
 
 
 def lift(w: Wiring) -> dict[str, float]:
-    """By unit, its greatest EMF over that of a charged one at rest: what charges it may hold it above."""
+    """By unit, its greatest EMF over that of a charged one at rest: what charges it may hold it above.
+
+    Parameters
+    ----------
+    w : Wiring
+        The system.
+    """
     by_bank = [(bank, min(bank_v(w, bank) / _charged_v(w, bank), MOST_LIFT)) for bank in w.banks]
     return {u.id: times for bank, times in by_bank for u in bank.units}
 
@@ -44,6 +66,11 @@ def highest_v(w: Wiring) -> dict[int, float]:
 
     A bank is as high as its charged units, or as the greatest set voltage of what charges it; what
     a converter alone feeds is at its set voltage.
+
+    Parameters
+    ----------
+    w : Wiring
+        The system.
     """
     found: dict[int, float] = {}
     for bank in w.banks:

@@ -51,21 +51,49 @@ class State:
         return opened(self.wiring.plan, self.scenario)
 
     def volts(self, ref: str) -> float:
-        """Voltage of a terminal against the ground of its part."""
+        """Voltage of a terminal against the ground of its part.
+
+        Parameters
+        ----------
+        ref : str
+            A terminal, V.
+        """
         return float(self.point.volts[self.wiring.node[ref]])
 
     def current(self, id_: str) -> float:
-        """Current from a to b through a run, inline item, or out of a battery's plus."""
+        """Current from a to b through a run, inline item, or out of a battery's plus.
+
+        Parameters
+        ----------
+        id_ : str
+            Of a run, an inline item or a battery, A.
+        """
         return float(self.point.current_a[self.wiring.branch[id_]])
 
     def drop(self, id_: str) -> float:
-        """Voltage from a to b over a run or inline item."""
+        """Voltage from a to b over a run or inline item.
+
+        Parameters
+        ----------
+        id_ : str
+            Of a run or an inline item, V.
+        """
         return float(self.point.drop_v[self.wiring.branch[id_]])
 
     def port(self, e: Equipment) -> tuple[float, float]:
         """Voltage at equipment and the current into its plus (negative for a source).
 
         A converter's is its input.
+
+        Parameters
+        ----------
+        e : Equipment
+            Any; of a converter the input.
+
+        Returns
+        -------
+        float, float
+            V and A; nan where there is no operating point.
         """
         w, p = self.wiring, self.point
         if isinstance(e, Load):
@@ -77,12 +105,29 @@ class State:
         return float(p.source_v[k]), -float(p.source_a[k])
 
     def output(self, e: Converter) -> tuple[float, float]:
-        """Voltage and current at a converter's output."""
+        """Voltage and current at a converter's output.
+
+        Parameters
+        ----------
+        e : Converter
+            A converter.
+
+        Returns
+        -------
+        float, float
+            V and A.
+        """
         k = self.wiring.source_index[e.id]
         return float(self.point.source_v[k]), float(self.point.source_a[k])
 
     def mode(self, e: Equipment) -> str:
-        """In words, what equipment does."""
+        """In words, what equipment does.
+
+        Parameters
+        ----------
+        e : Equipment
+            Any.
+        """
         w, p = self.wiring, self.point
         if share_of(self.scenario, e.id) == 0.0:
             return "off"
@@ -108,6 +153,11 @@ class Study:
 
     def state(self, scenario_id: str) -> State:
         """The state of a scenario.
+
+        Parameters
+        ----------
+        scenario_id : str
+            Of one of the plan's scenarios.
 
         Raises
         ------
@@ -146,11 +196,23 @@ class Study:
         return np.argmax(lasting, axis=0), np.argmax(self._currents, axis=0)
 
     def lasting_state(self, branch: int) -> State:
-        """The scenario without surge in which a branch carries most."""
+        """The scenario without surge in which a branch carries most.
+
+        Parameters
+        ----------
+        branch : int
+            Number of a branch of the circuit.
+        """
         return self.states[int(self._worst_rows[0][branch])]
 
     def worst_state(self, branch: int) -> State:
-        """The scenario in which a branch carries most."""
+        """The scenario in which a branch carries most.
+
+        Parameters
+        ----------
+        branch : int
+            Number of a branch of the circuit.
+        """
         return self.states[int(self._worst_rows[1][branch])]
 
     @cached_property
@@ -187,6 +249,18 @@ class Study:
 
         Batteries on its two rails, another bank's only while a cross-over joins them; where a rail has none, the
         converters that hold it.
+
+        Parameters
+        ----------
+        e : Equipment
+            What is fed.
+        state : State
+            For the cross-overs that are open.
+
+        Returns
+        -------
+        list of int, list of int
+            Nodes; empty where nothing feeds it.
         """
         w, (plus_ref, minus_ref) = self.wiring, e.port
         crossings = w.crossings(state.opened)
@@ -230,7 +304,15 @@ class Study:
         return found
 
     def supply_v(self, e: Equipment, state: State) -> float:
-        """Voltage of what feeds equipment, at the source's own terminals; nan without one."""
+        """Voltage of what feeds equipment, at the source's own terminals; nan without one.
+
+        Parameters
+        ----------
+        e : Equipment
+            What is fed.
+        state : State
+            One of the study's.
+        """
         plus, minus = self.feeds_of(e, state)
         if not plus:
             return float("nan")
@@ -241,6 +323,13 @@ class Study:
         """Voltage lost between what feeds equipment (or what it charges) and its terminals.
 
         Positive over the round trip, whichever way the current goes.
+
+        Parameters
+        ----------
+        e : Equipment
+            What is fed, or what charges.
+        state : State
+            One of the study's.
         """
         here, amps = state.port(e)
         lost = self.supply_v(e, state) - here
@@ -261,7 +350,15 @@ def study(plan: Plan) -> Study:
 
 
 def solve_scenario(plan: Plan, scenario: Scenario) -> State:
-    """Solve a plan under one scenario, be it the plan's own or not."""
+    """Solve a plan under one scenario, be it the plan's own or not.
+
+    Parameters
+    ----------
+    plan : Plan
+        A plan without `problems`.
+    scenario : Scenario
+        Of its own or of anybody's.
+    """
     wiring = wire(plan)
     return _state(wiring, Solver(wiring.circuit), scenario)
 

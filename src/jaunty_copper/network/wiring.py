@@ -102,6 +102,13 @@ def body_ohm(item: Inline, parts: Catalogue) -> float:
     """Resistance of an inline item's body, ohm: measured, or as usual for its kind.
 
     Fuse and breaker bodies drop their family's voltage at rated current; a shunt its own.
+
+    Parameters
+    ----------
+    item : Inline
+        A device, switch, shunt or plug.
+    parts : Catalogue
+        For its family.
     """
     if item.measured_ohm is not None:
         return item.measured_ohm
@@ -118,7 +125,15 @@ def body_ohm(item: Inline, parts: Catalogue) -> float:
 
 
 def battery_ohm(battery: Battery, parts: Catalogue) -> float:
-    """Internal resistance of a unit, ohm: its own, or from its chemistry."""
+    """Internal resistance of a unit, ohm: its own, or from its chemistry.
+
+    Parameters
+    ----------
+    battery : Battery
+        A unit.
+    parts : Catalogue
+        For its chemistry.
+    """
     if battery.internal_ohm is not None:
         return battery.internal_ohm
     chemistry = parts.battery_chemistries[battery.chemistry]
@@ -126,12 +141,26 @@ def battery_ohm(battery: Battery, parts: Catalogue) -> float:
 
 
 def held_ah(battery: Battery) -> float:
-    """Ampere-hours that a unit still holds."""
+    """Ampere-hours that a unit still holds.
+
+    Parameters
+    ----------
+    battery : Battery
+        A unit, worn by its capacity share.
+    """
     return battery.capacity_ah * battery.capacity_share
 
 
 def cells(battery: Battery, parts: Catalogue) -> int:
-    """Cells in series in a unit: of 12 V, 24 V and so on by name, of any other voltage by that of its half full cells."""
+    """Cells in series in a unit: of 12 V, 24 V and so on by name, of any other voltage by that of its half full cells.
+
+    Parameters
+    ----------
+    battery : Battery
+        A unit.
+    parts : Catalogue
+        For its chemistry.
+    """
     chemistry = parts.battery_chemistries[battery.chemistry]
     by_name = battery.nominal_v % 12.0 == 0.0
     per_cell_v = 12.0 / chemistry.cells_per_12v if by_name else chemistry.ocv_per_cell_v[HALF_FULL]
@@ -142,6 +171,18 @@ def run_ohms(run: Run, parts: Catalogue) -> tuple[float, float]:
     """Resistance of a run, ohm: what stays (joints) and what copper has at 20 C.
 
     A run of no length is a part bolted straight to another: one joint, no copper.
+
+    Parameters
+    ----------
+    run : Run
+        A conductor with its joints, or several in parallel.
+    parts : Catalogue
+        For its size.
+
+    Returns
+    -------
+    float, float
+        Ohm.
     """
     if run.measured_ohm is not None:
         return run.measured_ohm, 0.0
@@ -154,7 +195,22 @@ def run_ohms(run: Run, parts: Catalogue) -> tuple[float, float]:
 
 
 def branch_ohms(branch: Branch, plan: Plan, parts: Catalogue) -> tuple[float, float]:
-    """Resistance of any branch, ohm: what stays, and what copper has at 20 C."""
+    """Resistance of any branch, ohm: what stays, and what copper has at 20 C.
+
+    Parameters
+    ----------
+    branch : Branch
+        Of the plan's topology.
+    plan : Plan
+        For what it stands for.
+    parts : Catalogue
+        For sizes and families.
+
+    Returns
+    -------
+    float, float
+        Ohm.
+    """
     if branch.kind == "run":
         return run_ohms(plan.run_by_id[branch.owner], parts)
     match plan.by_id[branch.owner]:
@@ -222,6 +278,13 @@ def cable_of(runs: list[Run], parts: Catalogue) -> Cable:
 
     Conductors in parallel share the current; their resistance over the square of their
     number lets the heat balance take the current of the whole run.
+
+    Parameters
+    ----------
+    runs : list of Run
+        In the order of the arrays.
+    parts : Catalogue
+        For their sizes.
     """
     sizes = [parts.conductors[r.conductor] for r in runs]
     count = np.array([r.parallel for r in runs], dtype=float)
@@ -233,7 +296,17 @@ def cable_of(runs: list[Run], parts: Catalogue) -> Cable:
 
 
 def thread_at(plan: Plan, parts: Catalogue, ref: str) -> Thread | None:
-    """Stud at a terminal; None where it is a clamp, blade or lead, or not known."""
+    """Stud at a terminal; None where it is a clamp, blade or lead, or not known.
+
+    Parameters
+    ----------
+    plan : Plan
+        For what stands there.
+    parts : Catalogue
+        For its kind.
+    ref : str
+        A terminal.
+    """
     id_, terminal = split_ref(ref)
     thing = plan.by_id[id_]
     match thing:

@@ -28,6 +28,15 @@ def internal_resistance(cells: ArrayLike, r_ohm_ah: ArrayLike, capacity_ah: Arra
 
     A cell's resistance falls in proportion to its capacity, so
     r = cells * r_ohm_ah / capacity_ah.
+
+    Parameters
+    ----------
+    cells : array_like
+        Cells in series.
+    r_ohm_ah : array_like
+        Resistance of one cell of one ampere-hour, ohm Ah.
+    capacity_ah : array_like
+        Of the unit, Ah.
     """
     return np.asarray(
         np.asarray(cells, dtype=float) * np.asarray(r_ohm_ah, dtype=float) / np.asarray(capacity_ah, dtype=float)

@@ -97,17 +97,35 @@ class Sides:
         self._known: dict[tuple[int, int, int, int], frozenset[int]] = {}
 
     def into(self, node: int) -> frozenset[int]:
-        """All that can be reached from a node."""
+        """All that can be reached from a node.
+
+        Parameters
+        ----------
+        node : int
+            Number of a node.
+        """
         root = self._blocks.tree.root[node]
         return self._within(self._blocks.tree.first[root], self._blocks.tree.last[root])
 
     def at(self, node: int) -> frozenset[int]:
-        """What is at a node itself."""
+        """What is at a node itself.
+
+        Parameters
+        ----------
+        node : int
+            Number of a node.
+        """
         here = self._blocks.tree.first[node]
         return self._within(here, here + 1)
 
     def past(self, edge: int, end: int) -> frozenset[int]:
-        """What can be reached from one end of an edge if that edge is taken away."""
+        """What can be reached from one end of an edge if that edge is taken away.
+
+        Parameters
+        ----------
+        edge, end : int
+            Number of an edge, and of the node at one of its ends.
+        """
         block = self._blocks.of[edge]
         if len(self._blocks.edges[block]) > 1:
             return self.into(end)
@@ -117,7 +135,13 @@ class Sides:
         return self._without(end, *tree.span[block])
 
     def by(self, edge: int, node: int) -> frozenset[int]:
-        """What can be reached from a node by the block that an edge is in."""
+        """What can be reached from a node by the block that an edge is in.
+
+        Parameters
+        ----------
+        edge, node : int
+            Number of an edge, and of a node of its block.
+        """
         block, tree = self._blocks.of[edge], self._blocks.tree
         if tree.up[node] == block:
             return self._without(node, tree.first[node], tree.last[node])

@@ -59,11 +59,23 @@ class Band:
     floor_s: float = 0.0
 
     def shortest(self, multiple: ArrayLike) -> Floats:
-        """Time that a device lasts at least at a constant current, s; inf below its first point."""
+        """Time that a device lasts at least at a constant current, s; inf below its first point.
+
+        Parameters
+        ----------
+        multiple : array_like
+            Current over the rating.
+        """
         return self._read(np.asarray(multiple, dtype=float), self.short_at, self.short_s, self.i2t)
 
     def longest(self, multiple: ArrayLike) -> Floats:
-        """Time by which a device has opened at a constant current, s; inf below its first point."""
+        """Time by which a device has opened at a constant current, s; inf below its first point.
+
+        Parameters
+        ----------
+        multiple : array_like
+            Current over the rating.
+        """
         return self._read(np.asarray(multiple, dtype=float), self.long_at, self.long_s, self.i2t)
 
     def _read(self, m: Floats, at: Floats, seconds: Floats, i2t: bool) -> Floats:
@@ -128,7 +140,17 @@ def melted(band: Band, multiple: Floats, times_s: Floats, certainly: bool = Fals
 
 
 def band_of(gates: tuple[tuple[float, float | None, float | None], ...], i2t: bool, floor_s: float) -> Band:
-    """Make a band from gates: multiple of rating, shortest and longest time, s, None for no limit."""
+    """Make a band from gates: multiple of rating, shortest and longest time, s, None for no limit.
+
+    Parameters
+    ----------
+    gates : tuple of (float, float or None, float or None)
+        Multiple of the rating, shortest and longest time there, s.
+    i2t : bool
+        Whether the times follow a constant I² t between gates.
+    floor_s : float
+        Shortest time at any current, s.
+    """
 
     def edge(k: int) -> tuple[Floats, Floats]:
         found = [(g[0], g[k]) for g in gates if g[k] is not None]

@@ -70,18 +70,64 @@ class Equations:
         self._cols = np.concatenate([np.asarray(q, dtype=np.int64) for q in col])
 
     def ohm(self, temperature_c: Floats, d: Duty) -> Floats:
-        """Resistance of each branch, its heated conductors at a temperature."""
+        """Resistance of each branch, its heated conductors at a temperature.
+
+        Parameters
+        ----------
+        temperature_c : ndarray, shape (heated,)
+            Of the conductors that warm.
+        d : Duty
+            For the air of all others, and what is added to each branch.
+
+        Returns
+        -------
+        ndarray, shape (branches,)
+            At least `SMALLEST_OHM`.
+        """
         c = self.circuit
         t = d.ambient_c.copy()
         t[c.heated] = temperature_c
         return np.asarray(np.maximum(c.fixed_ohm + d.extra_ohm + resistance_at(c.copper_ohm, t), SMALLEST_OHM))
 
     def conductance(self, state: NewtonState, d: Duty) -> Floats:
-        """Conductance of each branch, S; 0 where a switch is open."""
+        """Conductance of each branch, S; 0 where a switch is open.
+
+        Parameters
+        ----------
+        state : NewtonState
+            For the temperature of the conductors.
+        d : Duty
+            For the switches.
+
+        Returns
+        -------
+        ndarray, shape (branches,)
+        """
         return np.where(d.closed, 1.0 / self.ohm(state.temperature_c, d), 0.0)
 
     def imbalance(self, s: Setting, state: NewtonState, g: Floats) -> tuple[Floats, Floats, Floats, float]:
-        """What each equation lacks, with branch currents, load voltages and the largest current."""
+        """What each equation lacks, with branch currents, load voltages and the largest current.
+
+        Parameters
+        ----------
+        s : Setting
+            What the topology of the duty decides.
+        state : NewtonState
+            Where Newton's method stands.
+        g : ndarray, shape (branches,)
+            Conductance of each branch, S.
+
+        Returns
+        -------
+        ndarray, shape (nodes + sources,)
+            A at nodes; what each source regulates, in its own unit.
+        ndarray, shape (branches,)
+            Current from a to b, A.
+        ndarray, shape (loads,)
+            Voltage of each load, V.
+        float
+            Largest current, A.
+        """
         c, d, n = s.circuit, s.duty, s.circuit.nodes
         dv, i, mode = state.dv, state.source_a, state.mode
         current = g * (dv[c.a] - dv[c.b] + s.drive)
@@ -105,20 +151,53 @@ class Equations:
         return f, current, load_v, max(float(np.abs(flows).max(initial=0.0)), 1e-3)
 
     def load_current(self, s: Setting, v: Floats) -> Floats:
-        """What each load draws at a voltage of its own terminals, A."""
+        """What each load draws at a voltage of its own terminals, A.
+
+        Parameters
+        ----------
+        s : Setting
+            For what each load asks, and which can run.
+        v : ndarray, shape (loads,)
+            V.
+        """
         d = s.duty
         safe = np.where(s.load_on, np.maximum(v, 1e-3), 1.0)
         return np.where(s.load_on, d.load_w / safe + d.load_a + d.load_s * v, 0.0)
 
     def feed_current(self, s: Setting, out_v: Floats, i: Floats, feed_v: Floats) -> Floats:
-        """What each converter draws at its input, A, by the voltages of its two sides and what it gives."""
+        """What each converter draws at its input, A, by the voltages of its two sides and what it gives.
+
+        Parameters
+        ----------
+        s : Setting
+            For efficiency and standby.
+        out_v, i : ndarray, shape (sources,)
+            Voltage at each output, V, and what it gives, A.
+        feed_v : ndarray, shape (converters,)
+            Voltage at each input, V.
+        """
         fed = self._fed
         on = s.source_live[fed]
         power = out_v[fed] * i[fed] / s.circuit.efficiency[fed] + s.duty.standby_w[fed]
         return np.where(on, power / np.where(on, np.maximum(feed_v, 1e-3), 1.0), 0.0)
 
     def jacobian(self, s: Setting, state: NewtonState, g: Floats) -> tuple[Ints, Ints, Floats]:
-        """Rows, columns and values of the Jacobian; what stands in one place adds up."""
+        """Rows, columns and values of the Jacobian; what stands in one place adds up.
+
+        Parameters
+        ----------
+        s : Setting
+            What the topology of the duty decides.
+        state : NewtonState
+            Where Newton's method stands.
+        g : ndarray, shape (branches,)
+            Conductance of each branch to a small change of its voltage, S.
+
+        Returns
+        -------
+        ndarray of int, ndarray of int, ndarray
+            All of one length, for a sparse matrix of nodes + sources.
+        """
         c, d = s.circuit, s.duty
         v = s.base + state.dv
         load_v = v[c.load_plus] - v[c.load_minus]

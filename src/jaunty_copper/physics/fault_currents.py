@@ -48,7 +48,13 @@ class BranchCurrents:
         return np.searchsorted(self.tree_row, np.arange(self.shape[0] + 1))
 
     def row(self, branch: int) -> Floats:
-        """Through one branch in every fault, shape (faults,)."""
+        """Through one branch in every fault, shape (faults,).
+
+        Parameters
+        ----------
+        branch : int
+            Number of a branch.
+        """
         if branch in self._round_at:
             return np.asarray(self.round_a[self._round_at[branch]])
         found = np.zeros(self.shape[1])
@@ -57,7 +63,13 @@ class BranchCurrents:
         return found
 
     def at(self, branch: int, fault: int) -> float:
-        """Through one branch in one fault, A."""
+        """Through one branch in one fault, A.
+
+        Parameters
+        ----------
+        branch, fault : int
+            Numbers of a branch and of a fault.
+        """
         if branch in self._round_at:
             return float(self.round_a[self._round_at[branch], fault])
         own = slice(*self._begins[branch : branch + 2])

@@ -39,7 +39,13 @@ NOTHING = Flow(0.0, ())
 
 
 def total(flows: Iterable[Flow]) -> Flow:
-    """Several flows at once."""
+    """Several flows at once.
+
+    Parameters
+    ----------
+    flows : iterable of Flow
+        Any number of them.
+    """
     some = [f for f in flows if f.amps > 0.0]
     if not some:
         return NOTHING
@@ -79,15 +85,33 @@ class Flows:
         self._given: dict[tuple[int, int], Flow] = {}
 
     def into(self, node: int) -> Flow:
-        """The greatest flow into a node."""
+        """The greatest flow into a node.
+
+        Parameters
+        ----------
+        node : int
+            Number of a node.
+        """
         return self._supply(node, -1)
 
     def at(self, node: int) -> Flow:
-        """What sources at a node itself give."""
+        """What sources at a node itself give.
+
+        Parameters
+        ----------
+        node : int
+            Number of a node.
+        """
         return self._own.get(node, NOTHING)
 
     def past(self, edge: int, end: int) -> Flow:
-        """The greatest flow into one end of an edge if that edge is taken away: what it can carry on from there."""
+        """The greatest flow into one end of an edge if that edge is taken away: what it can carry on from there.
+
+        Parameters
+        ----------
+        edge, end : int
+            Number of an edge, and of the node at one of its ends.
+        """
         block = self._blocks.of[edge]
         if len(self._blocks.edges[block]) == 1:
             return self._supply(end, block)
@@ -95,7 +119,13 @@ class Flows:
         return total([self._supply(end, block), self._within(block, end, edge)])
 
     def by(self, edge: int, node: int) -> Flow:
-        """What comes into a node by the block that an edge is in."""
+        """What comes into a node by the block that an edge is in.
+
+        Parameters
+        ----------
+        edge, node : int
+            Number of an edge, and of a node of its block.
+        """
         return self._by(self._blocks.of[edge], node)
 
     def _supply(self, node: int, without: int) -> Flow:

@@ -51,6 +51,13 @@ class Forest:
     def sent(self, supplies: Iterable[tuple[int, Flow]], goals: Iterable[int]) -> Flow:
         """The greatest flow from supplies to goals that take all they get, with its minimum cut.
 
+        Parameters
+        ----------
+        supplies : iterable of (int, Flow)
+            Nodes with what each can give.
+        goals : iterable of int
+            Nodes that take all they get.
+
         Notes
         -----
         From the leaves inwards each node gives what it has to those below it that want it and passes on what is left

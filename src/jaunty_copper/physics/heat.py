@@ -198,6 +198,13 @@ def time_constant(cable: Cable, conductor_c: ArrayLike, ambient_c: ArrayLike) ->
     """Thermal time constant at a working temperature, s.
 
     Heat capacity times rise over heat lost, with copper and insulation at one temperature.
+
+    Parameters
+    ----------
+    cable : Cable
+        One conductor or many.
+    conductor_c, ambient_c : array_like
+        Of the copper and of the air, C.
     """
     shape = cable.area_mm2.shape
     hot = np.broadcast_to(np.asarray(conductor_c, dtype=float), shape)
@@ -214,6 +221,17 @@ def time_to_reach(
 
     Integral of C dT / (I2 R(T) - loss(T)) from the start (the ambient unless given);
     infinite where the current never brings it there.
+
+    Parameters
+    ----------
+    cable : Cable
+        One conductor or many.
+    current_a : array_like
+        Constant, A.
+    limit_c, ambient_c : array_like
+        The temperature to be reached, and that of the air, C.
+    start_c : array_like, optional
+        Temperature at the beginning, C; that of the air where not given.
     """
     shape = cable.area_mm2.shape
     air = np.broadcast_to(np.asarray(ambient_c, dtype=float), shape)

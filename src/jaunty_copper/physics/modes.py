@@ -11,7 +11,13 @@ OFF, VOLTAGE, CURRENT, POWER = (int(m) for m in Mode)
 
 
 def first(s: Setting) -> Ints:
-    """Where to begin: beside a battery a source gives all its current, alone it holds its voltage."""
+    """Where to begin: beside a battery a source gives all its current, alone it holds its voltage.
+
+    Parameters
+    ----------
+    s : Setting
+        What the topology of the duty decides.
+    """
     below = s.sense_base < s.duty.source_v
     alone = np.where(s.beside_battery, np.where(below, CURRENT, OFF), VOLTAGE)
     return np.where(s.source_live, alone, OFF)
@@ -31,12 +37,28 @@ def feed_volts(s: Setting, v: Floats) -> Floats:
 
 
 def starved(s: Setting, feed_v: Floats) -> Flags:
-    """Converters that run with too little at their input."""
+    """Converters that run with too little at their input.
+
+    Parameters
+    ----------
+    s : Setting
+        For the least that each converter runs on.
+    feed_v : ndarray, shape (sources,)
+        Voltage at each input, V; nan where there is none.
+    """
     return s.source_live & (feed_v < s.duty.feed_min_v)
 
 
 def sinking(s: Setting, feed_v: Floats) -> Flags:
-    """After a failure, the converters whose input was giving way."""
+    """After a failure, the converters whose input was giving way.
+
+    Parameters
+    ----------
+    s : Setting
+        For the voltages while nothing flows.
+    feed_v : ndarray, shape (sources,)
+        Voltage at each input where the solution was lost, V.
+    """
     unloaded = feed_volts(s, s.base)
     return s.source_live & ~np.isnan(unloaded) & ~(feed_v > 0.5 * unloaded)
 

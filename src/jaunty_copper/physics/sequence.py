@@ -80,7 +80,13 @@ class Sequences:
     hottest_c: Floats
 
     def order(self, case: int) -> list[tuple[int, float]]:
-        """Devices that open in a case, with the time of each, s."""
+        """Devices that open in a case, with the time of each, s.
+
+        Parameters
+        ----------
+        case : int
+            Number of a case.
+        """
         own = np.flatnonzero(self.opened_case == case)
         return [(int(self.opened_device[k]), float(self.opened_s[k])) for k in own]
 

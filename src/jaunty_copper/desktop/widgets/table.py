@@ -10,6 +10,8 @@ from jaunty_copper.desktop.widgets.pending import guard_cells
 
 Index = QModelIndex | QPersistentModelIndex
 NAMING_COLUMNS = 3
+LEAST_PX = 48
+"""Of any column, the one that takes what is left too: beyond that the table scrolls."""
 
 
 class ViewColumn(NamedTuple):
@@ -121,6 +123,7 @@ def table_view(model: Rows, name: str) -> QTableView:
     view.setWordWrap(False)
     head = view.horizontalHeader()
     head.setHighlightSections(False)
+    head.setMinimumSectionSize(LEAST_PX)
     head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
     for k, c in enumerate(model.columns):
         if c.px:

@@ -139,7 +139,7 @@ QPushButton:hover {{ border-color: {p.accent}; }}
 QPushButton:focus {{ border: 2px solid {p.accent}; padding: 4px 11px; }}
 QPushButton:disabled {{ color: {p.soft}; }}
 QPushButton#mend {{ background: {p.accent}; color: {p.on_accent}; border-color: {p.accent}; font-weight: 600; text-align: left; }}
-QPushButton#lens {{ border-radius: 0; padding: 5px 16px; font-weight: 600; }}
+QPushButton#lens {{ border-radius: 0; padding: 5px 10px; font-weight: 600; }}
 QPushButton#lens:checked {{ background: {p.accent}; color: {p.on_accent}; border-color: {p.accent}; }}
 QPushButton#filter {{ padding: 3px 5px; background: transparent; }}
 QPushButton#filter:checked {{ background: {p.raised}; border-color: {p.ink}; }}

@@ -89,7 +89,9 @@ class PatternCard(Painted):
         p.setFont(font(11))
         p.setPen(QColor(c.soft))
         judged = "too large" if over else "least" if self.best else "within limit"
-        p.drawText(box.adjusted(10, 46, -6, 0), Qt.AlignmentFlag.AlignLeft, f"{judged} · {self.option.copper_m:.1f} m")
+        copper = f"{judged} · {self.option.copper_m:.1f} m"
+        fits = p.fontMetrics().horizontalAdvance(copper) <= box.width() - 14
+        p.drawText(box.adjusted(10, 46, -4, 0), Qt.AlignmentFlag.AlignLeft, copper if fits else judged)
         if self.option.pattern is not None:
             m = min(len(self.option.sharing.bank.strings), MOST_DRAWN)
             if not self.option.pattern.fits(m):
@@ -99,7 +101,7 @@ class PatternCard(Painted):
             p.drawText(
                 box.adjusted(10, 66, -8, -6),
                 int(Qt.AlignmentFlag.AlignLeft) | int(Qt.TextFlag.TextWordWrap),
-                "spread between the most and the least loaded",
+                "spread, most to least loaded",
             )
 
     def _picture(self, p: QPainter, r: QRectF, m: int) -> None:

@@ -18,6 +18,9 @@ from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.theme import font
 from jaunty_copper.plan.model import Bar, Battery, Inline, Run, split_ref
 
+FIGURES_PX = 106.0
+"""Height of what is written on a case."""
+
 
 class BankDrawing(BankScene):
     """Plus links and minus links as copper straps, a gauge on every case."""
@@ -75,7 +78,7 @@ class BankDrawing(BankScene):
         plate.setAlpha(244)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(plate)
-        p.drawRoundedRect(r.adjusted(4, 4, -4, -0.3 * r.height()), 4, 4)
+        p.drawRoundedRect(QRectF(r.x() + 4, r.y() + 4, r.width() - 8, min(0.7 * r.height() - 4, FIGURES_PX)), 4, 4)
         p.setPen(QColor(c.ink))
         p.setFont(font(13, True))
         head = QRectF(r.x() + 8, r.y() + 6, r.width() - 16, 18)

@@ -92,7 +92,7 @@ class BankPage(Page):
         split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(upper)
         split.addWidget(self.course)
-        split.setSizes([470, 220])
+        split.setSizes([520, 170])
         split.setStretchFactor(0, 1)
         name_divider(split, "Divider above the hours")
         split.setCollapsible(0, False)

@@ -48,6 +48,7 @@ class StudsPane(Part):
         row.addWidget(self.material)
         caption = Label("* representative, clean and dry; type a torque to replace it for that thread")
         caption.setObjectName("caption")
+        caption.setWordWrap(True)
         row.addWidget(caption, 1)
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 0, 12, 8)
@@ -167,6 +168,9 @@ class BoardPane(Part):
         super().__init__()
         self.dossier: Dossier | None = None
         self.which, self.off = QComboBox(), QComboBox()
+        for box in (self.which, self.off):
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(4)
         self.which.setAccessibleName("Board")
         self.which.activated.connect(self._show)
         self.off.setAccessibleName("Not on a board yet")
@@ -185,8 +189,10 @@ class BoardPane(Part):
         for widget in (self.which, self.width_field, Label("×"), self.height_field, Label("mm"), new, again):
             row.addWidget(widget)
         row.addStretch(1)
-        row.addWidget(self.off)
-        row.addWidget(put)
+        loose = QHBoxLayout()
+        loose.addWidget(Label("Not on a board yet"))
+        loose.addWidget(self.off, 1)
+        loose.addWidget(put)
         self.view = BoardView()
         self.view.moved.connect(self._moved)
         self.view.nudged.connect(self._nudged)
@@ -204,6 +210,7 @@ class BoardPane(Part):
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 0, 12, 8)
         column.addLayout(row)
+        column.addLayout(loose)
         column.addWidget(split, 1)
 
     @property

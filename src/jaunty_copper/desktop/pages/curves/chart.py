@@ -5,7 +5,7 @@ from math import isfinite, log10
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QColor, QPolygonF
+from PySide6.QtGui import QColor, QFontMetricsF, QPolygonF
 from PySide6.QtWidgets import QGraphicsPolygonItem, QVBoxLayout, QWidget
 
 from jaunty_copper.codes.case import Case
@@ -23,11 +23,13 @@ from jaunty_copper.desktop.pages.curves.path import (
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.plots import AMPS, TIMES, LogAxis, colour, label, still_plot
-from jaunty_copper.desktop.widgets.theme import LIGHT, Palette
+from jaunty_copper.desktop.widgets.theme import LIGHT, Palette, font
 from jaunty_copper.protection.devices import Device
 from jaunty_copper.protection.selectivity import Pair
 
 POINTS = 240
+MOST_MOVED = 0.35
+"""Of its width, as far as a text is moved in from an edge before it goes to the other side of its point."""
 
 
 class Chart(QWidget):
@@ -52,6 +54,8 @@ class Chart(QWidget):
         column.addWidget(self.plot, 1)
         column.addWidget(self.reading)
         self.set_palette(self.palette_)
+        # What is written keeps inside: another width, other places for words.
+        self.plot.getViewBox().sigResized.connect(lambda _: self._draw())
 
     def set_palette(self, palette: Palette) -> None:
         """Change colours."""
@@ -185,7 +189,16 @@ class Chart(QWidget):
         self._text(what, log10(amps), log10(seconds), c.ink, (-0.08, 0.5), False)
 
     def _text(self, text: str, x: float, y: float, tone: str, anchor: tuple[float, float], strong: bool) -> None:
-        label(self.plot, self.palette_, text, x, y, tone, anchor, strong)
+        """Write beside a point: where it would be cut at an edge a little farther in, or on the point's other side."""
+        box = self.plot.getViewBox()
+        left, right = box.viewRange()[0]
+        room, at = box.width(), (x - left) / (right - left) * box.width()
+        wide = QFontMetricsF(font(12, strong)).horizontalAdvance(text) + 8.0
+        begin = at - anchor[0] * wide
+        if max(-begin, begin + wide - room) > MOST_MOVED * wide:
+            begin = at - (1.0 - anchor[0]) * wide
+        begin = min(max(begin, 0.0), max(room - wide, 0.0))
+        label(self.plot, self.palette_, text, x, y, tone, ((at - begin) / wide, anchor[1]), strong)
 
     # Reading
 

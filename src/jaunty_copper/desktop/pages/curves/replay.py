@@ -147,7 +147,7 @@ class ReplayView(QWidget):
         if not hot:
             self.plots[2].setYRange(0.0, 1.0)
             middle = 0.5 * (log10(FIRST_S) + end)
-            label(self.plots[2], c, "no conductor warms by a degree", middle, 0.5, c.soft, (0.5, 0.5))
+            label(self.plots[2], c, "no conductor warms\nby a degree", middle, 0.5, c.soft, (0.5, 0.5))
         else:
             top = max(hot[0][2], *(most for _, most, _ in hot))
             self.plots[2].setYRange(float(course.conductor_c.min()), 1.12 * top, padding=0.02)
@@ -213,5 +213,7 @@ class ReplayView(QWidget):
 
 def _box(name: str) -> QComboBox:
     made = QComboBox()
+    made.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    made.setMinimumContentsLength(9)
     made.setAccessibleName(name)
     return made

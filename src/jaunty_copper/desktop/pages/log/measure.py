@@ -39,7 +39,7 @@ SHOWN = {
     "read": "What was read",
     "left": "What is left to read",
 }
-READ = 4
+READ, ESTIMATED = 4, 7
 
 
 class MeasurePane(Pane):
@@ -84,9 +84,10 @@ class MeasurePane(Pane):
         save.clicked.connect(lambda: files.save_points(self))
         clear.clicked.connect(self._clear)
         first = QHBoxLayout()
-        first.addWidget(self.what)
-        first.addWidget(self.shown)
-        first.addStretch(1)
+        for box, share in ((self.what, 2), (self.shown, 3)):
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(6)
+            first.addWidget(box, share)
         for widget in (here, load, save, clear):
             first.addWidget(widget)
         self.meter, self.clamp = QLineEdit(), QLineEdit()
@@ -124,15 +125,15 @@ class MeasurePane(Pane):
         self.table = Rows(
             (
                 ViewColumn("Measure", lambda r: what_of(self.found.plan if self.found else None, r), 0),
-                ViewColumn("From", lambda r: r.expected.point.a, 80),
-                ViewColumn("To", to, 80),
-                ViewColumn("Expect", expect, 128, True),
+                ViewColumn("From", lambda r: r.expected.point.a, 72),
+                ViewColumn("To", to, 72),
+                ViewColumn("Expect", expect, 110, True),
                 ViewColumn(
-                    "Read", lambda r: "" if r.read is None else reading_text(r.expected.point, r.read), 80, True
+                    "Read", lambda r: "" if r.read is None else reading_text(r.expected.point, r.read), 68, True
                 ),
-                ViewColumn("Off by", off_by, 138),
-                ViewColumn("V/A", ohms, 78, True),
-                ViewColumn("All readings, mΩ", estimated, 124, True),
+                ViewColumn("Off by", off_by, 104),
+                ViewColumn("V/A", ohms, 60, True),
+                ViewColumn("All readings, mΩ", estimated, 116, True),
             ),
             editable=READ,
         )
@@ -240,6 +241,8 @@ class MeasurePane(Pane):
             self.table.rows[held.row()].expected.point if held.isValid() and held.row() < len(self.table.rows) else None
         )
         self.table.show_rows(reading_rows(f, f.bench, self.shown.currentData()))
+        # Nothing says anything of all readings together until one is taken.
+        self.view.setColumnHidden(ESTIMATED, not f.estimated)
         self._go_to(at)
 
     def _go_to(self, point: Point | None) -> None:

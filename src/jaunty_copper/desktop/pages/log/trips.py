@@ -5,13 +5,14 @@ from math import isfinite, isinf
 
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from jaunty_copper.codes.rules.words import duration
-from jaunty_copper.commissioning.trips import TripExplanation, explain_trip
+from jaunty_copper.codes.rules.words import amps, duration
+from jaunty_copper.commissioning.trips import Nearness, TripExplanation, explain_trip, nearest_first
 from jaunty_copper.desktop.pages.log.logbook import today
 from jaunty_copper.desktop.pages.log.pane import Pane, wrapped_line
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.part import replace_body
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
+from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 
@@ -41,7 +42,7 @@ class TripsPane(Pane):
             row.addWidget(Label(label))
             field.setToolTip(hint)
             row.addWidget(field, 0 if field is self.day else 1)
-        self.day.setFixedWidth(96)
+        self.day.setFixedWidth(112)
         second = QHBoxLayout()
         for label, seen, hint in (
             ("Air at it, °C", self.air, "As it was; else the plan's"),
@@ -58,12 +59,33 @@ class TripsPane(Pane):
         self.keep.clicked.connect(self._keep)
         self.keep.setEnabled(False)
         second.addStretch(1)
-        second.addWidget(self.ask_button)
-        second.addWidget(self.keep)
         self.note = Label("A blown fuse has a cause: find it before another one goes in.")
         self.note.setObjectName("caption")
+        self.note.setWordWrap(True)
+        third = QHBoxLayout()
+        third.addWidget(self.note, 1)
+        third.addWidget(self.ask_button)
+        third.addWidget(self.keep)
         self.answer = QScrollArea()
         self.answer.setWidgetResizable(True)
+        self.near = Rows(
+            (
+                ViewColumn(
+                    "Nearest to opening, before anything is wrong",
+                    lambda n: f"{n.device.item.title} ({n.device.item.id})",
+                    0,
+                ),
+                ViewColumn("Carries at most", lambda n: amps(n.carries_a), 112, True),
+                ViewColumn("in", lambda n: n.state.scenario.title, 150),
+                ViewColumn("Is worth", lambda n: amps(n.worth_a), 84, True),
+                ViewColumn("at", lambda n: f"{n.device.air_c[0]:.0f} °C", 56, True),
+                ViewColumn("Used", lambda n: f"{100.0 * n.share:.0f} %", 64, True),
+            )
+        )
+        self.near_view = table_view(self.near, "Nearest to opening")
+        self.near_view.clicked.connect(lambda index: self._about(self.near.rows[index.row()]))
+        self.near_view.activated.connect(lambda index: self._about(self.near.rows[index.row()]))
+        self.answer.setWidget(self.near_view)
         self.found: tuple[TripExplanation, ...] = ()
         self.chosen: str | None = None
         column = QVBoxLayout(self)
@@ -71,7 +93,7 @@ class TripsPane(Pane):
         column.setSpacing(6)
         column.addLayout(row)
         column.addLayout(second)
-        column.addWidget(self.note)
+        column.addLayout(third)
         column.addWidget(self.answer, 1)
 
     def refresh(self) -> None:
@@ -89,6 +111,8 @@ class TripsPane(Pane):
         self.device.setCurrentIndex(max(0, self.device.findData(held)))
         self.what.setCurrentIndex(max(0, self.what.findData(ran)))
         self.say("Why did it open?")
+        if self.picture.case is not None and not self.found:
+            self.near.show_rows(nearest_first(self.picture.case))
 
     def select(self, id_: str | None) -> None:
         """Ask about a device."""
@@ -96,6 +120,12 @@ class TripsPane(Pane):
         k = self.device.findData(id_)
         if k >= 0:
             self.device.setCurrentIndex(k)
+
+    def _about(self, near: Nearness) -> None:
+        """Ask about a device of the table, in the scenario in which it carries most."""
+        self.select(near.device.item.id)
+        self.what.setCurrentIndex(max(0, self.what.findData(near.state.scenario.id)))
+        self.picked.emit(near.device.item.id)
 
     def ask(self) -> None:
         """Work out what could have opened it."""

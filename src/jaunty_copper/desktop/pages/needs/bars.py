@@ -47,9 +47,13 @@ class Bars(Painted):
         p.drawText(QRectF(14, 6, self.width() - 20, 18), Qt.AlignmentFlag.AlignLeft, "What runs together")
         p.setPen(QColor(c.soft))
         p.setFont(font(12))
+        ways = (f"upper {n.nominal_v:g} V, lower {n.lowest_v:g} V: {n.lowest_why}", "dashed: given by sources")
+        both = " · ".join(ways)
+        room = self.width() - 20
         p.drawText(
-            QRectF(14, 23, self.width() - 20, 16), Qt.AlignmentFlag.AlignLeft,
-            f"upper {n.nominal_v:g} V, lower {n.lowest_v:g} V: {n.lowest_why} · dashed: given by sources",
+            QRectF(14, 23, room, 16), Qt.AlignmentFlag.AlignLeft,
+            both if p.fontMetrics().horizontalAdvance(both) <= room
+            else p.fontMetrics().elidedText(ways[0], Qt.TextElideMode.ElideRight, room),
         )  # fmt: skip
         height = min((self.height() - TOP - 10) / len(n.states), 58.0)
         most = max([n.peak_a, *(s.given_a for s in n.states), 1e-6])
