@@ -7,8 +7,8 @@ from jaunty_copper.choosing import circuits, sizing
 from jaunty_copper.choosing.protect import protect
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Verdict
+from jaunty_copper.codes.code import code_names as practices
 from jaunty_copper.codes.code import code_of
-from jaunty_copper.codes.code import names as practices
 from jaunty_copper.network.study import study
 from jaunty_copper.physics.curves import ambient_factor
 from jaunty_copper.plan import edits
