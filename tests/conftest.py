@@ -59,4 +59,6 @@ def _all_hands(config):
     """Whether all tests of hands were run."""
     here = Path(__file__).parent / "hands"
     whole = [Path(arg).resolve() for arg in config.args if "::" not in arg]
-    return not config.option.keyword and not config.option.markexpr and any(here.is_relative_to(w) for w in whole)
+    told = config.option
+    part = told.keyword or told.markexpr or told.collectonly
+    return not part and any(here.is_relative_to(w) for w in whole)
