@@ -4,13 +4,13 @@ from pathlib import Path
 
 from PySide6.QtCore import Signal
 
-from jaunty_copper.desktop.widgets.part import Part
+from jaunty_copper.desktop.widgets.part import ViewPart
 from jaunty_copper.desktop.widgets.theme import Palette
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
 
 
-class Page(Part):
+class Page(ViewPart):
     """A page; one that has no use for something leaves its answer as it is here."""
 
     asked = Signal(str)

@@ -4,7 +4,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QScrollArea, QWidget
 
 
-class Part(QWidget):
+class ViewPart(QWidget):
     """A part of the window that shows a plan and asks for edits."""
 
     wanted = Signal(object)

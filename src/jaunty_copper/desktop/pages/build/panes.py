@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QS
 from jaunty_copper.desktop.pages.build.board import BoardView
 from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label
-from jaunty_copper.desktop.widgets.part import Part
+from jaunty_copper.desktop.widgets.part import ViewPart
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive
 from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
 from jaunty_copper.documents.dossier import Dossier
@@ -20,7 +20,7 @@ from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Board, Plan, Route
 
 
-class StudsPane(Part):
+class StudsPane(ViewPart):
     """Every stud with its lugs and torque."""
 
     def __init__(self) -> None:
@@ -80,7 +80,7 @@ class StudsPane(Part):
             self.wanted.emit(Edit(f"Torque of {stack.thread}", change))
 
 
-class RoutesPane(Part):
+class RoutesPane(ViewPart):
     """Conduits and other ways, and how full they are."""
 
     def __init__(self) -> None:
@@ -161,7 +161,7 @@ class RoutesPane(Part):
             self.wanted.emit(Edit(f"Inner diameter of {fill.route.title}", change))
 
 
-class BoardPane(Part):
+class BoardPane(ViewPart):
     """A board, and what does not fit on it."""
 
     def __init__(self) -> None:

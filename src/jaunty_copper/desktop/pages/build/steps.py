@@ -11,7 +11,7 @@ from PySide6.QtWidgets import (
 
 from jaunty_copper.desktop.pages.log.logbook import today
 from jaunty_copper.desktop.widgets.label import Label
-from jaunty_copper.desktop.widgets.part import Part, replace_body
+from jaunty_copper.desktop.widgets.part import ViewPart, replace_body
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
@@ -25,7 +25,7 @@ PARTS = {
 }
 
 
-class StepsPane(Part):
+class StepsPane(ViewPart):
     """Step by step, the cautions where they matter."""
 
     def __init__(self) -> None:

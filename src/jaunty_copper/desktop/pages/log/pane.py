@@ -4,11 +4,11 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QVBoxLayout
 
 from jaunty_copper.desktop.widgets.label import Label
-from jaunty_copper.desktop.widgets.part import Part
+from jaunty_copper.desktop.widgets.part import ViewPart
 from jaunty_copper.desktop.work.picture import Picture
 
 
-class Pane(Part):
+class Pane(ViewPart):
     """One part of the page; computes when it is looked at."""
 
     headline_changed = Signal(str)
