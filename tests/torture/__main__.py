@@ -22,7 +22,7 @@ ROOT = Path(__file__).parents[2]
 STATE = ROOT / "build" / "torture.json"
 LONGEST_S = 2.0
 """Of the program's own computing, for what a person waits for."""
-THOROUGHLY_EVERY, DRAWN_EVERY = 100, 25
+THOROUGHLY_EVERY, DRAWN_EVERY, EDITED_EVERY = 100, 25, 5
 
 
 def _plans(seed, folder):
@@ -30,7 +30,7 @@ def _plans(seed, folder):
     data = plans.damaged(seed)
     whole = seed % THOROUGHLY_EVERY == 0
     drawn = _window() if seed % DRAWN_EVERY == 0 else None
-    plans.use(data, folder, thoroughly=whole, drawn=drawn, most_s=LONGEST_S)
+    plans.use(data, folder, thoroughly=whole, drawn=drawn, most_s=LONGEST_S, edited=seed % EDITED_EVERY == 0)
     return "plans", time.process_time() - begin
 
 

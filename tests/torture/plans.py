@@ -141,7 +141,21 @@ def _read(data):
         return None, error.details
 
 
-def use(data, folder, thoroughly, drawn=None, most_s=float("inf")):
+def _edit(r, plan, picture, places, thoroughly):
+    """Some of what the menus offer, and what each finding proposes: all give a plan that reads back, or say why not."""
+    for selected in (None, *r.sample(places, min(len(places), 12 if thoroughly else 4))):
+        offered = list(menu_choices(plan, picture, selected))
+        for choice in r.sample(offered, min(len(offered), 12 if thoroughly else 2)):
+            with contextlib.suppress(EditError):
+                made = choice.edit.apply(plan)
+                if refused(made, plan) is None:
+                    assert parse(dumps(made)) == made
+    for finding in picture.findings:
+        if finding.fix() is not None:
+            refused(finding.fix().apply(plan), plan)
+
+
+def use(data, folder, thoroughly, drawn=None, most_s=float("inf"), edited=True):
     """Do with a plan what can be done; whether it was one.
 
     Parameters
@@ -152,6 +166,8 @@ def use(data, folder, thoroughly, drawn=None, most_s=float("inf")):
         For files.
     thoroughly : bool
         Also what takes seconds: PDF, spreadsheet, command line.
+    edited : bool
+        Also what is offered at some places, and what the findings propose.
     drawn : callable or None
         Draws a picture in the window's own widgets.
     most_s : float
@@ -170,19 +186,11 @@ def use(data, folder, thoroughly, drawn=None, most_s=float("inf")):
     r = random.Random(len(data))
     places = [*plan.by_id, *plan.run_by_id]
     scenario = plan.scenarios[0].id if plan.scenarios else None
-    for selected in (None, *places):
+    for selected in (None, *(places if edited else r.sample(places, min(len(places), 3)))):
         list(describe(picture, plan, selected, scenario, Units(r.random() < 0.5)))
-    for selected in (None, *r.sample(places, min(len(places), 12 if thoroughly else 4))):
-        offered = list(menu_choices(plan, picture, selected))
-        for choice in r.sample(offered, min(len(offered), 12 if thoroughly else 2)):
-            with contextlib.suppress(EditError):
-                made = choice.edit.apply(plan)
-                if refused(made, plan) is None:
-                    assert parse(dumps(made)) == made
-    for finding in picture.findings:
-        assert finding.headline
-        if finding.fix() is not None:
-            refused(finding.fix().apply(plan), plan)
+    assert all(finding.headline for finding in picture.findings)
+    if edited:
+        _edit(r, plan, picture, places, thoroughly)
     for state in picture.study.states:
         map_svg(state)
         if state.solved:
