@@ -114,6 +114,21 @@ def test_what_is_arranged_neither_overlaps_nor_lacks_air():
     assert arranged(DEMO, Board(id="b", width_mm=20.0, height_mm=20.0), PARTS).spots == ()
 
 
+def test_what_is_arranged_follows_the_current():
+    board = Board(id="b", width_mm=900.0, height_mm=900.0)
+    at = {spot.of: spot.at_mm for spot in arranged(DEMO, board, PARTS).spots}
+    # From the bank through main fuse and switch to the bar, from left to right in one row; the shunt before the minus bar.
+    assert at["F1"][0] < at["Q1"][0] < at["P24"][0]
+    middle = {p.thing.id: p.y + p.h / 2 for p in placed(DEMO, arranged(DEMO, board, PARTS), PARTS)}
+    assert middle["F1"] == middle["Q1"] == middle["P24"] < middle["S1"] == middle["M24"]
+    # What the bar feeds hangs below it in the order of its studs.
+    below = [at[x] for x in ("F2", "F3", "F5", "F6", "F7")]
+    assert [x for x, _ in below] == sorted(x for x, _ in below)
+    assert all(x >= at["P24"][0] and y > at["P24"][1] for x, y in below)
+    plan = edits.add(edits.remove(DEMO, "panel"), arranged(DEMO, board, PARTS))
+    assert not [t for t in words(plan) if "is planned with" in t]
+
+
 # Studs
 
 

@@ -6,7 +6,21 @@ from math import acos, ceil, degrees, hypot, tan
 from typing import NamedTuple
 
 from jaunty_copper.parts.catalogue import Catalogue, read_data
-from jaunty_copper.plan.model import Bar, Board, Breaker, Equipment, Fuse, Inline, Named, Plan, Post, Spot, split_ref
+from jaunty_copper.plan.model import (
+    Bar,
+    Battery,
+    Board,
+    Breaker,
+    Equipment,
+    Fuse,
+    Inline,
+    Named,
+    Plan,
+    Post,
+    Run,
+    Spot,
+    split_ref,
+)
 
 BEND_TIMES = 4.0
 """Least radius of a bend, in diameters of the cable: fine-stranded single cable, representative."""
@@ -14,6 +28,8 @@ LUG_MM = 25.0
 """From a stud to where its cable may begin to bend; representative."""
 EDGE_MM, GAP_MM = 15.0, 10.0
 MAIN_MM = 40.0
+TURN_MM = 20.0
+"""More than that before a bar: a cable turns down to its stud."""
 DROP_MM = 62.0
 """From a bar to what it feeds: two lugs and a little."""
 NEAR_M = 0.5
@@ -171,20 +187,81 @@ def room_for(p: Placed, terminal_p: str, q: Placed, terminal_q: str, outer_mm: f
 
 
 def arranged(plan: Plan, board: Board, parts: Catalogue) -> Board:
-    """A board with bars, devices and studs: below each bar, turned towards it, what it feeds; the rest above.
+    """A board by the way of the current: what leads from the bank to a bar, then the bar, below it what it feeds.
 
-    What finds no room is left out; equipment is put onto a board by hand.
+    What stands between a feeding device and its equipment comes below that; the rest at the end. What finds no room, or
+    stands farther from everything else than `NEAR_M` along its conductors, is left out; equipment is put onto a board by
+    hand.
+
+    Parameters
+    ----------
+    plan : Plan
+        For what there is, and what is joined to what.
+    board : Board
+        Its size; what stands on it now is taken off.
+    parts : Catalogue
+        For outlines.
     """
     spots: list[Spot] = []
-    fed = {x.id: _fed_from(plan, x) for x in plan.items if isinstance(x, Bar)}
-    children = {x.id for found in fed.values() for x, _ in found}
-    first = [x for x in plan.items if isinstance(x, Inline | Post) and x.id not in children]
-    y = _row(spots, first, board, parts, EDGE_MM)
-    for bar in (x for x in plan.items if isinstance(x, Bar)):
-        y = _row(spots, [bar], board, parts, y)
-        if fed[bar.id] and bar.id == (spots[-1].of if spots else ""):
-            y = _below(spots, bar, fed[bar.id], board, parts, y - MAIN_MM + DROP_MM)
+    bars = [x for x in plan.items if isinstance(x, Bar)]
+    fed = {bar.id: _fed_from(plan, bar) for bar in bars}
+    taken = {x.id for found in fed.values() for x, _ in found} | {bar.id for bar in bars}
+    y = EDGE_MM
+    for bar in bars:
+        before = [x for x in _from_bank(plan, bar) if x.id not in taken]
+        taken |= {x.id for x in before}
+        y = _row(spots, [*before, bar], board, parts, y)
+        if not spots or spots[-1].of != bar.id:
+            continue
+        y = _below(spots, bar, fed[bar.id], board, parts, y - MAIN_MM + DROP_MM) if fed[bar.id] else y
+        beyond = [x for device, _ in fed[bar.id] for x in _after(plan, device) if x.id not in taken]
+        taken |= {x.id for x in beyond}
+        y = _row(spots, beyond, board, parts, y)
+    rest = [x for x in plan.items if isinstance(x, Inline | Post) and x.id not in taken and _is_near(plan, x)]
+    _row(spots, rest, board, parts, y)
     return board.model_copy(update={"spots": tuple(spots)})
+
+
+def _is_near(plan: Plan, x: Inline | Post) -> bool:
+    """Whether a bar, device or stud stands beside a thing, or nothing is joined to it yet."""
+    runs = [(r, x.ref(t)) for t in x.terminal_names for r in plan.runs_at.get(x.ref(t), ())]
+    ends = [(r.length_m, plan.by_id[split_ref(r.b if r.a == ref else r.a)[0]]) for r, ref in runs]
+    return not ends or any(m <= NEAR_M and isinstance(thing, Inline | Post | Bar) for m, thing in ends)
+
+
+def _from_bank(plan: Plan, bar: Bar) -> list[Inline]:
+    """What stands between a bank and a bar, in the order of the current."""
+    found: list[Inline] = []
+    for terminal in bar.terminal_names:
+        for run in plan.runs_at.get(bar.ref(terminal), ()):
+            way, end = _way(plan, bar.ref(terminal), run)
+            if isinstance(end, Battery):
+                found += [x for x in reversed(way) if x not in found]
+    return found
+
+
+def _after(plan: Plan, device: Inline) -> list[Inline]:
+    """What stands near a device on its way to what it feeds."""
+    ref = device.ref("b")
+    ways = (_way(plan, ref, run) for run in plan.runs_at.get(ref, ()) if run.length_m <= NEAR_M)
+    return [x for way, _ in ways for x in way]
+
+
+def _way(plan: Plan, ref: str, run: Run) -> tuple[list[Inline], Named]:
+    """Devices, switches and the like that a conductor leads through from a terminal, and where it ends."""
+    way: list[Inline] = []
+    while True:
+        ref = run.b if run.a == ref else run.a
+        id_, end = split_ref(ref)
+        thing = plan.by_id[id_]
+        if not isinstance(thing, Inline) or thing in way:
+            return way, thing
+        way.append(thing)
+        ref = thing.ref("a" if end == "b" else "b")
+        on = [r for r in plan.runs_at.get(ref, ()) if r is not run]
+        if len(on) != 1:
+            return way, thing
+        run = on[0]
 
 
 def _fed_from(plan: Plan, bar: Bar) -> list[tuple[Inline, str]]:
@@ -200,39 +277,48 @@ def _fed_from(plan: Plan, bar: Bar) -> list[tuple[Inline, str]]:
 
 
 def _row(spots: list[Spot], row: Sequence[Named], board: Board, parts: Catalogue, y: float) -> float:
-    """Put a row of things onto a board, going on below where it is full; where the next one begins."""
-    left, tallest, air = EDGE_MM, 0.0, GAP_MM
-    for x in row:
-        size = outline(x, parts)
-        if size is None:
-            continue
+    """Put a row of things onto a board, in line, going on below where it is full; where the next one begins."""
+    sizes = [(x, size) for x in row if (size := outline(x, parts)) is not None]
+    tallest = max((size.across for _, size in sizes), default=0.0)
+    left, used, air = EDGE_MM, 0.0, GAP_MM
+    for x, size in sizes:
+        # A cable turns down to a bar's stud, and straight on to anything else.
+        left += TURN_MM if isinstance(x, Bar) and left > EDGE_MM else 0.0
         if left > EDGE_MM and left + size.along + EDGE_MM > board.width_mm:
-            left, y, tallest = EDGE_MM, y + tallest + MAIN_MM, 0.0
-        if y + size.across + EDGE_MM > board.height_mm or left + size.along > board.width_mm:
+            left, y, used = EDGE_MM, y + tallest + MAIN_MM, 0.0
+        if y + tallest + EDGE_MM > board.height_mm or left + size.along > board.width_mm:
             continue
-        spots.append(Spot(of=x.id, at_mm=(left, y)))
+        spots.append(Spot(of=x.id, at_mm=(left, y + (tallest - size.across) / 2.0)))
         left += size.along + max(size.clearance, GAP_MM) + 2.0 * LUG_MM
-        tallest, air = max(tallest, size.across), max(air, size.clearance)
-    return y + tallest + max(MAIN_MM, air) if tallest else y
+        used, air = tallest, max(air, size.clearance)
+    return y + used + max(MAIN_MM, air) if used else y
 
 
 def _below(
     spots: list[Spot], bar: Bar, fed: list[tuple[Inline, str]], board: Board, parts: Catalogue, y: float
 ) -> float:
-    """Put what a bar feeds below it, each as near to its stud as the air around it lets it."""
-    size = outline(bar, parts)
+    """Put what the bar that was put last feeds below it, each as near to its stud as the others and the air let it."""
+    size, begin = outline(bar, parts), spots[-1].at_mm[0]
     assert size is not None
-    names, right, tallest = bar.terminal_names, EDGE_MM, 0.0
+    names, right, wanted = bar.terminal_names, 0.0, list[tuple[Inline, Outline, float, float]]()
     before: Outline | None = None
     for x, terminal in fed:
         own = outline(x, parts)
         if own is None:
             continue
-        stud = EDGE_MM + (names.index(terminal) + 1) / (len(names) + 1) * size.along
+        stud = begin + (names.index(terminal) + 1) / (len(names) + 1) * size.along - own.across / 2.0
         air = ceil(max(before.clearance, own.clearance)) if before is not None else 0.0
-        left = ceil(max(right + air, stud - own.across / 2.0))
-        if left + own.across > board.width_mm or y + own.along + EDGE_MM > board.height_mm:
+        left = ceil(max(right + air, stud)) if before is not None else stud
+        wanted.append((x, own, left, stud))
+        right, before = left + own.across, own
+    # Those that are crowded give way to both sides.
+    too_far = sum(left - stud for _, _, left, stud in wanted) / max(len(wanted), 1)
+    first = min((left for _, _, left, _ in wanted), default=EDGE_MM)
+    too_far, tallest = min(too_far, max(first - EDGE_MM, 0.0)), 0.0
+    for x, own, left, _ in wanted:
+        at = round(left - too_far, 1)
+        if at + own.across > board.width_mm or y + own.along + EDGE_MM > board.height_mm:
             continue
-        spots.append(Spot(of=x.id, at_mm=(left, y), turned=True))
-        right, tallest, before = left + own.across, max(tallest, own.along), own
+        spots.append(Spot(of=x.id, at_mm=(at, y), turned=True))
+        tallest = max(tallest, own.along)
     return y + tallest + MAIN_MM if tallest else y
