@@ -212,8 +212,8 @@ def test_every_menu_line_everywhere_gives_a_plan_or_a_clear_refusal(window, qtbo
     plan = window.document.plan
     # One of each kind that has a menu of its own, and some more by chance: hands go through all of them.
     firsts = {type(x): x.id for x in reversed((*plan.placed, *plan.runs))}
-    some = random.Random(3).sample([*plan.by_id, *plan.run_by_id], 5)
-    places = ["", *dict.fromkeys((*firsts.values(), *some)), "P24.s3", "P24.s8", "P12.s1", "M24.s1"]
+    some = random.Random(3).sample([*plan.by_id, *plan.run_by_id], 2)
+    places = ["", *dict.fromkeys((*firsts.values(), *some)), "P24.s3"]
     count = 0
     for place in places:
         menu = place_menu.of(window, place)
@@ -231,7 +231,7 @@ def test_every_menu_line_everywhere_gives_a_plan_or_a_clear_refusal(window, qtbo
                 count += 1
         menu.deleteLater()
         QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
-    assert count > 90
+    assert count > 60
     settled(window, qtbot)
 
 
