@@ -59,8 +59,6 @@ class Screen:
             with contextlib.suppress(PermissionError):
                 os.setpriority(os.PRIO_PROCESS, process.pid, -10)
         self._x = Display(self.name)
-        # A hand on a busy machine holds a key no longer than it means to.
-        self._x.change_keyboard_control(auto_repeat_mode=X.AutoRepeatModeOff)
         self._root = self._x.screen().root
         managed = self._x.intern_atom("_NET_SUPPORTING_WM_CHECK")
         while self._root.get_full_property(managed, X.AnyPropertyType) is None:
