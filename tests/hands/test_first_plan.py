@@ -375,7 +375,7 @@ def test_two_banks_with_a_charger_between_them(person):
         before = person.find("* Ah a day*")["name"]
         person.choose("Which bank", f"Bank of {of(plan, id_).get('name') or id_}", by=by)
         person.until(lambda seen=before: person.find("* Ah a day*")["name"] != seen, "another account")
-        person.record(area="Needs", gesture="which bank", by=by)
+        person.record(area="needs", gesture="which bank", by=by)
 
 
 def test_a_ring_of_six_bars(person):
