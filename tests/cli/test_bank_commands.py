@@ -8,10 +8,12 @@ from jaunty_copper.battery.discharge import over_time
 from jaunty_copper.battery.sharing import bank_of, sharing
 from jaunty_copper.cli.main import main
 from jaunty_copper.network.study import study
+from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import save
 from jaunty_copper.protection.protection import Protection
 from tests.build import loop
+from tests.codes.test_cross_over import two
 
 
 @pytest.fixture
@@ -89,6 +91,18 @@ def test_needs_tells_the_day_and_the_voltages(demo, capsys):
     _, text = out(capsys, "needs", demo)
     assert "Workshop inverter cuts out" in text
     assert "would give the days wanted" in text
+
+
+def test_needs_of_two_banks_come_one_by_one(tmp_path, capsys):
+    path = tmp_path / "two.copper.json"
+    save(edits.change(two(), "EC", hours_per_day=20.0), path)
+    _, text = out(capsys, "needs", str(path), "--json")
+    values = json.loads(text)
+    (other,) = values["other_banks"]
+    assert (values["used_wh"], other["bank"], other["used_wh"]) == (600.0, "BC", 1200.0)
+    _, text = out(capsys, "needs", str(path))
+    assert "bank of BA: 12 V" in text
+    assert "bank of BC: 12 V" in text
 
 
 def test_faults_tells_places_devices_and_contributions(demo, capsys):

@@ -344,7 +344,8 @@ def _needs_values(n: Needs) -> dict[str, Any]:
 
 def _needs_lines(n: Needs) -> Iterator[str]:
     title = {e.id: e.title for e in n.plan.placed}
-    yield f"{n.plan.title}: {n.nominal_v:g} V, lowest {n.lowest_v:g} V ({n.lowest_why})"
+    of = f", bank of {n.bank.units[0].title}" if n.bank is not None and len(n.wiring.banks) > 1 else ""
+    yield f"{n.plan.title}{of}: {n.nominal_v:g} V, lowest {n.lowest_v:g} V ({n.lowest_why})"
     yield f"  lasting {n.continuous_a:.1f} A, peak {n.peak_a:.1f} A at the lowest voltage"
     for s in n.states:
         yield f"\n{s.scenario.title}: {s.nominal_a:.1f} A nominal, {s.lowest_a:.1f} A lowest, {s.given_a:.1f} A given"
