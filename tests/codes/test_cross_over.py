@@ -116,8 +116,10 @@ def test_each_bank_has_an_account_of_its_own():
 def test_the_drop_is_counted_from_the_bank_that_feeds():
     plan = two(soc_percent=100.0)
     made = study(plan)
-    (alone,) = study(edits.remove(plan, "X")).states
+    without = study(edits.remove(plan, "X"))
+    (alone,) = without.states
     state, load = made.states[0], plan.by_id["EA"]
+    assert made.drop_v(load, state) == pytest.approx(without.drop_v(load, alone), rel=1e-6)
     assert made.drop_v(load, state) == pytest.approx(2 * 60.0 / state.port(load)[0] * 3.0 * 0.00191, rel=0.35), (
         "a few millivolts per metre, and not the distance between two banks"
     )

@@ -22,7 +22,7 @@ from jaunty_copper.fabrication.terminals import stacks_of
 from jaunty_copper.network.study import study
 from jaunty_copper.network.wiring import wire
 from jaunty_copper.plan import edits
-from jaunty_copper.plan.examples import example
+from jaunty_copper.plan.examples import example, names
 from jaunty_copper.plan.model import Board, Disconnect, Route, Spot
 from tests.build import judge
 
@@ -112,6 +112,16 @@ def test_what_is_arranged_neither_overlaps_nor_lacks_air():
     assert len(made.spots) > 14
     assert not [t for t in words(plan) if "overlap" in t or "air" in t or "edge" in t]
     assert arranged(DEMO, Board(id="b", width_mm=20.0, height_mm=20.0), PARTS).spots == ()
+
+
+@pytest.mark.parametrize("width", [300.0, 500.0, 1200.0])
+@pytest.mark.parametrize("name", names())
+def test_whatever_is_arranged_has_its_air_on_boards_of_any_size(name, width):
+    plan = example(name)
+    made = arranged(plan, Board(id="b", width_mm=width, height_mm=700.0), PARTS)
+    wrong = troubles(plan.model_copy(update={"boards": (made,)}), made, PARTS)
+    assert not [t.words for t in wrong if "overlap" in t.words or "air" in t.words or "edge" in t.words]
+    assert len({spot.of for spot in made.spots}) == len(made.spots)
 
 
 def test_what_is_arranged_follows_the_current():
