@@ -1,4 +1,4 @@
-"""What the Plan menu adds and works out: equipment, banks, circuits, devices, scenarios, zones."""
+"""What the Plan menu adds and works out: equipment, banks, circuits, devices, zones."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.model import Inline, Plan, Run, Scenario, Zone
+from jaunty_copper.plan.model import Inline, Plan, Run, Zone
 
 if TYPE_CHECKING:
     from jaunty_copper.desktop.shell.window import Window
@@ -100,5 +100,5 @@ class Additions:
         self.window.do(Edit(f"Add zone {zone.id}", partial(_add, thing=zone)))
 
 
-def _add(plan: Plan, thing: Scenario | Zone) -> Plan:
+def _add(plan: Plan, thing: Zone) -> Plan:
     return edits.add(plan, thing)

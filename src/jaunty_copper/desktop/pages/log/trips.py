@@ -75,10 +75,10 @@ class TripsPane(Pane):
                     lambda n: f"{n.device.item.title} ({n.device.item.id})",
                     0,
                 ),
-                ViewColumn("Carries at most", lambda n: amps(n.carries_a), 112, True),
+                ViewColumn("Load current", lambda n: amps(n.carries_a), 100, True),
                 ViewColumn("in", lambda n: n.state.scenario.title, 150),
-                ViewColumn("Is worth", lambda n: amps(n.worth_a), 84, True),
-                ViewColumn("at", lambda n: f"{n.device.air_c[0]:.0f} °C", 56, True),
+                ViewColumn("Derated rating", lambda n: amps(n.worth_a), 108, True),
+                ViewColumn("Ambient", lambda n: f"{n.device.air_c[0]:.0f} °C", 72, True),
                 ViewColumn("Used", lambda n: f"{100.0 * n.share:.0f} %", 64, True),
             )
         )
