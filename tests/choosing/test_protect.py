@@ -9,6 +9,7 @@ from jaunty_copper.choosing.protect import protect
 from jaunty_copper.choosing.ways import limiters_before
 from jaunty_copper.codes.case import Case
 from jaunty_copper.network.study import study
+from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import dumps
@@ -55,9 +56,53 @@ def test_some_of_its_changes_can_be_left_out(protected):
     assert plan.by_id["F2"] == protected.plan.by_id["F2"]
 
 
-@pytest.mark.parametrize("practice", ["iso_small_craft", "iec_60364"])
-def test_in_other_practices_too(practice):
-    assert protect(DEMO, practice).left == ()
+def test_in_another_practice_too():
+    assert protect(DEMO, "iso_small_craft").left == ()
+
+
+def test_what_it_leaves_no_device_of_the_library_mends():
+    """By IEC the main cables leave too little between the inverter's fuse and the main one: every rating of every family is tried."""
+    code = "iec_60364"
+    proposed = protect(DEMO, code)
+    assert [(f.rule.id, f.place) for f in proposed.left] == [("selectivity", "F2")]
+    assert "selectivity none" in proposed.reasons["selectivity", "F2"]
+
+    def told(plan):
+        return {(f.rule.id, f.place) for f in judge(study(plan), code)}
+
+    now = told(proposed.plan)
+    parts = library()
+    tried = 0
+    for family in parts.device_families.values():
+        for rating in parts.ratings(family) if family.kind == "fuse" else ():
+            for place in ("F1", "F2"):
+                if 140.0 <= rating <= 400.0:
+                    tried += 1
+                    assert not told(edits.change(proposed.plan, place, family=family.id, rating_a=rating)) < now
+    assert tried > 20
+
+
+def test_nothing_of_it_is_larger_than_need_be(protected):
+    """Each conductor or part that was made stronger and each device that was made larger, one step back: something is wrong then."""
+    parts, plan = library(), protected.plan
+    allowed = {(f.rule.id, f.place) for f in judge(study(plan))}
+    metric = [c.id for c in parts.sizes("metric")]
+    lesser = {}
+    for run in plan.runs:
+        was = DEMO.run_by_id.get(run.id)
+        if was is not None and metric.index(run.conductor) > metric.index(was.conductor):
+            lesser[run.id] = {"conductor": metric[metric.index(run.conductor) - 1]}
+    for item in plan.items:
+        now, was = getattr(item, "rating_a", None), getattr(DEMO.by_id.get(item.id), "rating_a", None)
+        if now and was and now > was:
+            ratings = (
+                parts.ratings(parts.device_families[item.family]) if hasattr(item, "family") else parts.device_ratings_a
+            )
+            lesser[item.id] = {"rating_a": max(r for r in ratings if r < now)}
+    assert {"W2", "W3", "W4", "W5", "F1", "P24"} <= lesser.keys()
+    assert plan.by_id["F1"].rating_a == 300.0
+    for id_, fields in lesser.items():
+        assert {(f.rule.id, f.place) for f in judge(study(edits.change(plan, id_, **fields)))} - allowed, (id_, fields)
 
 
 def test_a_sound_plan_is_left_alone():
@@ -76,10 +121,10 @@ def test_it_can_be_stopped():
     [
         # Two sizes up: larger than its cable allows, and than what melts before it.
         ("F6", 60.0, set(), {("device_too_large", "F6"), ("slow_opening", "F6"), ("fault_withstand", "W61"), ("fault_withstand", "W62"), ("fault_withstand", "W63")}),
-        # Within its cable at last; a slow blade of any rating lets that overheat.
-        ("F5", 40.0, {("device_too_large", "F5"), ("feeds_too_strong", "W81")}, set()),
-        # Small enough for its cable; at 66 C it no longer carries the charger.
-        ("K4", 50.0, {("device_too_large", "K4")}, set()),
+        # More than its cable may carry; the return has the same section and is told with it.
+        ("F5", 80.0, set(), {("device_too_large", "F5"), ("fault_withstand", "W51")}),
+        # At 66 C this one carries the charger.
+        ("K4", 80.0, {("heat_opens", "K4")}, set()),
         ("F7", 15.0, set(), set()),
     ],
 )  # fmt: skip

@@ -453,11 +453,11 @@ def test_why_a_device_opened_is_told_and_kept(open_window, qtbot):
     page.select("K4")
     trips = page.trips
     # Before anything is asked: every device, the one nearest to opening first. By hand: the generator's breaker
-    # carries what the generator gives, 49 A, and in its hot air its 60 A are worth no more.
+    # carries what the generator gives, 50 A, and in its hot air its 60 A are worth no more.
     near = trips.near.rows
     assert len(near) == len(window.picture.protection.devices)
     assert [n.share for n in near] == sorted((n.carries_a / n.worth_a for n in near), reverse=True)
-    assert (near[0].device.item.id, round(near[0].carries_a)) == ("K4", 49)
+    assert (near[0].device.item.id, round(near[0].carries_a)) == ("K4", 50)
     trips.near_view.clicked.emit(trips.near.index(4, 0))
     assert trips.device.currentData() == near[4].device.item.id
     assert trips.what.currentData() == near[4].state.scenario.id

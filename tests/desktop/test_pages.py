@@ -168,7 +168,7 @@ def test_a_finding_about_the_bank_jumps_to_its_page(window, qtbot):
     finding = next(f for f in window.picture.findings if f.rule.id == "bank_spread")
     window.going.jump(finding)
     assert window.page == "bank"
-    window.going.jump(next(f for f in window.picture.findings if f.rule.id == "return_conductor"))
+    window.going.jump(next(f for f in window.picture.findings if f.rule.id == "lug_stud"))
     assert window.page == "map"
 
 

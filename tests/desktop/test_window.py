@@ -90,11 +90,11 @@ def test_every_finding_jumps_to_its_place_and_a_mend_is_one_undo(window, qtbot):
         assert window.map.selected == finding.place
         assert window.map.viewport().rect().contains(at(window, finding.place))
         assert window.findings.why.text() == finding.why
-    wanted = (f for f in window.findings.model.shown if (f.rule.id, f.place) == ("device_too_large", "F5"))
+    wanted = (f for f in window.findings.model.shown if (f.rule.id, f.place) == ("lug_stud", "W30"))
     window.findings.select(next(wanted))
     qtbot.mouseClick(window.findings.mend, CLICK)
     settled(window, qtbot)
-    assert window.document.plan.by_id["F5"].rating_a == 40.0
+    assert window.document.plan.run_by_id["W30"].lug_a != plan.run_by_id["W30"].lug_a
     window.document.undo()
     assert window.document.plan == plan
 
@@ -418,7 +418,7 @@ def test_hovering_tells_what_a_thing_is(window, qtbot):
     assert "carries" not in window.map.describe("W21")
     words = window.map.describe("W40")
     assert "no device at its start" in words
-    assert "of 57.3 A, by engine space" in words
+    assert "of 150 A, by engine space" in words
     assert "24 V plus bar, s3" in window.map.describe("P24.s3")
     assert "surge" not in window.map.describe("B1")
 

@@ -248,6 +248,24 @@ def test_view_menu(person, by):
     person.until(lambda: (person.focused() or {}).get("name") == "Map from plus to minus", "the keyboard on the map")
 
 
+def _rail_px(person):
+    """How wide the rail of pages is on the screen, down where it has no entries."""
+    picture = person.picture()
+    y = 600
+    return next(x for x in range(4, picture.width) if picture.getpixel((x, y)) != picture.getpixel((2, y)))
+
+
+@by_both
+def test_size_of_text_and_drawings(person, by):
+    person.open_copy()
+    plain = _rail_px(person)
+    for percent in (80, 100, 200, 125, 150):
+        person.menu("View", "Size of text and drawings", f"{percent} %", by=by)
+        person.sees(f"Text and drawings are shown at {percent} %")
+    person.start("open", person.file)
+    assert _rail_px(person) == pytest.approx(1.5 * plain, abs=2)
+
+
 @by_both
 def test_help_menu(person, by):
     person.open_copy()

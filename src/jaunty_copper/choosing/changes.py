@@ -63,8 +63,15 @@ def merged(changes: list[Change]) -> list[Change]:
         # What puts or moves a device stays as it is: later changes build on it.
         key = (c.place, -1) if c.before else (c.place, n)
         first = merged.get(key)
-        merged[key] = c._replace(before=first.before, finding=first.finding) if first else c
+        # A change of the rating alone builds on the one that brought the family.
+        merged[key] = (
+            c._replace(before=first.before, finding=first.finding, edit=_both(first.edit, c.edit)) if first else c
+        )
     return list(merged.values())
+
+
+def _both(first: Edit, then: Edit) -> Edit:
+    return Edit(then.label, lambda plan: then.apply(first.apply(plan)))
 
 
 def change_key(f: Finding) -> tuple[str, str]:

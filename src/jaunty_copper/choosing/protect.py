@@ -7,7 +7,6 @@ from functools import partial
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.choosing.changes import (
     PROTECTION,
-    ROOM,
     STRUCTURE,
     Change,
     change_key,
@@ -18,6 +17,7 @@ from jaunty_copper.choosing.changes import (
 )
 from jaunty_copper.choosing.devices import Choice, applying, selectivity_now
 from jaunty_copper.choosing.mending import Mender
+from jaunty_copper.choosing.shortening import ends_first, shorter
 from jaunty_copper.choosing.ways import best_at, reason_of, stronger, why_chosen
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Finding
@@ -123,24 +123,10 @@ def protect(
             changes, known = _that_add_nothing(begin, changes, judge, allowed, overtaken)
             progress("Mending what that leaves")
             changes, known = mender.mend(changes, known)
-        changes, known = _shorter(begin, changes, known, judge)
+        changes, known = shorter(begin, changes, known, judge)
     left = _about(known)
     reasons = {change_key(f): reason_of(known, f) if mender.left else SPENT for f in left}
     return Protected(made(begin, tuple(changes)), tuple(changes), found, left, reasons)
-
-
-def _shorter(
-    begin: Plan, changes: list[Change], known: Assessment, judge: Callable[[Plan], Assessment]
-) -> tuple[list[Change], Assessment]:
-    """The same with each thing changed once and no more made stronger than need be, where that comes to the same."""
-    once = merged(changes)
-    if len(once) < len(changes) and keys_of(then := judge(made(begin, tuple(once)))) <= keys_of(known):
-        changes, known = once, then
-    for room in [c for c in changes if c.why.startswith(ROOM)]:
-        fewer = [c for c in changes if c is not room]
-        if keys_of(then := judge(made(begin, tuple(fewer)))) <= keys_of(known):
-            changes, known = fewer, then
-    return changes, known
 
 
 def _that_add_nothing(
@@ -152,12 +138,12 @@ def _that_add_nothing(
 ) -> tuple[list[Change], Assessment]:
     """The changes, without those by which something would be wrong that was in order; and what is then known."""
     kept, known = list[Change](), judge(begin)
-    for change in changes:
+    for one in changes:
         if overtaken():
             break
-        then = judge(made(begin, (*kept, change)))
+        then = judge(made(begin, (*kept, one)))
         if keys_of(then) <= allowed:
-            kept.append(change)
+            kept.append(one)
             known = then
     return kept, known
 
@@ -199,12 +185,9 @@ def _round(known: Assessment) -> list[Change]:
             if p.upstream not in wrong:
                 asked.add(p.upstream)
             wrong.setdefault(p.upstream, f"selectivity with {case.title(p.downstream)}")
-    depth = dict.fromkeys(case.protection.devices, 0)
-    for p in case.protection.pairs:
-        depth[p.downstream] += 1
     devices = dict(case.protection.devices)
     changes: list[Change] = []
-    for id_ in sorted(devices, key=lambda d: -depth[d]):
+    for id_ in ends_first(case):
         if id_ not in wrong and not _runs_wrong(case, id_, wrong):
             continue
         if id_ in asked and selectivity_now(case, id_, devices) == "total":

@@ -12,8 +12,8 @@ from jaunty_copper.physics.copper import Floats
 
 SUSPECTS = 8
 """So many loads of the lowest voltages are suspected."""
-HALVINGS = 12
-"""Finds a share to one part in 4000."""
+HALVINGS, ROUGHLY = 10, 4
+"""Finds a share to one part in 1000; and near enough to see which loads are worst off."""
 
 S = TypeVar("S")
 
@@ -51,7 +51,7 @@ def collapse(asked_w: Floats, attempt: Try[S]) -> Collapse:
     attempt : callable
         Finds the operating point with other powers.
     """
-    share, found = _greatest(lambda x: asked_w * x, attempt)
+    share, found = _greatest(lambda x: asked_w * x, attempt, ROUGHLY)
     if found is None:
         load = int(np.argmax(asked_w)) if asked_w.size else 0
         return Collapse(load, float(asked_w[load]) if asked_w.size else 0.0, 0.0, 0, True)
@@ -60,10 +60,13 @@ def collapse(asked_w: Floats, attempt: Try[S]) -> Collapse:
     load, jointly = lowest[0] if lowest else 0, True
     # The lowest voltage need not be the fault of the load that has it: without the one whose fault it is, all is well.
     for suspect in lowest:
-        own_share, own = _greatest(partial(_less, asked_w, suspect), attempt)
+        own_share, own = _greatest(partial(_less, asked_w, suspect), attempt, HALVINGS)
         if own is not None and own_share >= 1e-6:
             load, jointly, share, found = suspect, False, own_share, own
             break
+    else:
+        finer, better = _greatest(lambda x: asked_w * x, attempt, HALVINGS)
+        share, found = (finer, better) if better is not None else (share, found)
     return Collapse(load, float(asked_w[load]), float(asked_w[load] * share), found.widest, jointly)
 
 
@@ -74,12 +77,12 @@ def _less(asked_w: Floats, load: int, share: float) -> Floats:
     return load_w
 
 
-def _greatest(load_w: Callable[[float], Floats], attempt: Try[S]) -> tuple[float, Attempt[S] | None]:
+def _greatest(load_w: Callable[[float], Floats], attempt: Try[S], halvings: int) -> tuple[float, Attempt[S] | None]:
     """Largest share of what is asked that can be delivered."""
     low, high, best = 0.0, 1.0, attempt(load_w(0.0), None)
     if best is None:
         return 0.0, None
-    for _ in range(HALVINGS):
+    for _ in range(halvings):
         mid = 0.5 * (low + high)
         found = attempt(load_w(mid), best.state)
         if found is None:

@@ -9,6 +9,8 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
 from jaunty_copper.desktop.shell.document import Document, demo_document
+from jaunty_copper.desktop.shell.looks import sized
+from jaunty_copper.desktop.shell.settings import Settings
 from jaunty_copper.desktop.shell.window import Window
 from jaunty_copper.desktop.widgets.theme import BODY_PX, font, load_fonts
 from jaunty_copper.desktop.work.trouble import Trouble
@@ -17,9 +19,10 @@ from jaunty_copper.plan.files import PlanError
 
 
 def application() -> QApplication:
-    """The Qt application, with fonts and style."""
+    """The Qt application, with fonts, style and the size that the person chose."""
     app = QApplication.instance()
     if not isinstance(app, QApplication):
+        sized(Settings())
         # Asked for by argument: setStyle would return the style, and making its type known to
         # Python costs more than the style itself.
         app = QApplication([*sys.argv[:1], "-style", "Fusion"])

@@ -1,14 +1,29 @@
-"""How a window shows things: light or dark, metric or AWG."""
+"""How a window shows things: light or dark, metric or AWG, large or small."""
 
 from __future__ import annotations
 
+import os
 from typing import TYPE_CHECKING
 
 from jaunty_copper.desktop.widgets.theme import PALETTES, style_sheet
 from jaunty_copper.desktop.widgets.words import Units
 
 if TYPE_CHECKING:
+    from jaunty_copper.desktop.shell.settings import Settings
     from jaunty_copper.desktop.shell.window import Window
+
+SIZES = (80, 100, 125, 150, 200)
+"""Of text and drawings, in per cent of what the desktop asks for."""
+
+
+def sized(settings: Settings) -> None:
+    """Let Qt draw everything in the size that was chosen; only before the application is made.
+
+    The desktop's own text size comes through Qt, as dots per inch, and is multiplied by this.
+    """
+    size = settings.get("size", 100)
+    if size in SIZES and size != 100:
+        os.environ.setdefault("QT_SCALE_FACTOR", f"{size / 100:g}")
 
 
 class Looks:
@@ -38,6 +53,11 @@ class Looks:
         self.palette = PALETTES[name]
         self.window.settings.put("look", name)
         self.apply()
+
+    def size(self, percent: int) -> None:
+        """Text and drawings in another size, from the next start on."""
+        self.window.settings.put("size", percent)
+        self.window.show_notice(f"Text and drawings are shown at {percent} % when the program is started again.")
 
     def apply(self) -> None:
         """Give every part the colours in force."""

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QMenu
 
 from jaunty_copper.desktop.pages import PAGES
 from jaunty_copper.desktop.pages.map.lens import LENSES
+from jaunty_copper.desktop.shell.looks import SIZES
 from jaunty_copper.desktop.widgets.pending import settle
 from jaunty_copper.plan.examples import names
 
@@ -101,6 +102,9 @@ class Menus:
         view.addSeparator()
         self._action(view, "Metric or &AWG", w.looks.switch_units, "Ctrl+U")
         self._action(view, "Light or &dark", w.looks.switch, "Ctrl+D")
+        sizes = view.addMenu("Si&ze of text and drawings")
+        for percent in SIZES:
+            self._action(sizes, f"{percent} %", partial(w.looks.size, percent))
         view.addSeparator()
         self._action(view, "Keyboard to the &map", w.map.setFocus, "F6")
         self._action(view, "Keyboard to the f&indings", lambda: w.findings.list.setFocus(), "F7")

@@ -1,0 +1,124 @@
+"""No change more than need be: devices no larger, conductors no thicker, where the verdicts stay what they are."""
+
+from collections.abc import Callable, Iterable, Iterator
+from functools import partial
+from math import inf
+
+from jaunty_copper.assessment.assessment import Assessment
+from jaunty_copper.choosing.changes import Change, keys_of, made, merged, now_there
+from jaunty_copper.choosing.devices import window
+from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.rules.conductors import resize
+from jaunty_copper.plan.edits import Edit, change
+from jaunty_copper.plan.model import Breaker, Fuse, Named, Plan, Run
+
+LEAST = "the least that carries its load and is selective, so that nothing before it must be stronger"
+
+
+def ends_first(case: Case) -> list[str]:
+    """Devices, those with the most others before them first."""
+    depth = dict.fromkeys(case.protection.devices, 0)
+    for p in case.protection.pairs:
+        depth[p.downstream] += 1
+    return sorted(depth, key=lambda d: -depth[d])
+
+
+def shorter(
+    begin: Plan, changes: list[Change], known: Assessment, judge: Callable[[Plan], Assessment]
+) -> tuple[list[Change], Assessment]:
+    """The same with each thing changed once, no device larger and nothing stronger than need be, where that comes to the same.
+
+    Parameters
+    ----------
+    begin : Plan
+        As it was.
+    changes : list of Change
+        Made to it, one after the other.
+    known : Assessment
+        Of the plan with them.
+    judge : callable
+        Gives the assessment of a plan.
+    """
+    if any(_strengthens(begin, c) for c in changes):
+        changes, known = _smaller(begin, changes, known, judge)
+    once = merged(changes)
+    if len(once) < len(changes) and keys_of(then := judge(made(begin, tuple(once)))) <= keys_of(known):
+        changes, known = once, then
+    for strong in [c for c in changes if _strengthens(begin, c)]:
+        changes, known = _without(begin, changes, known, judge, strong, _weaker(begin, known.case, strong))
+    return changes, known
+
+
+def _there(plan: Plan, id_: str) -> Run | Named | None:
+    return plan.run_by_id.get(id_) or plan.by_id.get(id_)
+
+
+def _strengthens(begin: Plan, c: Change) -> bool:
+    """Whether a change makes a conductor or part stronger."""
+    was = _there(begin, c.place)
+    return bool(c.before) and was is not None and not isinstance(was, Fuse | Breaker)
+
+
+def _weaker(begin: Plan, case: Case, strong: Change) -> Iterator[Change]:
+    """Smaller sizes of a conductor than it was given, or lower ratings of a part, the smallest first."""
+    was, now = _there(begin, strong.place), _there(case.plan, strong.place)
+    if isinstance(was, Run) and isinstance(now, Run):
+        conductors = case.parts.conductors
+        low, high = (conductors[run.conductor].area_mm2 for run in (was, now))
+        for size in case.parts.sizes(conductors[now.conductor].system):
+            if low < size.area_mm2 < high:
+                edit = Edit(f"Make {now.id} {size.label}", partial(resize, ids=(now.id,), conductor=size.id))
+                yield strong._replace(after=edit.label, edit=edit)
+        return
+    least, most = getattr(was, "rating_a", None) or inf, getattr(now, "rating_a", None) or 0.0
+    for rating in case.parts.device_ratings_a:
+        if least < rating < most:
+            edit = Edit(
+                f"Make {case.title(strong.place)} {rating:g} A", partial(change, id_=strong.place, rating_a=rating)
+            )
+            yield strong._replace(after=edit.label, edit=edit)
+
+
+def _without(
+    begin: Plan,
+    changes: list[Change],
+    known: Assessment,
+    judge: Callable[[Plan], Assessment],
+    doubtful: Change,
+    instead: Iterable[Change] = (),
+) -> tuple[list[Change], Assessment]:
+    """The changes without one, or with less in its place, where that comes to the same."""
+    for less in ((), *((c,) for c in instead)):
+        fewer = [x for c in changes for x in (less if c is doubtful else (c,))]
+        if keys_of(then := judge(made(begin, tuple(fewer)))) <= keys_of(known):
+            return fewer, then
+    return changes, known
+
+
+def _smaller(
+    begin: Plan, changes: list[Change], known: Assessment, judge: Callable[[Plan], Assessment]
+) -> tuple[list[Change], Assessment]:
+    """Devices that were made larger, as much smaller as they may be when those behind them are no larger than need be.
+
+    That the largest device for a conductor was asked for gives way to this: else the next conductor would have to be thicker.
+    """
+    case = known.case
+    was = {id_: getattr(begin.by_id.get(id_), "rating_a", inf) for id_ in case.protection.devices}
+    raised = {id_ for id_, device in case.protection.devices.items() if device.item.rating_a > was[id_]}
+    behind = {p.downstream for p in case.protection.pairs if p.upstream in raised and not p.same} - raised
+    given_way = []
+    for id_ in (d for d in ends_first(case) if d in raised | behind):
+        device = case.protection.devices[id_]
+        least = max(was[id_] if id_ in raised else 0.0, window(case, device.item).low.amps)
+        for rating in case.parts.ratings(device.family):
+            if not least <= rating < device.item.rating_a:
+                continue
+            edit = Edit(f"Make {device.item.title} {rating:g} A", partial(change, id_=id_, rating_a=rating))
+            less = Change(id_, now_there(case, id_), f"{device.family.label} of {rating:g} A", "", LEAST, edit)
+            if keys_of(then := judge(made(begin, (*changes, less)))) <= keys_of(known):
+                changes, known = [*changes, less], then
+                given_way += [less] if id_ in behind else []
+                break
+    for less in given_way:
+        changes, known = _without(begin, changes, known, judge, less)
+    return changes, known
