@@ -62,7 +62,13 @@ def _option(pattern: Pattern | None, plan: Plan, unit: str, scenario: Scenario) 
 
 
 def alone(plan: Plan, bank: Bank, amps: float) -> Plan:
-    """A bank with its links and leads and nothing else, with a current out of its take-offs."""
+    """A bank with its links and leads and nothing else, with a current out of its take-offs.
+
+    Parameters
+    ----------
+    amps : float
+        Current through the take-offs, A, either way: the shares are the same.
+    """
     inside = [plan.run_by_id[id_] for id_ in bank.inside]
     held = {split_ref(ref)[0] for r in inside for ref in (r.a, r.b)} | set(bank.by_id)
     plus, minus = (bank.takeoffs[side][0] for side in ("plus", "minus"))
@@ -133,7 +139,15 @@ def influences(plan: Plan, unit: str, scenario: Scenario) -> Iterator[Influence]
 
 
 def bad_joint(plan: Plan, run: str, ohm: float = BAD_JOINT_OHM) -> Plan:
-    """Give a run's first joint the resistance of a bad one."""
+    """Give a run's first joint the resistance of a bad one.
+
+    Parameters
+    ----------
+    run : str
+        Id of the conductor.
+    ohm : float
+        Resistance of that joint, ohm.
+    """
     r = plan.run_by_id[run]
     if r.measured_ohm is not None:
         return edits.change(plan, run, measured_ohm=r.measured_ohm + ohm)
@@ -151,6 +165,15 @@ def longest(plan: Plan, run: str, unit: str, scenario: Scenario, spread: float) 
 
     Found by bisection to a millimetre; inf where 100 m do not suffice, nan where the spread
     is exceeded as it is.
+
+    Parameters
+    ----------
+    run : str
+        Id of the link or lead.
+    unit : str
+        Id of a unit of the bank.
+    spread : float
+        The most allowed, as a share of the mean.
     """
 
     def excess(length: float) -> float:

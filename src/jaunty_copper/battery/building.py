@@ -62,6 +62,13 @@ def reshape(plan: Plan, unit: str, series: int, parallel: int) -> Plan:
 
     What leads away keeps its ends at the bank's plus and minus; strings are joined in the pattern that was in force.
 
+    Parameters
+    ----------
+    unit : str
+        Id of a unit of the bank.
+    series, parallel : int
+        Units in a string, and strings.
+
     Raises
     ------
     EditError
@@ -222,6 +229,15 @@ def fuse_strings(plan: Plan, unit: str, rating_a: float, pole: str = "plus") -> 
 
     Strings that have no lead of their own get one: equal leads to bars.
 
+    Parameters
+    ----------
+    unit : str
+        Id of a unit of the bank.
+    rating_a : float
+        Rated current of each fuse, A.
+    pole : str
+        plus or minus.
+
     Raises
     ------
     EditError
@@ -280,7 +296,17 @@ def all_like(plan: Plan, unit: str) -> Plan:
 
 
 def shaping(title: str, unit: str, series: int, parallel: int) -> Edit:
-    """The edit that gives a bank its numbers."""
+    """The edit that gives a bank its numbers.
+
+    Parameters
+    ----------
+    title : str
+        What undo calls it.
+    unit : str
+        Id of a unit of the bank.
+    series, parallel : int
+        Units in a string, and strings.
+    """
     words = f"{series} in series, {parallel} in parallel"
     return Edit(f"{title}: {words}", partial(reshape, unit=unit, series=series, parallel=parallel))
 

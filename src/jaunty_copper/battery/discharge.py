@@ -97,7 +97,15 @@ class Hours:
 
 
 def over_time(plan: Plan, scenario: Scenario, hours: float, step_s: float = 10.0) -> Hours:
-    """Follow a plan for some hours of one scenario; a surge is taken as running."""
+    """Follow a plan for some hours of one scenario; a surge is taken as running.
+
+    Parameters
+    ----------
+    hours : float
+        How long, h.
+    step_s : float
+        Longest step, s.
+    """
     calm = scenario.model_copy(update={"states": {k: "on" if v == "surge" else v for k, v in scenario.states.items()}})
     wiring = wire(plan)
     duty = duty_of(wiring, calm)

@@ -297,6 +297,13 @@ def sensing(e: AnyEquipment, moved: dict[str, str]) -> AnyEquipment:
 def move_unit(plan: Plan, unit: str, x_mm: float, y_mm: float) -> Plan:
     """Put a unit somewhere else; links to other units grow and shrink with the way.
 
+    Parameters
+    ----------
+    unit : str
+        Id of the unit.
+    x_mm, y_mm : float
+        Where its left front corner comes to stand, mm.
+
     Raises
     ------
     EditError

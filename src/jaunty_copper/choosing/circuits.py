@@ -123,6 +123,11 @@ def lay_between(
 
     A device stands next to either place that can feed it: at an output only where a bank does.
 
+    Parameters
+    ----------
+    output_m : float
+        Length of the converter's output, one way, m.
+
     Raises
     ------
     EditError

@@ -343,7 +343,19 @@ def applying(case: Case, id_: str, choice: Choice) -> Edit:
 
 
 def put_device(plan: Plan, id_: str, kind: str, family: str, rating_a: float) -> Plan:
-    """Give a device another family and rating; a fuse becomes a breaker or the other way round."""
+    """Give a device another family and rating; a fuse becomes a breaker or the other way round.
+
+    Parameters
+    ----------
+    id_ : str
+        Of a fuse or breaker.
+    kind : str
+        fuse or breaker.
+    family : str
+        Id of the device family.
+    rating_a : float
+        Rated current, A.
+    """
     item = plan.by_id.get(id_)
     if item is None:
         raise EditError(f"nothing is called {id_}")
@@ -353,7 +365,19 @@ def put_device(plan: Plan, id_: str, kind: str, family: str, rating_a: float) ->
 
 
 def device_like(item: Named, kind: str, family: str, rating_a: float, follows_load: bool = False) -> Fuse | Breaker:
-    """A device in the place of another one, with family and rating of its own; of another kind it keeps id, name and zone."""
+    """A device in the place of another one, with family and rating of its own; of another kind it keeps id, name and zone.
+
+    Parameters
+    ----------
+    kind : str
+        fuse or breaker.
+    family : str
+        Id of the device family.
+    rating_a : float
+        Rated current, A.
+    follows_load : bool
+        Whether it is sized anew when its load changes.
+    """
     made = Fuse if kind == "fuse" else Breaker
     same = isinstance(item, made)
     kept = made.model_fields if same else ("id", "name", "zone", "terminal_c")

@@ -71,7 +71,15 @@ def _guards(case: Case, branches: tuple[int, ...], place: str) -> bool:
 
 
 def stronger(case: Case, device: str, place: str, rating: float) -> Change | None:
-    """A conductor or part made strong enough for a device of a rating; None where nothing is."""
+    """A conductor or part made strong enough for a device of a rating; None where nothing is.
+
+    Parameters
+    ----------
+    device, place : str
+        Ids of the device, and of the conductor or part.
+    rating : float
+        Of the device, A.
+    """
     edit = strengthen(case, place, rating)
     room = f"{ROOM} {case.title(device)} of {rating:g} A"
     return Change(place, now_there(case, place), edit.label, "", room, edit) if edit is not None else None

@@ -33,13 +33,25 @@ class Ampacity:
 
 
 def insulation_column(table: AmpacityTable, class_c: float) -> int | None:
-    """Index of the hottest column that a temperature rating reaches; None below all."""
+    """Index of the hottest column that a temperature rating reaches; None below all.
+
+    Parameters
+    ----------
+    class_c : float
+        Temperature rating of the insulation or terminal, °C.
+    """
     at = bisect_right(table.classes_c, class_c) - 1
     return at if at >= 0 else None
 
 
 def row(table: AmpacityTable, area_mm2: float) -> int | None:
-    """Index of the largest row that a conductor is not thinner than; None below all."""
+    """Index of the largest row that a conductor is not thinner than; None below all.
+
+    Parameters
+    ----------
+    area_mm2 : float
+        Section of the conductor, mm².
+    """
     at = bisect_right(table.areas_mm2, area_mm2 * 1.001) - 1
     return at if at >= 0 else None
 
@@ -51,6 +63,15 @@ def air_factor(table: AmpacityTable, class_c: int, ambient_c: float, engine_spac
     rise that is left (the rule of NFPA 70 310.15(B)). In an engine space the code's factor
     holds up to the temperature that it stands for, and the same rule goes on from there.
     Cooler air gives no credit.
+
+    Parameters
+    ----------
+    class_c : int
+        Temperature rating of the column, °C.
+    ambient_c : float
+        Temperature of the air, °C.
+    engine_space : bool
+        Whether the conductor is in one.
     """
     factor, base_c = 1.0, table.ambient_c
     if engine_space:
@@ -62,7 +83,13 @@ def air_factor(table: AmpacityTable, class_c: int, ambient_c: float, engine_spac
 
 
 def bundle_factor(table: AmpacityTable, count: int) -> float:
-    """How much company lowers ampacity."""
+    """How much company lowers ampacity.
+
+    Parameters
+    ----------
+    count : int
+        Conductors that carry current side by side.
+    """
     return min((f for n, f in table.bundle_factors if count >= n), default=1.0)
 
 

@@ -82,7 +82,21 @@ class Case:
         scenario: str | None = None,
         source: str = "",
     ) -> Check:
-        """Make a check of a rule under this code; it holds unless it is made to fail."""
+        """Make a check of a rule under this code; it holds unless it is made to fail.
+
+        Parameters
+        ----------
+        place : str
+            Id of what it is about.
+        figure, limit : float or None
+            What is and what may be, in `unit`; None where there is no figure.
+        unit : str
+            Of both.
+        scenario : str, optional
+            Id of the scenario in which it is so.
+        source : str, optional
+            Standard and clause, or what else the limit rests on.
+        """
         return Check(rule, place, figure, limit, unit, scenario, self.code.id, source)
 
     def title(self, id_: str) -> str:
@@ -171,7 +185,13 @@ class Case:
         return found
 
     def smallest_conductor(self, run: Run, amps: float) -> str | None:
-        """The smallest thicker size of the run's own system that may carry a current; None if none."""
+        """The smallest thicker size of the run's own system that may carry a current; None if none.
+
+        Parameters
+        ----------
+        amps : float
+            Current to be carried for good, A.
+        """
         now = self.parts.conductors[run.conductor]
         return next((s.id for s, able in self.sizes_of(run) if s.area_mm2 > now.area_mm2 and able >= amps), None)
 
@@ -182,7 +202,13 @@ class Case:
         return [(s, a.amps) for s, a in zip(sizes, tried, strict=True)]
 
     def capacity(self, branch: int) -> float:
-        """What a branch may carry for long, A: a run's ampacity, an item's rating; inf if unknown."""
+        """What a branch may carry for long, A: a run's ampacity, an item's rating; inf if unknown.
+
+        Parameters
+        ----------
+        branch : int
+            Number of the branch.
+        """
         b = self.wiring.branches[branch]
         if b.kind == "run":
             return self.ampacities[b.owner].amps if b.owner in self.ampacities else inf
@@ -209,7 +235,13 @@ class Case:
 
     @staticmethod
     def conduit_limit(cables: int) -> str:
-        """Name of the limit that holds for so many cables in a conduit."""
+        """Name of the limit that holds for so many cables in a conduit.
+
+        Parameters
+        ----------
+        cables : int
+            In the conduit.
+        """
         return {0: "conduit_one_percent", 1: "conduit_one_percent", 2: "conduit_two_percent"}.get(
             cables, "conduit_more_percent"
         )

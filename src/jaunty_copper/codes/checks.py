@@ -39,7 +39,13 @@ class Verdict(IntEnum):
         return ("stop", "mend", "note", "holds")[self]
 
     def counted(self, count: int) -> str:
-        """So many of them, in words."""
+        """So many of them, in words.
+
+        Parameters
+        ----------
+        count : int
+            How many.
+        """
         return f"{count} {self.word}" + ("s" if count != 1 and self is not Verdict.ADVICE else "")
 
 

@@ -40,7 +40,13 @@ def distance_limit(case: Case, stretch: Stretch) -> tuple[float, str]:
 
 
 def is_tap(case: Case, branch: int) -> bool:
-    """Whether a run is short enough, on its way to a device of its own, to do without."""
+    """Whether a run is short enough, on its way to a device of its own, to do without.
+
+    Parameters
+    ----------
+    branch : int
+        Number of the branch.
+    """
     guard = case.protection.guard
     if case.wiring.branches[branch].kind != "run" or not guard.is_live(branch):
         return False
@@ -64,7 +70,13 @@ def overrun(case: Case, device: Fuse | Breaker) -> list[tuple[float, int]]:
 
 
 def leaves_hub(case: Case, branch: int) -> bool:
-    """Whether a run leaves a bar or stud, and not a device."""
+    """Whether a run leaves a bar or stud, and not a device.
+
+    Parameters
+    ----------
+    branch : int
+        Number of the branch.
+    """
     guard = case.protection.guard
     if case.wiring.branches[branch].kind != "run" or not guard.is_live(branch):
         return False
@@ -76,6 +88,11 @@ def answers_for(case: Case, device: Fuse | Breaker, branch: int) -> bool:
 
     Not for one that is short enough to do without; nor for one that leaves a bar and permits less, which wants a device
     of its own.
+
+    Parameters
+    ----------
+    branch : int
+        Number of the branch.
     """
     if is_tap(case, branch):
         return False
@@ -88,6 +105,11 @@ def allowed_rating(case: Case, branch: int, device: Fuse | Breaker) -> float:
     The next size up only for a run that carries the device's normal current, where no standard
     rating carries that current and stays within the ampacity, and only up to the code's
     share of it.
+
+    Parameters
+    ----------
+    branch : int
+        Number of the branch.
     """
     bound = case.protection.guard.bound(branch)
     # Of what its device lets pass, a conductor beside others carries its share only.

@@ -46,7 +46,13 @@ class Charging(NamedTuple):
 
 
 def charging_of(bench: Bench, taken: dict[Point, float]) -> tuple[Charging, ...]:
-    """Sources whose own terminals were read, and a unit of the bank that they feed."""
+    """Sources whose own terminals were read, and a unit of the bank that they feed.
+
+    Parameters
+    ----------
+    taken : dict
+        Readings by point, V.
+    """
     found = []
     for e in bench.wiring.sources:
         if isinstance(e, Converter):
@@ -86,7 +92,15 @@ def charge_hours(plan: Plan, scenario: Scenario, source: str) -> float:
 
 
 def with_more(plan: Plan, run: str, ohm: float) -> Plan:
-    """The plan with so much more resistance in a conductor's first joint."""
+    """The plan with so much more resistance in a conductor's first joint.
+
+    Parameters
+    ----------
+    run : str
+        Id of the conductor.
+    ohm : float
+        More than is planned, ohm.
+    """
     r = plan.run_by_id[run]
     if r.measured_ohm is not None:
         return edits.change(plan, run, measured_ohm=r.measured_ohm + ohm)
@@ -116,7 +130,17 @@ class Slower(NamedTuple):
 def slower(
     plan: Plan, scenario: Scenario, source: str, error_v: float = 0.0, joints: dict[str, float] | None = None
 ) -> Slower:
-    """Hours of charging as planned, and with a source off by so much and joints with so many ohms more."""
+    """Hours of charging as planned, and with a source off by so much and joints with so many ohms more.
+
+    Parameters
+    ----------
+    source : str
+        Id of the charger, alternator or solar controller.
+    error_v : float
+        How much more it holds than it is set to, V.
+    joints : dict, optional
+        More resistance in the first joint of conductors, ohm, by id.
+    """
     real = plan
     for run, ohm in (joints or {}).items():
         real = with_more(real, run, ohm)

@@ -60,7 +60,13 @@ class Group(NamedTuple):
 
 
 def groups(bench: Bench, chosen: Sequence[int]) -> tuple[Group, ...]:
-    """Which joints stay indistinguishable with a set of readings, and what would part each group."""
+    """Which joints stay indistinguishable with a set of readings, and what would part each group.
+
+    Parameters
+    ----------
+    chosen : sequence of int
+        Positions of the readings among the bench's points.
+    """
     taken = np.array(sorted(chosen), dtype=np.int64)
     taken = taken[bench.electric[taken]] if taken.size else taken
     if not taken.size:

@@ -94,6 +94,11 @@ def changed(bench: Bench, before: Floats, after: Floats) -> Diagnosis:
 
     A load that draws a little more moves a drop by the resistance that is there, not by the planned one: the
     slopes are taken of the copper as both days together estimate it.
+
+    Parameters
+    ----------
+    before, after : ndarray, shape (points,)
+        Readings of both days in the order of the points; nan where none was taken.
     """
     both = np.flatnonzero(np.isfinite(before) & np.isfinite(after) & bench.electric)
     if not both.size:

@@ -173,6 +173,11 @@ class Bench:
     def read_one(self, p: Point, point: OperatingPoint, off: Floats | None = None) -> float:
         """What an ideal meter shows at one point.
 
+        Parameters
+        ----------
+        off : ndarray, shape (places,), optional
+            How much more resistance each place has than planned, ohm.
+
         Raises
         ------
         KeyError
@@ -297,7 +302,13 @@ class Bench:
         return replace(self, points=(*self.points, *new)) if new else self
 
     def readings(self, taken: dict[Point, float]) -> Floats:
-        """Readings in the order of the points; nan where none was taken."""
+        """Readings in the order of the points; nan where none was taken.
+
+        Parameters
+        ----------
+        taken : dict
+            Readings by point, in the point's unit.
+        """
         return np.array([taken.get(p, np.nan) for p in self.points])
 
 

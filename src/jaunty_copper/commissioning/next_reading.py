@@ -39,6 +39,11 @@ class Next(NamedTuple):
 def next_reading(bench: Bench, readings: Floats, found: Diagnosis) -> Next | None:
     """The reading, among a bench's points that were not taken, that best parts the likeliest explanation from its rivals.
 
+    Parameters
+    ----------
+    readings : ndarray, shape (points,)
+        In the order of the points; nan where none was taken.
+
     Returns
     -------
     Next or None

@@ -35,7 +35,13 @@ class Room:
         )
 
     def near(self, box: Box, step: float) -> Box:
-        """The box itself, or the nearest place at which it is free: rather above or below than beside."""
+        """The box itself, or the nearest place at which it is free: rather above or below than beside.
+
+        Parameters
+        ----------
+        step : float
+            How far it moves at a time, px.
+        """
         if self.is_free(box):
             return box
         # Ever farther: what stands is finite, so there is a place.
@@ -48,7 +54,13 @@ class Room:
         raise AssertionError("unreachable")
 
     def below(self, box: Box, step: float) -> Box:
-        """The box itself, or the nearest below it that is free."""
+        """The box itself, or the nearest below it that is free.
+
+        Parameters
+        ----------
+        step : float
+            How far it moves at a time, px.
+        """
         while not self.is_free(box):
             box = box._replace(y=box.y + step)
         return box

@@ -34,7 +34,15 @@ class Box(NamedTuple):
         return self.y + self.h / 2
 
     def contains(self, x: float, y: float, slack: float = 0.0) -> bool:
-        """Whether a point lies in it, or within some slack around it."""
+        """Whether a point lies in it, or within some slack around it.
+
+        Parameters
+        ----------
+        x, y : float
+            The point, px.
+        slack : float
+            So far outside still counts, px.
+        """
         return self.x - slack <= x <= self.right + slack and self.y - slack <= y <= self.bottom + slack
 
 
@@ -115,6 +123,11 @@ class Ribbon(NamedTuple):
         """A point on it, from 0 at its left to 1 at its right end.
 
         A cubic whose handles lie level with its ends; the same curve is drawn and hit.
+
+        Parameters
+        ----------
+        t : float
+            From 0 to 1.
         """
         (ax, ay), (bx, by) = self.handles
         u = 1.0 - t
@@ -134,7 +147,13 @@ class Ribbon(NamedTuple):
         return (mid, self.y0 + self.bulge), (mid, self.y1 + self.bulge)
 
     def distance(self, x: float, y: float) -> float:
-        """How far a point lies from it."""
+        """How far a point lies from it.
+
+        Parameters
+        ----------
+        x, y : float
+            The point, px.
+        """
         best = float("inf")
         px, py = self.x0, self.y0
         steps = 1 if self.y0 == self.y1 and not self.bulge else 12

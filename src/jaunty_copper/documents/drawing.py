@@ -91,7 +91,13 @@ class Drawing:
 
 
 def line(points: Sequence[tuple[float, float]], **look: Any) -> Path:
-    """A line through points."""
+    """A line through points.
+
+    Parameters
+    ----------
+    points : sequence of tuple of float
+        x and y, px.
+    """
     return Path(tuple(("M" if k == 0 else "L", p) for k, p in enumerate(points)), **look)
 
 

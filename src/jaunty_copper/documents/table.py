@@ -32,7 +32,17 @@ class Column(NamedTuple):
 
 
 def column(name: str, title: str = "", width: float = 10.0) -> Column:
-    """A column; people read its name where it has no title of its own."""
+    """A column; people read its name where it has no title of its own.
+
+    Parameters
+    ----------
+    name : str
+        In data files.
+    title : str
+        For people.
+    width : float
+        Share of the page, beside the others.
+    """
     return Column(name, title, width)
 
 

@@ -169,6 +169,13 @@ def room_for(p: Placed, terminal_p: str, q: Placed, terminal_q: str, outer_mm: f
 
     Two lugs, and at each end an arc from the way a cable leaves to the way across: an arc of radius R
     through an angle θ takes R tan(θ/2) of the way. A cable that must turn right back needs a whole bend.
+
+    Parameters
+    ----------
+    terminal_p, terminal_q : str
+        Of the one part and of the other.
+    outer_mm : float
+        Outer diameter of the cable, mm.
     """
     (start, leaves), (end, other) = terminal_at(p, terminal_p), terminal_at(q, terminal_q)
     dx, dy = end[0] - start[0], end[1] - start[1]

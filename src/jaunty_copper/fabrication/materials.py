@@ -120,7 +120,13 @@ class Workshop:
             return str(error)
 
     def reel_price(self, kind: Kind, length_m: float) -> float:
-        """Price of one length of a kind: the plan's own, or by the metre with the usual rebate."""
+        """Price of one length of a kind: the plan's own, or by the metre with the usual rebate.
+
+        Parameters
+        ----------
+        length_m : float
+            Of the piece that is bought, m.
+        """
         own = self.plan.prices.get(_reel_key(kind, length_m))
         if own is not None:
             return own
@@ -301,7 +307,13 @@ def _reel_key(kind: Kind, length_m: float) -> str:
 
 
 def device_price(family: DeviceFamily, rating_a: float) -> float:
-    """What a device with its holder costs, representative, without currency."""
+    """What a device with its holder costs, representative, without currency.
+
+    Parameters
+    ----------
+    rating_a : float
+        Rated current, A.
+    """
     return _rates(f"{family.kind}:{family.id}", rating_a)[0]
 
 

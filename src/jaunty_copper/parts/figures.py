@@ -59,6 +59,11 @@ PREFIXES = ((1e9, "G"), (1e6, "M"), (1e3, "k"), (1.0, ""), (1e-3, "m"), (1e-6, "
 def short(value: float) -> str:
     """A figure to three significant digits, without an exponent and without idle zeros.
 
+    Parameters
+    ----------
+    value : float
+        Of any size; inf and nan too.
+
     Examples
     --------
     >>> short(1234.5), short(0.012345), short(9.996), short(100.0)
@@ -75,6 +80,13 @@ def short(value: float) -> str:
 
 def quantity(value: float, unit: str) -> str:
     """A quantity to three significant digits with the prefix that suits it.
+
+    Parameters
+    ----------
+    value : float
+        In the unit without a prefix.
+    unit : str
+        Its sign.
 
     Examples
     --------

@@ -16,6 +16,11 @@ LEAST, MOST = 1e-9, 1e9
 def no_dust(value: float) -> float:
     """Refuse what is neither 0 nor large enough to be computed with.
 
+    Parameters
+    ----------
+    value : float
+        In SI units.
+
     Raises
     ------
     ValueError
@@ -118,6 +123,11 @@ class DeviceFamily(Part):
         """Interrupt rating at a voltage, A: a rating counts at the voltage it was tested at and below.
 
         None above the highest.
+
+        Parameters
+        ----------
+        volts : float
+            Direct voltage at the place, V.
         """
         able = [ka for tested_v, ka in self.interrupt_v_ka if tested_v >= volts]
         return 1000.0 * max(able) if able else None

@@ -48,19 +48,37 @@ class CellUnits:
     stop_v: Floats
 
     def emf(self, soc: Floats) -> tuple[Floats, Floats]:
-        """Open-circuit voltages at a charge, V, and their slope, V per %."""
+        """Open-circuit voltages at a charge, V, and their slope, V per %.
+
+        Parameters
+        ----------
+        soc : ndarray, shape (units,)
+            Charge of each unit, %.
+        """
         from_soc, low, slope = self.segment(soc)
         return low + slope * (soc - from_soc), slope
 
     def segment(self, soc: Floats) -> tuple[Floats, Floats, Floats]:
-        """The tenth of the curve that each unit is in: where it begins, %, its EMF there, its slope."""
+        """The tenth of the curve that each unit is in: where it begins, %, its EMF there, its slope.
+
+        Parameters
+        ----------
+        soc : ndarray, shape (units,)
+            Charge of each unit, %.
+        """
         k = np.clip((soc / 10.0).astype(np.int64), 0, 9)
         unit = np.arange(soc.size)
         low = self.ocv_v[unit, k]
         return np.asarray(10.0 * k, dtype=np.float64), low, (self.ocv_v[unit, k + 1] - low) / 10.0
 
     def extra_ohm(self, soc: Floats) -> Floats:
-        """What the resistance at a charge adds to `ohm`."""
+        """What the resistance at a charge adds to `ohm`.
+
+        Parameters
+        ----------
+        soc : ndarray, shape (units,)
+            Charge of each unit, %.
+        """
         return np.asarray(self.ohm * (self.empty_factor - 1.0) * np.clip(1.0 - soc / EMPTY_BELOW, 0.0, 1.0))
 
 

@@ -92,6 +92,11 @@ class BranchCurrents:
     def during(self, faults: Ints) -> tuple[Ints, Ints, Floats]:
         """What flows in some faults.
 
+        Parameters
+        ----------
+        faults : ndarray of int, shape (n,)
+            Columns of the faults.
+
         Returns
         -------
         ndarray, shapes (entries,)
@@ -143,7 +148,13 @@ class FaultCurrents:
     solved: "Solved"
 
     def span_ohm(self, branch: int) -> float:
-        """Resistance between the ends of a branch, the others in place, ohm."""
+        """Resistance between the ends of a branch, the others in place, ohm.
+
+        Parameters
+        ----------
+        branch : int
+            Its number.
+        """
         s = self.solved
         if branch not in s.inner:
             return float(s.ohm[branch])
@@ -240,7 +251,13 @@ class Solved:
     nodes: int
 
     def columns(self, branches: Ints | list[int]) -> Floats:
-        """Voltages, shape (nodes, branches), for one ampere through each branch's ends, from the first to the second."""
+        """Voltages, shape (nodes, branches), for one ampere through each branch's ends, from the first to the second.
+
+        Parameters
+        ----------
+        branches : ndarray of int, shape (branches,)
+            Their numbers.
+        """
         at = np.asarray(branches, dtype=np.int64)
         push = np.zeros((self.nodes, at.size))
         np.add.at(push, (self.a[at], np.arange(at.size)), 1.0)
@@ -248,5 +265,13 @@ class Solved:
         return self.solve(push)
 
     def across(self, z: Floats, branches: Ints) -> Floats:
-        """What such voltages are between the ends of branches, shape (branches, columns)."""
+        """What such voltages are between the ends of branches, shape (branches, columns).
+
+        Parameters
+        ----------
+        z : ndarray, shape (nodes, columns)
+            Voltages, V.
+        branches : ndarray of int, shape (branches,)
+            Their numbers.
+        """
         return np.asarray(z[self.a[branches]] - z[self.b[branches]])

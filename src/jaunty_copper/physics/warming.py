@@ -59,7 +59,19 @@ class Warming:
         self.let_a2s = np.zeros(size)
 
     def flows(self, at: Ints, dt: Floats, amps: Floats, since: Floats) -> None:
-        """Let constant currents flow through some conductors for some time, inf for ever."""
+        """Let constant currents flow through some conductors for some time, inf for ever.
+
+        Parameters
+        ----------
+        at : ndarray of int, shape (n,)
+            Rows of the conductors.
+        dt : ndarray, shape (n,)
+            For how long, s.
+        amps : ndarray, shape (n,)
+            Current, A.
+        since : ndarray, shape (n,)
+            How long after the fault it begins, s.
+        """
         on = dt > 0.0
         at, dt, amps, since = at[on], dt[on], amps[on], since[on]
         short = np.minimum(np.clip(ADIABATIC_S - since, 0.0, None), dt)

@@ -187,13 +187,29 @@ def unit_places(units: tuple[Battery, ...]) -> dict[str, tuple[float, float]]:
 
 
 def overlap(one: Battery, at: tuple[float, float], other: Battery, there: tuple[float, float]) -> bool:
-    """Whether two units would stand in one another, each with its left front corner at a place, mm."""
+    """Whether two units would stand in one another, each with its left front corner at a place, mm.
+
+    Parameters
+    ----------
+    at, there : tuple of float
+        Left front corner of the one and of the other, mm.
+    """
     (x, y), (ox, oy) = at, there
     return x < ox + other.width_mm and ox < x + one.width_mm and y < oy + other.depth_mm and oy < y + one.depth_mm
 
 
 def snapped(units: tuple[Battery, ...], unit: str, x: float, y: float, within_mm: float) -> tuple[float, float]:
-    """Where a unit comes to stand that is put down near a line with others, or beside one: in that line, side by side."""
+    """Where a unit comes to stand that is put down near a line with others, or beside one: in that line, side by side.
+
+    Parameters
+    ----------
+    unit : str
+        Id of the unit that is put down.
+    x, y : float
+        Where its left front corner is, mm.
+    within_mm : float
+        How near counts as near, mm.
+    """
     at = unit_places(units)
     own = next(u for u in units if u.id == unit)
     xs, ys = list[float](), list[float]()
@@ -211,13 +227,29 @@ def _nearest(value: float, lines: list[float], within: float) -> float:
 
 
 def post_at(unit: Battery, at: tuple[float, float], terminal: str) -> tuple[float, float]:
-    """Where a unit's terminal is, mm: both near the front edge, a sixth of the width in."""
+    """Where a unit's terminal is, mm: both near the front edge, a sixth of the width in.
+
+    Parameters
+    ----------
+    at : tuple of float
+        Its left front corner, mm.
+    terminal : str
+        plus or minus.
+    """
     left = (terminal == "plus") != unit.turned
     return at[0] + unit.width_mm * (1 / 6 if left else 5 / 6), at[1] + 0.15 * unit.depth_mm
 
 
 def distance_m(plan: Plan, first: str, second: str, at: dict[str, tuple[float, float]] | None = None) -> float | None:
-    """Straight distance between two battery terminals, m; None where one is no battery's."""
+    """Straight distance between two battery terminals, m; None where one is no battery's.
+
+    Parameters
+    ----------
+    first, second : str
+        Terminals, as `B1.plus`.
+    at : dict, optional
+        Left front corners of units, mm, by id, where they are to stand elsewhere.
+    """
     (u, s), (v, t) = split_ref(first), split_ref(second)
     one, two = plan.by_id.get(u), plan.by_id.get(v)
     if not isinstance(one, Battery) or not isinstance(two, Battery):

@@ -59,12 +59,24 @@ HUB_WORDS: Mapping[str, str] = {"bar": "Bar", "pair": "Pair of bars", "post": "S
 
 
 def standard_rating(amps: float) -> float:
-    """The largest standard device rating at or below a current, A; the smallest if none is."""
+    """The largest standard device rating at or below a current, A; the smallest if none is.
+
+    Parameters
+    ----------
+    amps : float
+        Current, A.
+    """
     return max((r for r in library().device_ratings_a if r <= amps), default=library().device_ratings_a[0])
 
 
 def new_fuse(plan: Plan, rating_a: float) -> Fuse:
-    """A fuse of the family that is usual for its rating."""
+    """A fuse of the family that is usual for its rating.
+
+    Parameters
+    ----------
+    rating_a : float
+        Rated current, A.
+    """
     family = "cylindrical-fuse" if rating_a <= 30 else "class-t-fuse"
     return Fuse(id=fresh_id(plan, "F"), family=family, rating_a=rating_a)
 
@@ -106,6 +118,13 @@ def _at_least(amps: float) -> float:
 def new_equipment(plan: Plan, kind: str, volts: float) -> AnyEquipment:
     """Equipment of a modest size for a system of some nominal voltage.
 
+    Parameters
+    ----------
+    kind : str
+        A kind of equipment, as in the file.
+    volts : float
+        Nominal voltage of the place, V.
+
     Raises
     ------
     EditError
@@ -118,7 +137,13 @@ def new_equipment(plan: Plan, kind: str, volts: float) -> AnyEquipment:
 
 
 def equipment_for(plan: Plan, volts: float) -> Iterator[tuple[str, str, AnyEquipment]]:
-    """Equipment of each kind that there is for a nominal voltage, with its kind and the word for that."""
+    """Equipment of each kind that there is for a nominal voltage, with its kind and the word for that.
+
+    Parameters
+    ----------
+    volts : float
+        Nominal voltage of the place, V.
+    """
     for kind, word in EQUIPMENT_WORDS.items():
         with contextlib.suppress(EditError):
             yield kind, word, new_equipment(plan, kind, volts)

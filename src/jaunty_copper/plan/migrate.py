@@ -23,6 +23,15 @@ def migrate(
 ) -> dict[str, Any]:
     """Apply migrations until a document has the wanted version.
 
+    Parameters
+    ----------
+    document : dict
+        As read from JSON.
+    steps : mapping
+        What leads on from each version.
+    to : int
+        The wanted version.
+
     Raises
     ------
     UnknownVersion

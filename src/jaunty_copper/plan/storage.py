@@ -48,6 +48,11 @@ def read_bytes(path: str | os.PathLike[str], most: int) -> bytes:
 def read_text(path: str | os.PathLike[str], most: int) -> str:
     """All of a regular text file; as `read_bytes`.
 
+    Parameters
+    ----------
+    most : int
+        Bytes that it may have.
+
     Raises
     ------
     UnicodeDecodeError
@@ -104,7 +109,15 @@ def write_atomically(
 
 
 def sweep(folder: Path, begins: str = ".", older_s: float = STALE_S) -> None:
-    """Take away what was being written when a program ended long ago."""
+    """Take away what was being written when a program ended long ago.
+
+    Parameters
+    ----------
+    begins : str
+        How their names begin.
+    older_s : float
+        Age from which they are left over, s.
+    """
     with contextlib.suppress(OSError):
         for file in _left(folder, begins):
             if time.time() - file.stat().st_mtime > older_s:

@@ -86,12 +86,26 @@ class Place(NamedTuple):
     bank: str | None
 
     def fits(self, volts: float) -> bool:
-        """Whether it has the voltage that equipment is for."""
+        """Whether it has the voltage that equipment is for.
+
+        Parameters
+        ----------
+        volts : float
+            Nominal voltage of the equipment, V.
+        """
         return is_voltage_for(self.volts, volts)
 
 
 def is_voltage_for(volts: float, nominal_v: float) -> bool:
-    """Whether equipment of a nominal voltage can stand in a system of another, V."""
+    """Whether equipment of a nominal voltage can stand in a system of another, V.
+
+    Parameters
+    ----------
+    volts : float
+        Of the system, V.
+    nominal_v : float
+        Of the equipment, V.
+    """
     return abs(volts - nominal_v) <= OTHER_V * nominal_v
 
 

@@ -75,7 +75,13 @@ class Copper:
                 (self.devices_at if k in device else self.near).setdefault(n, []).append(k)
 
     def name(self, k: int) -> str:
-        """Id of what a branch is of."""
+        """Id of what a branch is of.
+
+        Parameters
+        ----------
+        k : int
+            Number of the branch.
+        """
         return self.wiring.branches[k].owner
 
     @cached_property

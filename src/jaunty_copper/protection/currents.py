@@ -149,12 +149,24 @@ class Currents:
         return _Group(frozenset(which), which, flows, Sides(blocks, [n for n, _ in ports]), ports)
 
     def reaches(self, k: int) -> bool:
-        """Whether something without limit reaches a branch on its own rail."""
+        """Whether something without limit reaches a branch on its own rail.
+
+        Parameters
+        ----------
+        k : int
+            Number of the branch.
+        """
         edge = self._copper.edge[k]
         return any(not isfinite(self.own.past(edge, n).amps) for n in self._copper.ends[k])
 
     def through(self, k: int) -> CurrentLimit:
-        """The most that flows through a branch for good."""
+        """The most that flows through a branch for good.
+
+        Parameters
+        ----------
+        k : int
+            Number of the branch.
+        """
         ring = self._copper.ring_of.get(k)
         through = self._alone if ring is None else self._around
         found = [through(k, group) for group in self._groups]

@@ -33,11 +33,23 @@ class Device(NamedTuple):
     air_c: tuple[float, float]
 
     def shortest(self, current_a: Floats) -> Floats:
-        """Time it lasts at least, s."""
+        """Time it lasts at least, s.
+
+        Parameters
+        ----------
+        current_a : ndarray, any shape
+            Current through it, A.
+        """
         return self.band.shortest(current_a / self.fast_a)
 
     def longest(self, current_a: Floats) -> Floats:
-        """Time by which it has opened, s."""
+        """Time by which it has opened, s.
+
+        Parameters
+        ----------
+        current_a : ndarray, any shape
+            Current through it, A.
+        """
         return self.band.longest(current_a / self.slow_a)
 
 
@@ -82,7 +94,13 @@ def devices_of(wiring: Wiring, hottest_c: Floats, coolest_c: Floats) -> dict[str
 
 
 def instead_of(device: Device, parts: Catalogue, family: DeviceFamily, rating_a: float) -> Device:
-    """Another family or rating where a device stands."""
+    """Another family or rating where a device stands.
+
+    Parameters
+    ----------
+    rating_a : float
+        Rated current, A, at the family's reference temperature.
+    """
     hot, cool = ambient_factor(family.release, device.air_c)
     item = device.item.model_copy(update={"family": family.id, "rating_a": rating_a})
     band = band_for(parts, family.id)

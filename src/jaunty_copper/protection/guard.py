@@ -90,7 +90,13 @@ class Guard:
         self._stretches: dict[int, Stretch] = {}
 
     def is_live(self, k: int) -> bool:
-        """Whether a branch is on a rail that needs protecting."""
+        """Whether a branch is on a rail that needs protecting.
+
+        Parameters
+        ----------
+        k : int
+            Number of the branch.
+        """
         return self.wiring.rail[self._ends[k][0]] in self.live_rails
 
     @cached_property
@@ -154,7 +160,13 @@ class Guard:
         return Currents(self._copper, (*batteries_of(self.wiring), *limited), self.hot_rails, self._faulted)
 
     def bound(self, k: int) -> Bound:
-        """What limits the current in branch `k` for long."""
+        """What limits the current in branch `k` for long.
+
+        Parameters
+        ----------
+        k : int
+            Number of the branch.
+        """
         if k not in self._bounds:
             amps, feeds = self._from_all.through(k)
             battery_a, guards = self._from_batteries.through(k)
@@ -162,7 +174,13 @@ class Guard:
         return self._bounds[k]
 
     def is_open(self, k: int) -> bool:
-        """Whether a battery reaches branch `k` through no device of its own pole."""
+        """Whether a battery reaches branch `k` through no device of its own pole.
+
+        Parameters
+        ----------
+        k : int
+            Number of the branch.
+        """
         return self._from_batteries.reaches(k)
 
     @cached_property
@@ -186,7 +204,13 @@ class Guard:
     # How far it is to protection
 
     def stretch(self, k: int) -> Stretch:
-        """The way from the last hub before branch `k` to the next protection beyond it."""
+        """The way from the last hub before branch `k` to the next protection beyond it.
+
+        Parameters
+        ----------
+        k : int
+            Number of the branch.
+        """
         if k not in self._stretches:
             found = self._stretch(k)
             self._stretches[k] = found

@@ -53,13 +53,25 @@ class RunFaults:
         return np.searchsorted(self.row, np.arange(int(self.row.max(initial=-1)) + 2))
 
     def of(self, row: int) -> Ints:
-        """Entries of one conductor."""
+        """Entries of one conductor.
+
+        Parameters
+        ----------
+        row : int
+            Of the conductor.
+        """
         if row + 1 >= self._begins.size:
             return np.zeros(0, dtype=np.int64)
         return np.arange(self._begins[row], self._begins[row + 1])
 
     def columns(self, row: int) -> list[int]:
-        """Faults that one conductor is followed in."""
+        """Faults that one conductor is followed in.
+
+        Parameters
+        ----------
+        row : int
+            Of the conductor.
+        """
         low, high = np.searchsorted(self.pairs[:, 0], (row, row + 1))
         return [int(k) for k in self.pairs[low:high, 1]]
 
@@ -80,7 +92,13 @@ def at_greatest(
 def at_least(
     faults: Faults, guard: Guard, devices: dict[str, Device], withstand: Withstand, bears_a: Floats
 ) -> RunFaults:
-    """Conductors in the least faults at their ends; parameters as in `at_greatest`."""
+    """Conductors in the least faults at their ends; parameters as in `at_greatest`.
+
+    Parameters
+    ----------
+    bears_a : ndarray, shape (rows,)
+        What each conductor bears for good, A.
+    """
     return _follow(faults, faults.least, guard, devices, withstand, bears_a, 1)
 
 

@@ -62,7 +62,17 @@ class Withstand:
         return endurance_current(t, *self._limits(t, rows))
 
     def withstands(self, current_a: Floats, seconds: Floats, rows: Ints) -> Flags:
-        """Whether runs withstand currents for times; shapes as in `current`."""
+        """Whether runs withstand currents for times; shapes as in `current`.
+
+        Parameters
+        ----------
+        current_a : ndarray, shape (n, ...)
+            Currents, A.
+        seconds : ndarray, shape (n, ...)
+            For how long each, s.
+        rows : ndarray of int, shape (n,)
+            Rows of the runs.
+        """
         return outlasts(current_a, seconds, *self._limits(seconds, rows))
 
     def _limits(self, shaped: Floats, rows: Ints) -> tuple[Floats, ...]:

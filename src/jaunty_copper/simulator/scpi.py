@@ -32,7 +32,15 @@ KEYWORDS = (
 
 
 def spelt(quantity: str, value: float) -> float:
-    """A value as a display of limited counts gives it; `OVERLOAD` beyond its last range."""
+    """A value as a display of limited counts gives it; `OVERLOAD` beyond its last range.
+
+    Parameters
+    ----------
+    quantity : str
+        What is measured, as the instrument calls it.
+    value : float
+        In the quantity's unit.
+    """
     for top in RANGES[quantity]:
         if abs(value) < top:
             step = top / COUNTS_OF[quantity]

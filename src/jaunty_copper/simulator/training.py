@@ -27,6 +27,11 @@ class NothingToHide(ValueError):
 def hide(plan: Plan, seed: int) -> Deviation:
     """One deviation at random: its kind first, so that the rarer kinds are met as well.
 
+    Parameters
+    ----------
+    seed : int
+        The same hides the same.
+
     Raises
     ------
     NothingToHide

@@ -43,7 +43,13 @@ def ampacity_exceeded(case: Case, rule: Rule) -> Iterator[Check]:
 
 
 def thicker(case: Case, run: Run, current: float) -> Edit | None:
-    """The smallest thicker size that may carry a current."""
+    """The smallest thicker size that may carry a current.
+
+    Parameters
+    ----------
+    current : float
+        To be carried for good, A.
+    """
     size = case.smallest_conductor(run, current)
     if size is None:
         return None

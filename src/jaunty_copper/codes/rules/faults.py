@@ -94,7 +94,15 @@ def _place(case: Case, device: Fuse | Breaker, ref: str) -> str:
 
 
 def able_families(case: Case, device: Fuse | Breaker, volts: float, most: float) -> list[DeviceFamily]:
-    """Families of a device's kind and rating that interrupt a current at a voltage, the least able first."""
+    """Families of a device's kind and rating that interrupt a current at a voltage, the least able first.
+
+    Parameters
+    ----------
+    volts : float
+        Direct voltage at the device, V.
+    most : float
+        Prospective short-circuit current there, A.
+    """
     kind = "fuse" if isinstance(device, Fuse) else "breaker"
     found = [
         (able, f)

@@ -85,7 +85,15 @@ def _smaller_device(case: Case, device: Fuse | Breaker, capacity: float) -> Edit
 
 
 def strengthen(case: Case, id_: str, rating_a: float) -> Edit | None:
-    """Let what a device protects carry a rating: a thicker run, a part of higher rating."""
+    """Let what a device protects carry a rating: a thicker run, a part of higher rating.
+
+    Parameters
+    ----------
+    id_ : str
+        Of a run or a part with a rating.
+    rating_a : float
+        Rating of the device that protects it, A.
+    """
     run = case.plan.run_by_id.get(id_)
     if run is not None:
         return thicker(case, run, rating_a)

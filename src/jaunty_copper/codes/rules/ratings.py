@@ -15,7 +15,13 @@ OWN = "The part's own rating"
 
 
 def next_rating(case: Case, current: float) -> float | None:
-    """The next standard rating at or above a current, A."""
+    """The next standard rating at or above a current, A.
+
+    Parameters
+    ----------
+    current : float
+        A.
+    """
     ratings = case.parts.device_ratings_a
     at = bisect_left(ratings, current)
     return ratings[at] if at < len(ratings) else None

@@ -114,14 +114,30 @@ def _protect(case: Case, stretch: Stretch, limit: float) -> Edit | None:
 
 
 def insert_device(plan: Plan, run_id: str, device: Fuse | Breaker, at_m: float) -> Plan:
-    """Put a device into a run, under another id where something has its own by now."""
+    """Put a device into a run, under another id where something has its own by now.
+
+    Parameters
+    ----------
+    run_id : str
+        Of the run that is cut.
+    at_m : float
+        From the run's first end, m.
+    """
     if device.id in plan.by_id or device.id in plan.run_by_id:
         device = device.model_copy(update={"id": edits.fresh_id(plan, "F")})
     return edits.insert_inline(plan, run_id, device, at_m)
 
 
 def move_device(plan: Plan, run_id: str, device_id: str, to_m: float) -> Plan:
-    """Shorten the run before a device and give the run behind it what it lost."""
+    """Shorten the run before a device and give the run behind it what it lost.
+
+    Parameters
+    ----------
+    run_id : str
+        Of the run before the device.
+    to_m : float
+        Length that run is to have, m.
+    """
     if run_id not in plan.run_by_id or device_id not in plan.by_id:
         raise EditError(f"{device_id} no longer stands at the end of {run_id}")
     run, device = plan.run_by_id[run_id], plan.by_id[device_id]

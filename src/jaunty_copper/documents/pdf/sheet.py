@@ -178,7 +178,13 @@ def head(text: str, style: ParagraphStyle = HEAD) -> tuple[Flowable, Flowable]:
 
 
 def plain(value: float, places: int) -> str:
-    """A figure to so many places that count, never with an exponent."""
+    """A figure to so many places that count, never with an exponent.
+
+    Parameters
+    ----------
+    places : int
+        Digits that count.
+    """
     return f"{float(f'{value:.{places}g}'):g}"
 
 

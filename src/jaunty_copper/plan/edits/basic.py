@@ -211,7 +211,17 @@ def put_family(plan: Plan, family: DeviceFamily) -> Plan:
 
 
 def set_override(plan: Plan, limit: str, value: float | None, reason: str = "") -> Plan:
-    """Replace a limit of the practice in this plan; None goes back to the code's own."""
+    """Replace a limit of the practice in this plan; None goes back to the code's own.
+
+    Parameters
+    ----------
+    limit : str
+        Id of the limit.
+    value : float or None
+        In the limit's unit.
+    reason : str
+        Why this plan differs from its code.
+    """
     others = tuple(o for o in plan.overrides if o.limit != limit)
     if value is None:
         return _with(plan, overrides=others)

@@ -81,7 +81,13 @@ def remove_inline(plan: Plan, item_id: str) -> Plan:
 
 
 def move_stud(plan: Plan, bar_id: str, stud_id: str, to: int) -> Plan:
-    """Move one stud of a bar, with what is on it, to another place in the order."""
+    """Move one stud of a bar, with what is on it, to another place in the order.
+
+    Parameters
+    ----------
+    to : int
+        Its place in the order, from 0.
+    """
     field, index = find(plan, bar_id)
     bar = plan.items[index] if field == "items" else None
     if not isinstance(bar, Bar):
@@ -114,7 +120,13 @@ def studs_of(plan: Plan, hub_id: str) -> tuple[Bar | Chassis, StudsOf]:
 
 
 def add_stud(plan: Plan, hub_id: str, at: int | None = None) -> tuple[Plan, str]:
-    """Add a stud to a bar or a point to the chassis, at the end where no place is given; return its terminal too."""
+    """Add a stud to a bar or a point to the chassis, at the end where no place is given; return its terminal too.
+
+    Parameters
+    ----------
+    at : int, optional
+        Its place in the order, from 0.
+    """
     hub, of = studs_of(plan, hub_id)
     held, taken = list(getattr(hub, of.field)), set(hub.terminal_names)
     name = next(f"{of.stem}{k}" for k in range(1, len(taken) + 2) if f"{of.stem}{k}" not in taken)

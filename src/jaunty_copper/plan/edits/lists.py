@@ -82,7 +82,13 @@ def change_stud(plan: Plan, ref: str, **fields: Any) -> Plan:
 
 
 def set_ambient(plan: Plan, scenario: str, zone: str, celsius: float | None) -> Plan:
-    """Say how warm a zone is in a scenario; None goes back to the zone's own."""
+    """Say how warm a zone is in a scenario; None goes back to the zone's own.
+
+    Parameters
+    ----------
+    celsius : float or None
+        Temperature of the air, °C.
+    """
     held = next((s for s in plan.scenarios if s.id == scenario), None)
     if held is None:
         raise EditError(f"there is no scenario {scenario}")

@@ -21,7 +21,17 @@ def tick(plan: Plan, step: str, on: bool, day: str | None = None) -> Plan:
 
 
 def take_reading(plan: Plan, scenario: str, quantity: str, a: str, b: str, value: float | None) -> Plan:
-    """Put a reading in place of an earlier one at the same point; None takes it away."""
+    """Put a reading in place of an earlier one at the same point; None takes it away.
+
+    Parameters
+    ----------
+    quantity : str
+        volts, amps, joint or celsius: what is read.
+    a, b : str
+        Terminals between which, or the thing at which, it is read.
+    value : float or None
+        In the quantity's unit.
+    """
     point = (scenario, quantity, a, b)
     kept = [r for r in plan.readings if (r.scenario, r.quantity, r.a, r.b) != point]
     if value is None:
@@ -55,7 +65,15 @@ def log_readings(plan: Plan, on: str, text: str = "") -> Plan:
 
 
 def put_spot(plan: Plan, board: str, of: str, at_mm: tuple[float, float], turned: bool = False) -> Plan:
-    """Put a thing onto a board, or move it there from where it stands."""
+    """Put a thing onto a board, or move it there from where it stands.
+
+    Parameters
+    ----------
+    at_mm : tuple of float
+        Its upper left corner, to the right and down, mm.
+    turned : bool
+        By a quarter.
+    """
     spots = tuple(s for s in _board(plan, board).spots if s.of != of)
     new = {"of": of, "at_mm": at_mm, "turned": turned}
     others = tuple(
@@ -74,7 +92,15 @@ def _board(plan: Plan, id_: str) -> Board:
 
 
 def nudge_spot(plan: Plan, board: str, of: str, by_mm: tuple[float, float], turn: bool = False) -> Plan:
-    """Move a thing on a board from where it stands in this very plan, or turn it."""
+    """Move a thing on a board from where it stands in this very plan, or turn it.
+
+    Parameters
+    ----------
+    by_mm : tuple of float
+        How far to the right and down, mm.
+    turn : bool
+        By a quarter.
+    """
     spot = next((s for s in _board(plan, board).spots if s.of == of), None)
     if spot is None:
         raise EditError(f"{of} does not stand on {board}")
@@ -88,13 +114,31 @@ def take_spot(plan: Plan, board: str, of: str) -> Plan:
 
 
 def put_value(plan: Plan, field: Literal["prices", "torques"], key: str, value: float | None) -> Plan:
-    """Give a plan a price or torque of its own; None takes it out."""
+    """Give a plan a price or torque of its own; None takes it out.
+
+    Parameters
+    ----------
+    field : str
+        prices or torques.
+    key : str
+        What it is of, as the tables call it.
+    value : float or None
+        A price without currency, or N m.
+    """
     kept = {k: v for k, v in getattr(plan, field).items() if k != key}
     return change_plan(plan, **{field: kept if value is None else {**kept, key: value}})
 
 
 def put_values(plan: Plan, field: Literal["prices", "torques"], values: Mapping[str, float]) -> Plan:
-    """Give a plan several prices or torques of its own."""
+    """Give a plan several prices or torques of its own.
+
+    Parameters
+    ----------
+    field : str
+        prices or torques.
+    values : mapping
+        Prices without currency, or N m, by what they are of.
+    """
     return change_plan(plan, **{field: {**getattr(plan, field), **values}})
 
 
