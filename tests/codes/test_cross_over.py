@@ -1,5 +1,8 @@
 """Two banks with a switch between them: two systems while it is open, one when it is closed."""
 
+import random
+from functools import reduce
+
 import pytest
 
 from jaunty_copper.battery.needs import needs
@@ -8,11 +11,13 @@ from jaunty_copper.network.study import study
 from jaunty_copper.network.wiring import wire as wired
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.banks import banks_of
-from jaunty_copper.plan.model import Disconnect, Plan, PowerLoad, Scenario
+from jaunty_copper.plan.model import Disconnect, Fuse, Plan, PowerLoad, Scenario
 from jaunty_copper.plan.supply import places
 from jaunty_copper.plan.topology import topology
 from jaunty_copper.protection.protection import Protection
 from tests.build import bar, battery, judge, wire
+from tests.networks import network
+from tests.trials import WHOLE
 
 CLOSED = Scenario(id="joined", states={"X": "closed"})
 
@@ -148,3 +153,94 @@ def test_a_cross_over_that_a_scenario_opens_is_not_counted_on_either():
         Protection(study(two(closed=closed, scenarios=(opens,)))).faults.least.current_a for closed in (False, True)
     )
     assert opened == pytest.approx(drawn_open)
+
+
+# What each scenario leaves on
+
+
+def least_of(plan):
+    """The least current of each fault by the pair of its terminals, A."""
+    f = Protection(study(plan)).faults
+    return {pair: f.least_of(k) for k, pair in enumerate(f.places.refs)}
+
+
+def test_one_bank_off_and_the_cross_over_closed_the_other_feeds_from_afar():
+    """Its own main switch open, a bank's circuits hang on the other one: by hand, the way there and back is longer."""
+    off = Scenario(id="service", states={"QA": "open", "X": "closed"})
+    got, alone = least_of(two(scenarios=(off,))), least_of(two())
+    afar = least_of(edits.remove(edits.change(two(closed=True), "QC", closed=True), "QA"))
+    pair = ("EA.plus", "EA.minus")
+    assert got[pair] == pytest.approx(afar[pair], rel=1e-6)
+    assert got[pair] < 0.97 * alone[pair]
+    # What stands at the other bank never sees less than that bank alone gives.
+    assert got["EC.plus", "EC.minus"] == pytest.approx(alone["EC.plus", "EC.minus"], rel=1e-6)
+
+
+def strings(count, scenarios=()):
+    """Units in parallel between two bars, each with a switch of its own, and a lamp on a long thin cable behind a fuse."""
+    names = "ABCD"[:count]
+    return Plan(
+        items=(
+            bar("P", 6), bar("M", 6), Fuse(id="F", family="large-blade-fuse", rating_a=30.0),
+            *(thing for n in names for thing in (battery(f"B{n}"), Disconnect(id=f"Q{n}", rating_a=100.0))),
+        ),
+        equipment=(PowerLoad(id="E", power_w=20.0, nominal_v=12.0),),
+        runs=(
+            *(run for k, n in enumerate(names) for run in (
+                wire(f"u{n}", f"B{n}.plus", f"Q{n}.a", 0.5, "mm2-16"), wire(f"q{n}", f"Q{n}.b", f"P.s{k + 1}", 0.5, "mm2-16"),
+                wire(f"m{n}", f"B{n}.minus", f"M.s{k + 1}", 0.5, "mm2-16"),
+            )),
+            wire("f", "P.s5", "F.a", 0.1, "mm2-16"), wire("e", "F.b", "E.plus", 6.0, "mm2-16"),
+            wire("r", "E.minus", "M.s5", 6.0, "mm2-16"),
+        ),
+        scenarios=scenarios,
+    )  # fmt: skip
+
+
+def test_strings_that_a_scenario_switches_off_do_not_help():
+    one_off = Scenario(id="one", states={"QB": "open"})
+    main_off = Scenario(id="none", states={"QA": "open", "QB": "open"})
+    got, single = least_of(strings(2, (one_off,))), least_of(edits.remove(strings(2), "BB", "QB"))
+    shared = [pair for pair in single if pair in got]
+    assert len(shared) > 5
+    assert [got[p] for p in shared] == pytest.approx([single[p] for p in shared], rel=1e-6)
+    # Where nothing is fed in a scenario it tells nothing of the least current; at its own posts each unit feeds itself.
+    both, whole = least_of(strings(2, (main_off,))), least_of(strings(2))
+    for pair in (("E.plus", "E.minus"), ("F.a", "M.s5")):
+        assert both[pair] == pytest.approx(whole[pair], rel=1e-6)
+    assert both["BA.plus", "BA.minus"] < 0.7 * whole["BA.plus", "BA.minus"]
+
+
+def test_a_device_that_opens_in_time_with_all_strings_and_late_with_one_is_told():
+    weak = Scenario(id="weak", states={f"Q{n}": "open" for n in "BCD"})
+    plan = edits.change_plan(strings(4), practice="iec_60364")
+    plan = reduce(lambda p, n: edits.change(p, f"B{n}", capacity_ah=12.0), "ABCD", plan)
+
+    def late(of):
+        return [f.place for f in judge(study(of)) if f.rule.id == "slow_opening"]
+
+    ratings = [r for r in (20.0, 30.0, 40.0, 50.0, 60.0, 80.0) if not late(edits.change(plan, "F", rating_a=r))]
+    largest = edits.change(plan, "F", rating_a=max(ratings))
+    assert late(edits.change_plan(largest, scenarios=(weak,))) == ["F"]
+    (told,) = [f for f in judge(study(edits.change_plan(largest, scenarios=(weak,)))) if f.rule.id == "slow_opening"]
+    assert "at least through it with QB, QC, QD open: F opens after" in told.headline
+
+
+@pytest.mark.chance
+@pytest.mark.parametrize("seed", range(400 if WHOLE else 40))
+def test_least_currents_are_those_of_the_plan_without_what_is_switched_off(seed):
+    """Random networks, random switches in them, random ones of those open in two scenarios: each held against plans without."""
+    r = random.Random(seed)
+    plan = edits.change_plan(network(seed), scenarios=())
+    for run in r.sample(plan.runs, min(4, len(plan.runs))):
+        if run.length_m > 0.0:
+            plan = edits.insert_inline(plan, run.id, Disconnect(id=f"SW{run.id}", rating_a=500.0), 0.5 * run.length_m)
+    switches = [x.id for x in plan.items if isinstance(x, Disconnect)]
+    off = [frozenset(r.sample(switches, r.randint(1, min(2, len(switches))))) for _ in range(2)]
+    states = tuple(Scenario(id=f"s{k}", states=dict.fromkeys(sorted(one), "open")) for k, one in enumerate(off))
+    got = least_of(edits.change_plan(plan, scenarios=states))
+    without = [least_of(edits.remove(plan, *one)) for one in off]
+    for pair, amps in got.items():
+        fed = [found[pair] for found in without if pair in found and found[pair] > 1e-3]
+        if fed:
+            assert amps <= min(fed) * (1.0 + 1e-6), pair

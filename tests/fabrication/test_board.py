@@ -21,6 +21,7 @@ from jaunty_copper.fabrication.order import torque
 from jaunty_copper.fabrication.terminals import stacks_of
 from jaunty_copper.network.study import study
 from jaunty_copper.network.wiring import wire
+from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example, names
 from jaunty_copper.plan.model import Board, Disconnect, Route, Spot
@@ -192,3 +193,17 @@ def test_a_plans_own_limit_of_conduit_fill_is_kept():
     (found,) = [f for f in judge(study(plan)) if f.rule.id == "conduit_fill"]
     assert (found.limit, found.unit) == (10.0, "%")
     assert "NFPA 70" in found.source or "old and rough" in found.source
+
+
+def test_what_is_bolted_to_a_bar_touches_it():
+    plan, parts = example("orchard_station"), library()
+    board = arranged(plan, plan.boards[0], parts)
+    at = {p.thing.id: p for p in placed(plan, board, parts)}
+    assert plan.run_by_id["W20"].length_m == 0.0
+    assert at["F2"].y == at["P24"].y + at["P24"].h
+    assert not troubles(plan, board, parts)
+    apart = tuple(
+        s.model_copy(update={"at_mm": (s.at_mm[0], s.at_mm[1] + 40.0)}) if s.of == "F2" else s for s in board.spots
+    )
+    (told,) = troubles(plan, board.model_copy(update={"spots": apart}), parts)
+    assert told.words == "24 V plus bar and Inverter fuse are bolted together, and stand 40 mm apart"

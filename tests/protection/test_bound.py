@@ -1,15 +1,23 @@
 """What can flow for good, on networks drawn by chance: a search over loads, and a linear program, beside the cut."""
 
-from math import isfinite
+import random
+from itertools import combinations
+from math import inf, isfinite
 
 import numpy as np
 import pytest
 from scipy.optimize import linprog
 
+from jaunty_copper.codes.case import Case
+from jaunty_copper.network.study import study
 from jaunty_copper.network.wiring import wire
 from jaunty_copper.physics import graph
-from jaunty_copper.plan.model import Breaker, Converter, Fuse, Source
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.model import Breaker, Converter, Disconnect, Fuse, Plan, PlugConnector, PowerLoad, Source
 from jaunty_copper.protection.guard import Guard
+from jaunty_copper.protection.protection import Protection
+from tests.build import bar, battery
+from tests.build import wire as lead
 from tests.networks import network
 
 ENOUGH = 1e5
@@ -166,3 +174,97 @@ def test_the_bound_is_what_kirchhoffs_law_lets_through_and_seldom_more(seeds):
                 equal, more = equal + same, more + (not same)
     # What it asks too much of: units whose current other units or their own string's device hold back.
     assert more <= 0.2 * (equal + more)
+
+
+# Switches beside one another
+
+
+def switched_ways(seed):
+    """Two or three ways of random copper between two bars, some with a switch in them, behind one fuse; and its switches."""
+    r = random.Random(seed)
+    ways, items, runs = r.randint(2, 3), [], []
+    for k in range(ways):
+        size, length = r.choice(("mm2-6", "mm2-10", "mm2-16")), r.uniform(0.4, 3.0)
+        if r.random() < 0.6:
+            items.append(
+                Disconnect(id=f"Q{k}", rating_a=200.0)
+                if r.random() < 0.7
+                else PlugConnector(id=f"Q{k}", rating_a=200.0)
+            )
+            runs += [
+                lead(f"a{k}", f"S.s{k + 2}", f"Q{k}.a", length, size),
+                lead(f"b{k}", f"Q{k}.b", f"P.s{k + 1}", length, size),
+            ]
+        else:
+            runs.append(lead(f"a{k}", f"S.s{k + 2}", f"P.s{k + 1}", 2.0 * length, size))
+    plan = Plan(
+        items=(battery("B"), bar("S", 6), bar("P", 6), bar("M", 4), Fuse(id="F", family="class-t-fuse", rating_a=110.0), *items),
+        equipment=(PowerLoad(id="E", power_w=60.0),),
+        runs=(
+            lead("u", "B.plus", "F.a", 0.1, "mm2-70"), lead("v", "F.b", "S.s1", 0.3, "mm2-70"),
+            lead("m", "B.minus", "M.s1", 0.5, "mm2-70"), *runs,
+            lead("e", "P.s5", "E.plus", 1.0, "mm2-70"), lead("r", "E.minus", "M.s3", 1.0, "mm2-70"),
+        ),
+    )  # fmt: skip
+    return plan, [x.id for x in items]
+
+
+@pytest.mark.parametrize("seed", range(30))
+def test_a_way_beside_one_that_can_be_switched_off_may_have_to_carry_all(seed):
+    """By brute force: the greatest bound of all plans without some of the switches."""
+    plan, switches = switched_ways(seed)
+
+    def bounds(of):
+        guard = Guard(wire(of))
+        return {run.id: guard.bound(guard.wiring.branch[run.id]).amps for run in of.runs}
+
+    got = bounds(plan)
+    for count in range(1, len(switches) + 1):
+        for off in combinations(switches, count):
+            for id_, amps in bounds(edits.remove(plan, *off)).items():
+                assert got[id_] >= amps * (1.0 - 1e-9), (off, id_)
+    # Where nothing can be opened each carries its share by resistance, and no more is told.
+    if not switches:
+        assert got["a0"] < 110.0
+    assert max(got[run.id] for run in plan.runs if run.id[0] in "ab") <= 110.0 + 1e-6
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_a_way_beside_one_that_is_off_takes_the_whole_fault(seed):
+    """When each conductor is damaged at the soonest: no later than in a plan without some of the switches."""
+    plan, switches = switched_ways(seed)
+
+    def soonest(of):
+        case = Case(Protection(study(of)))
+        runs = case.protection.withstand.runs
+        return {
+            run.id: min((float(f.found.damaged_s[n]) for f in case.greatest_faults for n in f.of(row)), default=inf)
+            for row, run in enumerate(runs)
+        }
+
+    got = soonest(plan)
+    for off in (one for count in range(1, len(switches) + 1) for one in combinations(switches, count)):
+        for id_, seconds in soonest(edits.remove(plan, *off)).items():
+            # Currents are tried at steps of a twelfth, so that times may lie a fifth apart.
+            assert got[id_] <= 1.2 * seconds, (off, id_)
+
+
+def test_two_thin_ways_bear_a_fault_together_that_one_of_them_does_not():
+    """By hand: each of two ways of 2.5 mm² takes half, a quarter of the heat; with the plug of the other out, four times that."""
+    ways = [
+        lead("a0", "S.s2", "P.s1", 1.2, "mm2-2.5"), lead("a1", "S.s3", "Q.a", 0.6, "mm2-2.5"), lead("b1", "Q.b", "P.s2", 0.6, "mm2-2.5")
+    ]  # fmt: skip
+
+    def told(plugged):
+        plan, _ = switched_ways(0)
+        plan = edits.remove(
+            plan, *(x.id for x in plan.runs if x.id[0] in "ab"), *(x.id for x in plan.items if x.id[0] == "Q")
+        )
+        more = (PlugConnector(id="Q", rating_a=200.0),) if plugged else ()
+        kept = ways if plugged else [ways[0], lead("a1", "S.s3", "P.s2", 1.2, "mm2-2.5")]
+        plan = edits.change_plan(plan, items=(*plan.items, *more), runs=(*plan.runs, *kept))
+        case = Case(Protection(study(plan)))
+        row = case.protection.withstand.row["a0"]
+        return max(float(f.found.let_a2s[n]) for f in case.greatest_faults for n in f.of(row))
+
+    assert told(True) > 2.0 * told(False)

@@ -10,10 +10,11 @@ import pytest
 from jaunty_copper.network.wiring import wire
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example, names
-from jaunty_copper.plan.model import Charger, Converter, Plan, PowerLoad, Run
+from jaunty_copper.plan.model import Charger, Converter, Fuse, Plan, PowerLoad, Run
 from jaunty_copper.protection.fault_network import branches_of, ends_of
 from jaunty_copper.protection.faults import faults_of
-from tests.build import battery, fused, loop, ohms
+from tests.build import bar, battery, fused, loop, ohms
+from tests.networks import network
 
 
 def test_a_radial_case_by_hand():
@@ -181,3 +182,52 @@ def test_what_charges_a_bank_lifts_its_greatest_fault():
     plan = edits.add(fused(), charger, Run(id="c", a="P.s4", b="C.plus", length_m=1.0, conductor="mm2-6"))
     plan = edits.add(plan, Run(id="d", a="C.minus", b="M.s4", length_m=1.0, conductor="mm2-6"))
     assert faults_of(wire(plan)).most_a("F0.a") == pytest.approx(rest * 14.4 / 12.84, rel=1e-3)
+
+
+# Devices beside one another
+
+
+def beside(both=True):
+    """A bank that feeds a bar through one fuse, or through two beside one another."""
+    second = ("F1", "F2")[: 1 + both]
+    return Plan(
+        items=(
+            battery("B"), bar("S", 6), bar("P", 6), bar("M", 4),
+            *(Fuse(id=id_, family="blade-fuse", rating_a=30.0) for id_ in second),
+        ),
+        equipment=(PowerLoad(id="E", power_w=60.0),),
+        runs=(
+            ohms("u", "B.plus", "S.s1", 0.001), ohms("m", "B.minus", "M.s1", 0.001),
+            *(run for k, id_ in enumerate(second) for run in (
+                ohms(f"a{id_}", f"S.s{k + 2}", f"{id_}.a", 0.002), ohms(f"b{id_}", f"{id_}.b", f"P.s{k + 1}", 0.002)
+            )),
+            ohms("e", "P.s4", "E.plus", 0.01), ohms("r", "E.minus", "M.s3", 0.01),
+        ),
+    )  # fmt: skip
+
+
+def test_a_fuse_beside_another_must_interrupt_what_flows_once_the_other_has_opened():
+    two, one = (faults_of(wire(beside(both))) for both in (True, False))
+    assert two.prospective("F1")[0] == pytest.approx(one.prospective("F1")[0], rel=1e-6)
+    # With both in place the other way takes its share of a fault right behind it.
+    column = two.places.columns["F1.b"][0]
+    shared = abs(two.peak.prospective_a(np.array([two.row["F1"]]), np.array([column]))[0])
+    assert shared < 0.93 * two.prospective("F1")[0]
+
+
+@pytest.mark.parametrize("seed", range(25))
+def test_what_comes_without_a_device_is_what_the_plan_without_it_gives(seed):
+    """By one change of rank one, and by solving the network anew with the device open."""
+    f = faults_of(wire(network(seed)))
+    looked_at = 0
+    for device, row in f.row.items():
+        columns = np.array(
+            [k for end in ("a", "b") for k in f.places.columns.get(f"{device}.{end}", ())], dtype=np.int64
+        )
+        unaided = f.peak.unaided_a(np.full(columns.size, row), columns)
+        open_a = f.without(device).current_a[columns]
+        round_ = unaided != 0.0
+        looked_at += int(round_.sum())
+        assert unaided[round_] == pytest.approx(open_a[round_], rel=1e-4, abs=1e-3)
+        assert (f.prospective(device)[0] >= np.abs(unaided) * (1.0 - 1e-9)).all()
+    assert looked_at or not any(f.peak.solved.is_round[: len(f.row)])

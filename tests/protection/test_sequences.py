@@ -41,17 +41,17 @@ def test_no_conductor_that_the_replay_destroys_is_called_safe():
         case = case_of(seed)
         faults, withstand = case.protection.faults, case.protection.withstand
         rows = {r.id: k for k, r in enumerate(withstand.runs)}
-        columns = np.unique(case.greatest_faults.column).tolist()
+        columns = np.unique(case.greatest_faults[0].column).tolist()
         for column in random.Random(seed).sample(columns, min(3, len(columns))):
             ref, to = faults.places.refs[column]
             for name in ("peak", "least"):
                 for id_, hottest, limit in replay(case.protection, ref, to=to, case=name, certainly=True).hottest():
                     row = rows[id_]
-                    if column in case.greatest_faults.columns(row):
+                    if column in case.greatest_faults[0].columns(row):
                         seen += 1
                         told = (
                             np.isfinite(f.found.damaged_s[f.of(row)]).any()
-                            for f in (case.greatest_faults, case.least_faults)
+                            for f in (*case.greatest_faults, *case.least_faults)
                         )
                         if hottest > limit and not any(told):
                             missed.append((seed, name, ref, to, id_, hottest))
@@ -66,7 +66,7 @@ def test_what_is_accused_gets_hot_in_the_replay_of_that_very_fault():
         case = case_of(seed)
         p, runs = case.protection, case.protection.withstand.runs
         for faults, name, currents in (
-            (case.greatest_faults, "peak", p.faults.heat), (case.least_faults, "least", p.faults.least)
+            (case.greatest_faults[0], "peak", p.faults.heat), (case.least_faults[0], "least", p.faults.least)
         ):  # fmt: skip
             bad = np.flatnonzero(faults.found.damaged_s < 3000.0).tolist()
             for n in random.Random(seed).sample(bad, min(2, len(bad))):

@@ -47,7 +47,7 @@ def faults(options: argparse.Namespace) -> int:
             "to": to,
             "peak_a": abs(float(f.peak.current_a[k])),
             "steady_a": abs(float(f.steady.current_a[k])),
-            "least_a": abs(float(f.least.current_a[far])),
+            "least_a": f.least_of(far),
             "rise_ms": 1e3 * float(f.rise_s[k]),
         }
         | ({} if arcs is None else {"arc_a": float(arcs[k])})

@@ -153,14 +153,14 @@ class Case:
         return np.array([self.ampacities[r.id].amps for r in self.protection.withstand.runs])
 
     @cached_property
-    def greatest_faults(self) -> RunFaults:
-        """What becomes of each conductor in short circuits at its ends, from the greatest down."""
+    def greatest_faults(self) -> tuple[RunFaults, ...]:
+        """What becomes of each conductor in short circuits at its ends, from the greatest down; everything closed first."""
         p = self.protection
         return at_greatest(p.faults, p.guard, p.devices, p.withstand, self._bears_a)
 
     @cached_property
-    def least_faults(self) -> RunFaults:
-        """What becomes of each conductor in the least short circuits at its ends."""
+    def least_faults(self) -> tuple[RunFaults, ...]:
+        """What becomes of each conductor in the least short circuits at its ends, in every way the plan is switched."""
         p = self.protection
         return at_least(p.faults, p.guard, p.devices, p.withstand, self._bears_a)
 

@@ -163,7 +163,7 @@ def _faults(protection: Protection, d: Device) -> tuple[TripExplanation, ...]:
     behind = f.behind[row]
     if not behind.any():
         return ()
-    least = float(np.abs(f.least.branch_a.row(row))[behind].min())
+    least = float(f.least_through(row)[behind].min())
     most = f.greatest_through(d.item.id)[0]
     fast, slow = float(d.shortest(np.array(most))), float(d.longest(np.array(least)))
     words = f"a short behind it drives {least:.0f} to {most:.0f} A"

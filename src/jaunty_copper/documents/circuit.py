@@ -111,7 +111,8 @@ def fault_netlist(faults: Faults, column: int, case: CaseName) -> str:
         As in `fault_network.branches_of`. The current of the source `Vfault` is the fault's.
     """
     w = faults.wiring
-    branches, (a, b) = branches_of(w, case), ends_of(w)
+    opened = faults.switchings[faults.least_in(column)] if case == "least" else None
+    branches, (a, b) = branches_of(w, case, opened), ends_of(w)
     names = [f"{x.kind}_{x.owner}" + (f"_{x.index + 1}" if x.kind in ("segment", "point") else "") for x in w.branches]
     names += [f"source_{e.id}" for e in w.sources]
     at, to = faults.places.refs[column]

@@ -33,6 +33,8 @@ from jaunty_copper.protection.protection import Protection
 
 SKIN = {"red": "#c02b22", "black": "#2b2b2b", "yellow": "#d9b400", "green and yellow": "#5d8f2b", "grey": "#8a8f94"}
 At = Callable[[float, float], tuple[float, float]]
+BOLT_MM = 8.0
+"""How wide a terminal that lies on another one is drawn."""
 DASHES: tuple[tuple[float, ...], ...] = (
     (), (7.0, 3.0), (2.0, 2.5), (9.0, 3.0, 2.0, 3.0), (12.0, 4.0), (4.0, 4.0),
 )  # fmt: skip
@@ -172,12 +174,18 @@ def board_drawing(
     if headed:
         d.add(Text(0.0, -10.0, f"{board.title}, {board.width_mm:g} × {board.height_mm:g} mm", "start", 14, True))
     d.add(Rect(0.0, 0.0, board.width_mm, board.height_mm, GROUND, STEEL, 1.6))
+    bolts = list[Path]()
     stands = {p.thing.id: p for p in (placed(plan, board, parts) if things is None else things)}
     for r in plan.runs:
         (a, ta), (b, tb) = split_ref(r.a), split_ref(r.b)
-        if a in stands and b in stands and r.length_m > 0.0:
+        if a in stands and b in stands:
             (x0, y0), (ux, uy) = terminal_at(stands[a], ta)
             (x1, y1), (vx, vy) = terminal_at(stands[b], tb)
+            if r.length_m == 0.0:
+                bolts.append(
+                    Path((("M", (x0, y0)), ("L", (x1, y1))), stroke=COPPER, width=BOLT_MM, title=r.id, run=r.id)
+                )
+                continue
             reach = 0.35 * max(abs(x1 - x0), abs(y1 - y0), 30.0)
             steps = (
                 ("M", (x0, y0)),
@@ -195,6 +203,8 @@ def board_drawing(
         x, y = p.x + p.w / 2, p.y + p.h / 2
         at = (x + 0.36 * letters, y) if upright else (x, y + 0.36 * letters)
         d.add(Text(*at, words, size=letters, strong=True, color=PAPER if bar else INK, turned=upright))
+    for bolt in bolts:
+        d.add(bolt)
     return d
 
 

@@ -29,6 +29,8 @@ LUG_MM = 25.0
 EDGE_MM, GAP_MM = 15.0, 10.0
 MAIN_MM = 40.0
 TURN_MM = 20.0
+BOLTED_MM = 5.0
+"""So far apart are parts at most of which one is bolted to the other."""
 """More than that before a bar: a cable turns down to its stud."""
 DROP_MM = 62.0
 """From a bar to what it feeds: two lugs and a little."""
@@ -127,15 +129,25 @@ def troubles(plan: Plan, board: Board, parts: Catalogue) -> tuple[BoardTrouble, 
     for p in things:
         if p.x < 0.0 or p.y < 0.0 or p.x + p.w > board.width_mm or p.y + p.h > board.height_mm:
             found.append(BoardTrouble((p.thing.id,), f"{p.thing.title} stands over the edge"))
+    bolted = _bolted(plan)
     for p, q in combinations(things, 2):
         gap = max(q.x - p.x - p.w, p.x - q.x - q.w, q.y - p.y - p.h, p.y - q.y - q.h)
-        need = max(p.clearance, q.clearance)
-        if gap < 0.0:
+        together = frozenset((p.thing.id, q.thing.id)) in bolted
+        need = 0.0 if together else max(p.clearance, q.clearance)
+        if together and gap > BOLTED_MM:
+            words = f"{p.thing.title} and {q.thing.title} are bolted together, and stand {gap:.0f} mm apart"
+            found.append(BoardTrouble((p.thing.id, q.thing.id), words))
+        elif gap < 0.0:
             found.append(BoardTrouble((p.thing.id, q.thing.id), f"{p.thing.title} and {q.thing.title} overlap"))
         elif gap < need - 1e-6:
             words = f"{gap:.0f} mm of air between {p.thing.title} and {q.thing.title}, {need:.0f} needed"
             found.append(BoardTrouble((p.thing.id, q.thing.id), words))
     return (*found, *_bends(plan, things, parts))
+
+
+def _bolted(plan: Plan) -> frozenset[frozenset[str]]:
+    """Pairs of parts with no conductor between them: one terminal on the other."""
+    return frozenset(frozenset((split_ref(r.a)[0], split_ref(r.b)[0])) for r in plan.runs if r.length_m == 0.0)
 
 
 def _bends(plan: Plan, things: tuple[Placed, ...], parts: Catalogue) -> list[BoardTrouble]:
@@ -212,7 +224,7 @@ def arranged(plan: Plan, board: Board, parts: Catalogue) -> Board:
     spots: list[Spot] = []
     bars = [x for x in plan.items if isinstance(x, Bar)]
     fed = {bar.id: _fed_from(plan, bar) for bar in bars}
-    taken = {x.id for found in fed.values() for x, _ in found} | {bar.id for bar in bars}
+    taken = {x.id for found in fed.values() for x, _, _ in found} | {bar.id for bar in bars}
     y = EDGE_MM
     for bar in bars:
         before = [x for x in _from_bank(plan, bar) if x.id not in taken]
@@ -221,7 +233,7 @@ def arranged(plan: Plan, board: Board, parts: Catalogue) -> Board:
         if not spots or spots[-1].of != bar.id:
             continue
         y = _below(spots, bar, fed[bar.id], board, parts, y - MAIN_MM + DROP_MM) if fed[bar.id] else y
-        beyond = [x for device, _ in fed[bar.id] for x in _after(plan, device) if x.id not in taken]
+        beyond = [x for device, _, _ in fed[bar.id] for x in _after(plan, device) if x.id not in taken]
         taken |= {x.id for x in beyond}
         y = _row(spots, beyond, board, parts, y)
     rest = [x for x in plan.items if isinstance(x, Inline | Post) and x.id not in taken and _is_near(plan, x)]
@@ -271,15 +283,15 @@ def _way(plan: Plan, ref: str, run: Run) -> tuple[list[Inline], Named]:
         run = on[0]
 
 
-def _fed_from(plan: Plan, bar: Bar) -> list[tuple[Inline, str]]:
-    """Devices whose near end a bar feeds over a short way, with the stud of each, in the order of the studs."""
-    found: list[tuple[Inline, str]] = []
+def _fed_from(plan: Plan, bar: Bar) -> list[tuple[Inline, str, float]]:
+    """Devices whose near end a bar feeds over a short way, with the stud of each and the way, m, in the order of the studs."""
+    found: list[tuple[Inline, str, float]] = []
     for terminal in bar.terminal_names:
         for r in plan.runs_at.get(bar.ref(terminal), ()):
             id_, end = split_ref(r.b if r.a == bar.ref(terminal) else r.a)
             other = plan.by_id[id_]
             if isinstance(other, Inline) and end == "a" and r.length_m <= NEAR_M:
-                found.append((other, terminal))
+                found.append((other, terminal, r.length_m))
     return found
 
 
@@ -302,30 +314,33 @@ def _row(spots: list[Spot], row: Sequence[Named], board: Board, parts: Catalogue
 
 
 def _below(
-    spots: list[Spot], bar: Bar, fed: list[tuple[Inline, str]], board: Board, parts: Catalogue, y: float
+    spots: list[Spot], bar: Bar, fed: list[tuple[Inline, str, float]], board: Board, parts: Catalogue, y: float
 ) -> float:
-    """Put what the bar that was put last feeds below it, each as near to its stud as the others and the air let it."""
-    size, begin = outline(bar, parts), spots[-1].at_mm[0]
+    """Put what the bar that was put last feeds below it, each as near to its stud as the others and the air let it.
+
+    What is bolted to the bar touches it.
+    """
+    size, (begin, top) = outline(bar, parts), spots[-1].at_mm
     assert size is not None
-    names, right, wanted = bar.terminal_names, 0.0, list[tuple[Inline, Outline, float, float]]()
+    names, right, wanted = bar.terminal_names, 0.0, list[tuple[Inline, Outline, float, float, float]]()
     before: Outline | None = None
-    for x, terminal in fed:
+    for x, terminal, way_m in fed:
         own = outline(x, parts)
         if own is None:
             continue
         stud = begin + (names.index(terminal) + 1) / (len(names) + 1) * size.along - own.across / 2.0
         air = ceil(max(before.clearance, own.clearance)) if before is not None else 0.0
         left = ceil(max(right + air, stud)) if before is not None else stud
-        wanted.append((x, own, left, stud))
+        wanted.append((x, own, left, stud, y if way_m else top + size.across))
         right, before = left + own.across, own
     # Those that are crowded give way to both sides.
-    too_far = sum(left - stud for _, _, left, stud in wanted) / max(len(wanted), 1)
-    first = min((left for _, _, left, _ in wanted), default=EDGE_MM)
+    too_far = sum(left - stud for _, _, left, stud, _ in wanted) / max(len(wanted), 1)
+    first = min((left for _, _, left, _, _ in wanted), default=EDGE_MM)
     too_far, tallest = min(too_far, max(first - EDGE_MM, 0.0)), 0.0
-    for x, own, left, _ in wanted:
+    for x, own, left, _, under in wanted:
         at = round(left - too_far, 1)
-        if at + own.across > board.width_mm or y + own.along + EDGE_MM > board.height_mm:
+        if at + own.across > board.width_mm or under + own.along + EDGE_MM > board.height_mm:
             continue
-        spots.append(Spot(of=x.id, at_mm=(at, y), turned=True))
+        spots.append(Spot(of=x.id, at_mm=(at, under), turned=True))
         tallest = max(tallest, own.along)
     return y + tallest + MAIN_MM if tallest else y

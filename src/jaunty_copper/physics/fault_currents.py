@@ -177,8 +177,46 @@ class FaultCurrents:
         ndarray, shape (n,)
             inf where nothing else limits it.
         """
-        s, through = self.solved, self.branch_a
+        through = self.branch_a
         amps = np.array([through.at(r, f) for r, f in zip(rows.tolist(), faults.tolist(), strict=True)])
+        own, span, over, whole = self._seen_from(rows, faults)
+        beside = span - over**2 / whole
+        alone = beside > 1e-9 * own
+        linked = np.where(alone, amps * own / np.where(alone, beside, 1.0), np.copysign(np.inf, amps))
+        return np.where(amps == 0.0, 0.0, linked)
+
+    def unaided_a(self, rows: Ints, faults: Ints) -> Floats:
+        """Currents of faults with a branch open that current can go round, A: what comes without it.
+
+        At the branch's own terminal that is what would flow through it once nothing beside it carries any more.
+
+        Parameters
+        ----------
+        rows : ndarray of int, shape (n,)
+            Branches that are open, by their rows, each in one fault.
+        faults : ndarray of int, shape (n,)
+            In which fault each.
+
+        Returns
+        -------
+        ndarray, shape (n,)
+            0 where nothing goes round the branch.
+
+        Notes
+        -----
+        To take a conductance away is a change of rank one (Sherman and Morrison, Annals of Mathematical Statistics 21, 1950).
+        """
+        s = self.solved
+        own, span, over, whole = self._seen_from(rows, faults)
+        slack = own - span
+        round_ = s.is_round[rows] & (slack > 1e-9 * own)
+        slack = np.where(round_, slack, np.inf)
+        open_v = s.open_v[faults] + over * s.drop_v[s.asked[rows]] / slack
+        return np.where(round_, open_v / (whole + over**2 / slack), 0.0)
+
+    def _seen_from(self, rows: Ints, faults: Ints) -> tuple[Floats, Floats, Floats, Floats]:
+        """Resistance of branches, what their ends see, what a fault moves across them for 1 A, and what the fault sees."""
+        s = self.solved
         branch = s.asked[rows]
         own, whole = s.ohm[branch], np.maximum(s.seen[faults], LEAST_OHM) + s.fault_ohm
         # Seen from its own ends a branch feeds what lies around it in parallel with itself.
@@ -191,10 +229,7 @@ class FaultCurrents:
             )
             span[turns] = of[place]
             over[turns] = s.moved[s.round_row[rows[turns]], s.kind[faults[turns]]]
-        beside = span - over**2 / whole
-        alone = beside > 1e-9 * own
-        linked = np.where(alone, amps * own / np.where(alone, beside, 1.0), np.copysign(np.inf, amps))
-        return np.where(amps == 0.0, 0.0, linked)
+        return own, span, over, whole
 
 
 @dataclass(frozen=True)

@@ -1,5 +1,6 @@
 """The copper of a plan as currents for good see it: what is joined, where devices limit, where copper goes round."""
 
+from collections import Counter
 from functools import cached_property
 from math import inf
 from typing import NamedTuple
@@ -10,7 +11,10 @@ from jaunty_copper.network.wiring import Wiring
 from jaunty_copper.physics import graph
 from jaunty_copper.physics.blocks import Blocks
 from jaunty_copper.physics.copper import Floats, resistance_at
-from jaunty_copper.plan.model import Breaker, Fuse
+from jaunty_copper.plan.model import Breaker, Contactor, Disconnect, Fuse, PlugConnector
+
+MOST_SWITCHES = 12
+"""In one ring, that are opened one by one; of more than that all at once stand for the rest."""
 
 
 class Ring(NamedTuple):
@@ -43,6 +47,13 @@ class Crossings(NamedTuple):
 class Copper:
     """Everything of a wiring that conducts but batteries: they are no way from one of their poles to the other.
 
+    Parameters
+    ----------
+    wiring : Wiring
+        Of a plan.
+    opened : frozenset of int
+        Branches that are left out: switches that are open.
+
     Attributes
     ----------
     ends : list of (int, int)
@@ -55,11 +66,11 @@ class Copper:
         What each passes for good, A: a device its rating.
     """
 
-    def __init__(self, wiring: Wiring) -> None:
+    def __init__(self, wiring: Wiring, opened: frozenset[int] = frozenset()) -> None:
         self.wiring = wiring
         c, by_id = wiring.circuit, wiring.plan.by_id
         self.ends: list[tuple[int, int]] = list(zip(c.a.tolist(), c.b.tolist(), strict=True))
-        self.branches = [k for k, b in enumerate(wiring.branches) if b.kind != "battery"]
+        self.branches = [k for k, b in enumerate(wiring.branches) if b.kind != "battery" and k not in opened]
         self.edge = {k: n for n, k in enumerate(self.branches)}
         device = {
             k: x.rating_a
@@ -108,6 +119,41 @@ class Copper:
                     found.append(((a, b), x.rating_a, x.id))
         ends, ratings, ids = zip(*found, strict=True) if found else ((), (), ())
         return Crossings(ends, ratings, ids)
+
+    def switches_beside(self, k: int) -> tuple[int, ...]:
+        """What can be opened, or unplugged, of the ring that a branch is in, but for the branch itself.
+
+        Parameters
+        ----------
+        k : int
+            Number of the branch.
+        """
+        ring = self.ring_of.get(k)
+        return () if ring is None else tuple(n for n in self._switches_in(ring) if n != k)
+
+    def _switches_in(self, ring: Ring) -> tuple[int, ...]:
+        w, opens = self.wiring, Disconnect | Contactor | PlugConnector
+        bodies = (n for n in ring.branches if w.branches[n].kind == "body")
+        return tuple(n for n in bodies if isinstance(w.plan.by_id[self.name(n)], opens))
+
+    @cached_property
+    def ways_off(self) -> tuple[frozenset[str], ...]:
+        """Ids of switches and plugs in rings, as they may be open: one, one way, all but one, all ways but one, all of a ring."""
+        found = dict[frozenset[int], None]()
+        for ring in {id(ring): ring for ring in self.ring_of.values()}.values():
+            switches = frozenset(self._switches_in(ring))
+            for n in sorted(switches)[:MOST_SWITCHES]:
+                way = self._way_of(n, ring) & switches
+                found |= dict.fromkeys((frozenset({n}), way, switches - {n}, switches - way))
+            found[switches] = None
+        return tuple(frozenset(map(self.name, one)) for one in found if one)
+
+    def _way_of(self, k: int, ring: Ring) -> frozenset[int]:
+        """What is in series with a branch of a ring, itself included: without it nothing goes round there."""
+        rest = [n for n in ring.branches if n != k]
+        block = graph.blocks(self.wiring.circuit.nodes, [self.ends[n] for n in rest])
+        many = Counter(block)
+        return frozenset([k, *(n for n, of in zip(rest, block, strict=True) if many[of] == 1)])
 
     @cached_property
     def ring_of(self) -> dict[int, Ring]:

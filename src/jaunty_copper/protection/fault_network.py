@@ -7,6 +7,7 @@ import numpy as np
 from jaunty_copper.network.demand import opened, scenarios_of
 from jaunty_copper.network.levels import full_v, lift
 from jaunty_copper.network.wiring import JOINT_OHM, Wiring, cells
+from jaunty_copper.physics import graph
 from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.physics.copper import Floats, resistance_at
 from jaunty_copper.physics.equations import SMALLEST_OHM
@@ -121,12 +122,41 @@ def _network(w: Wiring, first: Ints, second: Ints, asked: Ints) -> FaultNetwork:
     return FaultNetwork(w.circuit.nodes, *ends_of(w), first, second, asked)
 
 
-def branches_of(w: Wiring, case: CaseName) -> Branches:
+def switchings(w: Wiring) -> tuple[frozenset[str], ...]:
+    """Which switches are open where least currents are looked for: one set for each way in which less may flow.
+
+    First every cross-over between two banks that is drawn open or that a scenario opens, and no other switch; then what
+    each scenario leaves open, so far as that takes help away: a string's own switch, a bank's beside another one, a way
+    round. A switch that only disconnects what has no source takes none.
+    """
+    found = list(dict.fromkeys((w.drawn_open, *(opened(w.plan, s) for s in scenarios_of(w.plan)))))
+    apart = frozenset[str]().union(*(w.crossings(one) for one in found))
+    helping = {id_ for id_ in frozenset[str]().union(*found) if _helps(w, id_)}
+    return tuple(dict.fromkeys((apart, *(one & helping for one in found if one & helping))))
+
+
+def _helps(w: Wiring, switch: str) -> bool:
+    """Whether a closed switch lets one source help another, or is one way of several."""
+    k = w.branch[switch]
+    copper = [(b.a, b.b) for n, b in enumerate(w.branches) if b.kind != "battery" and n != k]
+    side = graph.components(len(w.refs), (a for a, _ in copper), (b for _, b in copper))
+    one, other = side[w.branches[k].a], side[w.branches[k].b]
+    ends = {side[n] for b in w.branches if b.kind == "battery" for n in (b.a, b.b)}
+    ends |= {
+        side[n]
+        for e in w.sources
+        if isinstance(e, Converter)
+        for n in (w.node[e.ref("out_plus")], w.node[e.ref("out_minus")])
+    }
+    return one == other or {one, other} <= ends
+
+
+def branches_of(w: Wiring, case: CaseName, open_: frozenset[str] | None = None) -> Branches:
     """Resistance and EMF of every branch: the wiring's, limited sources, stores (which do not conduct here).
 
     A limited source is its voltage behind as much resistance as lets its fault current flow into
-    a bolted short. Every switch is closed; for the least current alone a cross-over between two banks is not,
-    where it is drawn open or a scenario opens it. For the least current only converters are left, at their rated current: what
+    a bolted short. Every switch is closed but those of `open_`; for the least current, where none are given,
+    those of the first of `switchings`. For the least current only converters are left, at their rated current: what
     they feed has no other source.
     """
     c, plan = w.circuit, w.plan
@@ -148,11 +178,8 @@ def branches_of(w: Wiring, case: CaseName) -> Branches:
         for k, run in zip(c.heated, w.heated_runs, strict=True):
             area_mm2 = w.parts.conductors[run.conductor].area_mm2 * run.parallel
             copper[k] = min(copper[k], PURE_OHM_M * run.length_m / (1e-6 * area_mm2))
-    if case == "least":
-        # A bank beyond a cross-over that is open now and then does not help then.
-        for found in {w.drawn_open, *(opened(plan, s) for s in scenarios_of(plan))}:
-            for id_ in w.crossings(found):
-                ohm[w.branch[id_]] = OPEN_OHM
+    for id_ in switchings(w)[0] if open_ is None and case == "least" else open_ or ():
+        ohm[w.branch[id_]] = OPEN_OHM
     lifted = lift(w)
     for b in plan.items:
         if isinstance(b, Battery):

@@ -19,7 +19,17 @@ from jaunty_copper.plan.model import (
     Equipment,
     Fuse,
 )
-from jaunty_copper.protection.fault_network import OPEN_OHM, CaseName, Store, _network, branches_of, henry_of, stores_of
+from jaunty_copper.protection.copper import Copper
+from jaunty_copper.protection.fault_network import (
+    OPEN_OHM,
+    CaseName,
+    Store,
+    _network,
+    branches_of,
+    henry_of,
+    stores_of,
+    switchings,
+)
 from jaunty_copper.protection.places import Places, places_of
 
 
@@ -91,6 +101,15 @@ class Faults:
         return self.network.solve(case.ohm, case.emf_v)
 
     @cached_property
+    def heats(self) -> tuple[tuple[frozenset[str], FaultCurrents], ...]:
+        """What heats conductors most, as all is closed, and with each way off beside which another one lies."""
+        others = []
+        for opened in Copper(self.wiring).ways_off:
+            case = branches_of(self.wiring, "heat", opened)
+            others.append((opened, self.network.solve(case.ohm, case.emf_v)))
+        return ((frozenset(), self.heat), *others)
+
+    @cached_property
     def steady(self) -> FaultCurrents:
         """The greatest currents, once the first moment is over."""
         case = branches_of(self.wiring, "steady")
@@ -98,9 +117,59 @@ class Faults:
 
     @cached_property
     def least(self) -> FaultCurrents:
-        """The least currents: low, old and cold units, warm conductors, poor joints."""
-        case = branches_of(self.wiring, "least")
-        return self.network.solve(case.ohm, case.emf_v)
+        """The least currents: low, old and cold units, warm conductors, poor joints; all sources but those apart."""
+        return self.leasts[0]
+
+    @cached_property
+    def switchings(self) -> tuple[frozenset[str], ...]:
+        """Which switches are open in each of `leasts`."""
+        return switchings(self.wiring)
+
+    @cached_property
+    def leasts(self) -> tuple[FaultCurrents, ...]:
+        """The least currents in every way in which the plan's scenarios take help away."""
+        cases = (branches_of(self.wiring, "least", opened) for opened in self.switchings)
+        return tuple(self.network.solve(case.ohm, case.emf_v) for case in cases)
+
+    @cached_property
+    def _least_each(self) -> tuple[Floats, Ints]:
+        """The least current of each fault that flows at all, A, and in which of `leasts`."""
+        amps = np.abs(np.stack([f.current_a for f in self.leasts]))
+        which = np.where(amps > NOTHING_A, amps, np.inf).argmin(axis=0)
+        return amps[which, np.arange(which.size)], which
+
+    def least_of(self, column: int) -> float:
+        """The least current of a fault, A.
+
+        Parameters
+        ----------
+        column : int
+            Of the fault.
+        """
+        return float(self._least_each[0][column])
+
+    def least_in(self, column: int) -> int:
+        """In which of `leasts` a fault has its least current.
+
+        Parameters
+        ----------
+        column : int
+            Of the fault.
+        """
+        return int(self._least_each[1][column])
+
+    def least_through(self, row: int) -> Floats:
+        """The least current that each fault drives through a device or switch, A, shape (places,); of what flows at all.
+
+        Parameters
+        ----------
+        row : int
+            Of the device or switch.
+        """
+        amps = np.abs(np.stack([f.branch_a.row(row) for f in self.leasts]))
+        least = np.where(amps > NOTHING_A, amps, np.inf).min(axis=0)
+        found: Floats = np.where(np.isfinite(least), least, amps[0])
+        return found
 
     @cached_property
     def stores(self) -> tuple[Store, ...]:
@@ -141,7 +210,7 @@ class Faults:
     @cached_property
     def far(self) -> dict[str, int]:
         """Column of the fault at each terminal, pole to pole, against the return that gives least."""
-        amps = np.abs(self.least.current_a)
+        amps = self._least_each[0]
         return {ref: min(ks, key=lambda k: float(amps[k])) for ref, ks in self.places.columns.items()}
 
     @property
@@ -162,7 +231,7 @@ class Faults:
 
     def least_a(self, ref: str) -> float:
         """The least fault current at a terminal, A, pole to pole."""
-        return abs(float(self.least.current_a[self.far[ref]]))
+        return self.least_of(self.far[ref])
 
     @cached_property
     def greatest_a(self) -> float:
@@ -207,7 +276,15 @@ class Faults:
             for column in {worst[k], *of_ref.get(f"{device}.a", ()), *of_ref.get(f"{device}.b", ())}
         ]
         rows, columns = np.array(pairs, dtype=np.int64).reshape(-1, 2).T
-        return rows, columns, np.abs(self.peak.prospective_a(rows, columns))
+        amps = np.abs(self.peak.prospective_a(rows, columns))
+        # What lies beside it may open first: then all that reaches its own terminal flows through it.
+        at_own = np.array([self._is_at(k, column) for k, column in pairs], dtype=bool)
+        amps[at_own] = np.maximum(amps[at_own], np.abs(self.peak.unaided_a(rows[at_own], columns[at_own])))
+        return rows, columns, amps
+
+    def _is_at(self, row: int, column: int) -> bool:
+        """Whether a fault is at a terminal of a device or switch."""
+        return self.places.refs[column][0].partition(".")[0] == (*self.devices, *self.switches)[row]
 
     def greatest_through(self, device: str) -> tuple[float, str]:
         """Greatest current that a fault anywhere drives through a device or switch, A, and where it lies."""

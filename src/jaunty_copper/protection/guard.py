@@ -7,13 +7,14 @@ devices of the minimum cut are those that guard it.
 """
 
 from collections import deque
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
 from math import inf, isfinite
 
 from jaunty_copper.network.wiring import Wiring
 from jaunty_copper.plan.model import Battery, Chassis, Converter, Equipment, split_ref
-from jaunty_copper.protection.copper import Copper
+from jaunty_copper.protection.copper import MOST_SWITCHES, Copper
 from jaunty_copper.protection.currents import Currents, batteries_of, limited_of
 
 UNLIMITED = inf
@@ -86,6 +87,7 @@ class Guard:
         self._ends, self._near, self._devices_at = self._copper.ends, self._copper.near, self._copper.devices_at
         self.conductors = tuple(k for k in self._copper.plain if self.is_live(k))
         self.returns = tuple(k for k in self._copper.plain if not self.is_live(k))
+        self._currents: dict[frozenset[int], tuple[Currents, Currents]] = {}
         self._bounds: dict[int, Bound] = {}
         self._stretches: dict[int, Stretch] = {}
 
@@ -148,16 +150,39 @@ class Guard:
                 minus.add(rail[w.node[x.ref(m)]])
         return frozenset(plus), frozenset(minus)
 
-    @cached_property
+    @property
     def _from_batteries(self) -> Currents:
-        return Currents(self._copper, batteries_of(self.wiring), self.hot_rails, self._faulted)
+        return self._with_open(frozenset())[0]
 
-    @cached_property
+    @property
     def _from_all(self) -> Currents:
-        limited = limited_of(self.wiring)
-        if not limited:
-            return self._from_batteries
-        return Currents(self._copper, (*batteries_of(self.wiring), *limited), self.hot_rails, self._faulted)
+        return self._with_open(frozenset())[1]
+
+    def _with_open(self, opened: frozenset[int]) -> tuple[Currents, Currents]:
+        """What batteries drive, and what everything does, with some switches open."""
+        if opened not in self._currents:
+            copper = Copper(self.wiring, opened) if opened else self._copper
+            batteries, limited = batteries_of(self.wiring), limited_of(self.wiring)
+            own = Currents(copper, batteries, self.hot_rails, self._faulted)
+            every = Currents(copper, (*batteries, *limited), self.hot_rails, self._faulted) if limited else own
+            self._currents[opened] = own, every
+        return self._currents[opened]
+
+    def _switched(self, k: int) -> Iterator[tuple[Currents, Currents]]:
+        """In what ways more may flow through a branch: as it is, and with what lies beside it in a ring switched off."""
+        yield self._with_open(frozenset())
+        least, all_ = self._from_all.through(k).amps, list[int]()
+        beside = self._copper.switches_beside(k)
+        if len(beside) > MOST_SWITCHES:
+            yield self._with_open(frozenset(beside))
+            return
+        for switch in beside:
+            alone = self._with_open(frozenset({switch}))
+            if alone[1].through(k).amps >= least:
+                all_.append(switch)
+                yield alone
+        if len(all_) > 1:
+            yield self._with_open(frozenset(all_))
 
     def bound(self, k: int) -> Bound:
         """What limits the current in branch `k` for long.
@@ -168,8 +193,9 @@ class Guard:
             Number of the branch.
         """
         if k not in self._bounds:
-            amps, feeds = self._from_all.through(k)
-            battery_a, guards = self._from_batteries.through(k)
+            found = [(own.through(k), every.through(k)) for own, every in self._switched(k)]
+            amps, feeds = max((every for _, every in found), key=lambda limit: limit.amps)
+            battery_a, guards = max((own for own, _ in found), key=lambda limit: limit.amps)
             self._bounds[k] = Bound(amps, tuple(sorted(feeds)), battery_a, tuple(sorted(guards)))
         return self._bounds[k]
 

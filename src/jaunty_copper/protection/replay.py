@@ -124,7 +124,9 @@ def replay(
     study = protection.study
     w, f = study.wiring, protection.faults
     to = to or f.places.refs[f.at[at]][1]
-    network = _network(study, w.node[at], w.node[to], case, fault_ohm)
+    # Of all ways in which the plan is switched, the one in which least flows there.
+    open_ = f.switchings[f.least_in(f.far[at])] if case == "least" and at in f.far else None
+    network = _network(study, w.node[at], w.node[to], case, fault_ohm, open_)
     if loaded:
         hot = network.start_c.copy()
         hot[w.circuit.heated] = protection.withstand.start_c
@@ -149,10 +151,12 @@ def replay(
     return Replay(at, to, certainly, found, f.devices, network.a.size - 1, place, limits)
 
 
-def _network(study: Study, at: int, to: int, case: Literal["peak", "least"], fault_ohm: float) -> Network:
+def _network(
+    study: Study, at: int, to: int, case: Literal["peak", "least"], fault_ohm: float, open_: frozenset[str] | None
+) -> Network:
     """The plan's network with a fault, which joins two of its nodes."""
     w = study.wiring
-    first, late = branches_of(w, case), branches_of(w, "steady" if case == "peak" else case)
+    first, late = branches_of(w, case, open_), branches_of(w, "steady" if case == "peak" else case, open_)
     a, b = ends_of(w)
     stores = stores_of(w)
     fixed = first.fixed_ohm.copy()

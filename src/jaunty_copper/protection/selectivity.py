@@ -106,7 +106,7 @@ def pairs_of(faults: Faults, devices: dict[str, Device]) -> tuple[Pair, ...]:
     behind = faults.behind
     low = most.copy()
     for k in range(count):
-        low[k] = min(most[k], np.abs(faults.least.branch_a.row(k)).min(initial=np.inf, where=behind[k]))
+        low[k] = min(most[k], faults.least_through(k).min(initial=np.inf, where=behind[k]))
     feeds = behind[:, faults.fed[1]]
     upper, lower, amps = faults.peak.branch_a.during(where)
     share = np.divide(np.abs(amps), most[lower], out=np.zeros(amps.size), where=most[lower] > 0.0)

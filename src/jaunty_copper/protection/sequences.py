@@ -40,6 +40,8 @@ class RunFaults:
         Each conductor, ascending, with each fault that it is followed in.
     found : Sequences
         What becomes of it.
+    opened : frozenset of str
+        Switches and plugs that are open meanwhile.
     """
 
     row: Ints
@@ -47,6 +49,7 @@ class RunFaults:
     column: Ints
     pairs: Ints
     found: Sequences
+    opened: frozenset[str] = frozenset()
 
     @cached_property
     def _begins(self) -> Ints:
@@ -78,28 +81,37 @@ class RunFaults:
 
 def at_greatest(
     faults: Faults, guard: Guard, devices: dict[str, Device], withstand: Withstand, bears_a: Floats
-) -> RunFaults:
+) -> tuple[RunFaults, ...]:
     """Conductors in faults at their ends, from the greatest current down to what the smallest device is worth.
+
+    First with everything closed; then for each of `Faults.heats`.
 
     Parameters
     ----------
     bears_a : ndarray, shape (runs,)
         What each conductor may carry for good, A, in the order of `withstand.runs`.
     """
-    return _follow(faults, faults.heat, guard, devices, withstand, bears_a, STEPS)
+    return tuple(
+        _follow(faults, heat, guard, devices, withstand, bears_a, STEPS, opened) for opened, heat in faults.heats
+    )
 
 
 def at_least(
     faults: Faults, guard: Guard, devices: dict[str, Device], withstand: Withstand, bears_a: Floats
-) -> RunFaults:
-    """Conductors in the least faults at their ends; parameters as in `at_greatest`.
+) -> tuple[RunFaults, ...]:
+    """Conductors in the least faults at their ends, for each of `Faults.leasts`; parameters as in `at_greatest`.
 
     Parameters
     ----------
     bears_a : ndarray, shape (rows,)
         What each conductor bears for good, A.
     """
-    return _follow(faults, faults.least, guard, devices, withstand, bears_a, 1)
+    # The first is what all scenarios share.
+    opened = (frozenset[str](), *faults.switchings[1:])
+    return tuple(
+        _follow(faults, least, guard, devices, withstand, bears_a, 1, off)
+        for off, least in zip(opened, faults.leasts, strict=True)
+    )
 
 
 class Opening(NamedTuple):
@@ -144,11 +156,12 @@ def at_terminal(faults: Faults, devices: dict[str, Device], ref: str) -> Sequenc
     openers = [devices[d] for d in faults.devices]
     bands, none = tuple(d.band for d in openers), np.zeros(0)
     nothing = Watched(none.astype(np.int64), none.astype(np.int64), *(none for _ in range(6)))
+    far = faults.far[ref]
     soon, late = (
         sequences(currents, np.array([column]), np.zeros(1), Openers(np.array(worth), bands, certainly), nothing)
         for currents, column, worth, certainly in (
             (faults.heat, faults.at[ref], [d.fast_a for d in openers], False),
-            (faults.least, faults.far[ref], [d.slow_a for d in openers], True),
+            (faults.leasts[faults.least_in(far)], far, [d.slow_a for d in openers], True),
         )
     )
     first, last = ({faults.devices[d]: t for d, t in found.order(0)} for found in (soon, late))
@@ -158,7 +171,7 @@ def at_terminal(faults: Faults, devices: dict[str, Device], ref: str) -> Sequenc
 
 def _follow(
     faults: Faults, currents: FaultCurrents, guard: Guard, devices: dict[str, Device], withstand: Withstand,
-    bears_a: Floats, steps: int,
+    bears_a: Floats, steps: int, opened: frozenset[str],
 ) -> RunFaults:  # fmt: skip
     row, column = _at_ends(faults, guard, withstand)
     used, place = np.unique(column, return_inverse=True)
@@ -178,7 +191,7 @@ def _follow(
         *(x[watched_row] for x in (e.area_mm2, e.start_c, e.end_c, e.air_c, e.long_a, bears_a)),
     )  # fmt: skip
     found = sequences(currents, case_column, ohm, Openers(worth, tuple(d.band for d in openers)), watched)
-    return RunFaults(watched_row, case, case_column, np.stack([row, column], axis=1), found)
+    return RunFaults(watched_row, case, case_column, np.stack([row, column], axis=1), found, opened)
 
 
 def _at_ends(faults: Faults, guard: Guard, withstand: Withstand) -> tuple[Ints, Ints]:

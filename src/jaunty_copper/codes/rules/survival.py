@@ -50,11 +50,11 @@ def guarded_runs(case: Case, device: str) -> tuple[GuardedRun, ...]:
     """
     f, guard, judged = case.protection.faults, case.protection.guard, case.once(judged_runs, "")
     row_of, runs = case.protection.withstand.row, case.protection.withstand.runs
-    least_a, most_a = (np.abs(c.branch_a.row(f.row[device])) for c in (f.least, f.peak))
+    least_a, most_a = f.least_through(f.row[device]), np.abs(f.peak.branch_a.row(f.row[device]))
     found = []
     for k in guard.guarded_by.get(device, ()):
         row = row_of.get(case.wiring.branches[k].owner, -1)
-        ends = case.greatest_faults.columns(row) if judged.get(row) == k else ()
+        ends = case.greatest_faults[0].columns(row) if judged.get(row) == k else ()
         # A fault before the device is another one's.
         ends = [j for j in ends if min(least_a[j], most_a[j]) > NOTHING_A]
         if ends:
@@ -72,11 +72,14 @@ class AtRun(NamedTuple):
         What becomes of all faults.
     entry, case : int
         The run's entry, and the fault's.
+    open_ : frozenset of str
+        Switches that are open meanwhile.
     """
 
     found: Sequences
     entry: int
     case: int
+    open_: frozenset[str] = frozenset()
 
     @property
     def carried_a(self) -> float:
@@ -107,7 +110,7 @@ def judged_runs(case: Case, _: str) -> dict[int, int]:
 
 def _worst(case: Case, figure: Callable[[Sequences], Floats]) -> tuple[Floats, Callable[[int], AtRun]]:
     """Greatest figure of each run in any of its faults, -inf where it has none, and that fault."""
-    every = (case.greatest_faults, case.least_faults)
+    every = (*case.greatest_faults, *case.least_faults)
     rows = len(case.protection.withstand.runs)
     most, entry, which = np.full(rows, -np.inf), np.zeros(rows, dtype=np.int64), np.zeros(rows, dtype=np.int64)
     for n, faults in enumerate(every):
@@ -121,7 +124,7 @@ def _worst(case: Case, figure: Callable[[Sequences], Floats]) -> tuple[Floats, C
 
     def worst(row: int) -> AtRun:
         faults = every[int(which[row])]
-        return AtRun(faults.found, int(entry[row]), int(faults.case[entry[row]]))
+        return AtRun(faults.found, int(entry[row]), int(faults.case[entry[row]]), faults.opened)
 
     return most, worst
 
@@ -156,11 +159,16 @@ def opening(case: Case, at: AtRun) -> str:
     return ", then ".join(opened) or "nothing opens"
 
 
+def _while(case: Case, at: AtRun) -> str:
+    """Which switches are open meanwhile, in words."""
+    return f" with {', '.join(case.title(s) for s in sorted(at.open_))} open" if at.open_ else ""
+
+
 def _burns(case: Case, check: Check, run: Run, row: int, at: AtRun, able: float) -> Check:
     lets = float(at.found.let_a2s[at.entry])
     return check.fails(
         Verdict.DANGER,
-        f"{case.run_title(run)} withstands {energy(able)}; at {amps(at.carried_a)} {opening(case, at)}: {energy(lets)}",
+        f"{case.run_title(run)} withstands {energy(able)}; at {amps(at.carried_a)}{_while(case, at)} {opening(case, at)}: {energy(lets)}",
         partial(_thicker, case, run, row),
         figure=lets,
     )
@@ -173,7 +181,7 @@ def _overheats(case: Case, check: Check, run: Run, row: int, at: AtRun) -> Check
     able = f"{amps(limit)} that long" if isfinite(seconds) else f"{amps(limit)} for good"
     return check.fails(
         Verdict.DEFECT,
-        f"At {amps(at.carried_a)} {opening(case, at)}; {case.run_title(run)} withstands {able}",
+        f"At {amps(at.carried_a)}{_while(case, at)} {opening(case, at)}; {case.run_title(run)} withstands {able}",
         partial(_thicker, case, run, row), figure=at.carried_a, limit=limit, unit="A",
         source=f"Heat balance to {float(e.end_c[row]):g} °C, IEC 60949 up to 5 s; devices' slowest, representative",
     )  # fmt: skip
@@ -186,7 +194,7 @@ def _thicker(case: Case, run: Run, row: int) -> Edit | None:
     tried = tuple(run.model_copy(update={"conductor": s.id}) for s in sizes)
     limits = heating_limits(tried, case.parts, np.full(len(sizes), case.protection.withstand.air_c[row]))
     current, seconds = (
-        np.concatenate([getattr(f.found, name)[f.of(row)] for f in (case.greatest_faults, case.least_faults)])
+        np.concatenate([getattr(f.found, name)[f.of(row)] for f in (*case.greatest_faults, *case.least_faults)])
         for name in ("carried_a", "until_s")
     )
     shape = (len(sizes), current.size)
@@ -198,13 +206,17 @@ def _thicker(case: Case, run: Run, row: int) -> Edit | None:
 def slow(case: Case, rule: Rule) -> Iterator[Check]:
     """Devices that a fault at the far end of their conductor opens late or not at all; the worst place of each."""
     limit, source = case.code.limit("fault_opening_s"), case.code.source("fault_opening_s")
-    faults, guard = case.least_faults, case.protection.guard
+    guard = case.protection.guard
     worst: dict[str, tuple[bool, float, AtRun, Run]] = {}
     for row, k in case.once(judged_runs, "").items():
-        entries = [n for n in faults.of(row).tolist() if faults.found.carried_a[n] > NOTHING_A]
-        if not guard.is_live(k) or not entries:
+        ats = [
+            AtRun(faults.found, n, int(faults.case[n]), faults.opened)
+            for faults in case.least_faults
+            for n in faults.of(row).tolist()
+            if faults.found.carried_a[n] > NOTHING_A
+        ]
+        if not guard.is_live(k) or not ats:
             continue
-        ats = [AtRun(faults.found, n, int(faults.case[n])) for n in entries]
         # Of what the conductor carries for ever nothing need open.
         late = max(ats, key=lambda at: (at.until_s, -at.carried_a))
         run, key = case.protection.withstand.runs[row], (late.until_s <= limit, late.carried_a)
@@ -225,7 +237,7 @@ def slow(case: Case, rule: Rule) -> Iterator[Check]:
             if at.until_s <= limit
             else check.fails(
                 Verdict.DEFECT,
-                f"A short at an end of {case.run_title(run)} drives {amps(least)} at least through it: "
+                f"A short at an end of {case.run_title(run)} drives {amps(least)} at least through it{_while(case, at)}: "
                 + (
                     opening(case, at)
                     if isfinite(at.until_s)

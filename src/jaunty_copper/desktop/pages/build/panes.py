@@ -19,6 +19,8 @@ from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Board, Plan, Route
 
+FITS = BoardTrouble((), "Nothing: all parts have their place and their air, and each cable gets round its bends")
+
 
 class StudsPane(ViewPart):
     """Every stud with its lugs and torque."""
@@ -236,7 +238,7 @@ class BoardPane(ViewPart):
             return
         parts = d.study.wiring.parts
         wrong: tuple[BoardTrouble, ...] = troubles(d.plan, b, parts) if b is not None else ()
-        self.table.show_rows(wrong)
+        self.table.show_rows(wrong or (FITS,) if b is not None else ())
         self.view.show_board(d.plan, b, parts, wrong)
         stands = {s.of for other in d.plan.boards for s in other.spots}
         self.off.clear()
@@ -248,7 +250,7 @@ class BoardPane(ViewPart):
             self.height_field.setText(f"{b.height_mm:g}")
 
     def _trouble(self, row: int) -> None:
-        if 0 <= row < len(self.table.rows):
+        if 0 <= row < len(self.table.rows) and self.table.rows[row].places:
             self.view.select(self.table.rows[row].places[-1])
 
     def _new(self) -> None:

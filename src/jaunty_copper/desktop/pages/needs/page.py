@@ -5,7 +5,7 @@ from html import escape
 from math import isfinite
 
 from PySide6.QtCore import QModelIndex, Qt
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtGui import QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
@@ -38,6 +38,12 @@ from jaunty_copper.plan import defaults, edits
 from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.lines import NotRead, add_line
 from jaunty_copper.plan.model import AnyEquipment, Plan
+
+WIDTHS_PX, SCENARIO_PX = (146, 74, 74, 44, 54, 50, 54), 76
+MOST_MORE_PX = 120
+"""So much wider the names become at most where there is room; a scenario half as much."""
+SCROLLBAR_PX, AROUND_PX = 14, 100
+"""Beside the columns; above and under the rows: their heads, the buttons."""
 
 
 class NeedsPage(Page):
@@ -141,14 +147,15 @@ class NeedsPage(Page):
         below.addWidget(scroll)
         below.setSizes([480, 400])
         name_divider(below, "Divider beside the bars")
-        split = QSplitter(Qt.Orientation.Vertical)
-        split.addWidget(upper)
-        split.addWidget(below)
-        split.setSizes([370, 310])
-        name_divider(split, "Divider under the equipment")
+        self._split = QSplitter(Qt.Orientation.Vertical)
+        self._split.addWidget(upper)
+        self._split.addWidget(below)
+        self._split.splitterMoved.connect(self._divided)
+        self._is_divided = False
+        name_divider(self._split, "Divider under the equipment")
         page = QVBoxLayout(self)
         page.setContentsMargins(0, 0, 0, 0)
-        page.addWidget(split)
+        page.addWidget(self._split)
 
     def show_picture(self, picture: Picture, _: str | None) -> None:
         """Show another plan."""
@@ -160,11 +167,32 @@ class NeedsPage(Page):
         bare = [e for e in picture.plan.equipment if not any(picture.plan.runs_at.get(ref) for ref in e.port)]
         self.wiring.setEnabled(bool(bare))
         self.wiring.setText(f"Wire up {len(bare)}" if bare else "Wire up")
-        widths = [146, 74, 74, 44, 54, 50, 54]
-        for k in range(self.table.columnCount()):
-            self.view.setColumnWidth(k, widths[k] if k < len(widths) else 76)
+        self._fit()
         self.days.show_value(picture.plan.autonomy_days)
         self._show_needs()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Give the table the room that there is."""
+        super().resizeEvent(event)
+        self._fit()
+
+    def _divided(self) -> None:
+        self._is_divided = True
+
+    def _fit(self) -> None:
+        """Columns as wide as the window lets them be read, and until somebody moves the divider, as many rows as there are."""
+        scenarios = self.table.columnCount() - len(WIDTHS_PX)
+        room = self.width() - sum(WIDTHS_PX) - scenarios * SCENARIO_PX - SCROLLBAR_PX
+        first = min(max(round(0.4 * room), 0), MOST_MORE_PX)
+        more = min(max(room - first, 0) // max(scenarios, 1), MOST_MORE_PX // 2)
+        for k in range(self.table.columnCount()):
+            self.view.setColumnWidth(
+                k, WIDTHS_PX[k] + (0 if k else first) if k < len(WIDTHS_PX) else SCENARIO_PX + more
+            )
+        if not self._is_divided:
+            wanted = AROUND_PX + self.view.verticalHeader().defaultSectionSize() * (self.table.rowCount() + 1)
+            upper = min(max(wanted, self.height() // 3), self.height() * 55 // 100)
+            self._split.setSizes([upper, self.height() - upper])
 
     def _fill_banks(self) -> None:
         """Offer the plan's banks where it has several: the largest first, with what hangs on none."""
