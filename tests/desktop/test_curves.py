@@ -235,3 +235,22 @@ def test_the_strip_follows_the_lens_for_every_kind_of_row(window, qtbot, lens, k
     window.strip.update()
     drawn = window.strip.grab().toImage()
     assert drawn != empty
+
+
+def test_a_path_whose_equipment_and_device_are_gone_asks_for_nothing(curves, window, qtbot):
+    failed = []
+    curves.choosing.failed.connect(failed.append)
+    window.show_page("map")
+    plan = window.document.plan
+    window.document.do(
+        edits.Edit("Take everything away", lambda p: edits.remove(p, *(e.id for e in plan.equipment), "F2"))
+    )
+    settled(window, qtbot)
+    # What was asked for on the first visit is asked again on the second.
+    for page in ("curves", "map", "curves"):
+        window.show_page(page)
+        settled(window, qtbot)
+    qtbot.wait(200)
+    assert curves.case is not None
+    assert failed == []
+    assert curves._device is None

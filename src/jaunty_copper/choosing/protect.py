@@ -17,7 +17,7 @@ from jaunty_copper.choosing.changes import (
 )
 from jaunty_copper.choosing.devices import Choice, applying, selectivity_now
 from jaunty_copper.choosing.mending import Mender
-from jaunty_copper.choosing.shortening import ends_first, shorter
+from jaunty_copper.choosing.shortening import Shortening, ends_first
 from jaunty_copper.choosing.ways import best_at, reason_of, stronger, why_chosen
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Finding
@@ -123,7 +123,10 @@ def protect(
             changes, known = _that_add_nothing(begin, changes, judge, allowed, overtaken)
             progress("Mending what that leaves")
             changes, known = mender.mend(changes, known)
-        changes, known = shorter(begin, changes, known, judge)
+        progress("Making nothing larger than need be")
+        short = Shortening(begin, changes, known, judge, overtaken, most)
+        short.shorten()
+        changes, known = short.changes, short.known
     left = _about(known)
     reasons = {change_key(f): reason_of(known, f) if mender.left else SPENT for f in left}
     return Protected(made(begin, tuple(changes)), tuple(changes), found, left, reasons)

@@ -1,6 +1,7 @@
 """No change more than need be: devices no larger, conductors no thicker, where the verdicts stay what they are."""
 
 from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
 from functools import partial
 from math import inf
 
@@ -23,12 +24,11 @@ def ends_first(case: Case) -> list[str]:
     return sorted(depth, key=lambda d: -depth[d])
 
 
-def shorter(
-    begin: Plan, changes: list[Change], known: Assessment, judge: Callable[[Plan], Assessment]
-) -> tuple[list[Change], Assessment]:
-    """The same with each thing changed once, no device larger and nothing stronger than need be, where that comes to the same.
+@dataclass
+class Shortening:
+    """Changes to a plan of which one after the other is made smaller or left out, where that comes to the same.
 
-    Parameters
+    Attributes
     ----------
     begin : Plan
         As it was.
@@ -38,25 +38,78 @@ def shorter(
         Of the plan with them.
     judge : callable
         Gives the assessment of a plan.
+    overtaken : callable
+        Asked before each trial whether to stop.
+    left : int
+        Trials that may still be made.
     """
-    if any(_strengthens(begin, c) for c in changes):
-        changes, known = _smaller(begin, changes, known, judge)
-    once = merged(changes)
-    if len(once) < len(changes) and keys_of(then := judge(made(begin, tuple(once)))) <= keys_of(known):
-        changes, known = once, then
-    for strong in [c for c in changes if _strengthens(begin, c)]:
-        changes, known = _without(begin, changes, known, judge, strong, _weaker(begin, known.case, strong))
-    return changes, known
+
+    begin: Plan
+    changes: list[Change]
+    known: Assessment
+    judge: Callable[[Plan], Assessment]
+    overtaken: Callable[[], bool]
+    left: int
+
+    def shorten(self) -> None:
+        """Change each thing once, make no device larger and nothing stronger than need be."""
+        if any(self._strengthens(c) for c in self.changes):
+            self._smaller()
+        once = merged(self.changes)
+        if len(once) < len(self.changes):
+            self._take(once)
+        for strong in [c for c in self.changes if self._strengthens(c)]:
+            self._without(strong, _weaker(self.begin, self.known.case, strong))
+
+    def _take(self, changes: list[Change]) -> bool:
+        """Take other changes, if nothing more is wrong with them."""
+        if not self.left or self.overtaken():
+            return False
+        self.left -= 1
+        then = self.judge(made(self.begin, tuple(changes)))
+        comes_to_the_same = keys_of(then) <= keys_of(self.known)
+        if comes_to_the_same:
+            self.changes, self.known = changes, then
+        return comes_to_the_same
+
+    def _strengthens(self, c: Change) -> bool:
+        """Whether a change makes a conductor or part stronger."""
+        was = _there(self.begin, c.place)
+        return bool(c.before) and was is not None and not isinstance(was, Fuse | Breaker)
+
+    def _without(self, doubtful: Change, instead: Iterable[Change] = ()) -> None:
+        """Leave a change out, or put less in its place."""
+        for less in ((), *((c,) for c in instead)):
+            if self._take([x for c in self.changes for x in (less if c is doubtful else (c,))]):
+                return
+
+    def _smaller(self) -> None:
+        """Make devices that were made larger as much smaller as they may be when those behind them are no larger than need be.
+
+        That the largest device for a conductor was asked for gives way to this: else the next conductor would have to be thicker.
+        """
+        case = self.known.case
+        was = {id_: getattr(self.begin.by_id.get(id_), "rating_a", inf) for id_ in case.protection.devices}
+        raised = {id_ for id_, device in case.protection.devices.items() if device.item.rating_a > was[id_]}
+        behind = {p.downstream for p in case.protection.pairs if p.upstream in raised and not p.same} - raised
+        given_way = []
+        for id_ in (d for d in ends_first(case) if d in raised | behind):
+            device = case.protection.devices[id_]
+            least = max(was[id_] if id_ in raised else 0.0, window(case, device.item).low.amps)
+            for rating in case.parts.ratings(device.family):
+                if not least <= rating < device.item.rating_a:
+                    continue
+                edit = Edit(f"Make {device.item.title} {rating:g} A", partial(change, id_=id_, rating_a=rating))
+                less = Change(id_, now_there(case, id_), f"{device.family.label} of {rating:g} A", "", LEAST, edit)
+                if self._take([*self.changes, less]):
+                    given_way += [less] if id_ in behind else []
+                    break
+        for less in given_way:
+            self._without(less)
 
 
 def _there(plan: Plan, id_: str) -> Run | Named | None:
     return plan.run_by_id.get(id_) or plan.by_id.get(id_)
-
-
-def _strengthens(begin: Plan, c: Change) -> bool:
-    """Whether a change makes a conductor or part stronger."""
-    was = _there(begin, c.place)
-    return bool(c.before) and was is not None and not isinstance(was, Fuse | Breaker)
 
 
 def _weaker(begin: Plan, case: Case, strong: Change) -> Iterator[Change]:
@@ -77,48 +130,3 @@ def _weaker(begin: Plan, case: Case, strong: Change) -> Iterator[Change]:
                 f"Make {case.title(strong.place)} {rating:g} A", partial(change, id_=strong.place, rating_a=rating)
             )
             yield strong._replace(after=edit.label, edit=edit)
-
-
-def _without(
-    begin: Plan,
-    changes: list[Change],
-    known: Assessment,
-    judge: Callable[[Plan], Assessment],
-    doubtful: Change,
-    instead: Iterable[Change] = (),
-) -> tuple[list[Change], Assessment]:
-    """The changes without one, or with less in its place, where that comes to the same."""
-    for less in ((), *((c,) for c in instead)):
-        fewer = [x for c in changes for x in (less if c is doubtful else (c,))]
-        if keys_of(then := judge(made(begin, tuple(fewer)))) <= keys_of(known):
-            return fewer, then
-    return changes, known
-
-
-def _smaller(
-    begin: Plan, changes: list[Change], known: Assessment, judge: Callable[[Plan], Assessment]
-) -> tuple[list[Change], Assessment]:
-    """Devices that were made larger, as much smaller as they may be when those behind them are no larger than need be.
-
-    That the largest device for a conductor was asked for gives way to this: else the next conductor would have to be thicker.
-    """
-    case = known.case
-    was = {id_: getattr(begin.by_id.get(id_), "rating_a", inf) for id_ in case.protection.devices}
-    raised = {id_ for id_, device in case.protection.devices.items() if device.item.rating_a > was[id_]}
-    behind = {p.downstream for p in case.protection.pairs if p.upstream in raised and not p.same} - raised
-    given_way = []
-    for id_ in (d for d in ends_first(case) if d in raised | behind):
-        device = case.protection.devices[id_]
-        least = max(was[id_] if id_ in raised else 0.0, window(case, device.item).low.amps)
-        for rating in case.parts.ratings(device.family):
-            if not least <= rating < device.item.rating_a:
-                continue
-            edit = Edit(f"Make {device.item.title} {rating:g} A", partial(change, id_=id_, rating_a=rating))
-            less = Change(id_, now_there(case, id_), f"{device.family.label} of {rating:g} A", "", LEAST, edit)
-            if keys_of(then := judge(made(begin, (*changes, less)))) <= keys_of(known):
-                changes, known = [*changes, less], then
-                given_way += [less] if id_ in behind else []
-                break
-    for less in given_way:
-        changes, known = _without(begin, changes, known, judge, less)
-    return changes, known

@@ -106,7 +106,8 @@ class CurvesPage(Page):
         case, e = self.case, self.equipment
         self.which.setCurrentIndex(self.which.findData(self._equipment))
         if case is None or e is None or case.plan.by_id.get(e.id) is None:
-            self.path = None
+            # What it was about may be gone with the equipment.
+            self.path = self._device = None
             self.head.setText("" if e is None else "Not studied: see the findings")
             self.chart.show_path(None, None, None)
             self.chain.show_path(None, None, None, None)
