@@ -188,10 +188,10 @@ def test_findings_by_mouse(person):
 
 def test_findings_of_one_kind_open_and_are_fixed_at_once(person):
     person.open_copy()
-    group = "danger: 3 devices are larger than what they protect permits"
+    group = "danger: 7 devices interrupt less than the short circuit at their place"
 
     def inside():
-        return {c["name"] for c in person.all("danger: * exceeds what *", "Cell", within="Findings")}
+        return {c["name"] for c in person.all("danger: * can interrupt *", "Cell", within="Findings")}
 
     person.until(lambda: person.all(f"{group}, closed", "Cell", within="Findings"), "the group, closed")
     person.click(f"{group}, closed", "Cell", within="Findings")
@@ -201,9 +201,9 @@ def test_findings_of_one_kind_open_and_are_fixed_at_once(person):
         person.key(key)
         person.until(lambda o=opens: bool(inside()) == o, f"the group after {key}")
     seen(person, "findings: open or close those of one kind", by="keyboard", area="views")
-    before, after = person.edited(lambda: person.click("Fix * of 3*", "Button") if person.all("Fix * of 3*", "Button")
-                                  else person.click("Fix all 3*", "Button"))  # fmt: skip
-    ratings = [{x["id"]: x.get("rating_a") for x in plan["items"]} for plan in (before, after)]
-    assert {id_ for id_ in ratings[0] if ratings[0][id_] != ratings[1][id_]} >= {"K4", "F5"}
+    before, after = person.edited(lambda: person.click("Fix * of 7*", "Button") if person.all("Fix * of 7*", "Button")
+                                  else person.click("Fix all 7*", "Button"))  # fmt: skip
+    families = [{x["id"]: x.get("family") for x in plan["items"]} for plan in (before, after)]
+    assert {id_ for id_ in families[0] if families[0][id_] != families[1][id_]} >= {"F1", "F5", "F6", "F7"}
     person.until(lambda: not person.all(f"{group}*", "Cell", within="Findings"), "nothing of that kind left")
     seen(person, "findings: fix all of one kind", area="views")

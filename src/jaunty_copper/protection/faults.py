@@ -12,13 +12,7 @@ from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.fault import FaultNetwork, along
 from jaunty_copper.physics.fault_course import NOTHING_A
 from jaunty_copper.physics.fault_currents import FaultCurrents
-from jaunty_copper.plan.model import (
-    Breaker,
-    Contactor,
-    Disconnect,
-    Equipment,
-    Fuse,
-)
+from jaunty_copper.plan.model import Breaker, Contactor, Disconnect, Equipment, Fuse
 from jaunty_copper.protection.copper import Copper
 from jaunty_copper.protection.fault_network import (
     OPEN_OHM,
