@@ -223,6 +223,13 @@ def test_readings_and_the_journal(person):
         lambda: any("Pump fuse (F6" in n["value"] for n in person.all(role="ComboBox")), "the pump's fuse chosen"
     )
     done(person, "ask about a device of the table", area="log")
+    person.key("ctrl+home")
+    person.key("return")
+    person.until(
+        lambda: any("Generator breaker (K4" in n["value"] for n in person.all(role="ComboBox")),
+        "the one nearest to opening",
+    )
+    done(person, "ask about a device of the table", "keyboard", "log")
     person.click("Why did it open?", "Button")
     person.sees("Cure:")
     done(person, "ask why a device opened", area="log")
