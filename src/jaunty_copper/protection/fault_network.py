@@ -7,7 +7,7 @@ import numpy as np
 from jaunty_copper.network.demand import opened, scenarios_of
 from jaunty_copper.network.levels import full_v, lift
 from jaunty_copper.network.wiring import JOINT_OHM, Wiring, cells
-from jaunty_copper.physics import graph
+from jaunty_copper.physics.blocks import Sides
 from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.physics.copper import Floats, resistance_at
 from jaunty_copper.physics.equations import SMALLEST_OHM
@@ -19,6 +19,7 @@ from jaunty_copper.plan.model import (
     Load,
     Source,
 )
+from jaunty_copper.protection.copper import Copper
 
 CaseName = Literal["peak", "heat", "steady", "least"]
 """Greatest in the first moment; what heats conductors: batteries as then, all else at its limit; lasting; least."""
@@ -131,24 +132,21 @@ def switchings(w: Wiring) -> tuple[frozenset[str], ...]:
     """
     found = list(dict.fromkeys((w.drawn_open, *(opened(w.plan, s) for s in scenarios_of(w.plan)))))
     apart = frozenset[str]().union(*(w.crossings(one) for one in found))
-    helping = {id_ for id_ in frozenset[str]().union(*found) if _helps(w, id_)}
+    helping = _helping(w, frozenset[str]().union(*found))
     return tuple(dict.fromkeys((apart, *(one & helping for one in found if one & helping))))
 
 
-def _helps(w: Wiring, switch: str) -> bool:
-    """Whether a closed switch lets one source help another, or is one way of several."""
-    k = w.branch[switch]
-    copper = [(b.a, b.b) for n, b in enumerate(w.branches) if b.kind != "battery" and n != k]
-    side = graph.components(len(w.refs), (a for a, _ in copper), (b for _, b in copper))
-    one, other = side[w.branches[k].a], side[w.branches[k].b]
-    ends = {side[n] for b in w.branches if b.kind == "battery" for n in (b.a, b.b)}
-    ends |= {
-        side[n]
-        for e in w.sources
-        if isinstance(e, Converter)
-        for n in (w.node[e.ref("out_plus")], w.node[e.ref("out_minus")])
-    }
-    return one == other or {one, other} <= ends
+def _helping(w: Wiring, switches: frozenset[str]) -> frozenset[str]:
+    """Which closed switches let one source help another, or are one way of several: on both sides something drives."""
+    if not switches:
+        return switches
+    copper = Copper(w)
+    ports = [(x.ref("plus"), x.ref("minus")) for x in w.plan.items if isinstance(x, Battery)]
+    ports += [(e.ref("out_plus"), e.ref("out_minus")) for e in w.sources if isinstance(e, Converter)]
+    sides = Sides(copper.blocks, [w.node[ref] for port in ports for ref in port])
+    return frozenset(
+        s for s in switches if all(sides.past(copper.edge[w.branch[s]], n) for n in copper.ends[w.branch[s]])
+    )
 
 
 def branches_of(w: Wiring, case: CaseName, open_: frozenset[str] | None = None) -> Branches:
