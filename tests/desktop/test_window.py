@@ -22,7 +22,7 @@ from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import dumps, load, save
 from jaunty_copper.plan.model import PowerLoad
-from tests.build import fused, loop
+from tests.build import battery, fused, loop
 from tests.desktop.conftest import settled
 
 CLICK = Qt.MouseButton.LeftButton
@@ -233,6 +233,33 @@ def test_every_menu_line_everywhere_gives_a_plan_or_a_clear_refusal(window, qtbo
         QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     assert count > 60
     settled(window, qtbot)
+
+
+@pytest.mark.parametrize("begin", ["PUMP", "P24.s6"])
+def test_what_is_dragged_while_the_plan_changes_is_let_go(window, qtbot, begin):
+    view = window.map.viewport()
+    first = at(window, begin)
+    qtbot.mousePress(view, CLICK, pos=first)
+    for far in (20, 120):
+        qtbot.mouseMove(view, QPoint(first.x() + far, first.y() - far // 3))
+    plan = window.document.plan
+    caught = []
+    before, sys.excepthook = sys.excepthook, lambda *what: caught.append(what[1])
+    try:
+        # A bank that was asked for comes while the button is still down; what is dragged is gone.
+        gone = edits.remove(plan, "PUMP", "F6", "C6")
+        window.document.do(edits.Edit("meanwhile", lambda _: edits.add(gone, battery("B9", volts=24.0))))
+        window.map.grab()
+        settled(window, qtbot)
+        qtbot.mouseMove(view, QPoint(first.x() + 60, first.y() - 60))
+        window.map.grab()
+        qtbot.mouseRelease(view, CLICK, pos=QPoint(first.x() + 60, first.y() - 60))
+        settled(window, qtbot)
+    finally:
+        sys.excepthook = before
+    assert caught == []
+    assert window.document.plan.by_id.keys() == {*plan.by_id, "B9"} - {"PUMP", "F6", "C6"}
+    assert len(window.document.plan.runs) == len(gone.runs)
 
 
 def test_dragging_a_stud_moves_its_row(window, qtbot):

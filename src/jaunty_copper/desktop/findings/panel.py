@@ -137,7 +137,9 @@ class Findings(QWidget):
         self.delegate = Delegate(self.list)
         self.list.setItemDelegate(self.delegate)
         self.list.selectionModel().currentChanged.connect(self._chosen)
-        self.list.clicked.connect(self._clicked)
+        # At the press: what is said of a group may move it from under the pointer before the release.
+        self.list.pressed.connect(self._pressed)
+        self.list.clicked.connect(lambda _: self._chosen())
         self.list.installEventFilter(self)
         layout.addWidget(self.list, 1)
         self.nothing = Label()
@@ -251,11 +253,11 @@ class Findings(QWidget):
             self.list.setCurrentIndex(self.model.index(k) if k >= 0 else QModelIndex())
         self.list.selectionModel().blockSignals(blocked)
 
-    def _clicked(self, index: QModelIndex) -> None:
+    def _pressed(self, index: QModelIndex) -> None:
         row = self.model.rows[index.row()]
         if isinstance(row, FindingGroup):
             self._open(row, not row.open)
-        self._chosen()
+            self._detail()
 
     def _chosen(self, *_: object) -> None:
         self._detail()

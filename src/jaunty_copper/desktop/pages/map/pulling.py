@@ -56,6 +56,18 @@ class Pull:
         return self.joinings.between(end_of(plan, self.start), end_of(plan, target))
 
 
+def begun(plan: Plan, start: str | None, selected: str | None, end: Literal["a", "b"] | None) -> Pull | None:
+    """A conductor that begins at a terminal, or an end of the selected one that is led elsewhere."""
+    if end is None:
+        return Pull(start, Joinings(plan)) if start is not None else None
+    run = plan.run_by_id.get(selected or "")
+    if run is None:
+        return None
+    # Without the conductor itself: what it joins today must not speak against where it may go.
+    rest = plan.model_copy(update={"runs": tuple(r for r in plan.runs if r.id != run.id)})
+    return Pull(run.b if end == "a" else run.a, Joinings(rest), run.id, end)
+
+
 def end_of(plan: Plan, target: str) -> str:
     """A terminal that stands for a target: of a bar its first."""
     return target if "." in target else plan.by_id[target].ref(plan.by_id[target].terminal_names[0])

@@ -28,8 +28,7 @@ from jaunty_copper.desktop.widgets.painting import paint
 from jaunty_copper.desktop.widgets.theme import Palette
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
-from jaunty_copper.plan.joining import Joinings
-from jaunty_copper.plan.model import Bar, Plan, split_ref
+from jaunty_copper.plan.model import Bar, split_ref
 
 ALONG = 22.0
 """A stud that is dragged stays on its bar while it is no farther from it; beyond, a conductor is drawn from it."""
@@ -89,6 +88,9 @@ class MapView(Selecting):
     def set_picture(self, picture: Picture) -> None:
         """Show another plan or another study of it."""
         first = self.picture is None or self.picture.plan.name != picture.plan.name
+        if self.picture is not None and picture.plan is not self.picture.plan:
+            # What was begun on another plan may be about what is gone, and know nothing of what came.
+            self._pull = self._press = self._carry = self._drag = None
         self.picture = picture
         rows = [r.id for r in picture.diagram.rows]
         if self.look.row not in rows:
@@ -277,22 +279,11 @@ class MapView(Selecting):
             self._drag = (stud.ref, y)
         else:
             self._drag = None
-            self._pull = self._pull or self._begun(plan)
+            self._pull = self._pull or pulling.begun(plan, self._from, self.look.selected, self._aims)
             if self._pull is not None:
                 self._pull.x, self._pull.y = x, y
                 self._pull.target = pulling.target_at(plan, chart, x, y)
         self.viewport().update()
-
-    def _begun(self, plan: Plan) -> Pull | None:
-        """A conductor that begins where the press was, or the end of one that is led elsewhere."""
-        if self._aims is None:
-            return Pull(self._from, Joinings(plan)) if self._from is not None else None
-        run = plan.run_by_id.get(self.look.selected or "")
-        if run is None:
-            return None
-        # Without the conductor itself: what it joins today must not speak against where it may go.
-        rest = plan.model_copy(update={"runs": tuple(r for r in plan.runs if r.id != run.id)})
-        return Pull(run.b if self._aims == "a" else run.a, Joinings(rest), run.id, self._aims)
 
     def _drop(self, pull: Pull) -> None:
         if pull.target is None or pull.target == pull.start:
