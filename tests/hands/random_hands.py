@@ -11,11 +11,15 @@ import tempfile
 import time
 from pathlib import Path
 
+from jaunty_copper.plan.files import dumps
+from tests.networks import network
+
 from .person import Person
 from .program import Ended, NotSeen
 from .screen import Screen
 
-PLANS = ("orchard_station", "relay_mast", "seed_shed", "new")
+PLANS = ("orchard_station", "relay_mast", "seed_shed", "new", "network")
+"""The examples, an empty plan, and a network drawn by chance from the seed: banks, converters, second bars."""
 KEYS = (
     "up", "down", "left", "right", "up", "down", "left", "right", "tab", "shift+tab", "return", "escape", "space", "delete", "1", "2", "3",
     "4", "5", "f1", "f6", "f6", "f6", "f7", "f8", "shift+f8", "ctrl+z", "ctrl+z", "ctrl+y", "ctrl+m", "ctrl+k", "[", "]", "alt+1", "alt+2",
@@ -56,6 +60,10 @@ class RandomHands:
             person.type(f"{person.file}\n")
             person.until(person.file.exists, "the file")
             person.calm()
+        elif plan == "network":
+            person.file = person.folder / "network.copper.json"
+            person.file.write_bytes(dumps(network(seed)))
+            person.start("open", person.file)
         else:
             person.open_copy(plan)
         self.first = person.ask("plan")["text"]
