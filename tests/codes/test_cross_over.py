@@ -238,9 +238,20 @@ def test_least_currents_are_those_of_the_plan_without_what_is_switched_off(seed)
     switches = [x.id for x in plan.items if isinstance(x, Disconnect)]
     off = [frozenset(r.sample(switches, r.randint(1, min(2, len(switches))))) for _ in range(2)]
     states = tuple(Scenario(id=f"s{k}", states=dict.fromkeys(sorted(one), "open")) for k, one in enumerate(off))
-    got = least_of(edits.change_plan(plan, scenarios=states))
-    without = [least_of(edits.remove(plan, *one)) for one in off]
+    both = edits.change_plan(plan, scenarios=states)
+    got = least_of(both)
+    f = Protection(study(both)).faults
+    closed = {pair: abs(float(f.least.current_a[k])) for k, pair in enumerate(f.places.refs)}
+
+    def blocked(ids):
+        """The same plan with as good as nothing conducting in some switches."""
+        return least_of(reduce(lambda p, id_: edits.change(p, id_, measured_ohm=1e6), sorted(ids), plan))
+
+    off_a = [blocked(one) for one in off]
+    # What a scenario disconnects and has no source stays connected in thought: less is told there, and never more.
+    assert all(one <= {*off[0], *off[1]} for one in f.switchings[1:])
+    thought_a = [blocked(one) for one in f.switchings[1:]]
     for pair, amps in got.items():
-        fed = [found[pair] for found in without if pair in found and found[pair] > 1e-3]
-        if fed:
-            assert amps <= min(fed) * (1.0 + 1e-6), pair
+        fed, thought = ([found[pair] for found in (closed, *some) if found[pair] > 1e-3] for some in (off_a, thought_a))
+        assert amps <= min(fed, default=closed[pair]) * (1.0 + 1e-4) + 1e-3, pair
+        assert amps == pytest.approx(min(thought, default=closed[pair]), rel=1e-4, abs=1e-3), pair

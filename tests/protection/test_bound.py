@@ -14,6 +14,7 @@ from jaunty_copper.network.wiring import wire
 from jaunty_copper.physics import graph
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.model import Breaker, Converter, Disconnect, Fuse, Plan, PlugConnector, PowerLoad, Source
+from jaunty_copper.protection.copper import MOST_SWITCHES
 from jaunty_copper.protection.guard import Guard
 from jaunty_copper.protection.protection import Protection
 from tests.build import bar, battery
@@ -219,14 +220,36 @@ def test_a_way_beside_one_that_can_be_switched_off_may_have_to_carry_all(seed):
         return {run.id: guard.bound(guard.wiring.branch[run.id]).amps for run in of.runs}
 
     got = bounds(plan)
+    most = dict.fromkeys(got, 0.0)
     for count in range(1, len(switches) + 1):
         for off in combinations(switches, count):
             for id_, amps in bounds(edits.remove(plan, *off)).items():
                 assert got[id_] >= amps * (1.0 - 1e-9), (off, id_)
+                most[id_] = max(most[id_], amps)
+    # A way with no switch of its own is in all of those plans: no more is told of it than in the worst of them.
+    for id_ in most:
+        if switches and id_[0] == "a" and f"Q{id_[1:]}" not in switches:
+            assert got[id_] == pytest.approx(most[id_], rel=1e-9), id_
     # Where nothing can be opened each carries its share by resistance, and no more is told.
     if not switches:
         assert got["a0"] < 110.0
     assert max(got[run.id] for run in plan.runs if run.id[0] in "ab") <= 110.0 + 1e-6
+
+
+def test_of_very_many_plugs_in_a_ring_all_are_out_at_once():
+    plan = switched_ways(0)[0]
+    plan = edits.remove(
+        plan, *(x.id for x in plan.runs if x.id[0] in "ab"), *(x.id for x in plan.items if x.id[0] == "Q")
+    )
+    count = MOST_SWITCHES + 2
+    plugs = tuple(PlugConnector(id=f"Q{k}", rating_a=200.0) for k in range(count))
+    ends = ["S.s3", *(ref for k in range(count) for ref in (f"Q{k}.a", f"Q{k}.b")), "P.s2"]
+    chain = (lead(f"b{k}", ends[2 * k], ends[2 * k + 1], 0.2, "mm2-10") for k in range(count + 1))
+    plan = edits.change_plan(
+        plan, items=(*plan.items, *plugs), runs=(*plan.runs, lead("a0", "S.s2", "P.s1", 1.0, "mm2-10"), *chain)
+    )
+    guard = Guard(wire(plan))
+    assert guard.bound(guard.wiring.branch["a0"]).amps == pytest.approx(110.0)
 
 
 @pytest.mark.parametrize("seed", range(12))

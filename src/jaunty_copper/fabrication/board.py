@@ -28,9 +28,9 @@ LUG_MM = 25.0
 """From a stud to where its cable may begin to bend; representative."""
 EDGE_MM, GAP_MM = 15.0, 10.0
 MAIN_MM = 40.0
-TURN_MM = 20.0
 BOLTED_MM = 5.0
-"""So far apart are parts at most of which one is bolted to the other."""
+"""So far apart are parts at most of which one is bolted to the other; representative."""
+TURN_MM = 20.0
 """More than that before a bar: a cable turns down to its stud."""
 DROP_MM = 62.0
 """From a bar to what it feeds: two lugs and a little."""

@@ -12,7 +12,7 @@ from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.fault import FaultNetwork, along
 from jaunty_copper.physics.fault_course import NOTHING_A
 from jaunty_copper.physics.fault_currents import FaultCurrents
-from jaunty_copper.plan.model import Breaker, Contactor, Disconnect, Equipment, Fuse
+from jaunty_copper.plan.model import Breaker, Contactor, Disconnect, Equipment, Fuse, split_ref
 from jaunty_copper.protection.copper import Copper
 from jaunty_copper.protection.fault_network import (
     OPEN_OHM,
@@ -272,13 +272,10 @@ class Faults:
         rows, columns = np.array(pairs, dtype=np.int64).reshape(-1, 2).T
         amps = np.abs(self.peak.prospective_a(rows, columns))
         # What lies beside it may open first: then all that reaches its own terminal flows through it.
-        at_own = np.array([self._is_at(k, column) for k, column in pairs], dtype=bool)
+        names = (*self.devices, *self.switches)
+        at_own = np.array([split_ref(self.places.refs[column][0])[0] == names[k] for k, column in pairs], dtype=bool)
         amps[at_own] = np.maximum(amps[at_own], np.abs(self.peak.unaided_a(rows[at_own], columns[at_own])))
         return rows, columns, amps
-
-    def _is_at(self, row: int, column: int) -> bool:
-        """Whether a fault is at a terminal of a device or switch."""
-        return self.places.refs[column][0].partition(".")[0] == (*self.devices, *self.switches)[row]
 
     def greatest_through(self, device: str) -> tuple[float, str]:
         """Greatest current that a fault anywhere drives through a device or switch, A, and where it lies."""

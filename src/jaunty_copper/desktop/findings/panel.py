@@ -139,7 +139,7 @@ class Findings(QWidget):
         self.list.selectionModel().currentChanged.connect(self._chosen)
         # At the press: what is said of a group may move it from under the pointer before the release.
         self.list.pressed.connect(self._pressed)
-        self.list.clicked.connect(lambda _: self._chosen())
+        self.list.clicked.connect(self._clicked)
         self.list.installEventFilter(self)
         layout.addWidget(self.list, 1)
         self.nothing = Label()
@@ -257,7 +257,12 @@ class Findings(QWidget):
         row = self.model.rows[index.row()]
         if isinstance(row, FindingGroup):
             self._open(row, not row.open)
-            self._detail()
+            QTimer.singleShot(0, self.list, self._show_current)
+
+    def _clicked(self, index: QModelIndex) -> None:
+        """Go to a finding again that is chosen already; a group is done with at the press."""
+        if not isinstance(self.model.rows[index.row()], FindingGroup):
+            self._chosen()
 
     def _chosen(self, *_: object) -> None:
         self._detail()
