@@ -99,6 +99,17 @@ def test_every_finding_jumps_to_its_place_and_a_mend_is_one_undo(window, qtbot):
     assert window.document.plan == plan
 
 
+def test_the_fix_that_was_pressed_is_applied_whatever_leaving_the_button_changes(window, qtbot):
+    panel = window.findings
+    panel.select(next(f for f in panel.model.shown if (f.rule.id, f.place) == ("lug_stud", "W30")))
+    lug = window.document.plan.run_by_id["W30"].lug_a
+    panel.mend.setFocus()
+    leaving = QApplication.instance().focusChanged.connect(lambda *_: panel.set_findings(()))
+    qtbot.mouseClick(panel.mend, CLICK)
+    QApplication.instance().focusChanged.disconnect(leaving)
+    assert window.document.plan.run_by_id["W30"].lug_a != lug
+
+
 def test_findings_of_one_kind_are_one_line_that_opens_and_is_fixed_at_once(window, qtbot):
     plan, panel = window.document.plan, window.findings
     members = tuple(f for f in panel.model.all if f.rule.id == "interrupt_rating")

@@ -1,5 +1,6 @@
 """The program under test in a process of its own, and a line to ask it what is in sight."""
 
+import contextlib
 import json
 import multiprocessing
 import os
@@ -104,6 +105,15 @@ class Program:
     def trouble(self):
         """What it wrote where only a programmer looks: tracebacks, Qt's warnings."""
         return self.log.read_text(errors="replace").strip()
+
+    @contextlib.contextmanager
+    def halted(self):
+        """Keep it from running: as busy as can be, while hands go on."""
+        os.kill(self.process.pid, signal.SIGSTOP)
+        try:
+            yield
+        finally:
+            os.kill(self.process.pid, signal.SIGCONT)
 
     def kill(self):
         """End it as a power cut does, or at the end of a test without questions."""

@@ -32,6 +32,9 @@ TEXTS = (
 )  # fmt: skip
 NEVER = ("New", "Open…", "Open recent", "Open example", "Save as…", "Quit")
 """Entries that leave the plan, which undo cannot take back, or the program."""
+HIT = ("Button", "CheckBox", "ComboBox", "Cell", "EditableText", "Slider", "RadioButton", "Entry")
+HASTE = 0.06
+"""Of all gestures: two clicks at once, as somebody makes them while the program is busy."""
 ANSWER_S = 1.0
 """Of the window's own computing: the longest that it may go without answering. Tests, on any machine, hold it to `HANG_S` only."""
 LOOK_S = 0.7
@@ -75,7 +78,9 @@ class RandomHands:
         """Make one gesture, and hold what must hold against it."""
         windows = self.person.windows()
         dialog = next((w for w in windows if w["kind"] == "dialog"), None)
-        if any(w["kind"] == "menu" for w in windows):
+        if self.random.random() < HASTE:
+            gesture = self._hastily
+        elif any(w["kind"] == "menu" for w in windows):
             gesture = self._in_menu
         elif any(w["kind"] == "list" for w in windows):
             gesture = self._in_list
@@ -168,6 +173,18 @@ class RandomHands:
         entry = self.random.choice(entries)
         self._hit(entry)
         return f"open {entry['name']}"
+
+    def _hastily(self, windows, _):
+        """Two clicks at what is in sight, the second before the program has seen the first."""
+        menus = [w for w in windows if w["kind"] == "menu"]
+        nodes = [n for n in self._nodes(menus or windows, None, *HIT) if not n["name"].startswith(NEVER)]
+        if not nodes or any(n["name"].startswith("File name") for n in nodes):
+            return self._key()
+        chosen = [self.random.choice(nodes) for _ in range(2)]
+        with self.person.program.halted():
+            for node in chosen:
+                self._hit(node)
+        return " and at once ".join(f"click {n['role']} {n['name'][:60]!r}" for n in chosen)
 
     def _in_menu(self, windows, _):
         entries = [

@@ -1,5 +1,7 @@
 """Conductors laid and led elsewhere, by dragging and by typing; the file says what was laid."""
 
+import json
+
 import pytest
 
 from jaunty_copper.plan import edits
@@ -143,6 +145,20 @@ def test_both_ends_from_the_menu(person, by):
         person.undo()
         person.until(lambda: person.ask("plan")["unsaved"], "the edit taken back")
         assert person.saved() == first
+
+
+def test_a_second_click_at_a_dialogs_button_lays_nothing_twice(person):
+    person.open_copy("seed_shed", with_loose_things)
+    dragged(person, "E9.plus", "P1.s6")
+    person.until(lambda: (person.focused() or {}).get("name") == "Length one way, m", "the keyboard in the length")
+    x, y, w, h = person.find("Lay it", "Button")["rect"]
+    before = json.loads(person.file.read_text())
+    with person.program.halted():
+        for _ in range(3):
+            person.screen.click(x + w / 2, y + h / 2)
+    person.until(lambda: person.ask("plan")["unsaved"], "a conductor laid")
+    assert len(person.saved()["runs"]) == len(before["runs"]) + 1
+    assert person.program.trouble() == ""
 
 
 @by_both

@@ -194,3 +194,17 @@ def test_what_a_small_plan_offers_is_known(person):
     for id_, kind in (("", "empty place"), ("B1", "unit")):
         for path in person.ask("inventory", ids={"map": [id_]})["map"][id_]:
             gestures.write("offered", area=f"map: {kind}", gesture=general(" › ".join(path), names), by=BOTH)
+
+
+def test_a_second_click_before_a_menu_is_gone_does_nothing(person):
+    person.open_copy()
+    person.click_at("INV", button=3)
+    places = [person.entry(text)["rect"] for text in ("Remove this circuit", "Lead the circuit to…")]
+    with person.program.halted():
+        for x, y, _, h in places:
+            person.screen.click(x + 40, y + h / 2)
+    person.until(lambda: "Remove" in (person.ask("plan")["undo"] or ""), "the circuit gone")
+    person.calm()
+    assert of(person.saved(), "INV") is None
+    assert person.program.trouble() == ""
+    assert all(w["kind"] == "window" for w in person.windows())

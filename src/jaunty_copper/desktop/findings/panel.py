@@ -220,12 +220,14 @@ class Findings(QWidget):
 
     def apply_fix(self) -> None:
         """Ask for the edit that fixes what is selected."""
-        if self.offered is None:
+        offered = self.offered
+        if offered is None:
             return
         # The button goes with its finding: the keyboard stays here and does not land in some field.
+        # What is shown may change with that; what was pressed does not.
         if self.mend.hasFocus():
             self.list.setFocus()
-        self.fix_wanted.emit(self.offered)
+        self.fix_wanted.emit(offered)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Open and close groups with the keyboard."""

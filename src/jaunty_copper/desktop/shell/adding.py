@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from jaunty_copper.choosing.adding import add_at
+from jaunty_copper.desktop.widgets.asking import ask
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive
 from jaunty_copper.desktop.widgets.words import FEET, Units
@@ -135,8 +136,8 @@ class AddDialog(QDialog):
             return
         except Cancelled:
             return
-        self.made.emit(plan, self.line.text().strip())
         self.accept()
+        self.made.emit(plan, self.line.text().strip())
 
 
 def _choice(name: str, texts: list[str]) -> QComboBox:
@@ -149,7 +150,6 @@ def _choice(name: str, texts: list[str]) -> QComboBox:
 def open_for(plan: Plan, selected: str | None, units: Units, parent: QWidget) -> AddDialog:
     """Ask; the dialog stays until answered."""
     made = AddDialog(plan, selected, units, parent)
-    made.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-    made.open()
+    ask(made)
     made.line.setFocus()
     return made

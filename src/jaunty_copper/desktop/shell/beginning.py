@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from functools import partial
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
     QComboBox,
     QDialog,
@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 
 from jaunty_copper.choosing.beginning import SYSTEMS_V, USUAL_AIR_C, Beginning, another, begun
 from jaunty_copper.codes.code import code_names, code_of
+from jaunty_copper.desktop.widgets.asking import ask
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive, read
 from jaunty_copper.desktop.work.patience import Cancelled, waited
@@ -133,12 +134,12 @@ class BeginningDialog(QDialog):
             return
         except Cancelled:
             return
-        self.begun.emit(plan)
         self.accept()
+        self.begun.emit(plan)
 
     def _empty(self) -> None:
-        self.begun.emit(empty_page(self.code.currentData()))
         self.accept()
+        self.begun.emit(empty_page(self.code.currentData()))
 
 
 def _count(units: int) -> str:
@@ -170,6 +171,5 @@ def _line(name: str, text: str) -> QLineEdit:
 def open_for(parent: QWidget, plan: Plan | None = None) -> BeginningDialog:
     """Ask; the dialog stays until answered."""
     made = BeginningDialog(parent, plan)
-    made.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-    made.open()
+    ask(made)
     return made

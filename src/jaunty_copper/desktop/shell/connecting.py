@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from jaunty_copper.desktop.widgets.asking import ask
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive
 from jaunty_copper.desktop.widgets.words import Units
@@ -254,8 +255,8 @@ class Connecting(QDialog):
             self.length.setFocus()
             return
         within = self.within.currentText() or "nothing"
-        self.wanted.emit(self._make(self.start.currentData(), end.ref, round(length, 4), within))
         self.accept()
+        self.wanted.emit(self._make(self.start.currentData(), end.ref, round(length, 4), within))
 
 
 def _laid(start: str, end: str, length_m: float, within: str) -> Edit:
@@ -348,8 +349,7 @@ def aimed(run_id: str, end: Literal["a", "b"], to: str) -> Edit:
 
 
 def _open(dialog: Connecting, to: str | None) -> Connecting:
-    dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-    dialog.open()
+    ask(dialog)
     if to is not None:
         dialog.go_to(to)
     else:

@@ -10,6 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from jaunty_copper import __version__
+from jaunty_copper.desktop.widgets.asking import ask
 from jaunty_copper.plan.files import SUFFIX, PlanError
 from jaunty_copper.plan.model import Plan
 
@@ -79,7 +80,7 @@ def broken_file(parent: QWidget, error: PlanError) -> QMessageBox:
     box.setText(f"{error.file} was not opened. The plan in this window is untouched.")
     more = len(error.details) - MOST_DETAILS
     box.setInformativeText("\n".join(error.details[:MOST_DETAILS]) + (f"\n… and {more} more" if more > 0 else ""))
-    box.open()
+    ask(box)
     return box
 
 

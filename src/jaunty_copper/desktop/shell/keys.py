@@ -7,6 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLineEdit, QVBoxLayout, QWidget
 
+from jaunty_copper.desktop.widgets.asking import ask
 from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
 
 
@@ -98,6 +99,5 @@ class Keys(QDialog):
 def open_for(actions: Iterable[QAction], parent: QWidget) -> Keys:
     """Show the table; it stays until closed."""
     made = Keys((*OF_PAINTED[:8], *of_menus(actions), *OF_PAINTED[8:]), parent)
-    made.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-    made.open()
+    ask(made)
     return made

@@ -4,7 +4,7 @@ from functools import partial
 from pathlib import Path
 
 from pydantic import ValidationError
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
     QComboBox,
     QDialog,
@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from jaunty_copper.desktop.widgets.asking import ask
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import positive
 from jaunty_copper.parts.catalogue import Catalogue
@@ -134,13 +135,12 @@ class OwnDevice(QDialog):
             if name in self.fields:
                 self.fields[name].setFocus()
             return
-        self.wanted.emit(Edit(f"Add device family {family.label}", partial(edits.put_family, family=family)))
         self.accept()
+        self.wanted.emit(Edit(f"Add device family {family.label}", partial(edits.put_family, family=family)))
 
 
 def open_for(parts: Catalogue, parent: QWidget) -> OwnDevice:
     """Show the form; it stays until answered."""
     made = OwnDevice(parts, parent)
-    made.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-    made.open()
+    ask(made)
     return made

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QMenu
 
 from jaunty_copper.desktop.pages.map import menu
+from jaunty_copper.desktop.widgets.passing_menu import PassingMenu
 from jaunty_copper.diagram import folding
 from jaunty_copper.plan.model import Bar, Equipment, Inline
 
@@ -17,10 +18,10 @@ if TYPE_CHECKING:
 
 def of(w: Window, selected: str) -> QMenu:
     """The menu of a place on the map."""
-    made = QMenu(w)
+    made = PassingMenu(w)
     groups: dict[str, QMenu] = {}
     for choice in menu.menu_choices(w.document.plan, w.picture, selected or None):
-        into = made
+        into: QMenu = made
         if choice.group:
             if choice.group not in groups:
                 groups[choice.group] = made.addMenu(choice.group)
@@ -43,7 +44,6 @@ def of(w: Window, selected: str) -> QMenu:
             made.addAction("Lead its start elsewhere…").triggered.connect(lambda: w.laying.aim(id_, "a"))
             made.addAction("Lead its end elsewhere…").triggered.connect(lambda: w.laying.aim(id_, "b"))
         made.addAction("Short circuit here").triggered.connect(partial(w.going.short, selected))
-    made.aboutToHide.connect(made.deleteLater)
     return made
 
 

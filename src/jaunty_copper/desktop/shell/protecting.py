@@ -2,7 +2,7 @@
 
 from functools import partial
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
     QCheckBox,
     QDialog,
@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 from jaunty_copper.choosing.changes import made
 from jaunty_copper.choosing.protect import Protected
 from jaunty_copper.desktop.pages.curves.facts import protection_of
+from jaunty_copper.desktop.widgets.asking import ask
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.work.worker import Worker
 from jaunty_copper.plan.edits import Edit
@@ -112,8 +113,8 @@ class Protecting(QDialog):
         assert self.found is not None
         ticked = tuple(c for c, box in zip(self.found.changes, self.boxes, strict=True) if box.isChecked())
         word = "change" if len(ticked) == 1 else "changes"
-        self.wanted.emit(Edit(f"Protect the plan: {len(ticked)} {word}", partial(made, changes=ticked)))
         self.accept()
+        self.wanted.emit(Edit(f"Protect the plan: {len(ticked)} {word}", partial(made, changes=ticked)))
 
     def done(self, result: int) -> None:
         """Stop working when closed."""
@@ -124,6 +125,5 @@ class Protecting(QDialog):
 def open_for(plan: Plan, parent: QWidget) -> Protecting:
     """Show the dialog; it stays until answered."""
     made_ = Protecting(plan, parent)
-    made_.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-    made_.open()
+    ask(made_)
     return made_

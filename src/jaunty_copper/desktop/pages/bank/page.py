@@ -21,6 +21,7 @@ from jaunty_copper.desktop.pages.base import Page
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label, plain_tip
+from jaunty_copper.desktop.widgets.passing_menu import PassingMenu
 from jaunty_copper.desktop.widgets.theme import Palette
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
@@ -302,10 +303,9 @@ class BankPage(Page):
 
     def menu_for(self, id_: str) -> QMenu:
         """What can be done to a unit or link."""
-        made = QMenu(self)
+        made = PassingMenu(self)
         for edit in self.choices(id_):
             made.addAction(edit.label).triggered.connect(partial(self.wanted.emit, edit))
-        made.aboutToHide.connect(made.deleteLater)
         return made
 
     def choices(self, id_: str) -> list[Edit]:

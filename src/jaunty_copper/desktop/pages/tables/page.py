@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QInputDialog,
     QLineEdit,
     QListWidget,
-    QMenu,
     QPushButton,
     QStyleOptionViewItem,
     QTableView,
@@ -26,7 +25,9 @@ from jaunty_copper.desktop.pages.base import Page
 from jaunty_copper.desktop.pages.tables.adding import SheetAdding
 from jaunty_copper.desktop.pages.tables.model import SheetModel
 from jaunty_copper.desktop.pages.tables.sheets import SHEETS
+from jaunty_copper.desktop.widgets.asking import ask
 from jaunty_copper.desktop.widgets.label import Label
+from jaunty_copper.desktop.widgets.passing_menu import PassingMenu
 from jaunty_copper.desktop.widgets.pending import CellDelegate, guard_cells
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood
 from jaunty_copper.desktop.widgets.words import Units
@@ -304,10 +305,9 @@ class TablesPage(Page):
         if len(found) == 1 and not found[0].asks:
             self.wanted.emit(found[0].make(""))
             return
-        shown = QMenu(self)
+        shown = PassingMenu(self)
         for adding in found:
             shown.addAction(adding.text).triggered.connect(partial(self._ask, adding))
-        shown.aboutToHide.connect(shown.deleteLater)
         shown.popup(self.adding.mapToGlobal(self.adding.rect().bottomLeft()))
 
     def _ask(self, adding: SheetAdding) -> None:
@@ -319,8 +319,7 @@ class TablesPage(Page):
         dialog.setWindowTitle(adding.text)
         dialog.setLabelText(adding.asks)
         dialog.textValueSelected.connect(lambda text: self.wanted.emit(adding.make(text.strip())))
-        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        dialog.open()
+        ask(dialog)
 
     def _remove(self) -> None:
         """Take away the things whose cells are selected."""
