@@ -64,7 +64,7 @@ def test_asked_nothing_or_nonsense_it_lists_its_commands(machine):
     assert machine().returncode == 0
     done = machine("dance")
     assert done.returncode == 2
-    for command in ("demo", "test", "cli", "lint", "shots", "bench", "hands"):
+    for command in ("demo", "test", "cli", "lint", "shots", "words", "bench", "hands"):
         assert f"./run {command}" in done.stdout
 
 

@@ -4,8 +4,8 @@ import pytest
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.choosing.changes import PROTECTION, QUESTIONS, made
-from jaunty_copper.choosing.devices import put_device
 from jaunty_copper.choosing.protect import protect
+from jaunty_copper.choosing.putting import put_device
 from jaunty_copper.choosing.ways import limiters_before
 from jaunty_copper.codes.case import Case
 from jaunty_copper.network.study import study

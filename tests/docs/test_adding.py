@@ -97,7 +97,7 @@ def test_a_page(monkeypatch, qtbot):
     module = ModuleType("jaunty_copper.desktop.pages.mine")
     module.Mine = Mine
     monkeypatch.setitem(sys.modules, module.__name__, module)
-    monkeypatch.setitem(pages.PAGES, "mine", ("A page of a test", "mine.Mine"))
+    monkeypatch.setitem(pages.PAGES, "mine", ("Mine", "A page of a test", "mine.Mine"))
     window = Window(Document(fused()))
     qtbot.addWidget(window, before_close_func=lambda w: w.close())
     window.show()

@@ -8,6 +8,7 @@ from typing import Any
 
 from jaunty_copper.battery.patterns import Pattern, arrange, fitting, why_not
 from jaunty_copper.battery.sharing import Sharing, bank_of, sharing
+from jaunty_copper.language import say
 from jaunty_copper.network.study import solve_scenario
 from jaunty_copper.network.wiring import battery_ohm, wire
 from jaunty_copper.plan import edits
@@ -127,15 +128,15 @@ def influences(plan: Plan, unit: str, scenario: Scenario) -> Iterator[Influence]
     parts = wire(plan).parts
     for id_ in bank.inside:
         run = plan.run_by_id[id_]
-        yield _influence(plan, unit, scenario, id_, "with a joint of 1 mΩ", partial(bad_joint, run=id_))
+        yield _influence(plan, unit, scenario, id_, say("with a joint of 1 mΩ"), partial(bad_joint, run=id_))
         if run.length_m and run.measured_ohm is None:
             longer = partial(edits.change, id_=id_, length_m=1.5 * run.length_m)
-            yield _influence(plan, unit, scenario, id_, "50 % longer", longer)
+            yield _influence(plan, unit, scenario, id_, say("50 % longer"), longer)
     for u in bank.units:
         weak = partial(edits.change, id_=u.id, capacity_share=0.8 * u.capacity_share)
-        yield _influence(plan, unit, scenario, u.id, "with 80 % of its capacity", weak)
+        yield _influence(plan, unit, scenario, u.id, say("with 80 % of its capacity"), weak)
         stiff = partial(edits.change, id_=u.id, internal_ohm=1.5 * battery_ohm(u, parts))
-        yield _influence(plan, unit, scenario, u.id, "with half as much resistance again", stiff)
+        yield _influence(plan, unit, scenario, u.id, say("with half as much resistance again"), stiff)
 
 
 def bad_joint(plan: Plan, run: str, ohm: float = BAD_JOINT_OHM) -> Plan:

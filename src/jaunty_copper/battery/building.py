@@ -5,6 +5,7 @@ from itertools import pairwise
 from math import ceil
 
 from jaunty_copper.battery.patterns import PATTERNS, SLACK_M, arrange, sensing, stands_between, strings_in_line, why_not
+from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.banks import GAP_MM, Bank, banks_of, distance_m, overlap, unit_places
 from jaunty_copper.plan.defaults import new_fuse
@@ -38,7 +39,7 @@ def drawn_bank(plan: Plan, unit: str) -> Bank:
     """
     bank = next((b for b in banks_of(topology(plan)) if unit in b.by_id), None)
     if bank is None:
-        raise EditError(f"{unit} is no battery")
+        raise EditError(say("{unit} is no battery", unit=unit))
     return bank
 
 
@@ -51,7 +52,7 @@ def shape_of(bank: Bank) -> tuple[int, int] | None:
 def why_fixed(plan: Plan, bank: Bank) -> str | None:
     """Why a bank's numbers cannot be changed; None where they can."""
     if shape_of(bank) is None:
-        return "its strings are not alike"
+        return say("its strings are not alike")
     if len(bank.strings) > 1:
         return why_not(plan, bank)
     return stands_between(plan, bank, Battery)
@@ -75,11 +76,11 @@ def reshape(plan: Plan, unit: str, series: int, parallel: int) -> Plan:
         The numbers are out of range, or something stands between the units.
     """
     if not (1 <= series <= MOST and 1 <= parallel <= MOST):
-        raise EditError(f"a bank has 1 to {MOST} units in series and 1 to {MOST} strings in parallel")
+        raise EditError(say("a bank has 1 to {most} units in series and 1 to {most} strings in parallel", most=MOST))
     bank = drawn_bank(plan, unit)
     why = why_fixed(plan, bank)
     if why is not None:
-        raise EditError(f"this bank's numbers stay: {why}")
+        raise EditError(say("this bank's numbers stay: {why}", why=why))
     pattern = in_force(plan, bank)
     if pattern is not None:
         # With links only and both ends taken off at the first string, nothing but links is to be laid anew.
@@ -116,11 +117,11 @@ def _ends(plan: Plan, bank: Bank) -> list[list[str]]:
         id_ = split_ref(ref)[0]
         if id_ in own.by_id:
             return ref
-        plus = joined.own_rail_of(ref) == joined.own_rail_of(own.takeoffs["plus"][0])
-        return f"{'plus' if plus else 'minus'} bar" if id_ in inside else id_
+        plus = joined.own_rail_of(ref) == joined.own_rail_of(own.takeoffs[say("plus")][0])
+        return say("{words} bar", words=say("plus") if plus else say("minus")) if id_ in inside else id_
 
     ends = [sorted((end(r.a), end(r.b))) for r in plan.runs]
-    held = {*own.by_id, "plus bar", "minus bar"}
+    held = {*own.by_id, say("plus bar"), say("minus bar")}
     return sorted(pair for pair in ends if any(split_ref(ref)[0] in held or ref in held for ref in pair))
 
 
@@ -245,7 +246,7 @@ def fuse_strings(plan: Plan, unit: str, rating_a: float, pole: str = "plus") -> 
     """
     bank = drawn_bank(plan, unit)
     if len(bank.strings) < 2:
-        raise EditError("there is one string only: the main device is its own")
+        raise EditError(say("there is one string only: the main device is its own"))
     if any(len(plan.runs_at.get(_post(s, pole), ())) != 1 for s in bank.strings):
         plan = arrange(plan, unit, "bars")
     for string in drawn_bank(plan, unit).strings:
@@ -307,7 +308,7 @@ def shaping(title: str, unit: str, series: int, parallel: int) -> Edit:
     series, parallel : int
         Units in a string, and strings.
     """
-    words = f"{series} in series, {parallel} in parallel"
+    words = say("{series} in series, {parallel} in parallel", series=series, parallel=parallel)
     return Edit(f"{title}: {words}", partial(reshape, unit=unit, series=series, parallel=parallel))
 
 
@@ -318,14 +319,14 @@ def growing(plan: Plan, unit: str) -> list[Edit]:
     shape = shape_of(bank) if why_fixed(plan, bank) is None else None
     if shape is not None:
         series, parallel = shape
-        string = "string" if series > 1 else "unit"
+        string = say("string") if series > 1 else say("unit")
         for words, s, p in (
-            (f"Add a {string} in parallel", series, parallel + 1), ("Add a unit in series", series + 1, parallel),
-            (f"Remove a {string} in parallel", series, parallel - 1), ("Remove a unit in series", series - 1, parallel),
+            (say('Add a {string} in parallel', string=string), series, parallel + 1), (say("Add a unit in series"), series + 1, parallel),
+            (say('Remove a {string} in parallel', string=string), series, parallel - 1), (say("Remove a unit in series"), series - 1, parallel),
         ):  # fmt: skip
             if 1 <= s <= MOST and 1 <= p <= MOST:
                 found.append(Edit(words, partial(reshape, unit=unit, series=s, parallel=p)))
     if any(getattr(u, f) != getattr(bank.by_id[unit], f) for u in bank.units for f in OF_KIND):
-        found.append(Edit(f"Make all units like {bank.by_id[unit].title}", partial(all_like, unit=unit)))
-    found.append(Edit("Add another bank", partial(_another, like=unit)))
+        found.append(Edit(say("Make all units like {unit}", unit=bank.by_id[unit].title), partial(all_like, unit=unit)))
+    found.append(Edit(say("Add another bank"), partial(_another, like=unit)))
     return found

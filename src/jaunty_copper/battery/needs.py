@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from jaunty_copper.battery.discharge import cut_out_v
+from jaunty_copper.language import say
 from jaunty_copper.network.demand import asked_by, is_closed, scenarios_of, share_of
 from jaunty_copper.network.wiring import Wiring, cells, held_ah
 from jaunty_copper.plan.banks import Bank
@@ -212,17 +213,26 @@ class Needs:
         for p in self.proposals:
             if p.current_a > 200.0:
                 said.append(
-                    f"At {p.volts:g} V {p.current_a:.0f} A flow: more than 200 A asks for bars and paired cable."
+                    say(
+                        "At {volts:g} V {current_a:.0f} A flow: more than 200 A asks for bars and paired cable.",
+                        volts=p.volts,
+                        current_a=p.current_a,
+                    )
                 )
         fit = [p for p in self.proposals if p.current_a <= 100.0]
         if fit and fit[0].current_a > 0.0:
-            said.append(f"{fit[0].volts:g} V is the lowest that keeps what lasts at or below 100 A.")
+            said.append(say("{volts:g} V is the lowest that keeps what lasts at or below 100 A.", volts=fit[0].volts))
         native = {e.nominal_v for e in self.plan.equipment if isinstance(e, Load)}
         if len(native) == 1:
-            said.append(f"All loads are made for {native.pop():g} V: another voltage needs converters.")
+            said.append(say("All loads are made for {pop:g} V: another voltage needs converters.", pop=native.pop()))
         low, high = self.proposals[0], self.proposals[-1]
         if high.copper_kg > 0.0:
-            said.append(f"For the same drop 12 V takes {low.copper_kg / high.copper_kg:.0f} times the copper of 48 V.")
+            said.append(
+                say(
+                    "For the same drop 12 V takes {copper_kg:.0f} times the copper of 48 V.",
+                    copper_kg=low.copper_kg / high.copper_kg,
+                )
+            )
         return tuple(said)
 
 
@@ -279,12 +289,12 @@ def _lowest(wiring: Wiring, bank: Bank | None, nominal: float, own: list[Equipme
     inverters = [(cut_out_v(e), e.title) for e in own if isinstance(e, Inverter) and cut_out_v(e)]
     if inverters:
         volts, name = max(inverters)
-        return volts, f"{name} cuts out"
+        return volts, say("{name} cuts out", name=name)
     if bank is None:
-        return 0.9 * nominal, "nine tenths of nominal, for want of a bank"
+        return 0.9 * nominal, say("nine tenths of nominal, for want of a bank")
     string = [bank.by_id[u] for u in bank.strings[0]]
     chemistry = wiring.parts.battery_chemistries
-    return sum(chemistry[u.chemistry].stop_v * cells(u, wiring.parts) for u in string), "the bank is empty"
+    return sum(chemistry[u.chemistry].stop_v * cells(u, wiring.parts) for u in string), say("the bank is empty")
 
 
 def _output_w(e: Load, scenario: Scenario, volts: float) -> float:
@@ -345,17 +355,17 @@ def _daily(wiring: Wiring, own: list[Equipment | Contactor], feeds: dict[str, Co
         volts = converter.set_v if converter else e.nominal_v
         hours = e.hours_per_day * e.duty
         if isinstance(e, Inverter):
-            yield Daily(e.id, f"{e.title}, through it", e.power_w / e.efficiency * hours * loss)
-            yield Daily(e.id, f"{e.title}, idling", e.idle_w * e.hours_per_day * loss)
+            yield Daily(e.id, say("{e}, through it", e=e.title), e.power_w / e.efficiency * hours * loss)
+            yield Daily(e.id, say("{e}, idling", e=e.title), e.idle_w * e.hours_per_day * loss)
             continue
         yield Daily(e.id, e.title, _output_w(e, running, volts) * hours * loss)
     for c in own:
         if isinstance(c, Converter):
-            yield Daily(c.id, f"{c.title}, idling", c.idle_w * 24.0)
+            yield Daily(c.id, say("{c}, idling", c=c.title), c.idle_w * 24.0)
     for x in own:
         if isinstance(x, Contactor) and x.coil_w:
             fed = _fed_hours(wiring, x)
-            yield Daily(x.id, f"{x.title}, its coil", x.coil_w * fed)
+            yield Daily(x.id, say("{x}, its coil", x=x.title), x.coil_w * fed)
     for s in own:
         if isinstance(s, Source):
             yield Daily(s.id, s.title, -_given_w(s) * s.hours_per_day)

@@ -9,6 +9,7 @@ import numpy as np
 
 from jaunty_copper.battery.discharge import over_time, units_of
 from jaunty_copper.battery.sharing import bank_of, sharing
+from jaunty_copper.language import say
 from jaunty_copper.network.study import State, solve_scenario
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import EditError
@@ -74,7 +75,7 @@ def meeting(plan: Plan, unit: str, soc_percent: dict[str, float]) -> Meeting:
     for id_, soc in soc_percent.items():
         plan = edits.change(plan, id_, soc_percent=soc)
     if unit not in plan.by_id:
-        raise EditError(f"there is no unit {unit}")
+        raise EditError(say("there is no unit {unit}", unit=unit))
     alone = plan.model_copy(update={"equipment": (), "runs": tuple(_of_items(plan)), "scenarios": ()})
     quiet = Scenario(id="joined", soc_percent=plan.scenarios[0].soc_percent if plan.scenarios else 80.0)
     first = solve_scenario(alone, quiet)

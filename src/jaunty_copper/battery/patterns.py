@@ -11,6 +11,7 @@ from math import ceil, hypot
 from types import UnionType
 from typing import NamedTuple
 
+from jaunty_copper.language import say
 from jaunty_copper.plan.banks import Bank, banks_of, distance_m, links_of, overlap, post_at, unit_places
 from jaunty_copper.plan.defaults import standard_rating
 from jaunty_copper.plan.edits import EditError, checked, fresh_id, without_dangling
@@ -85,15 +86,15 @@ def _halves(m: int, side: str) -> PatternJoining:
 
 
 PATTERNS = (
-    Pattern("one_end", "both at one end", "Links from unit to unit, plus and minus taken off at the same end",
+    Pattern("one_end", say("both at one end"), say("Links from unit to unit, plus and minus taken off at the same end"),
             lambda m: m >= 2, _one_end),
-    Pattern("middle", "at the middle", "Links from unit to unit, both taken off at the middle",
+    Pattern("middle", say("at the middle"), say("Links from unit to unit, both taken off at the middle"),
             lambda m: m >= 3, _middle),
-    Pattern("opposite", "opposite corners", "Links from unit to unit, plus taken off at one end, minus at the other",
+    Pattern("opposite", say("opposite corners"), say("Links from unit to unit, plus taken off at one end, minus at the other"),
             lambda m: m >= 2, _opposite),
-    Pattern("halves", "halves to bars", "Two linked halves, each taken off at opposite corners, equal leads to bars",
+    Pattern("halves", say("halves to bars"), say("Two linked halves, each taken off at opposite corners, equal leads to bars"),
             lambda m: m >= 4 and m % 2 == 0, _halves),
-    Pattern("bars", "equal leads to bars", "Each string with leads of one length to a plus and a minus bar",
+    Pattern("bars", say("equal leads to bars"), say("Each string with leads of one length to a plus and a minus bar"),
             lambda m: m >= 2, _bars),
 )  # fmt: skip
 """In the order in which the least loaded unit usually gains."""
@@ -108,11 +109,11 @@ def strings_in_line(plan: Plan, bank: Bank) -> list[tuple[str, ...]]:
 def why_not(plan: Plan, bank: Bank) -> str | None:
     """Why a bank cannot be rearranged; None where it can."""
     if len(bank.strings) < 2:
-        return "there is only one string"
+        return say("there is only one string")
     if len(bank.groups) > 1:
-        return "its strings are tied to each other between their units, or not alike in voltage"
+        return say("its strings are tied to each other between their units, or not alike in voltage")
     if len({len(s) for s in bank.strings}) > 1:
-        return "its strings have different numbers of units"
+        return say("its strings have different numbers of units")
     return stands_between(plan, bank, Battery | Bar)
 
 
@@ -120,7 +121,7 @@ def stands_between(plan: Plan, bank: Bank, may: type | UnionType) -> str | None:
     """What stands between a bank's units and would be lost, in words; None where only that does which may."""
     held = {split_ref(ref)[0] for id_ in bank.inside for ref in (plan.run_by_id[id_].a, plan.run_by_id[id_].b)}
     own = [x for x in sorted(held) if not isinstance(plan.by_id[x], may)]
-    return f"{plan.by_id[own[0]].title} stands between its units, and would be lost" if own else None
+    return say("{by_id} stands between its units, and would be lost", by_id=plan.by_id[own[0]].title) if own else None
 
 
 def arrange(plan: Plan, unit: str, pattern_id: str) -> Plan:
@@ -142,16 +143,18 @@ def arrange(plan: Plan, unit: str, pattern_id: str) -> Plan:
     """
     pattern = next((p for p in PATTERNS if p.id == pattern_id), None)
     if pattern is None:
-        raise EditError(f"there is no pattern called {pattern_id}")
+        raise EditError(say("there is no pattern called {pattern_id}", pattern_id=pattern_id))
     joined = topology(plan)
     bank = next((b for b in banks_of(joined) if unit in b.by_id), None)
     if bank is None:
-        raise EditError(f"{unit} is no battery")
+        raise EditError(say("{unit} is no battery", unit=unit))
     reason = why_not(plan, bank)
     if reason:
-        raise EditError(f"this bank cannot be rearranged: {reason}")
+        raise EditError(say("this bank cannot be rearranged: {reason}", reason=reason))
     if not pattern.fits(len(bank.strings)):
-        raise EditError(f"{pattern.name} does not go with {len(bank.strings)} strings")
+        raise EditError(
+            say("{pattern} does not go with {strings} strings", pattern=pattern.name, strings=len(bank.strings))
+        )
     return _Arranging(plan, joined, bank).made(pattern)
 
 
@@ -256,7 +259,7 @@ class _Arranging:
         amps = sum(u.capacity_ah for u in self.bank.units) / max(len(self.strings[0]), 1)
         id_ = fresh_id(self.plan, "BP" if side == "plus" else "BM")
         return Bar(
-            id=id_, name=f"Bank {side} bar", spacing_mm=30.0, width_mm=30.0, thickness_mm=6.0,
+            id=id_, name=say('Bank {side} bar', side=side), spacing_mm=30.0, width_mm=30.0, thickness_mm=6.0,
             rating_a=standard_rating(min(amps, 600.0)),
             studs=tuple(BarStud(id=f"s{k}", thread="M10") for k in range(1, leads + max(outside + feeds, 1) + 1)),
         )  # fmt: skip
@@ -311,13 +314,13 @@ def move_unit(plan: Plan, unit: str, x_mm: float, y_mm: float) -> Plan:
     """
     moved = plan.by_id.get(unit)
     if not isinstance(moved, Battery):
-        raise EditError(f"{unit} is no battery")
+        raise EditError(say("{unit} is no battery", unit=unit))
     batteries = tuple(x for x in plan.items if isinstance(x, Battery))
     at = unit_places(batteries)
     new = {**at, unit: (round(x_mm, 1), round(y_mm, 1))}
     for other in batteries:
         if other.id != unit and overlap(moved, new[unit], other, new[other.id]):
-            raise EditError(f"{moved.title} would stand inside {other.title}")
+            raise EditError(say("{moved} would stand inside {other}", moved=moved.title, other=other.title))
     lengths = {}
     for run in links_of(plan, unit):
         before, after = distance_m(plan, run.a, run.b, at), distance_m(plan, run.a, run.b, new)

@@ -2,6 +2,7 @@
 
 from jaunty_copper.choosing.circuits import lay_between
 from jaunty_copper.choosing.sizing import sized
+from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.lines import add_line
 from jaunty_copper.plan.model import Plan, Scenario
@@ -41,11 +42,11 @@ def add_at(
 def _with_engine(plan: Plan, ids: tuple[str, ...]) -> Plan:
     """Turn sources off everywhere but in a scenario of their own."""
     title = plan.by_id[ids[0]].title
-    like = plan.scenarios[0] if plan.scenarios else Scenario(id="all", name="Everything on")
+    like = plan.scenarios[0] if plan.scenarios else Scenario(id="all", name=say("Everything on"))
     running = like.model_copy(
         update={
             "id": edits.fresh_id(plan, "running"),
-            "name": edits.fresh_name((s.name for s in plan.scenarios), f"{title} running"),
+            "name": edits.fresh_name((s.name for s in plan.scenarios), say("{title} running", title=title)),
         }
     )
     for scenario in plan.scenarios or (like,):

@@ -7,11 +7,13 @@ from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.battery.building import MOST, fuse_strings, reshape
 from jaunty_copper.battery.patterns import arrange
 from jaunty_copper.choosing.changes import QUESTIONS
-from jaunty_copper.choosing.devices import choices, put_device
+from jaunty_copper.choosing.devices import choices
 from jaunty_copper.choosing.protect import protect
+from jaunty_copper.choosing.putting import put_device
 from jaunty_copper.codes.checks import Finding
 from jaunty_copper.codes.code import code_of
 from jaunty_copper.codes.rules.faults import UNSURE_TIMES
+from jaunty_copper.language import say
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import EditError
@@ -93,7 +95,13 @@ class Beginning:
         """
         found = round(self.system_v / self.unit_v)
         if not 1 <= found <= MOST or abs(found * self.unit_v - self.system_v) > 0.1 * self.system_v:
-            raise EditError(f"no number of {self.unit_v:g} V units in series makes {self.system_v:g} V")
+            raise EditError(
+                say(
+                    "no number of {unit_v:g} V units in series makes {system_v:g} V",
+                    unit_v=self.unit_v,
+                    system_v=self.system_v,
+                )
+            )
         return found
 
 
@@ -185,18 +193,18 @@ def _sketched(b: Beginning) -> Plan:
     zone = room = zones[0].id if zones else None
     if library().battery_chemistries[b.chemistry].vented == "yes":
         # Vented units stand by themselves: what may spark stands elsewhere.
-        zones = (*zones, Zone(id="bank", name="Battery room", ambient_c=b.air_c, ventilated=True))
+        zones = (*zones, Zone(id="bank", name=say("Battery room"), ambient_c=b.air_c, ventilated=True))
         room = "bank"
     hot, other = ("minus", "plus") if b.bonding == "plus" else ("plus", "minus")
     bars = {"plus": "P1", "minus": "M1"}
     plan = Plan(
-        name="New plan", practice=b.practice, floating=b.bonding == "floating", zones=zones,
+        name=say("New plan"), practice=b.practice, floating=b.bonding == "floating", zones=zones,
         items=(
             Battery(id="B1", name="", chemistry=b.chemistry, nominal_v=b.unit_v, capacity_ah=b.unit_ah, zone=room),
-            Fuse(id="F1", name="Main fuse", family="class-t-fuse", rating_a=100.0, zone=zone),
-            Disconnect(id="Q1", name="Main switch", rating_a=100.0, zone=zone),
-            Bar(id="P1", name="Plus bar", studs=studs, rating_a=100.0, zone=zone),
-            Bar(id="M1", name="Minus bar", studs=studs, rating_a=100.0, zone=zone),
+            Fuse(id="F1", name=say("Main fuse"), family="class-t-fuse", rating_a=100.0, zone=zone),
+            Disconnect(id="Q1", name=say("Main switch"), rating_a=100.0, zone=zone),
+            Bar(id="P1", name=say("Plus bar"), studs=studs, rating_a=100.0, zone=zone),
+            Bar(id="M1", name=say("Minus bar"), studs=studs, rating_a=100.0, zone=zone),
             Shunt(id="S1", name="Shunt", rating_a=100.0, zone=zone),
         ),
         runs=(
@@ -204,11 +212,13 @@ def _sketched(b: Beginning) -> Plan:
             _run("W3", "Q1.b", f"{bars[hot]}.s1", LEAD_M, zone), _run("W4", f"{bars[other]}.s1", "S1.b", LEAD_M, zone),
             _run("W5", "S1.a", f"B1.{other}", LEAD_M, zone),
         ),
-        scenarios=(Scenario(id="all", name="Everything on"),),
+        scenarios=(Scenario(id="all", name=say("Everything on")),),
     )  # fmt: skip
     if b.bonding == "floating":
-        plan = edits.insert_inline(plan, "W5", Fuse(id="F2", name="Minus fuse", family="class-t-fuse", rating_a=100.0, zone=zone), LEAD_M - FIRST_M)  # fmt: skip
-        plan = edits.insert_inline(plan, "W4", Disconnect(id="Q2", name="Minus switch", rating_a=100.0, zone=zone), 0.2)
+        plan = edits.insert_inline(plan, "W5", Fuse(id="F2", name=say("Minus fuse"), family="class-t-fuse", rating_a=100.0, zone=zone), LEAD_M - FIRST_M)  # fmt: skip
+        plan = edits.insert_inline(
+            plan, "W4", Disconnect(id="Q2", name=say("Minus switch"), rating_a=100.0, zone=zone), 0.2
+        )
     elif b.bonding in ("minus", "plus"):
         frame = Chassis(id="H1", name="Chassis", points=(ChassisPoint(id="p1"),))
         plan = edits.add(plan, frame, _run("W6", f"{bars[b.bonding]}.s2", "H1.p1", LEAD_M, zone))
@@ -240,7 +250,7 @@ def another(plan: Plan, b: Beginning, called: str, minus: str | None = None) -> 
     """
     shared = plan.by_id.get(minus) if minus is not None else None
     if minus is not None and not isinstance(shared, Bar):
-        raise EditError(f"{minus} is no bar")
+        raise EditError(say("{minus} is no bar", minus=minus))
     frame = next((x for x in plan.items if isinstance(x, Chassis) and not plan.floating and shared is None), None)
     bonding: Bonding = "floating" if plan.floating else supply_of(plan, frame).side if frame is not None else "not said"
     core = begun(replace(b, practice=plan.practice, bonding=bonding))

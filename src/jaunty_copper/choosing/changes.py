@@ -5,6 +5,7 @@ from typing import NamedTuple
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Finding
+from jaunty_copper.language import say
 from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.model import Plan
 
@@ -18,7 +19,7 @@ PROTECTION = frozenset({
 """Rules that a set of devices should leave nothing of."""
 QUESTIONS = frozenset({"data_sheet"})
 """Rules that ask for what is not known: no device is wrong by them."""
-ROOM = "makes room for"
+ROOM = say("makes room for")
 
 
 class Change(NamedTuple):
@@ -88,7 +89,7 @@ def now_there(case: Case, id_: str) -> str:
     """What stands at a place, in words."""
     device = case.protection.devices.get(id_)
     if device is not None:
-        return f"{device.family.label} of {device.item.rating_a:g} A"
+        return say("{family} of {rating_a:g} A", family=device.family.label, rating_a=device.item.rating_a)
     run = case.plan.run_by_id.get(id_)
     if run is not None:
         return case.parts.conductors[run.conductor].label

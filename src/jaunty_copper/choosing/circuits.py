@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from math import floor, isfinite, log10
 
 from jaunty_copper.choosing.sizing import sized
+from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.defaults import equipment_for
 from jaunty_copper.plan.edits import EditError
@@ -95,10 +96,10 @@ def lay_circuit(plan: Plan, hub_id: str, equipment: AnyEquipment, terminal: str 
     """As `add_circuit`, with sizes that are still to be chosen."""
     hub = plan.by_id.get(hub_id)
     if not isinstance(hub, Bar | Post | Chassis):
-        raise EditError(f"{hub_id} is no bar, stud or chassis")
+        raise EditError(say("{hub_id} is no bar, stud or chassis", hub_id=hub_id))
     supply = supply_of(plan, hub)
     if supply.back is None:
-        raise EditError(f"no bar on the other side of {hub.title}'s system: a circuit needs a return")
+        raise EditError(say("no bar on the other side of {hub}'s system: a circuit needs a return", hub=hub.title))
     ends = {supply.side: hub_id, OTHER[supply.side]: supply.back}
     device = Fuse(id=edits.fresh_id(plan, "F"), family="blade-fuse", rating_a=10.0, follows_load=True)
     added = edits.add_circuit(
@@ -134,7 +135,7 @@ def lay_between(
         Input and output are one place.
     """
     if output is not None and output.rail == at.rail:
-        raise EditError(f"{at.text}: it cannot feed where it is fed from")
+        raise EditError(say("{at}: it cannot feed where it is fed from", at=at.text))
     device = Fuse(id=edits.fresh_id(plan, "F"), family="blade-fuse", rating_a=10.0, follows_load=True)
     plan = edits.add_circuit(
         plan, at.plus[0], at.minus[0], equipment, device, device_at=at.device_at, follows_load=True,
@@ -177,7 +178,7 @@ def with_output_bars(plan: Plan, converter: Converter) -> Plan:
     """Give a converter a plus and a minus bar of its own to add circuits to."""
     for terminal, stem, word in (("out_plus", "P", "plus"), ("out_minus", "M", "minus")):
         bar = Bar(
-            id=edits.fresh_id(plan, stem), name=f"{converter.out_nominal_v:g} V {word} bar", rating_a=BAR_A,
+            id=edits.fresh_id(plan, stem), name=say('{out_nominal_v:g} V {word} bar', out_nominal_v=converter.out_nominal_v, word=word), rating_a=BAR_A,
             studs=tuple(BarStud(id=f"s{k}") for k in range(1, 5)),
         )  # fmt: skip
         run = Run(

@@ -2,9 +2,8 @@
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from functools import partial
 from math import inf, isfinite
-from typing import Any, Literal, NamedTuple
+from typing import Literal, NamedTuple
 
 import numpy as np
 
@@ -15,13 +14,12 @@ from jaunty_copper.codes.rules.survival import guarded_runs
 from jaunty_copper.codes.rules.switching import filling
 from jaunty_copper.codes.rules.words import amps, duration, volts
 from jaunty_copper.fabrication.materials import device_price
+from jaunty_copper.language import say
 from jaunty_copper.parts.models import DeviceFamily
 from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.curves import ambient_factor, melted
-from jaunty_copper.plan import edits
-from jaunty_copper.plan.edits import Edit, EditError
-from jaunty_copper.plan.model import Breaker, Fuse, Named, Plan
+from jaunty_copper.plan.model import Breaker, Fuse
 from jaunty_copper.plan.topology import chain
 from jaunty_copper.protection.back_up import BackUp
 from jaunty_copper.protection.devices import Device, instead_of
@@ -57,7 +55,7 @@ class RatingWindow(NamedTuple):
     high: RatingBound
 
 
-STRONGER = "made stronger"
+STRONGER = say("made stronger")
 DEAR = 1.5
 """A family that the plan has already is taken up to so many times the price of the cheapest that fits."""
 
@@ -104,9 +102,12 @@ def window(case: Case, device: Fuse | Breaker) -> RatingWindow:
     """
     share = case.code.limit("continuous_share")
     carries = case.once(normal, device.id)
-    times = f", times {share:g}" if share > 1.0 else ""
-    low = RatingBound(share * carries.amps, f"carries {amps(carries.amps)} {carries.words}{times}")
-    high = RatingBound(inf, "nothing behind it limits it")
+    times = say(", times {share:g}", share=share) if share > 1.0 else ""
+    low = RatingBound(
+        share * carries.amps,
+        say("carries {amps} {carries}{times}", amps=amps(carries.amps), carries=carries.words, times=times),
+    )
+    high = RatingBound(inf, say("nothing behind it limits it"))
     for branch in (*case.protection.guard.guarded_by.get(device.id, ()), *_own_way(case, device)):
         if not answers_for(case, device, branch):
             continue
@@ -115,7 +116,12 @@ def window(case: Case, device: Fuse | Breaker) -> RatingWindow:
             owner = case.wiring.branches[branch].owner
             high = RatingBound(
                 allowed,
-                f"{case.title(owner)}: {'ampacity' if owner in case.plan.run_by_id else 'rating'} {amps(case.capacity(branch))}",
+                say(
+                    "{owner}: {kind} {amps}",
+                    owner=case.title(owner),
+                    kind=say("ampacity") if owner in case.plan.run_by_id else say("rating"),
+                    amps=amps(case.capacity(branch)),
+                ),
                 owner,
             )
     return RatingWindow(low, high)
@@ -200,7 +206,7 @@ def choices(
         here = here._replace(window=RatingWindow(here.window.low, RatingBound(high_a, STRONGER)))
     if low_a > here.window.low.amps:
         here = here._replace(
-            window=RatingWindow(RatingBound(low_a, "carries the equipment's rated current"), here.window.high)
+            window=RatingWindow(RatingBound(low_a, say("carries the equipment's rated current")), here.window.high)
         )
     others = others or case.protection.devices
     found = [_choice(case, here, family, others) for family in case.parts.device_families.values()]
@@ -213,7 +219,7 @@ def that_may_stand(case: Case, id_: str) -> list[Choice]:
     """Every rating in a device's window of every family that may stand there, the least costly first."""
     here = _place(case, case.protection.devices[id_])
     found = [
-        Choice(family, rating, (), "none", "not looked at")
+        Choice(family, rating, (), "none", say("not looked at"))
         for family in case.parts.device_families.values()
         if not any(_unfit(here, family))
         for rating in case.parts.ratings(family)
@@ -263,24 +269,31 @@ def _choice(case: Case, here: _Place, family: DeviceFamily, others: Mapping[str,
 def _unfit(here: _Place, family: DeviceFamily) -> Iterator[str]:
     """What no rating of a family can help."""
     if family.max_v_dc < here.volts:
-        yield f"made for {family.max_v_dc:g} V, sees {volts(here.volts)}"
+        yield say("made for {max_v_dc:g} V, sees {volts}", max_v_dc=family.max_v_dc, volts=volts(here.volts))
     able = family.interrupt_a(here.operating_v)
     backed = here.backed.let_through_a if here.backed is not None and family.kind == "fuse" else inf
     if able is not None and able < min(here.prospective_a, backed):
-        yield f"interrupt rating {amps(able)} at {here.operating_v:.3g} V; {amps(here.prospective_a)} are prospective"
+        yield say(
+            "interrupt rating {able} at {operating_v:.3g} V; {prospective_a} are prospective",
+            able=amps(able),
+            operating_v=here.operating_v,
+            prospective_a=amps(here.prospective_a),
+        )
     if here.hazard and family.ignition_protected != "yes":
-        yield "not known to be ignition protected"
+        yield say("not known to be ignition protected")
 
 
 def _no_rating(here: _Place, low: float, high: float, all_: tuple[float, ...]) -> str:
-    at = f" at {here.device.air_c[0]:.0f} °C" if low > here.window.low.amps * 1.0001 else ""
+    at = say(" at {air_c:.0f} °C", air_c=here.device.air_c[0]) if low > here.window.low.amps * 1.0001 else ""
     if low > high:
-        return f"needs {amps(low)}{at}, more than {amps(high)}: {here.window.high.why}"
+        return say(
+            "needs {low}{at}, more than {high}: {why}", low=amps(low), at=at, high=amps(high), why=here.window.high.why
+        )
     if all_ and all_[0] > high:
-        return f"begins at {all_[0]:g} A, {amps(high)} is the most"
+        return say("begins at {all:g} A, {high} is the most", all=all_[0], high=amps(high))
     if all_ and all_[-1] < low:
-        return f"ends at {all_[-1]:g} A, {amps(low)} is the least{at}"
-    return f"no rating from {amps(low)}{at} to {amps(high)}"
+        return say("ends at {all:g} A, {low} is the least{at}", all=all_[-1], low=amps(low), at=at)
+    return say("no rating from {low}{at} to {high}", low=amps(low), at=at, high=amps(high))
 
 
 def _trouble(case: Case, here: _Place, device: Device) -> Iterator[str]:
@@ -288,10 +301,15 @@ def _trouble(case: Case, here: _Place, device: Device) -> Iterator[str]:
     for current, lasts, title in here.surges:
         holds = float(device.shortest(np.array(current)))
         if holds <= lasts:
-            yield f"may open after {duration(holds)} in “{title}”, which lasts {duration(lasts)}"
+            yield say(
+                "may open after {holds} in “{title}”, which lasts {lasts}",
+                holds=duration(holds),
+                title=title,
+                lasts=duration(lasts),
+            )
     for times, inrush, title in here.fills:
         if float(melted(device.band, inrush / device.fast_a, times)[-1]) >= 1.0:
-            yield f"may open when the capacitors of {title} fill"
+            yield say("may open when the capacitors of {title} fill", title=title)
     if not here.rows.size:
         return
     low = np.minimum(device.slow_a, here.most_a)
@@ -302,14 +320,20 @@ def _trouble(case: Case, here: _Place, device: Device) -> Iterator[str]:
     failing = np.flatnonzero(~enough.all(axis=1) & stays)
     if failing.size:
         run = case.protection.withstand.runs[int(here.rows[failing[0]])]
-        yield f"{case.run_title(run)} does not withstand what it lets through"
+        yield say("{run} does not withstand what it lets through", run=case.run_title(run))
     limit = case.code.limit("fault_opening_s")
     late = device.longest(here.least_a)
     slow = (late > limit) & (here.least_a > here.bears_a)
     if slow.any():
         worst = float(late[slow].max())
-        when = f"after up to {duration(worst)}" if isfinite(worst) else "with no guarantee that it opens"
-        yield f"opens {when} on a short of {amps(float(here.least_a[slow].min()))} at the far end"
+        when = (
+            say("after up to {worst}", worst=duration(worst))
+            if isfinite(worst)
+            else say("with no guarantee that it opens")
+        )
+        yield say(
+            "opens {when} on a short of {min} at the far end", when=when, min=amps(float(here.least_a[slow].min()))
+        )
 
 
 def selectivity_now(case: Case, id_: str, devices: Mapping[str, Device]) -> Selectivity:
@@ -327,60 +351,9 @@ def _selective(case: Case, here: _Place, device: Device, others: Mapping[str, De
         until = float(selective_up_to(up.band, up.fast_a, down.band, down.slow_a, current, p.share))
         verdict: Selectivity = "total" if until == inf else "partial" if until > p.least_a else "none"
         if RANK[verdict] > RANK[worst[0]]:
-            whom = f"{'behind it' if is_up else 'before it'} {case.title(other.item.id)}"
-            worst = verdict, f"{whom}, up to {amps(until)}" if verdict == "partial" else whom
+            whom = f"{say('behind it') if is_up else say('before it')} {case.title(other.item.id)}"
+            worst = (
+                verdict,
+                say("{whom}, up to {until}", whom=whom, until=amps(until)) if verdict == "partial" else whom,
+            )
     return worst
-
-
-def applying(case: Case, id_: str, choice: Choice) -> Edit:
-    """The edit that puts a choice in a device's place; another kind of device takes its id and name."""
-    item = case.protection.devices[id_].item
-    assert choice.rating_a is not None
-    return Edit(
-        f"Make {item.title} a {choice.family.label} of {choice.rating_a:g} A",
-        partial(put_device, id_=id_, kind=choice.family.kind, family=choice.family.id, rating_a=choice.rating_a),
-    )
-
-
-def put_device(plan: Plan, id_: str, kind: str, family: str, rating_a: float) -> Plan:
-    """Give a device another family and rating; a fuse becomes a breaker or the other way round.
-
-    Parameters
-    ----------
-    id_ : str
-        Of a fuse or breaker.
-    kind : str
-        fuse or breaker.
-    family : str
-        Id of the device family.
-    rating_a : float
-        Rated current, A.
-    """
-    item = plan.by_id.get(id_)
-    if item is None:
-        raise EditError(f"nothing is called {id_}")
-    if getattr(item, "kind", "") == kind:
-        return edits.change(plan, id_, family=family, rating_a=rating_a, thread=None, measured_ohm=None)
-    return edits.replace_item(plan, id_, device_like(item, kind, family, rating_a))
-
-
-def device_like(item: Named, kind: str, family: str, rating_a: float, follows_load: bool = False) -> Fuse | Breaker:
-    """A device in the place of another one, with family and rating of its own; of another kind it keeps id, name and zone.
-
-    Parameters
-    ----------
-    kind : str
-        fuse or breaker.
-    family : str
-        Id of the device family.
-    rating_a : float
-        Rated current, A.
-    follows_load : bool
-        Whether it is sized anew when its load changes.
-    """
-    made = Fuse if kind == "fuse" else Breaker
-    same = isinstance(item, made)
-    kept = made.model_fields if same else ("id", "name", "zone", "terminal_c")
-    values: dict[str, Any] = {name: getattr(item, name) for name in kept}
-    own = {"family": family, "rating_a": rating_a, "thread": None, "measured_ohm": None, "follows_load": follows_load}
-    return made(**{**values, **own})

@@ -5,7 +5,8 @@ from math import isfinite
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.choosing.circuits import AT_BAR_M
-from jaunty_copper.choosing.devices import choices, put_device
+from jaunty_copper.choosing.devices import choices
+from jaunty_copper.choosing.putting import put_device
 from jaunty_copper.choosing.sizing import SMALLEST_MM2, sized
 from jaunty_copper.plan import defaults, edits
 from jaunty_copper.plan.model import Battery, Equipment, Inline, Plan, Run, split_ref

@@ -15,12 +15,14 @@ from jaunty_copper.choosing.changes import (
     merged,
     now_there,
 )
-from jaunty_copper.choosing.devices import Choice, applying, selectivity_now
+from jaunty_copper.choosing.devices import Choice, selectivity_now
 from jaunty_copper.choosing.mending import Mender
+from jaunty_copper.choosing.putting import applying
 from jaunty_copper.choosing.shortening import Shortening, ends_first
 from jaunty_copper.choosing.ways import best_at, reason_of, stronger, why_chosen
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Finding
+from jaunty_copper.language import say, say_many
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Plan
 from jaunty_copper.protection.devices import Device, instead_of
@@ -28,7 +30,7 @@ from jaunty_copper.protection.devices import Device, instead_of
 ROUNDS = 6
 MOST_JUDGED, SMALL = 300, 100
 """So many mends are judged in a plan of up to so many conductors; the larger it is, the fewer."""
-SPENT = "There is more that could be tried: so much is wrong here that the search was ended"
+SPENT = say("There is more that could be tried: so much is wrong here that the search was ended")
 
 
 @dataclass(frozen=True)
@@ -56,7 +58,10 @@ class Protected:
     @property
     def edit(self) -> Edit:
         """All changes as one."""
-        return Edit(f"Protect: {len(self.changes)} changes", partial(made, changes=self.changes))
+        return Edit(
+            say_many("Protect: {count} change", "Protect: {count} changes", len(self.changes)),
+            partial(made, changes=self.changes),
+        )
 
 
 def protect(
@@ -93,7 +98,7 @@ def protect(
     found, allowed = _about(known), keys_of(known)
     changes: list[Change] = []
     for _ in range(ROUNDS):
-        progress("Putting devices where none are")
+        progress(say("Putting devices where none are"))
         new = _missing(known)
         after = made(plan, tuple(new))
         if not new or overtaken() or after == plan:
@@ -105,7 +110,7 @@ def protect(
         changes += new
         plan, known = after, then
     for n in range(ROUNDS):
-        progress(f"Choosing devices, round {n + 1}")
+        progress(say("Choosing devices, round {n}", n=n + 1))
         new = _round(known)
         if not new or overtaken():
             break
@@ -117,13 +122,13 @@ def protect(
     most = min(MOST_JUDGED, MOST_JUDGED * SMALL // max(len(begin.runs), 1))
     mender = Mender(begin, judge, allowed, overtaken, most)
     if not overtaken():
-        progress("Holding the whole against every rule")
+        progress(say("Holding the whole against every rule"))
         changes, known = mender.mend([*changes, *_room(known)])
         if not keys_of(known) <= allowed:
             changes, known = _that_add_nothing(begin, changes, judge, allowed, overtaken)
-            progress("Mending what that leaves")
+            progress(say("Mending what that leaves"))
             changes, known = mender.mend(changes, known)
-        progress("Making nothing larger than need be")
+        progress(say("Making nothing larger than need be"))
         short = Shortening(begin, changes, known, judge, overtaken, most)
         short.shorten()
         changes, known = short.changes, short.known
@@ -187,7 +192,7 @@ def _round(known: Assessment) -> list[Change]:
             # Which of the two gives way shows only when both are tried.
             if p.upstream not in wrong:
                 asked.add(p.upstream)
-            wrong.setdefault(p.upstream, f"selectivity with {case.title(p.downstream)}")
+            wrong.setdefault(p.upstream, say("selectivity with {downstream}", downstream=case.title(p.downstream)))
     devices = dict(case.protection.devices)
     changes: list[Change] = []
     for id_ in ends_first(case):
@@ -207,7 +212,7 @@ def _round(known: Assessment) -> list[Change]:
             continue
         edit = applying(case, id_, choice)
         devices[id_] = _as(case, now, choice)
-        after = f"{choice.family.label} of {choice.rating_a:g} A"
+        after = say("{family} of {rating_a:g} A", family=choice.family.label, rating_a=choice.rating_a)
         changes.append(
             Change(id_, now_there(case, id_), after, wrong.get(id_, ""), why_chosen(case, id_, choice), edit)
         )

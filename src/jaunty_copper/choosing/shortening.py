@@ -10,10 +10,11 @@ from jaunty_copper.choosing.changes import Change, keys_of, made, merged, now_th
 from jaunty_copper.choosing.devices import window
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.rules.conductors import resize
+from jaunty_copper.language import say
 from jaunty_copper.plan.edits import Edit, change
 from jaunty_copper.plan.model import Breaker, Fuse, Named, Plan, Run
 
-LEAST = "the least that carries its load and is selective, so that nothing before it must be stronger"
+LEAST = say("the least that carries its load and is selective, so that nothing before it must be stronger")
 
 
 def ends_first(case: Case) -> list[str]:
@@ -99,8 +100,18 @@ class Shortening:
             for rating in case.parts.ratings(device.family):
                 if not least <= rating < device.item.rating_a:
                     continue
-                edit = Edit(f"Make {device.item.title} {rating:g} A", partial(change, id_=id_, rating_a=rating))
-                less = Change(id_, now_there(case, id_), f"{device.family.label} of {rating:g} A", "", LEAST, edit)
+                edit = Edit(
+                    say("Make {item} {rating:g} A", item=device.item.title, rating=rating),
+                    partial(change, id_=id_, rating_a=rating),
+                )
+                less = Change(
+                    id_,
+                    now_there(case, id_),
+                    say("{family} of {rating:g} A", family=device.family.label, rating=rating),
+                    "",
+                    LEAST,
+                    edit,
+                )
                 if self._take([*self.changes, less]):
                     given_way += [less] if id_ in behind else []
                     break
@@ -120,13 +131,17 @@ def _weaker(begin: Plan, case: Case, strong: Change) -> Iterator[Change]:
         low, high = (conductors[run.conductor].area_mm2 for run in (was, now))
         for size in case.parts.sizes(conductors[now.conductor].system):
             if low < size.area_mm2 < high:
-                edit = Edit(f"Make {now.id} {size.label}", partial(resize, ids=(now.id,), conductor=size.id))
+                edit = Edit(
+                    say("Make {now} {size}", now=now.id, size=size.label),
+                    partial(resize, ids=(now.id,), conductor=size.id),
+                )
                 yield strong._replace(after=edit.label, edit=edit)
         return
     least, most = getattr(was, "rating_a", None) or inf, getattr(now, "rating_a", None) or 0.0
     for rating in case.parts.device_ratings_a:
         if least < rating < most:
             edit = Edit(
-                f"Make {case.title(strong.place)} {rating:g} A", partial(change, id_=strong.place, rating_a=rating)
+                say("Make {place} {rating:g} A", place=case.title(strong.place), rating=rating),
+                partial(change, id_=strong.place, rating_a=rating),
             )
             yield strong._replace(after=edit.label, edit=edit)

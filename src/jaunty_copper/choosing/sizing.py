@@ -5,7 +5,8 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from jaunty_copper.assessment.assessment import Assessment
-from jaunty_copper.choosing.devices import RANK, Choice, choices, device_like
+from jaunty_copper.choosing.devices import RANK, Choice, choices
+from jaunty_copper.choosing.putting import device_like
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.fabrication.materials import device_price

@@ -4,13 +4,15 @@ from collections.abc import Iterator, Mapping
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.choosing.changes import ROOM, Change, now_there
-from jaunty_copper.choosing.devices import Choice, applying, choices, that_may_stand, window
+from jaunty_copper.choosing.devices import Choice, choices, that_may_stand, window
+from jaunty_copper.choosing.putting import applying
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Finding
 from jaunty_copper.codes.interrupting import backed_up, interrupting, limiters
 from jaunty_copper.codes.permitted import answers_for
 from jaunty_copper.codes.rules.protection import strengthen
 from jaunty_copper.codes.rules.words import amps
+from jaunty_copper.language import say
 from jaunty_copper.plan.model import Breaker, Fuse
 from jaunty_copper.protection.back_up import back_up
 from jaunty_copper.protection.devices import Device, instead_of
@@ -34,14 +36,17 @@ def ways_out(known: Assessment, f: Finding, every: bool) -> Iterator[list[Change
             choice, more = best
             room = [stronger(case, id_, place, rating) for place, rating in more]
             edit = applying(case, id_, choice)
-            after = f"{choice.family.label} of {choice.rating_a:g} A"
+            after = say("{family} of {rating_a:g} A", family=choice.family.label, rating_a=choice.rating_a)
             why = why_chosen(case, id_, choice)
             yield [*(c for c in room if c), Change(id_, now_there(case, id_), after, f.headline, why, edit)]
     if f.rule.id == "interrupt_rating":
         yield from ([limiting] for limiting in limiters_before(case, f))
     if every and f.place in case.protection.devices:
         for choice in that_may_stand(case, f.place):
-            after, why = f"{choice.family.label} of {choice.rating_a:g} A", why_chosen(case, f.place, choice)
+            after, why = (
+                say("{family} of {rating_a:g} A", family=choice.family.label, rating_a=choice.rating_a),
+                why_chosen(case, f.place, choice),
+            )
             yield [Change(f.place, now_there(case, f.place), after, f.headline, why, applying(case, f.place, choice))]
 
 
@@ -56,8 +61,15 @@ def limiters_before(case: Case, f: Finding) -> Iterator[Change]:
             device = instead_of(case.protection.devices[before], case.parts, choice.family, choice.rating_a)
             found = back_up(case.protection.faults, f.place, {before: device}) if choice.family.kind == "fuse" else None
             if found is not None and found.let_through_a <= held.able_a:
-                after, edit = f"{choice.family.label} of {choice.rating_a:g} A", applying(case, before, choice)
-                why = f"lets {amps(found.let_through_a)} through, and no more, to {case.title(f.place)}"
+                after, edit = (
+                    say("{family} of {rating_a:g} A", family=choice.family.label, rating_a=choice.rating_a),
+                    applying(case, before, choice),
+                )
+                why = say(
+                    "lets {let_through_a} through, and no more, to {place}",
+                    let_through_a=amps(found.let_through_a),
+                    place=case.title(f.place),
+                )
                 yield Change(before, now_there(case, before), after, f.headline, why, edit)
                 break
 
@@ -81,7 +93,7 @@ def stronger(case: Case, device: str, place: str, rating: float) -> Change | Non
         Of the device, A.
     """
     edit = strengthen(case, place, rating)
-    room = f"{ROOM} {case.title(device)} of {rating:g} A"
+    room = say("{room} {device} of {rating:g} A", room=ROOM, device=case.title(device), rating=rating)
     return Change(place, now_there(case, place), edit.label, "", room, edit) if edit is not None else None
 
 
@@ -90,16 +102,22 @@ def reason_of(known: Assessment, f: Finding) -> str:
     case = known.case
     if f.place not in case.protection.devices:
         return (
-            "What would mend it makes something else wrong"
+            say("What would mend it makes something else wrong")
             if f.fix() is not None
-            else "Nothing in the library mends it"
+            else say("Nothing in the library mends it")
         )
     best = choices(case, f.place)[0]
     if not best.fits:
-        return f"No family fits: {best.family.label} {best.fails[0]}"
+        return say("No family fits: {family} {fails}", family=best.family.label, fails=best.fails[0])
     if best.selective != "total":
-        return f"The best that fits, {best.family.label} of {best.rating_a:g} A: selectivity {best.selective}, {best.with_whom}"
-    return "What would mend it makes something else wrong"
+        return say(
+            "The best that fits, {family} of {rating_a:g} A: selectivity {selective}, {with_whom}",
+            family=best.family.label,
+            rating_a=best.rating_a,
+            selective=best.selective,
+            with_whom=best.with_whom,
+        )
+    return say("What would mend it makes something else wrong")
 
 
 def best_at(case: Case, id_: str, devices: Mapping[str, Device]) -> tuple[Choice, list[tuple[str, float]]] | None:
@@ -139,6 +157,15 @@ def why_chosen(case: Case, id_: str, choice: Choice) -> str:
     able, w = choice.family.interrupt_a(case.operating_v(item)), window(case, item)
     words = [w.low.why]
     if able is not None:
-        words.append(f"interrupt rating {amps(able)}; {amps(case.protection.faults.prospective(id_)[0])} prospective")
-    words.append(f"selectivity {choice.selective}" + (f" ({choice.with_whom})" if choice.with_whom else ""))
+        words.append(
+            say(
+                "interrupt rating {able}; {prospective} prospective",
+                able=amps(able),
+                prospective=amps(case.protection.faults.prospective(id_)[0]),
+            )
+        )
+    words.append(
+        say("selectivity {selective}", selective=choice.selective)
+        + (f" ({choice.with_whom})" if choice.with_whom else "")
+    )
     return "; ".join(words)

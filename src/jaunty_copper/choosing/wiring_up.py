@@ -5,6 +5,7 @@ from typing import NamedTuple
 
 from jaunty_copper.choosing.circuits import OUTPUT_M, lay_between
 from jaunty_copper.choosing.sizing import sized
+from jaunty_copper.language import say
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.model import AnyEquipment, Bar, Converter, Plan
 from jaunty_copper.plan.supply import Place, joins_units, places
@@ -47,7 +48,7 @@ def wire_up(plan: Plan, overtaken: Callable[[], bool] = lambda: False) -> WiredU
     for e in waiting:
         at = _place_for(plan, e.nominal_v)
         if at is None:
-            left[e.id] = f"there is no bar for {e.nominal_v:g} V with one for its return"
+            left[e.id] = say("there is no bar for {nominal_v:g} V with one for its return", nominal_v=e.nominal_v)
             continue
         output = _place_for(plan, e.out_nominal_v, at) if isinstance(e, Converter) else None
         try:

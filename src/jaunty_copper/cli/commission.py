@@ -13,6 +13,7 @@ from jaunty_copper.commissioning.model import Bench, NothingToMeasure, bench
 from jaunty_copper.commissioning.points import everything_on, to_measure_in
 from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, write_readings
 from jaunty_copper.commissioning.trips import explain_trip
+from jaunty_copper.language import say
 from jaunty_copper.network.study import study
 from jaunty_copper.plan.storage import MOST_TEXT, read_text
 from jaunty_copper.protection.protection import Protection
@@ -27,7 +28,13 @@ def bench_or_complaint(options: argparse.Namespace) -> Bench | int:
     if options.scenario is not None:
         named = {s.id: s for s in to_measure_in(plan)}
         if options.scenario not in named:
-            return complain(f"there is no scenario {options.scenario!r}; there are: {', '.join(named)}")
+            return complain(
+                say(
+                    "there is no scenario {scenario!r}; there are: {named}",
+                    scenario=options.scenario,
+                    named=", ".join(named),
+                )
+            )
         scenario = named[options.scenario]
     try:
         return bench(plan, scenario)
@@ -86,19 +93,25 @@ def diagnose(options: argparse.Namespace) -> int:
         }  # fmt: skip
         print(json.dumps(values, ensure_ascii=False, indent=1))
     elif not found.alarm and found.unexplained:
-        print("These readings are not as planned, and no resistance and no wrong tap explains them.")
+        print(say("These readings are not as planned, and no resistance and no wrong tap explains them."))
     elif not found.alarm:
-        print("The readings are as planned, within what lengths, joints, loads, charge and meter leave open.")
+        print(say("The readings are as planned, within what lengths, joints, loads, charge and meter leave open."))
     else:
         if found.two is not None:
-            print("Something is not as planned, and no single thing explains it. Together these do:")
+            print(say("Something is not as planned, and no single thing explains it. Together these do:"))
         else:
-            print("Something is not as planned. What would explain it, the likeliest first:")
+            print(say("Something is not as planned. What would explain it, the likeliest first:"))
         for s in found.blamed if found.two is not None else found.plausible[:5]:
             print(f"  {_words(b, s)}")
         print(
-            f"Chi-square {found.chi_square:.0f} of {found.readings} readings; {found.left:.0f} are left, "
-            f"which chance gives in {100 * found.left_p:.2g} of 100."
+            say(
+                "Chi-square {chi_square:.0f} of {readings} readings; {left:.0f} are left, which chance gives in "
+                "{left_p:.2g} of 100.",
+                chi_square=found.chi_square,
+                readings=found.readings,
+                left=found.left,
+                left_p=100 * found.left_p,
+            )
         )
     return 1 if found.alarm or found.unexplained else 0
 
@@ -111,9 +124,15 @@ def why(options: argparse.Namespace) -> int:
     p = Protection(study(plan))
     s = p.study
     if options.device not in p.devices:
-        return complain(f"there is no device {options.device!r}; there are: {', '.join(p.devices)}")
+        return complain(
+            say(
+                "there is no device {device!r}; there are: {devices}",
+                device=options.device,
+                devices=", ".join(p.devices),
+            )
+        )
     if options.scenario is not None and options.scenario not in {x.scenario.id for x in s.states}:
-        return complain(f"there is no scenario {options.scenario!r}")
+        return complain(say("there is no scenario {scenario!r}", scenario=options.scenario))
     found = explain_trip(p, options.device, options.scenario, options.ambient, options.current, options.after)
     if options.json:
         values = [
@@ -121,7 +140,7 @@ def why(options: argparse.Namespace) -> int:
         ]
         print(json.dumps(values, ensure_ascii=False, indent=1))
         return 0
-    print(f"What could have opened {p.devices[options.device].item.title}, the likeliest first:")
+    print(say("What could have opened {item}, the likeliest first:", item=p.devices[options.device].item.title))
     for e in found:
         print(f"  {e.cause}: {e.words}\n      {e.cure}")
     return 0
@@ -133,10 +152,15 @@ def _finite(s: Suspect) -> dict[str, Any]:
 
 def _words(b: Bench, s: Suspect) -> str:
     if s.kind == "tap":
-        return f"{s.owner}: its end {s.part} landed on {s.to}"
+        return say("{owner}: its end {part} landed on {to}", owner=s.owner, part=s.part, to=s.to)
     thing = b.wiring.plan.by_id.get(s.owner)
     title = f"{s.owner}, {thing.title}" if thing is not None else s.owner
-    like = f", or {' or '.join(s.with_it)}" if s.with_it else ""
-    return (
-        f"{title}{like}: {1e3 * s.more_ohm:.2g} ± {1e3 * s.sigma_ohm:.1g} mΩ more than planned, {s.heat_w:.2g} W there"
+    like = say(", or {with_it}", with_it=" or ".join(s.with_it)) if s.with_it else ""
+    return say(
+        "{title}{like}: {more_ohm:.2g} ± {sigma_ohm:.1g} mΩ more than planned, {heat_w:.2g} W there",
+        title=title,
+        like=like,
+        more_ohm=1000.0 * s.more_ohm,
+        sigma_ohm=1000.0 * s.sigma_ohm,
+        heat_w=s.heat_w,
     )

@@ -6,6 +6,7 @@ from pathlib import Path
 from pydantic import ValidationError
 
 from jaunty_copper.cli.inputs import complain, plan_or_complaint
+from jaunty_copper.language import say
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.parts.curve_file import CurveError, read_curve
 from jaunty_copper.parts.models import DeviceFamily
@@ -22,7 +23,13 @@ def device(options: argparse.Namespace) -> int:
     families = library().with_own(plan.parts).device_families
     like = families.get(options.like)
     if like is None:
-        return complain(f"there is no device family {options.like!r}; there are: {', '.join(families)}")
+        return complain(
+            say(
+                "there is no device family {like!r}; there are: {families}",
+                like=options.like,
+                families=", ".join(families),
+            )
+        )
     values = {**like.model_dump(), "id": options.id, "label": options.label or options.id, "source": options.source}
     values["curve"] = like.curve or like.id
     if options.interrupt is not None:
@@ -43,5 +50,5 @@ def device(options: argparse.Namespace) -> int:
         return complain(f"{'.'.join(str(x) for x in first['loc'])}: {first['msg'].removeprefix('Value error, ')}")
     except (EditError, OSError, UnicodeDecodeError) as error:
         return complain(str(error))
-    print(f"{options.output or options.plan} now carries {options.id}")
+    print(say("{output} now carries {options}", output=options.output or options.plan, options=options.id))
     return 0

@@ -11,6 +11,7 @@ from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.map_svg import map_svg
 from jaunty_copper.documents.table import as_csv, as_xlsx
 from jaunty_copper.documents.tables import MAKERS, all_tables, table
+from jaunty_copper.language import say
 from jaunty_copper.parts.price_file import PriceError, read_prices
 from jaunty_copper.plan.edits import change_plan
 from jaunty_copper.plan.model import Plan
@@ -33,13 +34,13 @@ def export(options: argparse.Namespace) -> int:
         return made
     if options.output is None:
         if isinstance(made, bytes):
-            return complain(f"{options.to} is no text: say where to save it with -o FILE")
+            return complain(say("{to} is no text: say where to save it with -o FILE", to=options.to))
         sys.stdout.write(made)
         return 0
     try:
         write_atomically(Path(options.output), made if isinstance(made, bytes) else made.encode("utf-8"))
     except OSError as error:
-        return complain(f"{options.output}: {(error.strerror or 'cannot be written').lower()}")
+        return complain(f"{options.output}: {(error.strerror or say('cannot be written')).lower()}")
     return 0
 
 
@@ -113,7 +114,11 @@ DRAWN: dict[str, Callable[[Dossier, str | None], str | None]] = {
 def _drawn(d: Dossier, options: argparse.Namespace) -> str | int:
     text = DRAWN[options.to](d, options.of)
     return (
-        text if text is not None else complain(f"there is nothing to draw{f': no {options.of}' if options.of else ''}")
+        text
+        if text is not None
+        else complain(
+            say("there is nothing to draw{words}", words=say(": no {of}", of=options.of) if options.of else "")
+        )
     )
 
 
@@ -121,7 +126,9 @@ def _fault(d: Dossier, options: argparse.Namespace) -> str | int:
     """The circuit of a short circuit at a terminal."""
     f = d.protection.faults
     if options.fault not in f.at:
-        return complain(f"there is no fault looked at in {options.fault!r}; there are: {', '.join(f.at)}")
+        return complain(
+            say("there is no fault looked at in {fault!r}; there are: {at}", fault=options.fault, at=", ".join(f.at))
+        )
     column = (f.far if options.least else f.at)[options.fault]
     return fault_netlist(f, column, "least" if options.least else "peak")
 

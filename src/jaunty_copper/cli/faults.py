@@ -15,6 +15,7 @@ from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.code import UnknownCode
 from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.codes.rules.words import duration
+from jaunty_copper.language import say
 from jaunty_copper.physics.arc import arc_current
 from jaunty_copper.physics.fault_course import NOTHING_A, Unsolved
 from jaunty_copper.plan.model import Breaker, Fuse
@@ -30,14 +31,16 @@ def faults(options: argparse.Namespace) -> int:
     try:
         case = Assessment(plan).case
     except UnknownCode as error:
-        return complain(f"{options.plan}: practice: {error}")
+        return complain(say("{plan}: practice: {error}", plan=options.plan, error=error))
     f = case.protection.faults
     if options.along is not None:
         return _along(case, options)
     if options.replay and options.at is None:
-        return complain("--replay needs --at TERMINAL")
+        return complain(say("--replay needs --at TERMINAL"))
     if options.at is not None and options.at not in f.at:
-        return complain(f"there is no fault looked at in {options.at!r}; there are: {', '.join(f.at)}")
+        return complain(
+            say("there is no fault looked at in {at!r}; there are: {at_2}", at=options.at, at_2=", ".join(f.at))
+        )
     if options.replay:
         return _replay(case, options)
     arcs = arc_current(f.peak.open_v, f.peak.ohm, options.arc) if options.arc is not None else None
@@ -83,28 +86,45 @@ def faults(options: argparse.Namespace) -> int:
         )
     else:
         print(
-            "Short-circuit currents: greatest first moment, greatest lasting, least (IEC 61660-1; representative sources)"
+            say(
+                "Short-circuit currents: greatest first moment, greatest lasting, least (IEC 61660-1; representative sources)"
+            )
         )
         for p in places:
-            arc = f"  arc {p['arc_a']:.0f} A" if "arc_a" in p else ""
+            arc = say("  arc {arc_a:.0f} A", arc_a=p["arc_a"]) if "arc_a" in p else ""
             print(
-                f"  {p['at']:14} to {p['to']:14} {p['peak_a']:8.0f} A {p['steady_a']:8.0f} A {p['least_a']:8.0f} A"
-                f"  rise {p['rise_ms']:.2f} ms{arc}"
+                say(
+                    "  {at:14} to {to:14} {peak_a:8.0f} A {steady_a:8.0f} A {least_a:8.0f} A  rise {rise_ms:.2f} ms{arc}",
+                    at=p["at"],
+                    to=p["to"],
+                    peak_a=p["peak_a"],
+                    steady_a=p["steady_a"],
+                    least_a=p["least_a"],
+                    rise_ms=p["rise_ms"],
+                    arc=arc,
+                )
             )
         for name, amps in parts.items():
-            print(f"    {name} gives {amps:.0f} A")
+            print(say("    {name} gives {amps:.0f} A", name=name, amps=amps))
         for o in sequence.openings if sequence else ():
-            print(f"    {o.device} opens {_when(o)}")
+            print(say("    {device} opens {when}", device=o.device, when=_when(o)))
         if sequence is not None and sequence.left_a > NOTHING_A:
-            print(f"    {sequence.left_a:.0f} A go on: nothing opens on them")
+            print(say("    {left_a:.0f} A go on: nothing opens on them", left_a=sequence.left_a))
         for name, s in stored.items():
-            print(f"    capacitors of {name} give {s.current_a:.0f} A at first, gone with {1e3 * s.decay_s:.2g} ms")
+            print(
+                say(
+                    "    capacitors of {name} give {current_a:.0f} A at first, gone with {decay_s:.2g} ms",
+                    name=name,
+                    current_a=s.current_a,
+                    decay_s=1000.0 * s.decay_s,
+                )
+            )
         if options.at is None:
-            print("\nDevices: prospective current at each, and what it can interrupt")
+            print(say("\nDevices: prospective current at each, and what it can interrupt"))
             for d in devices:
-                able = "not at this voltage" if d["interrupt_a"] is None else f"{d['interrupt_a']:.0f} A"
+                able = say("not at this voltage") if d["interrupt_a"] is None else f"{d['interrupt_a']:.0f} A"
                 print(
-                    f"  {d['device']:8} {d['through_a']:8.0f} A  {able:>20}  {'enough' if d['enough'] else 'NOT ENOUGH'}"
+                    f"  {d['device']:8} {d['through_a']:8.0f} A  {able:>20}  {say('enough') if d['enough'] else say('NOT ENOUGH')}"
                 )
     return 0
 
@@ -112,17 +132,17 @@ def faults(options: argparse.Namespace) -> int:
 def _when(o: Opening) -> str:
     """Between which times a device opens, in words."""
     if isfinite(o.soonest_s):
-        return f"after {duration(o.soonest_s)}" + (
-            f" to {duration(o.latest_s)}" if isfinite(o.latest_s) else ", with no guarantee"
+        return say("after {soonest_s}", soonest_s=duration(o.soonest_s)) + (
+            say(" to {latest_s}", latest_s=duration(o.latest_s)) if isfinite(o.latest_s) else say(", with no guarantee")
         )
-    return f"in a weak fault only, after {duration(o.latest_s)} at most"
+    return say("in a weak fault only, after {latest_s} at most", latest_s=duration(o.latest_s))
 
 
 def _along(case: Case, options: argparse.Namespace) -> int:
     """Faults at places along one conductor."""
     f, run = case.protection.faults, case.plan.run_by_id.get(options.along)
     if run is None or run.a not in f.at or run.b not in f.at:
-        return complain(f"there is no conductor {options.along!r} to put a fault on")
+        return complain(say("there is no conductor {along!r} to put a fault on", along=options.along))
     shares = np.linspace(0.0, 1.0, 11)
     columns = {name: f.along(run.id, shares, name) for name in ("peak", "steady", "least")}
     rows = [
@@ -136,7 +156,14 @@ def _along(case: Case, options: argparse.Namespace) -> int:
     elif options.json:
         print(json.dumps({"run": run.id, "from": run.a, "to": run.b, "places": rows}, indent=1))
     else:
-        print(f"Short-circuit currents along {run.id}, from {run.a} to {run.b}: greatest, lasting, least")
+        print(
+            say(
+                "Short-circuit currents along {run}, from {a} to {b}: greatest, lasting, least",
+                run=run.id,
+                a=run.a,
+                b=run.b,
+            )
+        )
         for row in rows:
             print(f"  {row['at_m']:6.2f} m {row['peak_a']:8.0f} A {row['steady_a']:8.0f} A {row['least_a']:8.0f} A")
     return 0
@@ -147,7 +174,7 @@ def _replay(case: Case, options: argparse.Namespace) -> int:
     try:
         found = replay(case.protection, options.at, case="least" if options.least else "peak", certainly=options.late)
     except Unsolved as error:
-        return complain(f"not followed: {error}")
+        return complain(say("not followed: {error}", error=error))
     burnt = [id_ for id_, k in found.branch.items() if k in found.course.burnt]
     if options.json:
         values = {
@@ -167,19 +194,32 @@ def _replay(case: Case, options: argparse.Namespace) -> int:
         return 0
     edge = "slow" if options.late else "fast"
     print(
-        f"A short from {found.at} to {found.to}: {found.most_a:.0f} A at most (devices by the {edge} edge of their bands)"
+        say(
+            "A short from {at} to {to}: {most_a:.0f} A at most (devices by the {edge} edge of their bands)",
+            at=found.at,
+            to=found.to,
+            most_a=found.most_a,
+            edge=edge,
+        )
     )
     for d, t, i in found.opened:
-        print(f"  {duration(t):>9}  {d} opens at {i:.0f} A")
+        print(say("  {t:>9}  {d} opens at {i:.0f} A", t=duration(t), d=d, i=i))
     print(
-        f"  over after {duration(found.ended_s)}"
+        say("  over after {ended_s}", ended_s=duration(found.ended_s))
         if found.ended_s is not None
-        else "  still flowing at the end: nothing more opens"
+        else say("  still flowing at the end: nothing more opens")
     )
     for id_ in burnt:
-        print(f"  {id_} burns through")
+        print(say("  {id} burns through", id=id_))
     for r, c, limit in found.hottest()[:5]:
-        print(f"  {r} reaches {c:.0f} °C; its insulation withstands {limit:.0f} °C for some seconds")
+        print(
+            say(
+                "  {r} reaches {c:.0f} °C; its insulation withstands {limit:.0f} °C for some seconds",
+                r=r,
+                c=c,
+                limit=limit,
+            )
+        )
     return 0
 
 
@@ -212,14 +252,24 @@ def coordination(options: argparse.Namespace) -> int:
         print(json.dumps({"plan": plan.name, "pairs": rows}, ensure_ascii=False, indent=1))
     else:
         print(
-            "Does the downstream device open before the upstream one begins to? (representative bands, at the air each stands in)"
+            say(
+                "Does the downstream device open before the upstream one begins to? (representative bands, at the air each stands in)"
+            )
         )
         for r in rows:
-            until = f"up to {r['up_to_a']:.0f} A" if r["verdict"] == "partial" else ""
+            until = say("up to {up_to_a:.0f} A", up_to_a=r["up_to_a"]) if r["verdict"] == "partial" else ""
             if r["same_circuit"]:
-                until = "same circuit"
+                until = say("same circuit")
             print(
-                f"  {r['upstream']:6} before {r['downstream']:6} {r['verdict']:8} {until:16} of {r['least_a']:.0f} to {r['most_a']:.0f} A"
+                say(
+                    "  {upstream:6} before {downstream:6} {verdict:8} {until:16} of {least_a:.0f} to {most_a:.0f} A",
+                    upstream=r["upstream"],
+                    downstream=r["downstream"],
+                    verdict=r["verdict"],
+                    until=until,
+                    least_a=r["least_a"],
+                    most_a=r["most_a"],
+                )
             )
     return 0
 

@@ -2,6 +2,7 @@
 
 import sys
 
+from jaunty_copper.language import say
 from jaunty_copper.network.demand import scenarios_of
 from jaunty_copper.network.study import State, Study
 from jaunty_copper.plan.files import PlanError, load
@@ -22,7 +23,7 @@ def plan_or_complaint(path: str) -> Plan | int:
     try:
         return load(path)
     except PlanError as error:
-        return complain(f"{error.file}: not opened", *(f"  {detail}" for detail in error.details))
+        return complain(say("{file}: not opened", file=error.file), *(f"  {detail}" for detail in error.details))
 
 
 def states_or_complaint(study: Study, scenario: str | None) -> tuple[State, ...] | int:
@@ -33,4 +34,4 @@ def states_or_complaint(study: Study, scenario: str | None) -> tuple[State, ...]
         return (study.state(scenario),)
     except KeyError:
         known = ", ".join(s.id for s in scenarios_of(study.plan))
-        return complain(f"there is no scenario {scenario!r}; there are: {known}")
+        return complain(say("there is no scenario {scenario!r}; there are: {known}", scenario=scenario, known=known))

@@ -3,6 +3,7 @@
 import argparse
 import json
 
+from jaunty_copper.language import say
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.parts.models import Part, Stud
 from jaunty_copper.plan.files import schema as made_schema
@@ -33,5 +34,10 @@ def parts(options: argparse.Namespace) -> int:
         for part in group:
             id_ = part.thread if isinstance(part, Stud) else part.id
             print(f"  {id_:28} {part.label:34} {part.source}")
-    print(f"\nstandard device ratings, A\n  {' '.join(f'{r:g}' for r in lib.device_ratings_a)}")
+    print(
+        say(
+            "\nstandard device ratings, A\n  {device_ratings_a}",
+            device_ratings_a=" ".join(f"{r:g}" for r in lib.device_ratings_a),
+        )
+    )
     return 0

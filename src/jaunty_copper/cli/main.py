@@ -8,6 +8,7 @@ from importlib import import_module
 from jaunty_copper import __version__
 from jaunty_copper.cli.startup import one_thread, without_plugins
 from jaunty_copper.cli.terminal import plain_output
+from jaunty_copper.language import say
 
 TABLES = (
     "equipment", "scenarios", "bank", "checks", "findings", "rules", "faults", "coordination", "cuts", "reels", "materials",
@@ -26,7 +27,7 @@ FORMS = (
     "circuit",
 )
 """What a plan can be exported to; here, so that help does not load what makes them."""
-EPILOG = (
+EPILOG = say(
     "A planning aid: local codes and licensed practice decide. "
     "Short-circuit currents of batteries burn and blind: isolate before you work."
 )
@@ -35,7 +36,7 @@ EPILOG = (
 def parser() -> argparse.ArgumentParser:
     """The command line's grammar."""
     top = argparse.ArgumentParser(
-        prog="jaunty-copper", description="Plan and check low-voltage DC distribution, 12 to 48 V.", epilog=EPILOG
+        prog="jaunty-copper", description=say("Plan and check low-voltage DC distribution, 12 to 48 V."), epilog=EPILOG
     )
     top.add_argument("--version", action="version", version=f"jaunty-copper {__version__}")
     commands = top.add_subparsers(dest="command", required=True, metavar="COMMAND")
@@ -45,163 +46,192 @@ def parser() -> argparse.ArgumentParser:
         made.set_defaults(module=module, function=name)
         return made
 
-    command("demo", "window", "Open the window on the demo system.")
-    opened = command("open", "window", "Open the window on a plan.")
-    opened.add_argument("plan", metavar="PLAN", help="a plan's file")
-    command("new", "window", "Open the window on a new plan.")
+    command("demo", "window", say("Open the window on the demo system."))
+    opened = command("open", "window", say("Open the window on a plan."))
+    opened.add_argument("plan", metavar="PLAN", help=say("a plan's file"))
+    command("new", "window", say("Open the window on a new plan."))
 
-    check = command("check", "report", "Check a plan by its code. Exits 0 without dangers, 1 with, 2 if unreadable.")
+    check = command(
+        "check", "report", say("Check a plan by its code. Exits 0 without dangers, 1 with, 2 if unreadable.")
+    )
     check.add_argument("plan", metavar="PLAN")
-    check.add_argument("--practice", metavar="P", help="another code than the plan's own")
-    check.add_argument("--json", action="store_true", help="for programs")
+    check.add_argument("--practice", metavar="P", help=say("another code than the plan's own"))
+    check.add_argument("--json", action="store_true", help=say("for programs"))
 
-    solve = command("solve", "report", "Solve a plan's scenarios: voltages, currents, drops, temperatures.")
+    solve = command("solve", "report", say("Solve a plan's scenarios: voltages, currents, drops, temperatures."))
     solve.add_argument("plan", metavar="PLAN")
-    solve.add_argument("--scenario", metavar="S", help="only this one, by its id")
-    solve.add_argument("--json", action="store_true", help="for programs, with every terminal and run")
+    solve.add_argument("--scenario", metavar="S", help=say("only this one, by its id"))
+    solve.add_argument("--json", action="store_true", help=say("for programs, with every terminal and run"))
 
-    bank = command("bank", "bank", "Shares of a bank's units, patterns side by side, and what would move the shares.")
+    bank = command(
+        "bank", "bank", say("Shares of a bank's units, patterns side by side, and what would move the shares.")
+    )
     bank.add_argument("plan", metavar="PLAN")
-    bank.add_argument("--scenario", metavar="S", help="only this one, by its id")
+    bank.add_argument("--scenario", metavar="S", help=say("only this one, by its id"))
     bank.add_argument(
-        "--join", metavar="UNIT=SOC", nargs="+", help="units joined at these charges, such as B1=100 B2=40"
+        "--join", metavar="UNIT=SOC", nargs="+", help=say("units joined at these charges, such as B1=100 B2=40")
     )
     bank.add_argument(
-        "--within", type=float, metavar="P", help="how long each link may be for a spread within P per cent"
+        "--within", type=float, metavar="P", help=say("how long each link may be for a spread within P per cent")
     )
-    bank.add_argument("--json", action="store_true", help="for programs")
+    bank.add_argument("--json", action="store_true", help=say("for programs"))
 
-    discharge = command("discharge", "bank", "Follow a bank over hours of one scenario, discharging or charging.")
+    discharge = command(
+        "discharge", "discharge", say("Follow a bank over hours of one scenario, discharging or charging.")
+    )
     discharge.add_argument("plan", metavar="PLAN")
     discharge.add_argument("--hours", type=float, required=True, metavar="H")
-    discharge.add_argument("--scenario", metavar="S", help="by its id; the first where none is given")
-    discharge.add_argument("--step", type=float, default=10.0, metavar="S", help="time step in seconds; 10")
+    discharge.add_argument("--scenario", metavar="S", help=say("by its id; the first where none is given"))
+    discharge.add_argument("--step", type=float, default=10.0, metavar="S", help=say("time step in seconds; 10"))
     form = discharge.add_mutually_exclusive_group()
-    form.add_argument("--json", action="store_true", help="for programs")
-    form.add_argument("--csv", action="store_true", help="every step")
+    form.add_argument("--json", action="store_true", help=say("for programs"))
+    form.add_argument("--csv", action="store_true", help=say("every step"))
 
-    needs = command("needs", "bank", "What must run: currents, a day's ampere-hours, autonomy, voltages side by side.")
+    needs = command(
+        "needs", "needs", say("What must run: currents, a day's ampere-hours, autonomy, voltages side by side.")
+    )
     needs.add_argument("plan", metavar="PLAN")
-    needs.add_argument("--json", action="store_true", help="for programs")
+    needs.add_argument("--json", action="store_true", help=say("for programs"))
 
-    faults = command("faults", "faults", "Short-circuit currents everywhere, each device against its interrupt rating.")
+    faults = command(
+        "faults", "faults", say("Short-circuit currents everywhere, each device against its interrupt rating.")
+    )
     faults.add_argument("plan", metavar="PLAN")
-    faults.add_argument("--at", metavar="TERMINAL", help="only there, with what each source gives")
-    faults.add_argument("--along", metavar="RUN", help="at eleven places along a conductor")
-    faults.add_argument("--arc", type=float, metavar="MM", help="besides, through an arc across a gap of so many mm")
-    faults.add_argument("--replay", action="store_true", help="with --at: follow that fault in time")
-    faults.add_argument("--least", action="store_true", help="with --replay: low, old and cold units")
+    faults.add_argument("--at", metavar="TERMINAL", help=say("only there, with what each source gives"))
+    faults.add_argument("--along", metavar="RUN", help=say("at eleven places along a conductor"))
     faults.add_argument(
-        "--late", action="store_true", help="with --replay: devices open by the slow edge of their bands"
+        "--arc", type=float, metavar="MM", help=say("besides, through an arc across a gap of so many mm")
+    )
+    faults.add_argument("--replay", action="store_true", help=say("with --at: follow that fault in time"))
+    faults.add_argument("--least", action="store_true", help=say("with --replay: low, old and cold units"))
+    faults.add_argument(
+        "--late", action="store_true", help=say("with --replay: devices open by the slow edge of their bands")
     )
     form = faults.add_mutually_exclusive_group()
-    form.add_argument("--json", action="store_true", help="for programs")
-    form.add_argument("--csv", action="store_true", help="the places as a table")
+    form.add_argument("--json", action="store_true", help=say("for programs"))
+    form.add_argument("--csv", action="store_true", help=say("the places as a table"))
 
-    pairs = command("coordination", "faults", "Selectivity of every two devices in series, over all fault currents.")
+    pairs = command(
+        "coordination", "faults", say("Selectivity of every two devices in series, over all fault currents.")
+    )
     pairs.add_argument("plan", metavar="PLAN")
     form = pairs.add_mutually_exclusive_group()
-    form.add_argument("--json", action="store_true", help="for programs")
-    form.add_argument("--csv", action="store_true", help="as a table")
+    form.add_argument("--json", action="store_true", help=say("for programs"))
+    form.add_argument("--csv", action="store_true", help=say("as a table"))
 
     protect = command(
-        "protect", "protect", "Propose a consistent set of protective devices, or what fits at one place."
+        "protect", "protect", say("Propose a consistent set of protective devices, or what fits at one place.")
     )
     protect.add_argument("plan", metavar="PLAN")
-    protect.add_argument("--practice", metavar="P", help="another code than the plan's own")
+    protect.add_argument("--practice", metavar="P", help=say("another code than the plan's own"))
     protect.add_argument(
-        "--device", metavar="D", help="only what fits at this device's place, and why the rest does not"
+        "--device", metavar="D", help=say("only what fits at this device's place, and why the rest does not")
     )
-    protect.add_argument("--apply", action="store_true", help="save the changed plan in place")
-    protect.add_argument("-o", "--output", metavar="FILE", help="save the changed plan there")
-    protect.add_argument("--json", action="store_true", help="for programs")
+    protect.add_argument("--apply", action="store_true", help=say("save the changed plan in place"))
+    protect.add_argument("-o", "--output", metavar="FILE", help=say("save the changed plan there"))
+    protect.add_argument("--json", action="store_true", help=say("for programs"))
 
-    device = command("device", "device", "Let a plan carry a device family of its own, with a curve from a CSV file.")
+    device = command(
+        "device", "device", say("Let a plan carry a device family of its own, with a curve from a CSV file.")
+    )
     device.add_argument("plan", metavar="PLAN")
-    device.add_argument("--id", required=True, metavar="F", help="short name of the new family")
-    device.add_argument("--like", required=True, metavar="F", help="family that the rest is taken from")
-    device.add_argument("--label", metavar="WORDS", help="what people call it")
-    device.add_argument("--source", required=True, metavar="WORDS", help="data sheet and its number")
-    device.add_argument("--curve", metavar="CSV", help="columns current_a, shortest_s, longest_s")
-    device.add_argument("--rating", type=float, metavar="A", help="rating that the curve was measured on")
-    device.add_argument("--interrupt", metavar="V:KA", help="pairs such as 14:10;32:5")
-    device.add_argument("--min-a", type=float, metavar="A", help="lowest rating")
-    device.add_argument("--max-a", type=float, metavar="A", help="highest rating")
-    device.add_argument("--max-v-dc", type=float, metavar="V", help="highest voltage")
-    device.add_argument("-o", "--output", metavar="FILE", help="save there; else in place")
+    device.add_argument("--id", required=True, metavar="F", help=say("short name of the new family"))
+    device.add_argument("--like", required=True, metavar="F", help=say("family that the rest is taken from"))
+    device.add_argument("--label", metavar="WORDS", help=say("what people call it"))
+    device.add_argument("--source", required=True, metavar="WORDS", help=say("data sheet and its number"))
+    device.add_argument("--curve", metavar="CSV", help=say("columns current_a, shortest_s, longest_s"))
+    device.add_argument("--rating", type=float, metavar="A", help=say("rating that the curve was measured on"))
+    device.add_argument("--interrupt", metavar="V:KA", help=say("pairs such as 14:10;32:5"))
+    device.add_argument("--min-a", type=float, metavar="A", help=say("lowest rating"))
+    device.add_argument("--max-a", type=float, metavar="A", help=say("highest rating"))
+    device.add_argument("--max-v-dc", type=float, metavar="V", help=say("highest voltage"))
+    device.add_argument("-o", "--output", metavar="FILE", help=say("save there; else in place"))
 
-    trip = command("trip", "trip", "When a device of a family opens at a current.")
-    trip.add_argument("--family", required=True, metavar="F", help="by its id, as parts lists them")
+    trip = command("trip", "trip", say("When a device of a family opens at a current."))
+    trip.add_argument("--family", required=True, metavar="F", help=say("by its id, as parts lists them"))
     trip.add_argument("--rating", type=float, required=True, metavar="R", help="A")
     trip.add_argument("--current", type=float, required=True, metavar="A", help="A")
-    trip.add_argument("--ambient", type=float, default=25.0, metavar="C", help="air at the device, °C; 25")
-    trip.add_argument("--json", action="store_true", help="for programs")
+    trip.add_argument("--ambient", type=float, default=25.0, metavar="C", help=say("air at the device, °C; 25"))
+    trip.add_argument("--json", action="store_true", help=say("for programs"))
 
-    readings = command("readings", "commission", "What to measure and to expect, as a table to fill in.")
+    readings = command("readings", "commission", say("What to measure and to expect, as a table to fill in."))
     readings.add_argument("plan", metavar="PLAN")
-    readings.add_argument("--scenario", metavar="S", help="by its id; everything on where none is given")
-    readings.add_argument("--fewest", action="store_true", help="only as many as would reveal a bad joint anywhere")
-    readings.add_argument("--json", action="store_true", help="for programs")
+    readings.add_argument("--scenario", metavar="S", help=say("by its id; everything on where none is given"))
+    readings.add_argument(
+        "--fewest", action="store_true", help=say("only as many as would reveal a bad joint anywhere")
+    )
+    readings.add_argument("--json", action="store_true", help=say("for programs"))
 
-    diagnose = command("diagnose", "commission", "What readings say: whether, where and how much something is off.")
+    diagnose = command(
+        "diagnose", "commission", say("What readings say: whether, where and how much something is off.")
+    )
     diagnose.add_argument("plan", metavar="PLAN")
-    diagnose.add_argument("readings", metavar="CSV", help="as readings writes it, its last column filled in")
-    diagnose.add_argument("--scenario", metavar="S", help="the one measured in; everything on where none is given")
-    diagnose.add_argument("--json", action="store_true", help="for programs")
+    diagnose.add_argument("readings", metavar="CSV", help=say("as readings writes it, its last column filled in"))
+    diagnose.add_argument("--scenario", metavar="S", help=say("the one measured in; everything on where none is given"))
+    diagnose.add_argument("--json", action="store_true", help=say("for programs"))
 
-    why = command("why", "commission", "Why a device opened: what could have done it as designed, and what cures that.")
+    why = command(
+        "why", "commission", say("Why a device opened: what could have done it as designed, and what cures that.")
+    )
     why.add_argument("plan", metavar="PLAN")
-    why.add_argument("--device", required=True, metavar="D", help="the fuse or breaker that opened")
-    why.add_argument("--scenario", metavar="S", help="what ran; where it carries most if none is given")
-    why.add_argument("--ambient", type=float, metavar="C", help="air at the device, °C")
-    why.add_argument("--current", type=float, metavar="A", help="that was seen")
-    why.add_argument("--after", type=float, metavar="S", help="how long after something changed it opened, s")
-    why.add_argument("--json", action="store_true", help="for programs")
+    why.add_argument("--device", required=True, metavar="D", help=say("the fuse or breaker that opened"))
+    why.add_argument("--scenario", metavar="S", help=say("what ran; where it carries most if none is given"))
+    why.add_argument("--ambient", type=float, metavar="C", help=say("air at the device, °C"))
+    why.add_argument("--current", type=float, metavar="A", help=say("that was seen"))
+    why.add_argument("--after", type=float, metavar="S", help=say("how long after something changed it opened, s"))
+    why.add_argument("--json", action="store_true", help=say("for programs"))
 
-    export = command("export", "export", "Write a plan in another form.")
+    export = command("export", "export", say("Write a plan in another form."))
     export.add_argument("plan", metavar="PLAN")
     export.add_argument(
         "--to", choices=FORMS, required=True, metavar="FORM",
-        help="report: a PDF; tables: all of them as one spreadsheet (.xlsx); map and those in -svg: drawings; circuit: a "
-        f"SPICE netlist of the solved state; or one table, as CSV, as .xlsx by the name of FILE, labels also as .pdf: {', '.join(TABLES)}",
+        help=say('report: a PDF; tables: all of them as one spreadsheet (.xlsx); map and those in -svg: drawings; '
+'circuit: a SPICE netlist of the solved state; or one table, as CSV, as .xlsx by the name of FILE, '
+'labels also as .pdf: {tables}', tables=', '.join(TABLES)),
     )  # fmt: skip
-    export.add_argument("--of", metavar="ID", help="of a drawing: which cable or board; of curves: devices, by commas")
-    export.add_argument("--scenario", metavar="S", help="by its id; the first where none is given")
     export.add_argument(
-        "--fault", metavar="TERMINAL", help="of a circuit: the greatest short circuit there, in its place"
+        "--of", metavar="ID", help=say("of a drawing: which cable or board; of curves: devices, by commas")
     )
-    export.add_argument("--least", action="store_true", help="with --fault: the least")
-    export.add_argument("--prices", metavar="CSV", help="own prices: columns key and price")
-    export.add_argument("-o", "--output", metavar="FILE", help="standard output where none is given")
+    export.add_argument("--scenario", metavar="S", help=say("by its id; the first where none is given"))
+    export.add_argument(
+        "--fault", metavar="TERMINAL", help=say("of a circuit: the greatest short circuit there, in its place")
+    )
+    export.add_argument("--least", action="store_true", help=say("with --fault: the least"))
+    export.add_argument("--prices", metavar="CSV", help=say("own prices: columns key and price"))
+    export.add_argument("-o", "--output", metavar="FILE", help=say("standard output where none is given"))
 
     stand_ins = command(
-        "stand-ins", "meters", "Put simulated meters onto the loopback, on a copy of a plan with one fault hidden."
+        "stand-ins", "meters", say("Put simulated meters onto the loopback, on a copy of a plan with one fault hidden.")
     )
     stand_ins.set_defaults(function="stand_ins")
     stand_ins.add_argument("plan", metavar="PLAN")
-    stand_ins.add_argument("--seed", type=int, default=0, metavar="N", help="which fault, and which noise; 0")
-    stand_ins.add_argument("--sound", action="store_true", help="hide nothing")
-    stand_ins.add_argument("--serial", action="store_true", help="on pseudo-terminals in place of sockets")
-    stand_ins.add_argument("--seconds", type=float, metavar="S", help="end by itself")
+    stand_ins.add_argument("--seed", type=int, default=0, metavar="N", help=say("which fault, and which noise; 0"))
+    stand_ins.add_argument("--sound", action="store_true", help=say("hide nothing"))
+    stand_ins.add_argument("--serial", action="store_true", help=say("on pseudo-terminals in place of sockets"))
+    stand_ins.add_argument("--seconds", type=float, metavar="S", help=say("end by itself"))
 
-    measure = command("measure", "meters", "Read meters through VISA, point by point, into a table of readings.")
+    measure = command("measure", "meters", say("Read meters through VISA, point by point, into a table of readings."))
     measure.add_argument("plan", metavar="PLAN")
-    measure.add_argument("--meter", metavar="ADDRESS", help="for volts, such as TCPIP0::192.168.1.20::5025::SOCKET")
-    measure.add_argument("--clamp", metavar="ADDRESS", help="for amperes, such as ASRL/dev/ttyUSB0::INSTR")
-    measure.add_argument("--scenario", metavar="S", help="what runs; measuring or discharging, or the plan's own")
-    measure.add_argument("--fewest", action="store_true", help="only what would reveal a bad joint anywhere")
-    measure.add_argument("--unattended", action="store_true", help="do not wait for probes: simulated meters have none")
-    measure.add_argument("--timeout", type=float, default=3.0, metavar="S", help="how long to wait for a reply; 3")
-    measure.add_argument("-o", "--output", metavar="FILE", help="standard output where none is given")
+    measure.add_argument(
+        "--meter", metavar="ADDRESS", help=say("for volts, such as TCPIP0::192.168.1.20::5025::SOCKET")
+    )
+    measure.add_argument("--clamp", metavar="ADDRESS", help=say("for amperes, such as ASRL/dev/ttyUSB0::INSTR"))
+    measure.add_argument("--scenario", metavar="S", help=say("what runs; measuring or discharging, or the plan's own"))
+    measure.add_argument("--fewest", action="store_true", help=say("only what would reveal a bad joint anywhere"))
+    measure.add_argument(
+        "--unattended", action="store_true", help=say("do not wait for probes: simulated meters have none")
+    )
+    measure.add_argument("--timeout", type=float, default=3.0, metavar="S", help=say("how long to wait for a reply; 3"))
+    measure.add_argument("-o", "--output", metavar="FILE", help=say("standard output where none is given"))
 
-    trend = command("trend", "meters", "Resistance of a conductor, device or unit over the days of the log.")
+    trend = command("trend", "meters", say("Resistance of a conductor, device or unit over the days of the log."))
     trend.add_argument("plan", metavar="PLAN")
     trend.add_argument("--of", required=True, metavar="ID")
-    trend.add_argument("--json", action="store_true", help="for programs")
+    trend.add_argument("--json", action="store_true", help=say("for programs"))
 
-    command("schema", "library", "Print the JSON Schema of the plan's format.")
-    parts = command("parts", "library", "List the parts library, with sources.")
-    parts.add_argument("--json", action="store_true", help="for programs")
+    command("schema", "library", say("Print the JSON Schema of the plan's format."))
+    parts = command("parts", "library", say("List the parts library, with sources."))
+    parts.add_argument("--json", action="store_true", help=say("for programs"))
     return top
 
 

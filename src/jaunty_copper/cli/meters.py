@@ -20,6 +20,7 @@ from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.commissioning.points import Point
 from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, write_readings
 from jaunty_copper.commissioning.trends import trend as followed
+from jaunty_copper.language import say
 from jaunty_copper.plan.storage import MOST_TEXT, read_text, write_atomically
 from jaunty_copper.simulator.training import NothingToHide, TrainingBench, hide
 
@@ -37,7 +38,7 @@ def stand_ins(options: argparse.Namespace) -> int:
     try:
         for name, meter in made.meters.items():
             print(f"{name:16} {meter.address}")
-        print("Ctrl+C ends them" + (" and shows what was hidden." if hidden is not None else "."), flush=True)
+        print("Ctrl+C ends them" + (say(" and shows what was hidden.") if hidden is not None else "."), flush=True)
         end = time.monotonic() + options.seconds if options.seconds is not None else None
         while end is None or time.monotonic() < end:
             time.sleep(0.1)
@@ -46,7 +47,7 @@ def stand_ins(options: argparse.Namespace) -> int:
     finally:
         made.close()
     if hidden is not None:
-        print(f"Hidden was: {hidden.words(plan)}.")
+        print(say("Hidden was: {words}.", words=hidden.words(plan)))
     return 0
 
 
@@ -90,7 +91,13 @@ def measure(options: argparse.Namespace) -> int:
                 raise OSError(number, os.strerror(number))
     except (OSError, UnicodeDecodeError, ReadingsError) as error:
         reason = (error.strerror or "").lower() if isinstance(error, OSError) else str(error)
-        return complain(f"{options.output}: {reason or 'cannot be read'}; nothing was measured, and it is as it was")
+        return complain(
+            say(
+                "{output}: {reason}; nothing was measured, and it is as it was",
+                output=options.output,
+                reason=reason or say("cannot be read"),
+            )
+        )
     taken = dict(before)
     status = 0
     with _told_to_end():
@@ -104,9 +111,9 @@ def measure(options: argparse.Namespace) -> int:
         except (EOFError, KeyboardInterrupt, Stopped, Enough):
             pass
         except MeterError as error:
-            status = complain(f"{error}; {len(taken)} readings were taken and are kept")
+            status = complain(say("{error}; {taken} readings were taken and are kept", error=error, taken=len(taken)))
         except OSError as error:
-            return complain(f"{options.output}: {(error.strerror or 'cannot be written').lower()}")
+            return complain(f"{options.output}: {(error.strerror or say('cannot be written')).lower()}")
         finally:
             if file is None:
                 sys.stdout.write(_table(b, rows, taken))
@@ -123,9 +130,11 @@ def _at(b: Bench, point: Point, options: argparse.Namespace) -> float | None:
     if address is None:
         return None
     if not options.unattended:
-        where = f"{point.a} and {point.b}" if point.b else f"around {point.a}"
+        where = say("{a} and {b}", a=point.a, b=point.b) if point.b else say("around {a}", a=point.a)
         # Not on standard output: that is the table's.
-        print(f"Probes at {where}, then Enter (s skips, q ends): ", end="", file=sys.stderr, flush=True)
+        print(
+            say("Probes at {where}, then Enter (s skips, q ends): ", where=where), end="", file=sys.stderr, flush=True
+        )
         said = input().strip().lower()
         if said == "q":
             raise Enough
@@ -154,13 +163,21 @@ def trend(options: argparse.Namespace) -> int:
     if isinstance(plan, int):
         return plan
     if options.of not in plan.by_id and options.of not in plan.run_by_id:
-        return complain(f"nothing is called {options.of!r}")
+        return complain(say("nothing is called {of!r}", of=options.of))
     points = followed(plan, options.of)
     if options.json:
         print(json.dumps([p._asdict() for p in points], indent=1))
         return 0
     if not points:
-        print("No day's readings in the log say anything of it.")
+        print(say("No day's readings in the log say anything of it."))
     for p in points:
-        print(f"{p.on}  {1e3 * p.ohm:8.3f} ± {1e3 * p.sigma_ohm:.2g} mΩ   planned {1e3 * p.planned_ohm:.3f}")
+        print(
+            say(
+                "{on}  {ohm:8.3f} ± {sigma_ohm:.2g} mΩ   planned {planned_ohm:.3f}",
+                on=p.on,
+                ohm=1000.0 * p.ohm,
+                sigma_ohm=1000.0 * p.sigma_ohm,
+                planned_ohm=1000.0 * p.planned_ohm,
+            )
+        )
     return 0

@@ -15,6 +15,7 @@ from jaunty_copper.cli.inputs import complain, plan_or_complaint
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Finding
 from jaunty_copper.codes.code import UnknownCode
+from jaunty_copper.language import say
 from jaunty_copper.plan.files import PlanError, save
 
 
@@ -28,7 +29,7 @@ def protect(options: argparse.Namespace) -> int:
             return _one(Assessment(plan, options.practice).case, options)
         made = protected(plan, options.practice, progress=lambda what: print(what, file=sys.stderr))
     except UnknownCode as error:
-        return complain(f"{options.plan}: practice: {error}")
+        return complain(say("{plan}: practice: {error}", plan=options.plan, error=error))
     if options.json:
         print(json.dumps(_values(made), ensure_ascii=False, indent=1))
     else:
@@ -38,8 +39,12 @@ def protect(options: argparse.Namespace) -> int:
         try:
             save(made.plan, Path(target))
         except (OSError, PlanError) as error:
-            return complain(f"not saved to {target}: {getattr(error, 'strerror', None) or error}")
-        print(f"Saved to {target}.", file=sys.stderr)
+            return complain(
+                say(
+                    "not saved to {target}: {getattr}", target=target, getattr=getattr(error, "strerror", None) or error
+                )
+            )
+        print(say("Saved to {target}.", target=target), file=sys.stderr)
     return 1 if made.left else 0
 
 
@@ -59,22 +64,35 @@ def _finding(f: Finding) -> dict[str, str]:
 
 
 def _print(made: Protected) -> None:
-    print(f"{len(made.found)} findings about protection, {len(made.changes)} changes, {len(made.left)} left\n")
+    print(
+        say(
+            "{found} findings about protection, {changes} changes, {left} left\n",
+            found=len(made.found),
+            changes=len(made.changes),
+            left=len(made.left),
+        )
+    )
     for c in made.changes:
         print(f"  {c.place}: {c.before + ' → ' if c.before else ''}{c.after}")
         for line in (c.finding, c.why):
             if line:
                 print(f"      {line}")
     if made.left:
-        print("\nLeft, to be decided by hand:")
+        print(say("\nLeft, to be decided by hand:"))
     for f in made.left:
         print(f"  {f.verdict.word:6} {f.headline}\n         {made.reasons[f.rule.id, f.place]}")
-    print("\nRepresentative families: check each device against its own data sheet before you buy.")
+    print(say("\nRepresentative families: check each device against its own data sheet before you buy."))
 
 
 def _one(case: Case, options: argparse.Namespace) -> int:
     if options.device not in case.protection.devices:
-        return complain(f"there is no device {options.device!r}; there are: {', '.join(case.protection.devices)}")
+        return complain(
+            say(
+                "there is no device {device!r}; there are: {devices}",
+                device=options.device,
+                devices=", ".join(case.protection.devices),
+            )
+        )
     item = case.protection.devices[options.device].item
     w, found = window(case, item), choices(case, options.device)
     if options.json:
@@ -90,10 +108,14 @@ def _one(case: Case, options: argparse.Namespace) -> int:
         }  # fmt: skip
         print(json.dumps(values, ensure_ascii=False, indent=1))
         return 0
-    print(f"{item.title}: at least {w.low.amps:.3g} A ({w.low.why})")
-    print(f"  at most {w.high.amps:.3g} A ({w.high.why})\n")
+    print(say("{item}: at least {amps:.3g} A ({why})", item=item.title, amps=w.low.amps, why=w.low.why))
+    print(say("  at most {amps:.3g} A ({why})\n", amps=w.high.amps, why=w.high.why))
     for c in found:
         rating = f"{c.rating_a:g} A" if c.rating_a else ""
-        words = f"fits; selectivity {c.selective} {c.with_whom}" if c.fits else "; ".join(c.fails)
+        words = (
+            say("fits; selectivity {selective} {with_whom}", selective=c.selective, with_whom=c.with_whom)
+            if c.fits
+            else "; ".join(c.fails)
+        )
         print(f"  {c.family.label:34} {rating:>6}  {words}")
     return 0

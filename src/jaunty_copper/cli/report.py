@@ -10,6 +10,7 @@ from jaunty_copper.cli.inputs import complain, plan_or_complaint, states_or_comp
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import FAILING, Finding
 from jaunty_copper.codes.code import UnknownCode
+from jaunty_copper.language import say
 from jaunty_copper.network.study import State
 from jaunty_copper.plan.model import Battery, Converter
 
@@ -39,15 +40,15 @@ def check(options: argparse.Namespace) -> int:
             )
         )
     else:
-        print(f"{plan.title or options.plan}, by {case.code.name}")
+        print(say("{plan}, by {code}", plan=plan.title or options.plan, code=case.code.name))
         for f in findings:
             print(f"\n{f.verdict.word:6}  {f.headline}")
             print(f"      {f.why}")
-            print(f"      [{f.rule.id} at {f.place}] {f.source}")
+            print(say("      [{rule} at {place}] {source}", rule=f.rule.id, place=f.place, source=f.source))
             if (fix := f.fix()) is not None:
-                print(f"      fix: {fix.label}")
+                print(say("      fix: {fix}", fix=fix.label))
         print("\n" + ", ".join(s.counted(counts[s.id]) for s in FAILING))
-        print("A planning aid: local codes and licensed practice decide.")
+        print(say("A planning aid: local codes and licensed practice decide."))
     return 1 if counts["stop"] else 0
 
 
@@ -82,7 +83,7 @@ def solve(options: argparse.Namespace) -> int:
     try:
         known = Assessment(plan)
     except UnknownCode as error:
-        return complain(f"{options.plan}: practice: {error}")
+        return complain(say("{plan}: practice: {error}", plan=options.plan, error=error))
     states = states_or_complaint(known.study, options.scenario)
     if isinstance(states, int):
         return states
@@ -151,10 +152,25 @@ def _table(case: Case, state: State) -> str:
     lines = [f"\n{state.scenario.title}"]
     why = state.point.collapse
     if why is not None:
-        load = case.wiring.loads[why.load].title if case.wiring.loads else "a source"
-        lines.append(f"  no operating point: {load} asks {why.asked_w:.0f} W, {why.deliverable_w:.0f} W can reach it")
+        load = case.wiring.loads[why.load].title if case.wiring.loads else say("a source")
+        lines.append(
+            say(
+                "  no operating point: {load} asks {asked_w:.0f} W, {deliverable_w:.0f} W can reach it",
+                load=load,
+                asked_w=why.asked_w,
+                deliverable_w=why.deliverable_w,
+            )
+        )
         return "\n".join(lines)
-    lines.append(f"  {'equipment':22} {'V':>7} {'A':>8} {'W':>8}  does")
+    lines.append(
+        say(
+            "  {words:22} {words_2:>7} {words_3:>8} {words_4:>8}  does",
+            words="equipment",
+            words_2="V",
+            words_3="A",
+            words_4="W",
+        )
+    )
     for e in case.plan.equipment:
         v, amps = state.port(e)
         lines.append(f"  {e.title[:22]:22} {v + 0.0:7.2f} {amps + 0.0:8.2f} {v * amps + 0.0:8.1f}  {state.mode(e)}")

@@ -5,6 +5,7 @@ import json
 from math import isfinite
 
 from jaunty_copper.cli.inputs import complain
+from jaunty_copper.language import say
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.physics.curves import ambient_factor
 from jaunty_copper.protection.devices import band_for
@@ -15,9 +16,15 @@ def trip(options: argparse.Namespace) -> int:
     families = library().device_families
     family = families.get(options.family)
     if family is None:
-        return complain(f"there is no device family {options.family!r}; there are: {', '.join(families)}")
+        return complain(
+            say(
+                "there is no device family {family!r}; there are: {families}",
+                family=options.family,
+                families=", ".join(families),
+            )
+        )
     if not (options.rating > 0.0 and options.current > 0.0):
-        return complain("rating and current are above 0 A")
+        return complain(say("rating and current are above 0 A"))
     band = band_for(library(), family.id)
     rating = options.rating * float(ambient_factor(family.release, options.ambient))
     multiple = options.current / rating
@@ -35,16 +42,25 @@ def trip(options: argparse.Namespace) -> int:
         }
         print(json.dumps(values, indent=1))
         return 0
-    print(f"{family.label}, {options.rating:g} A: {rating:.1f} A at {options.ambient:g} °C; {multiple:.2f} times that")
-    print(f"  lasts at least {_time(short)}, has opened after {_time(long)}")
-    print(f"  may open within an hour from {holds:.1f} A on")
-    print("  A representative band of the family; a device's own data sheet replaces it.")
+    print(
+        say(
+            "{family}, {rating:g} A: {rating_2:.1f} A at {ambient:g} °C; {multiple:.2f} times that",
+            family=family.label,
+            rating=options.rating,
+            rating_2=rating,
+            ambient=options.ambient,
+            multiple=multiple,
+        )
+    )
+    print(say("  lasts at least {time}, has opened after {time_2}", time=_time(short), time_2=_time(long)))
+    print(say("  may open within an hour from {holds:.1f} A on", holds=holds))
+    print(say("  A representative band of the family; a device's own data sheet replaces it."))
     return 0
 
 
 def _time(seconds: float) -> str:
     if not isfinite(seconds):
-        return "any time"
+        return say("any time")
     return (
         f"{seconds / 3600:.3g} h"
         if seconds >= 3600

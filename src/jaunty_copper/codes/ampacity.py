@@ -5,6 +5,9 @@ from dataclasses import dataclass
 from math import inf, sqrt
 
 from jaunty_copper.codes.code import AmpacityTable
+from jaunty_copper.language import say
+
+ENGINE_SPACE = say("engine space")
 
 
 @dataclass(frozen=True)
@@ -79,7 +82,7 @@ def air_factor(table: AmpacityTable, class_c: int, ambient_c: float, engine_spac
     warmer = ambient_c > base_c
     if warmer:
         factor *= sqrt(max(class_c - ambient_c, 0.0) / (class_c - base_c)) if class_c > base_c else 0.0
-    return factor, "engine space" if engine_space else "ambient" if warmer else ""
+    return factor, ENGINE_SPACE if engine_space else say("ambient") if warmer else ""
 
 
 def bundle_factor(table: AmpacityTable, count: int) -> float:
@@ -135,9 +138,9 @@ def ampacity(
         company = bundle_factor(table, bundle)
         by_table = table.amps[at][col] * factor * company if col is not None else 0.0
         if company < 1.0:
-            words, source = "bundling" + (f" and {word}" if word else ""), table.bundle_source
+            words, source = say("bundling") + (say(" and {word}", word=word) if word else ""), table.bundle_source
         elif word:
-            words, source = word, table.engine_space_source if word == "engine space" else table.source
+            words, source = word, table.engine_space_source if word == ENGINE_SPACE else table.source
         if terminal_c < insulation_c:
             col = insulation_column(table, terminal_c)
             by_terminals = (
@@ -148,7 +151,7 @@ def ampacity(
     choices = (
         (by_table, words, source),
         (by_terminals, "terminals", table.source),
-        (by_heat, "heat balance", "IEC 60028 resistance, Churchill and Chu 1975 convection"),
+        (by_heat, say("heat balance"), say("IEC 60028 resistance, Churchill and Chu 1975 convection")),
     )
     amps, governs, governing_source = min(choices, key=lambda c: c[0])
     return Ampacity(amps, governs, governing_source, by_table, by_terminals, by_heat)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from enum import IntEnum
 from typing import TYPE_CHECKING, NamedTuple
 
+from jaunty_copper.language import say, say_many
 from jaunty_copper.plan.edits import Edit
 
 if TYPE_CHECKING:
@@ -31,7 +32,7 @@ class Verdict(IntEnum):
     @property
     def word(self) -> str:
         """As shown to people."""
-        return self.name.lower()
+        return WORDS[self]
 
     @property
     def id(self) -> str:
@@ -46,9 +47,21 @@ class Verdict(IntEnum):
         count : int
             How many.
         """
-        return f"{count} {self.word}" + ("s" if count != 1 and self is not Verdict.ADVICE else "")
+        return COUNTED[self](count)
 
 
+WORDS = {
+    Verdict.DANGER: say("danger"),
+    Verdict.DEFECT: say("defect"),
+    Verdict.ADVICE: say("advice"),
+    Verdict.HOLDS: say("holds"),
+}
+COUNTED = {
+    Verdict.DANGER: lambda n: say_many("{count} danger", "{count} dangers", n),
+    Verdict.DEFECT: lambda n: say_many("{count} defect", "{count} defects", n),
+    Verdict.ADVICE: lambda n: say_many("{count} advice", "{count} advice", n),
+    Verdict.HOLDS: lambda n: say_many("{count} holds", "{count} hold", n),
+}
 FAILING = (Verdict.DANGER, Verdict.DEFECT, Verdict.ADVICE)
 """Verdicts of findings."""
 

@@ -7,6 +7,7 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
+from jaunty_copper.language import say
 from jaunty_copper.parts.catalogue import library, read_table
 from jaunty_copper.plan.model import Override
 
@@ -15,7 +16,11 @@ class UnknownCode(KeyError):
     """There is no code of that name."""
 
     def __str__(self) -> str:
-        return f"there is no practice {self.args[0]!r}; there are: {', '.join(code_names())}"
+        return say(
+            "there is no practice {args!r}; there are: {code_names}",
+            args=self.args[0],
+            code_names=", ".join(code_names()),
+        )
 
 
 @dataclass(frozen=True)
@@ -89,8 +94,12 @@ class Code:
             o.limit: replace(
                 self.limits[o.limit],
                 value=o.value,
-                source=f"set in this plan: {o.reason} (instead of {self.limits[o.limit].value:g}, "
-                f"{self.limits[o.limit].source})",
+                source=say(
+                    "set in this plan: {reason} (instead of {value:g}, {source})",
+                    reason=o.reason,
+                    value=self.limits[o.limit].value,
+                    source=self.limits[o.limit].source,
+                ),
             )
             for o in overrides
             if o.limit in self.limits

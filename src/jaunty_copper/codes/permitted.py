@@ -6,6 +6,7 @@ from typing import NamedTuple
 from jaunty_copper.battery.discharge import cut_out_v
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import ROUNDED
+from jaunty_copper.language import say
 from jaunty_copper.network.study import State
 from jaunty_copper.physics.curves import ambient_factor
 from jaunty_copper.plan.model import (
@@ -157,8 +158,8 @@ class Normal(NamedTuple):
     @property
     def words(self) -> str:
         """When it flows."""
-        lowest = ", at the lowest voltage at which what it feeds still runs" if self.sags else ""
-        return f"in “{self.state.scenario.title}”{lowest}"
+        lowest = say(", at the lowest voltage at which what it feeds still runs") if self.sags else ""
+        return say("in “{scenario}”{lowest}", scenario=self.state.scenario.title, lowest=lowest)
 
 
 def normal(case: Case, id_: str) -> Normal:

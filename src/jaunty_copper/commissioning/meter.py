@@ -5,6 +5,7 @@ from math import isfinite
 from typing import Any, NamedTuple
 
 from jaunty_copper.commissioning.points import Point, Quantity
+from jaunty_copper.language import say
 from jaunty_copper.parts.figures import figure
 
 MAKER = "stand-in"
@@ -71,11 +72,13 @@ def take(address: str, point: Point, scenario: str = "", timeout_s: float = TIME
         simulated = fields[0] == MAKER
         if simulated:
             if scenario:
-                line.say(f'SIM:SCEN "{scenario}"')
-            line.say(f'ROUT:PROB "{point.quantity}","{point.a}","{point.b}"')
+                line.write(f'SIM:SCEN "{scenario}"')
+            line.write(f'ROUT:PROB "{point.quantity}","{point.a}","{point.b}"')
             trouble = line.ask("SYST:ERR?")
             if not trouble.startswith(("0", "+0")):
-                raise MeterError(f"{address}: the stand-in cannot measure there: {trouble}")
+                raise MeterError(
+                    say("{address}: the stand-in cannot measure there: {trouble}", address=address, trouble=trouble)
+                )
         reply = line.ask(QUESTIONS[point.quantity])
     return Taken(number(reply, address), ", ".join(f for f in fields if f), simulated)
 
@@ -93,12 +96,16 @@ def number(reply: str, address: str) -> float:
         value = float(first) if first.lower().lstrip("+-") in NO_FIGURES else figure(first)
     except ValueError:
         raise MeterError(
-            f"{address}: replied {reply[:40]!r}, which is no number: is it a meter, and set to this kind of reading?"
+            say(
+                "{address}: replied {reply!r}, which is no number: is it a meter, and set to this kind of reading?",
+                address=address,
+                reply=reply[:40],
+            )
         ) from None
     if value == NO_NUMBER:
-        raise MeterError(f"{address}: nothing to read: does what was to run still run?")
+        raise MeterError(say("{address}: nothing to read: does what was to run still run?", address=address))
     if not isfinite(value) or abs(value) > BEYOND:
-        raise MeterError(f"{address}: beyond its range: choose a higher one, or check the probes")
+        raise MeterError(say("{address}: beyond its range: choose a higher one, or check the probes", address=address))
     return value
 
 
@@ -126,23 +133,30 @@ class _Line:
             with suppress(Exception):
                 self._resource.close()
 
-    def say(self, line: str) -> None:
+    def write(self, line: str) -> None:
         try:
             self._resource.write(line)
         except Exception as error:
             raise self._trouble(error) from None
 
     def ask(self, line: str) -> str:
-        self.say(line)
+        self.write(line)
         try:
             reply = self._resource.read_bytes(MOST_REPLY, break_on_termchar=True)
             if len(reply) >= MOST_REPLY:
-                raise MeterError(f"{self.address}: talks without end: is it set to answer one question at a time?")
+                raise MeterError(
+                    say(
+                        "{address}: talks without end: is it set to answer one question at a time?",
+                        address=self.address,
+                    )
+                )
             return str(reply.decode("ascii")).strip()
         except MeterError:
             raise
         except UnicodeDecodeError:
-            raise MeterError(f"{self.address}: its reply is no text: check speed and kind of the line") from None
+            raise MeterError(
+                say("{address}: its reply is no text: check speed and kind of the line", address=self.address)
+            ) from None
         except Exception as error:
             raise self._trouble(error) from None
 
@@ -151,17 +165,28 @@ class _Line:
         reason = str(error)
         if "TMO" in reason or isinstance(error, TimeoutError):
             return MeterError(
-                f"{self.address}: no reply within {self.timeout_s:g} s: is it switched on, and set to remote control?"
+                say(
+                    "{address}: no reply within {timeout_s:g} s: is it switched on, and set to remote control?",
+                    address=self.address,
+                    timeout_s=self.timeout_s,
+                )
             )
         if any(
             w in reason
             for w in ("RSRC_NFOUND", "Connection refused", "could not open", "CONN_LOST", "SYSTEM_ERROR", "ERROR_IO")
         ):
-            return MeterError(f"{self.address}: nothing answers there: check its cable, its address and its power")
+            return MeterError(
+                say(
+                    "{address}: nothing answers there: check its cable, its address and its power", address=self.address
+                )
+            )
         if "INV_RSRC_NAME" in reason or "parse" in reason.lower():
             return MeterError(
-                f"{self.address}: no address of a meter: for example TCPIP0::192.168.1.20::5025::SOCKET or "
-                "ASRL/dev/ttyUSB0::INSTR"
+                say(
+                    "{address}: no address of a meter: for example TCPIP0::192.168.1.20::5025::SOCKET or "
+                    "ASRL/dev/ttyUSB0::INSTR",
+                    address=self.address,
+                )
             )
         return MeterError(
             f"{self.address}: {reason.strip().splitlines()[0] if reason.strip() else type(error).__name__}"

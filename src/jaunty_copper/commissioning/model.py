@@ -7,6 +7,7 @@ from functools import cached_property
 import numpy as np
 
 from jaunty_copper.commissioning.points import Expected, Point, Unknown, joints_of, points_of
+from jaunty_copper.language import say
 from jaunty_copper.network.demand import duty_of
 from jaunty_copper.network.wiring import Wiring, run_ohms, wire
 from jaunty_copper.physics.circuit import Duty, Flags, Ints, Mode, OperatingPoint
@@ -326,7 +327,9 @@ def bench(plan: Plan, scenario: Scenario, points: tuple[Point, ...] | None = Non
     wiring = wire(plan)
     made = Bench(wiring, scenario, points if points is not None else points_of(wiring))
     if not made.base.solved:
-        raise NothingToMeasure(f"“{scenario.title}” has no operating point: nothing can be measured in it")
+        raise NothingToMeasure(
+            say("“{scenario}” has no operating point: nothing can be measured in it", scenario=scenario.title)
+        )
     return made
 
 

@@ -8,6 +8,7 @@ from jaunty_copper.commissioning.diagnose import PARTED, Diagnosis, Suspect, _sh
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.commissioning.points import Point
 from jaunty_copper.commissioning.taps import Tap, shift
+from jaunty_copper.language import say
 from jaunty_copper.physics.copper import Floats
 
 
@@ -74,7 +75,7 @@ class _Hypothesis(NamedTuple):
 def _hypothesis(bench: Bench, s: Suspect) -> _Hypothesis | None:
     if s.kind == "tap":
         moved = shift(bench, Tap(s.owner, s.part, s.to))
-        return _Hypothesis(f"{s.owner} on {s.to}", moved) if moved is not None else None
+        return _Hypothesis(say("{owner} on {to}", owner=s.owner, to=s.to), moved) if moved is not None else None
     return _named(bench, s.name, s.more_ohm)
 
 

@@ -2,6 +2,7 @@
 
 from typing import Literal, NamedTuple
 
+from jaunty_copper.language import say
 from jaunty_copper.network.wiring import Wiring
 from jaunty_copper.plan.model import Converter, Inline, Plan, Run, Scenario, Source, State
 
@@ -93,14 +94,14 @@ def joints_of(run: Run) -> tuple[Point, ...]:
 def everything_on(plan: Plan) -> Scenario:
     """A scenario to measure in: all equipment on, switches as drawn, so that every conductor carries what it can."""
     soc = plan.scenarios[0].soc_percent if plan.scenarios else 80.0
-    return Scenario(id="measuring", name="everything on", soc_percent=soc)
+    return Scenario(id="measuring", name=say("everything on"), soc_percent=soc)
 
 
 def bank_alone(plan: Plan) -> Scenario:
     """A scenario to measure a bank in: all loads on, all that charges off, so that the units carry everything."""
     soc = plan.scenarios[0].soc_percent if plan.scenarios else 80.0
     sources: dict[str, State] = {e.id: "off" for e in plan.equipment if isinstance(e, Source)}
-    return Scenario(id="discharging", name="loads on, sources off", soc_percent=soc, states=sources)
+    return Scenario(id="discharging", name=say("loads on, sources off"), soc_percent=soc, states=sources)
 
 
 def to_measure_in(plan: Plan) -> tuple[Scenario, ...]:

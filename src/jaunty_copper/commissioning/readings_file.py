@@ -8,6 +8,7 @@ import numpy as np
 
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.commissioning.points import Point
+from jaunty_copper.language import say
 from jaunty_copper.parts.figures import CsvError, figure, figure_rows
 from jaunty_copper.physics.copper import Floats
 
@@ -59,8 +60,10 @@ def read_readings(text: str, bench: Bench, file: str = "readings") -> Floats:
         for n, row in figure_rows(text, needs=("quantity", "a", "read")):
             key = (row["quantity"], row["a"], row.get("b", ""))
             if key not in at:
-                where = " ".join(key).strip()[:80] or "an empty place"
-                raise ReadingsError(f"{file}, line {n}: nothing is measured at {where}")
+                where = " ".join(key).strip()[:80] or say("an empty place")
+                raise ReadingsError(
+                    say("{file}, line {n}: nothing is measured at {where}", file=file, n=n, where=where)
+                )
             cell = row["read"].strip()
             if cell:
                 found[at[key]] = _reading(cell, file, n)
@@ -73,7 +76,13 @@ def _reading(cell: str, file: str, line: int) -> float:
     try:
         value = figure(cell)
     except ValueError:
-        raise ReadingsError(f"{file}, line {line}: read is no number: {cell[:40]!r}") from None
+        raise ReadingsError(
+            say("{file}, line {line}: read is no number: {cell!r}", file=file, line=line, cell=cell[:40])
+        ) from None
     if abs(value) > MOST:
-        raise ReadingsError(f"{file}, line {line}: read is beyond what any meter shows: {cell[:40]}")
+        raise ReadingsError(
+            say(
+                "{file}, line {line}: read is beyond what any meter shows: {cell}", file=file, line=line, cell=cell[:40]
+            )
+        )
     return value

@@ -7,6 +7,7 @@ import numpy as np
 
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.permitted import normal
+from jaunty_copper.language import say
 from jaunty_copper.network.study import State
 from jaunty_copper.physics.curves import ambient_factor
 from jaunty_copper.protection.devices import Device
@@ -117,7 +118,7 @@ def _lasting(d: Device, current: float, worth: float, air: float) -> tuple[TripE
     if isfinite(fast):
         cool = float(d.band.shortest(np.array(current / d.item.rating_a)))
         if isfinite(cool) and current > d.item.rating_a:
-            words = f"{current:.3g} A are more than its {d.item.rating_a:g} A"
+            words = say("{current:.3g} A are more than its {rating_a:g} A", current=current, rating_a=d.item.rating_a)
             return (
                 TripExplanation(
                     "overload",
@@ -126,20 +127,32 @@ def _lasting(d: Device, current: float, worth: float, air: float) -> tuple[TripE
                     slow,
                     0.9,
                     words,
-                    "Less load, or a thicker conductor and a larger device together",
+                    say("Less load, or a thicker conductor and a larger device together"),
                 ),
             )
-        words = f"at {air:.0f} °C its {d.item.rating_a:g} A are worth {worth:.3g} A, and {current:.3g} A flow"
+        words = say(
+            "at {air:.0f} °C its {rating_a:g} A are worth {worth:.3g} A, and {current:.3g} A flow",
+            air=air,
+            rating_a=d.item.rating_a,
+            worth=worth,
+            current=current,
+        )
         return (
             TripExplanation(
-                "heat", current, fast, slow, 0.9, words, "A cooler place, or a release that heat does not move"
+                "heat", current, fast, slow, 0.9, words, say("A cooler place, or a release that heat does not move")
             ),
         )
     if current > NEAR * worth:
-        words = f"{current:.3g} A are {100 * current / worth:.0f} % of what it is worth at {air:.0f} °C: a warmer day or a loose lug on its own stud does it"
+        words = say(
+            "{current:.3g} A are {current_2:.0f} % of what it is worth at {air:.0f} °C: a warmer day or a loose lug "
+            "on its own stud does it",
+            current=current,
+            current_2=100 * current / worth,
+            air=air,
+        )
         return (
             TripExplanation(
-                "heat", current, 3600.0, inf, 0.4, words, "Check the torque of its studs first; then as above"
+                "heat", current, 3600.0, inf, 0.4, words, say("Check the torque of its studs first; then as above")
             ),
         )
     return ()
@@ -151,8 +164,14 @@ def _starts(protection: Protection, d: Device, worth: float) -> tuple[TripExplan
         fast, slow = _times(d, start.current_a, worth)
         if fast <= 3.0 * start.lasts_s:
             sure = 0.8 if fast <= start.lasts_s else 0.3
-            words = f"the start in “{start.state.scenario.title}” draws {start.current_a:.3g} A for {start.lasts_s:g} s; it may open after {fast:.2g} s"
-            cure = "The next rating its conductor allows, or a slower family"
+            words = say(
+                "the start in “{scenario}” draws {current_a:.3g} A for {lasts_s:g} s; it may open after {fast:.2g} s",
+                scenario=start.state.scenario.title,
+                current_a=start.current_a,
+                lasts_s=start.lasts_s,
+                fast=fast,
+            )
+            cure = say("The next rating its conductor allows, or a slower family")
             found.append(TripExplanation("start", start.current_a, fast, slow, sure, words, cure))
     return tuple(found)
 
@@ -166,9 +185,11 @@ def _faults(protection: Protection, d: Device) -> tuple[TripExplanation, ...]:
     least = float(f.least_through(row)[behind].min())
     most = f.greatest_through(d.item.id)[0]
     fast, slow = float(d.shortest(np.array(most))), float(d.longest(np.array(least)))
-    words = f"a short behind it drives {least:.0f} to {most:.0f} A"
+    words = say("a short behind it drives {least:.0f} to {most:.0f} A", least=least, most=most)
     return (
-        TripExplanation("fault", most, fast, slow, 0.5, words, "Find the short before you close or replace anything"),
+        TripExplanation(
+            "fault", most, fast, slow, 0.5, words, say("Find the short before you close or replace anything")
+        ),
     )
 
 
@@ -180,18 +201,31 @@ def _neighbours(protection: Protection, d: Device) -> tuple[TripExplanation, ...
             continue
         fast = float(d.shortest(np.array(p.most_a * p.share)))
         title = protection.study.plan.by_id[p.downstream].title
-        words = f"a short behind {title} may open this one first: the two are not selective"
+        words = say("a short behind {title} may open this one first: the two are not selective", title=title)
         found.append(
             TripExplanation(
-                "neighbour", p.most_a, fast, inf, 0.35, words, f"Look behind {title}; then make the two selective"
+                "neighbour",
+                p.most_a,
+                fast,
+                inf,
+                0.35,
+                words,
+                say("Look behind {title}; then make the two selective", title=title),
             )
         )
     return tuple(found)
 
 
 def _nothing(current: float, worth: float) -> TripExplanation:
-    words = f"nothing in this plan opens it: {current:.3g} A flow, it is worth {worth:.3g} A. The copper is not as planned, or the device is not"
-    return TripExplanation("none", current, inf, inf, 0.0, words, "Measure: current, joints, and the device's own drop")
+    words = say(
+        "nothing in this plan opens it: {current:.3g} A flow, it is worth {worth:.3g} A. The copper is not as "
+        "planned, or the device is not",
+        current=current,
+        worth=worth,
+    )
+    return TripExplanation(
+        "none", current, inf, inf, 0.0, words, say("Measure: current, joints, and the device's own drop")
+    )
 
 
 class Nearness(NamedTuple):

@@ -29,6 +29,7 @@ from jaunty_copper.diagram.sizes import (
 )
 from jaunty_copper.diagram.spread import spread
 from jaunty_copper.diagram.tree import SideTree, grow
+from jaunty_copper.language import say
 from jaunty_copper.plan.model import Bar, Battery, Converter, split_ref
 from jaunty_copper.plan.topology import Topology
 
@@ -132,11 +133,11 @@ class Placing:
         if root.kind == "bank":
             volts = self.wiring.plan.by_id[root.id]
             assert isinstance(volts, Battery)
-            return f"{self._bank_volts(root):g} V bank"
+            return say("{bank_volts:g} V bank", bank_volts=self._bank_volts(root))
         thing = self.plan.by_id[root.id]
         if isinstance(thing, Converter):
-            return f"{thing.out_nominal_v:g} V from {thing.title}"
-        return "fed by nothing"
+            return say("{out_nominal_v:g} V from {thing}", out_nominal_v=thing.out_nominal_v, thing=thing.title)
+        return say("fed by nothing")
 
     def _bank_volts(self, root: Site) -> float:
         """Nominal voltage over a bank: the highest plus against the lowest minus of its units."""

@@ -26,6 +26,7 @@ from jaunty_copper.documents.drawing import (
 from jaunty_copper.fabrication.board import Placed, placed, terminal_at
 from jaunty_copper.fabrication.cuts import Cut, End
 from jaunty_copper.fabrication.materials import Workshop
+from jaunty_copper.language import say
 from jaunty_copper.parts.catalogue import Catalogue
 from jaunty_copper.plan.model import Bar, Board, Plan, split_ref
 from jaunty_copper.protection.devices import Device
@@ -52,7 +53,7 @@ def cable_drawing(shop: Workshop, cut: Cut, title: str = "", width: float = 640.
         Of the drawing.
     """
     size = shop.wiring.parts.conductors[cut.conductor]
-    d = Drawing(f"Cable {cut.label}", 0.0, 0.0, width, 100.0)
+    d = Drawing(say("Cable {cut}", cut=cut.label), 0.0, 0.0, width, 100.0)
     left, right, y = 70.0, width - 70.0, 46.0
     thick = min(max(1.4 * size.outer_mm, 4.0), 28.0)
     d.add(Text(8.0, 16.0, f"{title or cut.label} · {gauge or size.label}, {cut.colour}", "start", 13, True))
@@ -98,7 +99,7 @@ def reels_drawing(shop: Workshop, width: float = 700.0, chosen: str | None = Non
     chosen : str, optional
         Id of the conductor whose cuts stand out.
     """
-    d = Drawing("Lengths and what is cut from them", 0.0, 0.0, width, 0.0)
+    d = Drawing(say("Lengths and what is cut from them"), 0.0, 0.0, width, 0.0)
     left, y = 156.0, 8.0
     longest = max(
         (piece.stock_m for x in shop.packings.values() if not isinstance(x, str) for piece in x.pieces), default=1.0
@@ -110,7 +111,11 @@ def reels_drawing(shop: Workshop, width: float = 700.0, chosen: str | None = Non
             d.add(Text(8.0, y + 12, name, "start", 13, True), Text(left, y + 17, packing, "start", 12, color=STOP))
             y += REEL_STEP
             continue
-        how = "proven least" if packing.proven else f"at most {packing.cost - packing.bound:.2f} too much"
+        how = (
+            say("proven least")
+            if packing.proven
+            else say("at most {cost:.2f} too much", cost=packing.cost - packing.bound)
+        )
         for n, piece in enumerate(packing.pieces):
             d.add(Text(8.0, y + 12, name, "start", 13, True))
             if n == 0:
@@ -135,10 +140,18 @@ def reels_drawing(shop: Workshop, width: float = 700.0, chosen: str | None = Non
                 if long > 28.0:
                     d.add(Text(x + long / 2, y + 17, cut.run, size=11, color="#ffffff"))
                 x += long
-            whole = f"{piece.stock_m:g} m" + (", own" if piece.owned else "")
+            whole = f"{piece.stock_m:g} m" + (say(", own") if piece.owned else "")
             d.add(Text(left + piece.stock_m * scale + 6, y + 17, whole, "start", 12))
             if piece.left_m * scale > 58.0:
-                d.add(Text(x + piece.left_m * scale / 2, y + 17, f"{piece.left_m:.2f} m left", size=11, color=SOFT))
+                d.add(
+                    Text(
+                        x + piece.left_m * scale / 2,
+                        y + 17,
+                        say("{left_m:.2f} m left", left_m=piece.left_m),
+                        size=11,
+                        color=SOFT,
+                    )
+                )
             y += REEL_STEP
     d.height = max(y, REEL_STEP)
     return d
@@ -170,7 +183,9 @@ def board_drawing(
         Whether its name and size stand above.
     """
     top = 28.0 if headed else 12.0
-    d = Drawing(f"Board {board.title}", -12.0, -top, board.width_mm + 24.0, board.height_mm + top + 12.0)
+    d = Drawing(
+        say("Board {board}", board=board.title), -12.0, -top, board.width_mm + 24.0, board.height_mm + top + 12.0
+    )
     if headed:
         d.add(Text(0.0, -10.0, f"{board.title}, {board.width_mm:g} × {board.height_mm:g} mm", "start", 14, True))
     d.add(Rect(0.0, 0.0, board.width_mm, board.height_mm, GROUND, STEEL, 1.6))
@@ -249,7 +264,7 @@ def curves_drawing(protection: Protection, devices: Sequence[str], damage: str |
     x = at(max(most, 10.0**low), 1.0)[0]
     d.add(
         line(((x, top), (x, bottom)), stroke=INK, width=0.8, dash=(1.5, 2.5)),
-        Text(min(x, right), top - 6, f"greatest fault {_amps(most)}", "end", 10),
+        Text(min(x, right), top - 6, say("greatest fault {amps}", amps=_amps(most)), "end", 10),
     )
     for k, device in enumerate(found):
         _band(d, device, (low, high), (t0, t1), at, DASHES[k % len(DASHES)])
@@ -268,7 +283,7 @@ def curves_drawing(protection: Protection, devices: Sequence[str], damage: str |
         y = top + 16 + 34 * len(found)
         d.add(
             line(((456, y - 4), (492, y - 4)), stroke=COPPER, width=2.6),
-            Text(498, y, f"damage to {damage}", "start", 11, True),
+            Text(498, y, say("damage to {damage}", damage=damage), "start", 11, True),
         )
     return d
 

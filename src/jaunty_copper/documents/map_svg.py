@@ -5,6 +5,7 @@ from math import sqrt
 from jaunty_copper.diagram.layout import lay_out
 from jaunty_copper.diagram.shapes import Diagram, Ribbon, Shape
 from jaunty_copper.documents.drawing import COPPER, INK, PAPER, STEEL, Circle, Drawing, Mark, Path, Rect, Text, as_svg
+from jaunty_copper.language import say, say_many
 from jaunty_copper.network.study import State
 from jaunty_copper.plan.model import Battery, Converter, Equipment
 
@@ -68,8 +69,18 @@ def _shape(state: State, s: Shape) -> list[Mark]:
         return [rect, Text(b.cx, b.cy + 4.0, s.id, size=11, strong=True), *below]
     if s.kind in ("bank", "unit") and isinstance(thing, Battery):
         sign = "+" if s.side == "plus" else "−"
-        words = f"{len([h for h in s.holds if isinstance(plan.by_id.get(h), Battery)])} units" if s.holds else title
-        return [rect, Text(b.cx, b.y + 18.0, f"Bank {sign}", strong=True), Text(b.cx, b.y + 34.0, words, size=11)]
+        words = (
+            say_many(
+                "{count} unit", "{count} units", len([h for h in s.holds if isinstance(plan.by_id.get(h), Battery)])
+            )
+            if s.holds
+            else title
+        )
+        return [
+            rect,
+            Text(b.cx, b.y + 18.0, say("Bank {sign}", sign=sign), strong=True),
+            Text(b.cx, b.y + 34.0, words, size=11),
+        ]
     if isinstance(thing, Converter):
         title = f"{thing.out_nominal_v:g} V {'+' if s.side == 'plus' else '−'}"
     return [rect, Text(b.cx, b.cy + 4.0, title, size=11)]

@@ -8,6 +8,7 @@ from jaunty_copper.commissioning.points import UNIT, Point
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.table import Cell, Table, column, columns
 from jaunty_copper.fabrication.cuts import Cut
+from jaunty_copper.language import say
 
 # What is made and bought
 
@@ -42,11 +43,13 @@ def _cuts(d: Dossier) -> Table:
         )
         for c in d.shop.cuts
     )  # fmt: skip
-    return Table("cuts", "Cut list", head, rows)
+    return Table("cuts", say("Cut list"), head, rows)
 
 
 def _reels(d: Dossier) -> Table:
-    return Table("reels", "Lengths", columns("size", "colour", "length_m", "cuts", "left_m", "from"), tuple(_pieces(d)))
+    return Table(
+        "reels", say("Lengths"), columns("size", "colour", "length_m", "cuts", "left_m", "from"), tuple(_pieces(d))
+    )
 
 
 def _pieces(d: Dossier) -> Iterator[tuple[Cell, ...]]:
@@ -58,7 +61,14 @@ def _pieces(d: Dossier) -> Iterator[tuple[Cell, ...]]:
             continue
         for piece in packing.pieces:
             names = " ".join(_mark(d, shop.kinds[kind][k]) for k in piece.cuts)
-            yield size, kind.colour, piece.stock_m, names, piece.left_m, "left over" if piece.owned else "bought"
+            yield (
+                size,
+                kind.colour,
+                piece.stock_m,
+                names,
+                piece.left_m,
+                say("left over") if piece.owned else say("bought"),
+            )
 
 
 def _mark(d: Dossier, cut: Cut) -> str:
@@ -70,16 +80,16 @@ def _materials(d: Dossier) -> Table:
     rows = tuple(
         (
             x.key, x.group, x.what, x.quantity, x.unit, x.price, x.total, x.quantity * x.mass_kg,
-            "own" if x.own_price else "representative",
+            say("own") if x.own_price else say("representative"),
         )
         for x in d.shop.lines
     )  # fmt: skip
-    return Table("materials", "Materials", head, rows)
+    return Table("materials", say("Materials"), head, rows)
 
 
 def _labels(d: Dossier) -> Table:
     rows = tuple((c.label, end.ref) for c in d.shop.cuts for end in (c.a, c.b))
-    return Table("labels", "Labels", columns("label", "at"), rows)
+    return Table("labels", say("Labels"), columns("label", "at"), rows)
 
 
 def _order(d: Dossier) -> Table:
@@ -87,7 +97,7 @@ def _order(d: Dossier) -> Table:
     rows = tuple(
         (s.id, s.part, s.text, s.caution, "x" if s.id in done else "", d.plan.done_on.get(s.id)) for s in d.steps
     )
-    return Table("order", "Connection order", columns("step", "part", "what", "caution", "done", "on"), rows)
+    return Table("order", say("Connection order"), columns("step", "part", "what", "caution", "done", "on"), rows)
 
 
 def _crimps(d: Dossier) -> Table:
@@ -96,7 +106,14 @@ def _crimps(d: Dossier) -> Table:
     ends = [(c, e) for c in d.shop.cuts for e in (c.a, c.b) if e.thread is not None]
     count = Counter((c.conductor, e.thread, e.angle, e.sleeve_mm) for c, e in ends)
     rows = tuple(
-        (parts.conductors[size].label, thread, angle, n, f"for lugs of {parts.conductors[size].label}", sleeve)
+        (
+            parts.conductors[size].label,
+            thread,
+            angle,
+            n,
+            say("for lugs of {size}", size=parts.conductors[size].label),
+            sleeve,
+        )
         for (size, thread, angle, sleeve), n in sorted(
             count.items(), key=lambda x: (parts.conductors[x[0][0]].area_mm2, str(x[0][1]))
         )
@@ -109,7 +126,7 @@ def _crimps(d: Dossier) -> Table:
         column("die", "die", 5),
         column("sleeve_mm", "sleeve, mm", 2),
     )
-    return Table("crimps", "Crimps", head, rows)
+    return Table("crimps", say("Crimps"), head, rows)
 
 
 def _terminals(d: Dossier) -> Table:
@@ -125,11 +142,11 @@ def _terminals(d: Dossier) -> Table:
     rows = tuple(
         (
             s.ref, s.title, s.thread, ", ".join(f"{mark} {words}" for mark, words in s.lugs), s.torque_nm, s.material,
-            "own" if s.own else "representative",
+            say("own") if s.own else say("representative"),
         )
         for s in d.shop.stacks
     )  # fmt: skip
-    return Table("terminals", "Studs and lugs", head, rows)
+    return Table("terminals", say("Studs and lugs"), head, rows)
 
 
 def _conduits(d: Dossier) -> Table:
@@ -146,11 +163,11 @@ def _conduits(d: Dossier) -> Table:
     rows = tuple(
         (
             f.route.title, f.route.inner_mm, f.cables, " ".join(f.runs), 100.0 * f.share, 100.0 * f.limit,
-            "too full" if f.full else "holds" if f.route.inner_mm else "open", f.least_mm,
+            say("too full") if f.full else say("holds") if f.route.inner_mm else say("open"), f.least_mm,
         )
         for f in d.case.fills
     )  # fmt: skip
-    return Table("conduits", "Conduits", head, rows)
+    return Table("conduits", say("Conduits"), head, rows)
 
 
 # What is planned and checked
@@ -174,7 +191,7 @@ def _equipment(d: Dossier) -> Table:
         )
         for e in d.plan.equipment
     )  # fmt: skip
-    return Table("equipment", "Equipment", head, rows)
+    return Table("equipment", say("Equipment"), head, rows)
 
 
 def _scenarios(d: Dossier) -> Table:
@@ -186,8 +203,8 @@ def _scenarios(d: Dossier) -> Table:
                 volts, amps = s.port(e)
                 rows.append((s.scenario.title, e.title, s.mode(e), volts, amps))
             else:
-                rows.append((s.scenario.title, e.title, "no operating point", None, None))
-    return Table("scenarios", "Scenarios", head, tuple(rows))
+                rows.append((s.scenario.title, e.title, say("no operating point"), None, None))
+    return Table("scenarios", say("Scenarios"), head, tuple(rows))
 
 
 CHECKS = (
@@ -212,7 +229,7 @@ def _checks(d: Dossier) -> Table:
         )
         for c in d.checks
     )  # fmt: skip
-    return Table("checks", "Checks", CHECKS, rows)
+    return Table("checks", say("Checks"), CHECKS, rows)
 
 
 RULE_COLUMNS = (
@@ -227,7 +244,7 @@ def _rules(d: Dossier) -> Table:
     rows = tuple(
         (r.title, count[r], worst.get(r, "holds"), r.why) for r in RULES if not r.only or d.case.code.id in r.only
     )
-    return Table("rules", "Rules held against it", RULE_COLUMNS, rows)
+    return Table("rules", say("Rules held against it"), RULE_COLUMNS, rows)
 
 
 def _findings(d: Dossier) -> Table:
@@ -236,7 +253,7 @@ def _findings(d: Dossier) -> Table:
         (f.verdict.word, f.rule.title, d.case.title(f.place), f.headline, f.figure, f.limit, f.unit, f.source)
         for f in d.findings
     )
-    return Table("findings", "Findings", head, rows)
+    return Table("findings", say("Findings"), head, rows)
 
 
 def _bank(d: Dossier) -> Table:
@@ -263,7 +280,7 @@ def _faults(d: Dossier) -> Table:
         column("least_a", "least, A", 2),
     )
     rows = tuple((ref, f.most_a(ref), abs(float(f.steady.current_a[k])), f.least_a(ref)) for ref, k in f.at.items())
-    return Table("faults", "Short-circuit currents", head, rows)
+    return Table("faults", say("Short-circuit currents"), head, rows)
 
 
 def _coordination(d: Dossier) -> Table:
@@ -277,10 +294,10 @@ def _coordination(d: Dossier) -> Table:
         column("same_circuit", "same circuit", 2),
     )
     rows = tuple(
-        (p.upstream, p.downstream, p.verdict, p.up_to_a, p.least_a, p.most_a, "yes" if p.same else "no")
+        (p.upstream, p.downstream, p.verdict, p.up_to_a, p.least_a, p.most_a, say("yes") if p.same else say("no"))
         for p in d.protection.pairs
     )
-    return Table("coordination", "Selectivity", head, rows)
+    return Table("coordination", say("Selectivity"), head, rows)
 
 
 def _readings(d: Dossier) -> Table:
@@ -299,7 +316,7 @@ def _readings(d: Dossier) -> Table:
                     "x" if k in d.fewest else "",
                 )
             )
-    return Table("readings", "Expected readings", head, tuple(rows))
+    return Table("readings", say("Expected readings"), head, tuple(rows))
 
 
 def _log(d: Dossier) -> Table:
@@ -317,7 +334,7 @@ def _log(d: Dossier) -> Table:
         (e.on, e.kind, e.about, e.value, e.hours, e.text, e.picture, len(e.readings) or None)
         for e in sorted(d.plan.log, key=lambda e: e.on)
     )
-    return Table("log", "Log", head, rows)
+    return Table("log", say("Log"), head, rows)
 
 
 MAKERS: dict[str, Callable[[Dossier], Table]] = {

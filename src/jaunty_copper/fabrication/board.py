@@ -5,6 +5,7 @@ from itertools import combinations
 from math import acos, ceil, degrees, hypot, tan
 from typing import NamedTuple
 
+from jaunty_copper.language import say
 from jaunty_copper.parts.catalogue import Catalogue, read_data
 from jaunty_copper.plan.model import (
     Bar,
@@ -128,19 +129,35 @@ def troubles(plan: Plan, board: Board, parts: Catalogue) -> tuple[BoardTrouble, 
     found = []
     for p in things:
         if p.x < 0.0 or p.y < 0.0 or p.x + p.w > board.width_mm or p.y + p.h > board.height_mm:
-            found.append(BoardTrouble((p.thing.id,), f"{p.thing.title} stands over the edge"))
+            found.append(BoardTrouble((p.thing.id,), say("{thing} stands over the edge", thing=p.thing.title)))
     bolted = _bolted(plan)
     for p, q in combinations(things, 2):
         gap = max(q.x - p.x - p.w, p.x - q.x - q.w, q.y - p.y - p.h, p.y - q.y - q.h)
         together = frozenset((p.thing.id, q.thing.id)) in bolted
         need = 0.0 if together else max(p.clearance, q.clearance)
         if together and gap > BOLTED_MM:
-            words = f"{p.thing.title} and {q.thing.title} are bolted together, and stand {gap:.0f} mm apart"
+            words = say(
+                "{thing} and {thing_2} are bolted together, and stand {gap:.0f} mm apart",
+                thing=p.thing.title,
+                thing_2=q.thing.title,
+                gap=gap,
+            )
             found.append(BoardTrouble((p.thing.id, q.thing.id), words))
         elif gap < 0.0:
-            found.append(BoardTrouble((p.thing.id, q.thing.id), f"{p.thing.title} and {q.thing.title} overlap"))
+            found.append(
+                BoardTrouble(
+                    (p.thing.id, q.thing.id),
+                    say("{thing} and {thing_2} overlap", thing=p.thing.title, thing_2=q.thing.title),
+                )
+            )
         elif gap < need - 1e-6:
-            words = f"{gap:.0f} mm of air between {p.thing.title} and {q.thing.title}, {need:.0f} needed"
+            words = say(
+                "{gap:.0f} mm of air between {thing} and {thing_2}, {need:.0f} needed",
+                gap=gap,
+                thing=p.thing.title,
+                thing_2=q.thing.title,
+                need=need,
+            )
             found.append(BoardTrouble((p.thing.id, q.thing.id), words))
     return (*found, *_bends(plan, things, parts))
 
@@ -158,19 +175,31 @@ def _bends(plan: Plan, things: tuple[Placed, ...], parts: Catalogue) -> list[Boa
         if a not in by_id or b not in by_id or r.length_m == 0.0:
             continue
         need, there = room_for(by_id[a], ta, by_id[b], tb, parts.conductors[r.conductor].outer_mm)
-        titles = f"{by_id[a].thing.title} and {by_id[b].thing.title}"
+        titles = say("{thing} and {thing_2}", thing=by_id[a].thing.title, thing_2=by_id[b].thing.title)
         if there < need:
             found.append(
                 BoardTrouble(
                     (r.id, a, b),
-                    f"{r.id} has {there:.0f} mm between {titles}, and needs {need:.0f} to get round its bends",
+                    say(
+                        "{r} has {there:.0f} mm between {titles}, and needs {need:.0f} to get round its bends",
+                        r=r.id,
+                        there=there,
+                        titles=titles,
+                        need=need,
+                    ),
                 )
             )
         elif 1000.0 * r.length_m < there - 1.0:
             found.append(
                 BoardTrouble(
                     (r.id, a, b),
-                    f"{r.id} is planned with {1000.0 * r.length_m:.0f} mm, and {titles} are {there:.0f} mm apart",
+                    say(
+                        "{r} is planned with {length_m:.0f} mm, and {titles} are {there:.0f} mm apart",
+                        r=r.id,
+                        length_m=1000.0 * r.length_m,
+                        titles=titles,
+                        there=there,
+                    ),
                 )
             )
     return found

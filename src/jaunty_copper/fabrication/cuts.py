@@ -3,6 +3,7 @@
 from collections import Counter
 from typing import Literal, NamedTuple
 
+from jaunty_copper.language import say
 from jaunty_copper.network.wiring import Wiring, thread_at
 from jaunty_copper.parts.catalogue import read_data
 from jaunty_copper.parts.models import Thread
@@ -172,9 +173,11 @@ def _end(wiring: Wiring, run: Run, ref: str, lug: Thread | None, angle: int) -> 
         (s for s, after in _sleeves() if s >= SLEEVE_OVER * size.outer_mm and after <= size.outer_mm), None
     )  # fmt: skip
     if thread is None:
-        return End(ref, None, None, 0, "bare end or ferrule")
+        return End(ref, None, None, 0, say("bare end or ferrule"))
     bent = f", {angle}°" if angle else ""
-    words = f"lug {size.label} for {thread}{bent}" + (f", sleeve {sleeve:g} mm" if sleeve is not None else "")
+    words = say("lug {size} for {thread}{bent}", size=size.label, thread=thread, bent=bent) + (
+        say(", sleeve {sleeve:g} mm", sleeve=sleeve) if sleeve is not None else ""
+    )
     return End(ref, thread, sleeve, angle, words)
 
 

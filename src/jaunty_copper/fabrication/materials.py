@@ -9,6 +9,7 @@ from typing import NamedTuple
 from jaunty_copper.fabrication.cuts import Cut, cuts_of
 from jaunty_copper.fabrication.packing import Packing, TooLong, pack
 from jaunty_copper.fabrication.terminals import Stack, stacks_of
+from jaunty_copper.language import say
 from jaunty_copper.network.wiring import Wiring
 from jaunty_copper.parts.catalogue import read_data
 from jaunty_copper.parts.models import DeviceFamily
@@ -174,13 +175,13 @@ class Workshop:
     def _cables(self) -> Iterable[Line]:
         for kind, packing in self.packings.items():
             size, skin = self.wiring.parts.conductors[kind.conductor], self.wiring.parts.insulations[kind.insulation]
-            what = f"cable {size.label}, {skin.label}, {kind.colour}"
+            what = say("cable {size}, {skin}, {colour}", size=size.label, skin=skin.label, colour=kind.colour)
             mass = self._by_metre(kind)[1]
             if isinstance(packing, str):
                 metres = sum(c.length_m for c in self.kinds[kind])
                 yield self._line(
                     f"cable:{kind.conductor}",
-                    "Cable",
+                    say("Cable"),
                     f"{what} ({packing})",
                     round(metres, 2),
                     "m",
@@ -192,7 +193,7 @@ class Workshop:
             for length, count in sorted(bought.items()):
                 price = self.reel_price(kind, length)
                 yield self._line(
-                    _reel_key(kind, length), "Cable", f"{what}, {length:g} m", count, "", price, length * mass
+                    _reel_key(kind, length), say("Cable"), f"{what}, {length:g} m", count, "", price, length * mass
                 )
 
     def _lugs(self) -> Iterable[Line]:
@@ -205,8 +206,9 @@ class Workshop:
             price, mass = _rates("lug", parts.conductors[conductor].area_mm2)
             yield self._line(
                 f"lug:{conductor}:{thread}" + (f":{angle}" if angle else ""),
-                "Lugs and sleeve",
-                f"lug {parts.conductors[conductor].label} for {thread}" + (f", {angle}°" if angle else ""),
+                say("Lugs and sleeve"),
+                say("lug {conductor} for {thread}", conductor=parts.conductors[conductor].label, thread=thread)
+                + (f", {angle}°" if angle else ""),
                 count,
                 "",
                 price,
@@ -217,8 +219,8 @@ class Workshop:
             price, mass = _rates("sleeve", 0.0)
             yield self._line(
                 f"sleeve:{before:g}",
-                "Lugs and sleeve",
-                f"adhesive sleeve {before:g} mm",
+                say("Lugs and sleeve"),
+                say("adhesive sleeve {before:g} mm", before=before),
                 round(count * SLEEVE_M, 2),
                 "m",
                 price,
@@ -230,9 +232,13 @@ class Workshop:
         sets = Counter(s.thread for s in self.stacks)
         for thread, count in sorted(sets.items(), key=lambda x: (len(x[0]), x[0])):
             price, mass = _rates("hardware", float(thread.removeprefix("M")))
-            what = f"nut, flat and spring washer {thread}, {self.plan.stud_material}"
+            what = say(
+                "nut, flat and spring washer {thread}, {stud_material}",
+                thread=thread,
+                stud_material=self.plan.stud_material,
+            )
             yield self._line(
-                f"hardware:{thread}:{self.plan.stud_material}", "Bars and studs", what, count, "", price, mass
+                f"hardware:{thread}:{self.plan.stud_material}", say("Bars and studs"), what, count, "", price, mass
             )
 
     def _parts(self) -> Iterable[Line]:
@@ -254,7 +260,7 @@ class Workshop:
                 family = self.wiring.parts.device_families[x.family]
                 return (
                     f"{family.id}:{x.rating_a:g}",
-                    "Protection",
+                    say("Protection"),
                     f"{family.label} {x.rating_a:g} A",
                     f"{x.kind}:{family.id}",
                     x.rating_a,
@@ -262,27 +268,39 @@ class Workshop:
             case Disconnect() | Shunt() | PlugConnector():
                 return (
                     f"{x.kind}:{x.rating_a:g}",
-                    "Switches and shunts",
+                    say("Switches and shunts"),
                     f"{x.kind} {x.rating_a:g} A",
                     x.kind,
                     x.rating_a,
                 )
             case Contactor():
                 rating = x.rating_a or x.intermittent_a or 0.0
-                return f"contactor:{rating:g}", "Switches and shunts", f"contactor {rating:g} A", "contactor", rating
+                return (
+                    f"contactor:{rating:g}",
+                    say("Switches and shunts"),
+                    say("contactor {rating:g} A", rating=rating),
+                    "contactor",
+                    rating,
+                )
             case Bar():
                 length = (len(x.studs) + 1) * x.spacing_mm / 1000.0
-                what = f"busbar {x.width_mm:g} × {x.thickness_mm:g} mm, {len(x.studs)} studs, {length:.2f} m"
+                what = say(
+                    "busbar {width_mm:g} × {thickness_mm:g} mm, {studs} studs, {length:.2f} m",
+                    width_mm=x.width_mm,
+                    thickness_mm=x.thickness_mm,
+                    studs=len(x.studs),
+                    length=length,
+                )
                 key = f"bar:{x.width_mm:g}x{x.thickness_mm:g}x{len(x.studs)}"
-                return key, "Bars and studs", what, "bar", x.width_mm * x.thickness_mm * length
+                return key, say("Bars and studs"), what, "bar", x.width_mm * x.thickness_mm * length
             case Post():
-                return f"post:{x.thread}", "Bars and studs", f"stud {x.thread}", "post", 0.0
+                return f"post:{x.thread}", say("Bars and studs"), say("stud {thread}", thread=x.thread), "post", 0.0
             case Battery():
                 label = self.wiring.parts.battery_chemistries[x.chemistry].label
                 what = f"{label} {x.nominal_v:g} V {x.capacity_ah:g} Ah"
                 return (
                     f"battery:{x.chemistry}:{x.nominal_v:g}:{x.capacity_ah:g}",
-                    "Batteries",
+                    say("Batteries"),
                     what,
                     f"battery:{x.chemistry}",
                     x.nominal_v * x.capacity_ah,
@@ -294,7 +312,14 @@ class Workshop:
         return Line(key, group, what, quantity, unit, price if own is None else own, mass, own is not None)
 
 
-GROUPS = ("Cable", "Lugs and sleeve", "Protection", "Switches and shunts", "Bars and studs", "Batteries")
+GROUPS = (
+    say("Cable"),
+    say("Lugs and sleeve"),
+    say("Protection"),
+    say("Switches and shunts"),
+    say("Bars and studs"),
+    say("Batteries"),
+)
 
 
 def workshop_of(wiring: Wiring) -> Workshop:

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from typing import NamedTuple
 
+from jaunty_copper.language import say
 from jaunty_copper.network.wiring import Wiring
 from jaunty_copper.parts.catalogue import read_data
 from jaunty_copper.plan.model import (
@@ -61,23 +62,23 @@ def torque(thread: str, material: str = "brass") -> float:
 def _before(w: Wiring) -> Iterator[Step]:
     plan = w.plan
     yield Step(
-        "before:hands", "Before", "Rings and watch off, eye protection on, insulated tools laid out",
-        "A spanner across a bank melts, burns and blinds",
+        "before:hands", "Before", say("Rings and watch off, eye protection on, insulated tools laid out"),
+        say("A spanner across a bank melts, burns and blinds"),
     )  # fmt: skip
     for e in plan.equipment:
         if isinstance(e, Source):
             yield Step(
                 f"before:off:{e.id}",
                 "Before",
-                f"Isolate {e.title}: it must not be able to give anything",
-                "A charger feeds the bar though the bank is off",
+                say("Isolate {e}: it must not be able to give anything", e=e.title),
+                say("A charger feeds the bar though the bank is off"),
             )
     fuses = [x for x in plan.items if isinstance(x, Fuse)]
     if fuses:
-        yield Step("before:fuses", "Before", f"Leave the {len(fuses)} fuses out of their holders")
+        yield Step("before:fuses", "Before", say("Leave the {fuses} fuses out of their holders", fuses=len(fuses)))
     for x in plan.items:
         if isinstance(x, Breaker | Disconnect | Contactor):
-            yield Step(f"before:open:{x.id}", "Before", f"Open {x.title}")
+            yield Step(f"before:open:{x.id}", "Before", say("Open {x}", x=x.title))
 
 
 def _ordered(w: Wiring) -> tuple[list[Run], list[Run], list[Run]]:
@@ -109,8 +110,13 @@ def _connect(w: Wiring, r: Run, part: str, caution: str = "") -> Step:
     for ref in (r.a, r.b):
         id_, terminal = split_ref(ref)
         titles.append(f"{w.plan.by_id[id_].title} {terminal}")
-    word = "Bolt" if r.length_m == 0.0 else "Connect"
-    return Step(f"{part.lower()}:{r.id}", part, f"{word} {r.id}: {titles[0]} to {titles[1]}", caution)
+    word = say("Bolt") if r.length_m == 0.0 else say("Connect")
+    return Step(
+        f"{part.lower()}:{r.id}",
+        part,
+        say("{word} {r}: {titles} to {titles_2}", word=word, r=r.id, titles=titles[0], titles_2=titles[1]),
+        caution,
+    )
 
 
 def _dead(w: Wiring) -> Iterator[Step]:
@@ -119,10 +125,10 @@ def _dead(w: Wiring) -> Iterator[Step]:
         yield _connect(w, r, "Return")
     for r in sorted(live, key=lambda r: _rank(w, r)):
         yield _connect(w, r, "Feed")
-    yield Step("dead:pull", "Feed", "Pull every lug by hand, then check each stud's torque and mark it")
+    yield Step("dead:pull", "Feed", say("Pull every lug by hand, then check each stud's torque and mark it"))
     yield Step(
-        "dead:short", "Feed", "Measure between plus and minus of every bar: no short, and no voltage yet",
-        "Capacitors read as a short for a moment",
+        "dead:short", "Feed", say("Measure between plus and minus of every bar: no short, and no voltage yet"),
+        say("Capacitors read as a short for a moment"),
     )  # fmt: skip
 
 
@@ -134,21 +140,21 @@ def _bank(w: Wiring) -> Iterator[Step]:
         yield Step(
             "bank:level",
             "Bank",
-            "Bring all units to one voltage before they are joined: measure each, none more than 0.1 V apart",
-            "Units at different charge drive a current through their links at once",
+            say("Bring all units to one voltage before they are joined: measure each, none more than 0.1 V apart"),
+            say("Units at different charge drive a current through their links at once"),
         )
     guard = Guard(w)
     for r in sorted(at_bank, key=lambda r: w.rail_of(r.a) in guard.hot_rails):
         if r.id not in main:
-            yield _connect(w, r, "Bank", "Cover the other posts: from here on they are live")
+            yield _connect(w, r, "Bank", say("Cover the other posts: from here on they are live"))
     for id_ in main[:-1]:
-        yield _connect(w, w.plan.run_by_id[id_], "Bank", "The pole that is not grounded stays off")
+        yield _connect(w, w.plan.run_by_id[id_], "Bank", say("The pole that is not grounded stays off"))
     if main:
         yield _connect(
             w,
             w.plan.run_by_id[main[-1]],
             "Bank",
-            "The last link: a spark here means that something still draws current",
+            say("The last link: a spark here means that something still draws current"),
         )
 
 
@@ -165,39 +171,57 @@ def _main(w: Wiring, at_bank: list[Run]) -> tuple[str, ...]:
 def _live(w: Wiring) -> Iterator[Step]:
     plan = w.plan
     yield Step(
-        "live:polarity", "Live", "Measure polarity and voltage at the open main switch, then at every open holder"
+        "live:polarity", "Live", say("Measure polarity and voltage at the open main switch, then at every open holder")
     )
     for x in plan.items:
         if isinstance(x, Contactor) and x.precharge_ohm is not None:
             yield Step(
                 f"live:precharge:{x.id}",
                 "Live",
-                f"Let {x.title} precharge through {x.precharge_ohm:g} Ω for {x.precharge_s or 0:g} s",
+                say(
+                    "Let {x} precharge through {precharge_ohm:g} Ω for {precharge_s:g} s",
+                    x=x.title,
+                    precharge_ohm=x.precharge_ohm,
+                    precharge_s=x.precharge_s or 0,
+                ),
             )
     caps = [e for e in plan.equipment if e.input_uf is not None]
     for e in caps:
         yield Step(
             f"live:capacitors:{e.id}",
             "Live",
-            f"Fill the capacitors of {e.title} through a resistor before its switch closes",
-            "Empty, they weld contacts",
+            say("Fill the capacitors of {e} through a resistor before its switch closes", e=e.title),
+            say("Empty, they weld contacts"),
         )
     for x in plan.items:
         if isinstance(x, Disconnect | Contactor):
-            yield Step(f"live:close:{x.id}", "Live", f"Close {x.title}, everything else still off")
+            yield Step(f"live:close:{x.id}", "Live", say("Close {x}, everything else still off", x=x.title))
     for x in plan.items:
         if isinstance(x, Fuse | Breaker):
-            word = "Put in" if isinstance(x, Fuse) else "Close"
+            word = say("Put in") if isinstance(x, Fuse) else say("Close")
             yield Step(
-                f"live:in:{x.id}", "Live", f"{word} {x.title} of {x.rating_a:g} A; what it feeds must come up alone"
+                f"live:in:{x.id}",
+                "Live",
+                say(
+                    "{word} {x} of {rating_a:g} A; what it feeds must come up alone",
+                    word=word,
+                    x=x.title,
+                    rating_a=x.rating_a,
+                ),
             )
     for e in plan.equipment:
         if isinstance(e, Source):
             yield Step(
                 f"live:on:{e.id}",
                 "Live",
-                f"Let {e.title} give: its voltage at the bank must rise to {e.set_v:g} V and no further",
+                say(
+                    "Let {e} give: its voltage at the bank must rise to {set_v:g} V and no further",
+                    e=e.title,
+                    set_v=e.set_v,
+                ),
             )
     yield Step(
-        "live:warm", "Live", "After half an hour at full load feel or measure every joint: none warmer than its cable"
+        "live:warm",
+        "Live",
+        say("After half an hour at full load feel or measure every joint: none warmer than its cable"),
     )

@@ -7,6 +7,8 @@ import numpy as np
 from scipy.optimize import Bounds, LinearConstraint, milp
 from scipy.sparse import csc_array
 
+from jaunty_copper.language import say
+
 KERF_M = 0.003
 """What a saw or a pair of shears takes at each cut."""
 EXACT_UP_TO = 12
@@ -105,7 +107,13 @@ def pack(
         return Packing((), 0.0, 0.0)
     longest = max([s for s, _ in stock] + list(owned_m), default=0.0)
     if max(lengths_m) > longest:
-        raise TooLong(f"{max(lengths_m):.2f} m is longer than every length that can be had ({longest:g} m)")
+        raise TooLong(
+            say(
+                "{max:.2f} m is longer than every length that can be had ({longest:g} m)",
+                max=max(lengths_m),
+                longest=longest,
+            )
+        )
     return _exact(lengths_m, stock, owned_m) if len(lengths_m) <= EXACT_UP_TO else _greedy(lengths_m, stock, owned_m)
 
 

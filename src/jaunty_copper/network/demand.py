@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from jaunty_copper.language import say
 from jaunty_copper.network.wiring import Wiring, cells
 from jaunty_copper.physics.battery import open_circuit_voltage
 from jaunty_copper.physics.circuit import Duty
@@ -22,7 +23,7 @@ from jaunty_copper.plan.model import (
 )
 
 Switch = Breaker | Disconnect | Contactor
-AS_DRAWN = Scenario(id="as-drawn", name="everything on")
+AS_DRAWN = Scenario(id="as-drawn", name=say("everything on"))
 """What a plan without scenarios is studied under."""
 
 
@@ -86,7 +87,7 @@ def asked_by(e: Load, scenario: Scenario) -> tuple[float, float, float]:
                 return 0.0, 0.0, 0.0
             output = (e.surge_w or e.power_w) if surge else e.power_w * share
             return output / e.efficiency + e.idle_w, 0.0, 0.0
-    raise TypeError(f"no demand known for a {type(e).__name__}")
+    raise TypeError(say("no demand known for a {name}", name=type(e).__name__))
 
 
 def is_closed(item: Switch, scenario: Scenario) -> bool:

@@ -5,6 +5,7 @@ from functools import cached_property
 
 import numpy as np
 
+from jaunty_copper.language import say
 from jaunty_copper.network.demand import duty_of, is_momentary, opened, scenarios_of, share_of
 from jaunty_copper.network.wiring import Wiring, wire
 from jaunty_copper.physics.circuit import Flags, Ints, Mode, OperatingPoint
@@ -13,10 +14,10 @@ from jaunty_copper.physics.operating_point import Solver
 from jaunty_copper.plan.model import Battery, Converter, Equipment, Load, Plan, Scenario, split_ref
 
 MODE_WORDS = {
-    Mode.OFF: "gives nothing",
-    Mode.VOLTAGE: "holds its voltage",
-    Mode.CURRENT: "gives all its current",
-    Mode.POWER: "gives all its power",
+    Mode.OFF: say("gives nothing"),
+    Mode.VOLTAGE: say("holds its voltage"),
+    Mode.CURRENT: say("gives all its current"),
+    Mode.POWER: say("gives all its power"),
 }
 Feeds = dict[tuple[int, str], list[int]]
 """Nodes by rail and pole."""
@@ -134,12 +135,12 @@ class State:
         if isinstance(e, Load):
             k = w.load_index[e.id]
             if p.no_return[k]:
-                return "has no return"
+                return say("has no return")
             if p.reversed_[k]:
-                return "has plus and minus swapped"
+                return say("has plus and minus swapped")
             if p.unfed[k]:
-                return "is not fed"
-            return "surges" if self.scenario.states.get(e.id) == "surge" else "runs"
+                return say("is not fed")
+            return say("surges") if self.scenario.states.get(e.id) == "surge" else say("runs")
         return MODE_WORDS[Mode(int(p.mode[w.source_index[e.id]]))]
 
 

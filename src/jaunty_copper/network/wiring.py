@@ -5,6 +5,7 @@ from functools import cached_property
 
 import numpy as np
 
+from jaunty_copper.language import say
 from jaunty_copper.parts.catalogue import Catalogue, library
 from jaunty_copper.parts.models import Thread
 from jaunty_copper.physics import graph
@@ -121,7 +122,7 @@ def body_ohm(item: Inline, parts: Catalogue) -> float:
             return item.contact_ohm
         case Disconnect() | Contactor():
             return DISCONNECT_OHM
-    raise TypeError(f"no resistance known for a {type(item).__name__}")
+    raise TypeError(say("no resistance known for a {name}", name=type(item).__name__))
 
 
 def battery_ohm(battery: Battery, parts: Catalogue) -> float:

@@ -3,6 +3,7 @@
 import csv
 from io import StringIO
 
+from jaunty_copper.language import say
 from jaunty_copper.parts.figures import figure
 from jaunty_copper.parts.models import LEAST, MOST, Gate
 
@@ -38,7 +39,7 @@ def read_curve(text: str, rating_a: float, file: str = "curve") -> tuple[Gate, .
         With file, line and reason.
     """
     if not rating_a > 0.0:
-        raise CurveError(f"{file}: the rating must be above 0 A")
+        raise CurveError(say("{file}: the rating must be above 0 A", file=file))
     lines = [
         (n, line) for n, line in enumerate(text.lstrip("\ufeff").splitlines(), 1) if line.strip() and line[0] != "#"
     ]
@@ -48,21 +49,29 @@ def read_curve(text: str, rating_a: float, file: str = "curve") -> tuple[Gate, .
         try:
             cells = [c.strip() for c in next(csv.reader(StringIO(line), delimiter=mark))]
         except csv.Error as error:
-            raise CurveError(f"{file}, line {n}: {error}") from None
+            raise CurveError(say("{file}, line {n}: {error}", file=file, n=n, error=error)) from None
         if not gates and any(c.isalpha() for c in cells[0]):
             continue
         if len(cells) != len(COLUMNS):
-            raise CurveError(f"{file}, line {n}: expected {', '.join(COLUMNS)}; found {len(cells)} columns")
+            raise CurveError(
+                say(
+                    "{file}, line {n}: expected {columns}; found {cells} columns",
+                    file=file,
+                    n=n,
+                    columns=", ".join(COLUMNS),
+                    cells=len(cells),
+                )
+            )
         values = [
             _number(c.replace(",", ".") if mark != "," else c, file, n, what)
             for c, what in zip(cells, COLUMNS, strict=True)
         ]
         current, shortest, longest = values
         if current is None:
-            raise CurveError(f"{file}, line {n}: current_a is missing")
+            raise CurveError(say("{file}, line {n}: current_a is missing", file=file, n=n))
         gates.append((current / rating_a, shortest, longest))
     if len(gates) < 2:
-        raise CurveError(f"{file}: a curve takes at least two lines of figures")
+        raise CurveError(say("{file}: a curve takes at least two lines of figures", file=file))
     return tuple(sorted(gates, key=lambda g: g[0]))
 
 
@@ -72,7 +81,17 @@ def _number(cell: str, file: str, line: int, what: str) -> float | None:
     try:
         value = figure(cell)
     except ValueError:
-        raise CurveError(f"{file}, line {line}: {what} is no number: {cell[:40]!r}") from None
+        raise CurveError(
+            say("{file}, line {line}: {what} is no number: {cell!r}", file=file, line=line, what=what, cell=cell[:40])
+        ) from None
     if not LEAST <= value <= MOST:
-        raise CurveError(f"{file}, line {line}: {what} must be above 0 and finite, not {cell[:40]}")
+        raise CurveError(
+            say(
+                "{file}, line {line}: {what} must be above 0 and finite, not {cell}",
+                file=file,
+                line=line,
+                what=what,
+                cell=cell[:40],
+            )
+        )
     return value

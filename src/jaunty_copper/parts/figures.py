@@ -6,6 +6,8 @@ from collections.abc import Iterator
 from io import StringIO
 from math import floor, isfinite, log10
 
+from jaunty_copper.language import say
+
 FIGURE = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d{1,3})?", re.ASCII)
 
 
@@ -18,7 +20,7 @@ def figure(text: str) -> float:
         It is none.
     """
     if not FIGURE.fullmatch(text.strip()):
-        raise ValueError("no number")
+        raise ValueError(say("no number"))
     return float(text)
 
 
@@ -45,12 +47,12 @@ def figure_rows(text: str, mark: str = ",", needs: tuple[str, ...] = ()) -> Iter
     try:
         head = next(rows, [])
         if not set(needs) <= set(head):
-            raise CsvError(f"expected the columns {', '.join(needs)}")
+            raise CsvError(say("expected the columns {needs}", needs=", ".join(needs)))
         for cells in rows:
             if cells:
                 yield rows.line_num, dict.fromkeys(head, "") | dict(zip(head, cells, strict=False))
     except csv.Error as error:
-        raise CsvError(f"line {rows.line_num}: {error}") from None
+        raise CsvError(say("line {line_num}: {error}", line_num=rows.line_num, error=error)) from None
 
 
 PREFIXES = ((1e9, "G"), (1e6, "M"), (1e3, "k"), (1.0, ""), (1e-3, "m"), (1e-6, "µ"), (1e-9, "n"))

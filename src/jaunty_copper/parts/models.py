@@ -8,6 +8,8 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, field_validator
 
+from jaunty_copper.language import say
+
 PartId = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9._/-]*$", max_length=60)]
 LEAST, MOST = 1e-9, 1e9
 """Between which every positive quantity of a plan lies, in its own unit: beyond, arithmetic with it says nothing."""
@@ -27,7 +29,7 @@ def no_dust(value: float) -> float:
         It lies between 0 and `LEAST`.
     """
     if 0.0 < value < LEAST:
-        raise ValueError(f"between 0 and {LEAST:g} there is nothing that can be distinguished from 0")
+        raise ValueError(say("between 0 and {least:g} there is nothing that can be distinguished from 0", least=LEAST))
     return value
 
 
@@ -76,7 +78,7 @@ def _pairs(value: object) -> object:
     try:
         return tuple(tuple(float(x) for x in pair.split(":")) for pair in value.split(";"))
     except ValueError:
-        raise ValueError("expected pairs of volts and kiloamperes such as 14:10;32:5") from None
+        raise ValueError(say("expected pairs of volts and kiloamperes such as 14:10;32:5")) from None
 
 
 class DeviceFamily(Part):
@@ -109,14 +111,28 @@ class DeviceFamily(Part):
             known = [(g[0], g[edge]) for g in gates if g[edge] is not None]
             for (m0, t0), (m1, t1) in pairwise(known):
                 if m1 <= m0:
-                    raise ValueError(f"multiples must ascend: {m1:g} after {m0:g}")
+                    raise ValueError(say("multiples must ascend: {m1:g} after {m0:g}", m1=m1, m0=m0))
                 if t1 > t0:  # type: ignore[operator]
                     raise ValueError(
-                        f"the {what} time must not grow with the current: {t1:g} s at {m1:g} after {t0:g} s at {m0:g}"
+                        say(
+                            "the {what} time must not grow with the current: {t1:g} s at {m1:g} after {t0:g} s at {m0:g}",
+                            what=what,
+                            t1=t1,
+                            m1=m1,
+                            t0=t0,
+                            m0=m0,
+                        )
                     )
         for m, short, long in gates:
             if short is not None and long is not None and short > long:
-                raise ValueError(f"at {m:g} the shortest time {short:g} s is above the longest {long:g} s")
+                raise ValueError(
+                    say(
+                        "at {m:g} the shortest time {short:g} s is above the longest {long:g} s",
+                        m=m,
+                        short=short,
+                        long=long,
+                    )
+                )
         return gates
 
     def interrupt_a(self, volts: float) -> float | None:

@@ -1,5 +1,6 @@
 """Own prices from a CSV file: key and price."""
 
+from jaunty_copper.language import say
 from jaunty_copper.parts.figures import CsvError, figure, figure_rows
 from jaunty_copper.parts.models import LEAST, MOST
 
@@ -40,7 +41,17 @@ def _price(cell: str, file: str, line: int) -> float:
     try:
         price = figure(cell)
     except ValueError:
-        raise PriceError(f"{file}, line {line}: price is no number: {cell[:40]!r}") from None
+        raise PriceError(
+            say("{file}, line {line}: price is no number: {cell!r}", file=file, line=line, cell=cell[:40])
+        ) from None
     if not (price == 0.0 or LEAST <= price <= MOST):
-        raise PriceError(f"{file}, line {line}: price must be 0 or more, and at most {MOST:g}, not {cell[:40]}")
+        raise PriceError(
+            say(
+                "{file}, line {line}: price must be 0 or more, and at most {most:g}, not {cell}",
+                file=file,
+                line=line,
+                most=MOST,
+                cell=cell[:40],
+            )
+        )
     return price

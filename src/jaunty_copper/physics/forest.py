@@ -5,6 +5,7 @@ from heapq import heapify, heappop, heappush
 from math import inf, isfinite
 from typing import NamedTuple
 
+from jaunty_copper.language import say
 from jaunty_copper.physics.flow import Flow, total
 
 
@@ -42,7 +43,7 @@ class Forest:
             while waiting:
                 here, parent, edge = waiting.pop()
                 if self._order[here] >= 0:
-                    raise ValueError("there is a ring")
+                    raise ValueError(say("there is a ring"))
                 self._order[here] = len(self._up)
                 self._up.append((parent, edge))
                 self._node.append(here)

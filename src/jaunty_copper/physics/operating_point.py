@@ -16,6 +16,7 @@ from functools import partial
 
 import numpy as np
 
+from jaunty_copper.language import say
 from jaunty_copper.physics import modes
 from jaunty_copper.physics.circuit import Circuit, Duty, OperatingPoint, Response, Sensitivity
 from jaunty_copper.physics.collapse import Attempt, collapse
@@ -91,7 +92,7 @@ class Solver:
             Nothing has been solved.
         """
         if self._warm is None or self._last is None:
-            raise ValueError("nothing has been solved")
+            raise ValueError(say("nothing has been solved"))
         c, s, state = self.circuit, self._last, self._warm
         g = self._equations.conductance(state, s.duty)
         cells = np.flatnonzero(c.is_battery)
@@ -122,7 +123,7 @@ class Solver:
             Nothing has been solved.
         """
         if self._warm is None or self._last is None:
-            raise ValueError("nothing has been solved")
+            raise ValueError(say("nothing has been solved"))
         c, s, state = self.circuit, self._last, self._warm
         current = self._equations.conductance(state, s.duty) * (state.dv[c.a] - state.dv[c.b] + s.drive)
         g = self._small_signal(s, state, current)
@@ -316,7 +317,7 @@ class Solver:
         g = np.where(d.closed, 1.0 / ohm, 0.0)
         f, current, load_v, scale = self._equations.imbalance(s, state, g)
         residual = float(np.max(np.abs(f[: c.nodes]), initial=0.0)) / scale
-        assert residual < RESIDUAL_LIMIT, f"Kirchhoff's current law misses by {residual:.1e}"
+        assert residual < RESIDUAL_LIMIT, say("Kirchhoff's current law misses by {residual:.1e}", residual=residual)
         v = s.base + state.dv
         out_v = v[c.source_plus] - v[c.source_minus]
         feed_v, fed = modes.feed_volts(s, v), np.flatnonzero(c.feed_plus >= 0)

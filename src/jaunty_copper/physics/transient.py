@@ -12,6 +12,7 @@ import numpy as np
 from scipy.integrate import solve_ivp
 from scipy.linalg import cho_factor, cho_solve
 
+from jaunty_copper.language import say
 from jaunty_copper.physics import graph
 from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import ALPHA20_PER_K, Floats
@@ -277,7 +278,9 @@ class _Part:
             rtol=RTOL, atol=atol, first_step=1e-9 if now.time_s == 0.0 else None,
         )  # fmt: skip
         if solved.status < 0:
-            raise Unsolved(f"the course broke off after {float(solved.t[-1]):.3g} s: {solved.message}")
+            raise Unsolved(
+                say("the course broke off after {t:.3g} s: {message}", t=float(solved.t[-1]), message=solved.message)
+            )
         current = solved.y[:j].T @ self.matrix
         temperature = np.repeat(now.conductor_c[None, :], len(solved.t), axis=0)
         temperature[:, self.warm] = solved.y[v:c].T

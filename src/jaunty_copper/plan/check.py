@@ -4,6 +4,7 @@ from collections import Counter
 from collections.abc import Iterator
 from typing import NamedTuple
 
+from jaunty_copper.language import say
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan.model import (
     MEASURED_IN,
@@ -43,42 +44,50 @@ def _problems(plan: Plan) -> Iterator[Problem]:
     things, terminals = plan.by_id, names["terminal"]
     parts = library().with_own(plan.parts)
     for group, ids in (
-        ("items, equipment and runs", [*(x.id for x in plan.placed), *(r.id for r in plan.runs)]),
+        (say("items, equipment and runs"), [*(x.id for x in plan.placed), *(r.id for r in plan.runs)]),
         ("zones", [z.id for z in plan.zones]),
         ("scenarios", [s.id for s in plan.scenarios]),
-        ("log entries", [e.id for e in plan.log]),
-        ("left-over lengths", [p.id for p in plan.stock]),
+        (say("log entries"), [e.id for e in plan.log]),
+        (say("left-over lengths"), [p.id for p in plan.stock]),
         ("routes", [r.id for r in plan.routes]),
         ("boards", [b.id for b in plan.boards]),
     ):
         for id_, count in Counter(ids).items():
             if count > 1:
-                yield Problem(id_, f"{count} of the {group} have this id")
+                yield Problem(id_, say("{count} of the {group} have this id", count=count, group=group))
 
     for x in plan.placed:
         own = x.terminal_names
         if len(set(own)) < len(own):
-            yield Problem(x.id, "two of its studs have the same id")
+            yield Problem(x.id, say("two of its studs have the same id"))
         yield from _dangling(x.id, x, "equipment", names)
         if isinstance(x, Fuse | Breaker):
             family = parts.device_families.get(x.family)
             if family is None:
-                yield Problem(x.id, f"family: there is no device family {x.family}")
+                yield Problem(x.id, say("family: there is no device family {family}", family=x.family))
             elif family.kind != x.kind:
-                yield Problem(x.id, f"family: {x.family} is a family of {family.kind}s, this is a {x.kind}")
+                yield Problem(
+                    x.id,
+                    say(
+                        "family: {family} is a family of {kind}s, this is a {kind_2}",
+                        family=x.family,
+                        kind=family.kind,
+                        kind_2=x.kind,
+                    ),
+                )
         if isinstance(x, Battery) and x.chemistry not in parts.battery_chemistries:
-            yield Problem(x.id, f"chemistry: there is no battery chemistry {x.chemistry}")
+            yield Problem(x.id, say("chemistry: there is no battery chemistry {chemistry}", chemistry=x.chemistry))
         if isinstance(x, Source) and (x.sense_plus is None) != (x.sense_minus is None):
-            yield Problem(x.id, "sense_plus and sense_minus go together")
+            yield Problem(x.id, say("sense_plus and sense_minus go together"))
 
     for run in plan.runs:
         yield from _dangling(run.id, run, "runs", names)
         if run.a == run.b:
-            yield Problem(run.id, f"both its ends are on {run.a}")
+            yield Problem(run.id, say("both its ends are on {a}", a=run.a))
         if run.conductor not in parts.conductors:
-            yield Problem(run.id, f"conductor: there is no conductor {run.conductor}")
+            yield Problem(run.id, say("conductor: there is no conductor {conductor}", conductor=run.conductor))
         if run.insulation not in parts.insulations:
-            yield Problem(run.id, f"insulation: there is no insulation {run.insulation}")
+            yield Problem(run.id, say("insulation: there is no insulation {insulation}", insulation=run.insulation))
 
     for s in plan.scenarios:
         yield from _dangling(s.id, s, "scenarios", names)
@@ -89,40 +98,40 @@ def _problems(plan: Plan) -> Iterator[Problem]:
         yield from _reading_problems(f"readings.{k}", reading, plan, terminals)
     for entry in plan.log:
         if entry.about and entry.about not in names["point"]:
-            yield Problem(entry.id, f"about: {MISSING['point']} {entry.about}")
+            yield Problem(entry.id, say("about: {point} {about}", point=MISSING["point"], about=entry.about))
         for k, reading in enumerate(entry.readings):
-            yield from _reading_problems(f"{entry.id}: readings.{k}", reading, plan, terminals)
+            yield from _reading_problems(say("{entry}: readings.{k}", entry=entry.id, k=k), reading, plan, terminals)
 
     for piece in plan.stock:
         if piece.conductor not in parts.conductors:
-            yield Problem(piece.id, f"conductor: there is no conductor {piece.conductor}")
+            yield Problem(piece.id, say("conductor: there is no conductor {conductor}", conductor=piece.conductor))
         if piece.insulation not in parts.insulations:
-            yield Problem(piece.id, f"insulation: there is no insulation {piece.insulation}")
+            yield Problem(piece.id, say("insulation: there is no insulation {insulation}", insulation=piece.insulation))
 
     stands: dict[str, str] = {}
     for board in plan.boards:
         yield from _dangling(board.id, board, "boards", names)
         for spot in board.spots:
             if spot.of in stands:
-                yield Problem(board.id, f"spots: {spot.of} stands on {stands[spot.of]} already")
+                yield Problem(board.id, say("spots: {of} stands on {of_2} already", of=spot.of, of_2=stands[spot.of]))
             stands[spot.of] = board.id
 
 
 def _reading_problems(place: str, reading: Reading, plan: Plan, terminals: set[str]) -> Iterator[Problem]:
     if reading.scenario not in MEASURED_IN and all(s.id != reading.scenario for s in plan.scenarios):
-        yield Problem(place, f"scenario: there is no scenario {reading.scenario}")
+        yield Problem(place, say("scenario: there is no scenario {scenario}", scenario=reading.scenario))
     match reading.quantity:
         case "volts":
             for field in ("a", "b"):
                 ref = getattr(reading, field)
                 if ref not in terminals:
-                    yield Problem(place, f"{field}: there is no terminal {ref}")
+                    yield Problem(place, say("{field}: there is no terminal {ref}", field=field, ref=ref))
         case "joint":
             if reading.a not in plan.run_by_id:
-                yield Problem(place, f"a: there is no conductor {reading.a}")
+                yield Problem(place, say("a: there is no conductor {a}", a=reading.a))
         case _:
             if reading.a not in plan.run_by_id and reading.a not in plan.by_id:
-                yield Problem(place, f"a: nothing is called {reading.a}")
+                yield Problem(place, say("a: nothing is called {a}", a=reading.a))
 
 
 def _dangling(place: str, thing: object, holder: str, names: dict[Space, set[str]]) -> Iterator[Problem]:
@@ -137,9 +146,12 @@ def _state_problems(scenario: str, id_: str, state: object, thing: Named | None)
         return
     if isinstance(thing, SWITCHES):
         if state not in ("open", "closed"):
-            yield Problem(scenario, f"states: {id_} is a switch: open or closed, not {state}")
+            yield Problem(scenario, say("states: {id} is a switch: open or closed, not {state}", id=id_, state=state))
     elif isinstance(thing, Equipment):
         if state in ("open", "closed"):
-            yield Problem(scenario, f"states: {id_} is equipment: on, off, surge or a share of 1, not {state}")
+            yield Problem(
+                scenario,
+                say("states: {id} is equipment: on, off, surge or a share of 1, not {state}", id=id_, state=state),
+            )
     else:
-        yield Problem(scenario, f"states: {id_} is neither equipment nor a switch")
+        yield Problem(scenario, say("states: {id} is neither equipment nor a switch", id=id_))

@@ -5,6 +5,7 @@ from collections.abc import Callable, Iterator, Mapping
 
 from pydantic import ValidationError
 
+from jaunty_copper.language import say
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan.edits import EditError, add, fresh_id, fresh_name
 from jaunty_copper.plan.model import (
@@ -38,24 +39,29 @@ from jaunty_copper.plan.model import (
 InlineItem = Fuse | Breaker | Disconnect | Contactor | Shunt | PlugConnector
 
 INLINE_WORDS: Mapping[str, str] = {
-    "fuse": "Fuse",
-    "breaker": "Breaker",
-    "disconnect": "Disconnect",
-    "contactor": "Contactor",
-    "shunt": "Shunt",
-    "plug": "Plug connector",
+    "fuse": say("Fuse"),
+    "breaker": say("Breaker"),
+    "disconnect": say("Disconnect"),
+    "contactor": say("Contactor"),
+    "shunt": say("Shunt"),
+    "plug": say("Plug connector"),
 }
 EQUIPMENT_WORDS: Mapping[str, str] = {
-    "constant_power": "Load of constant power",
-    "constant_current": "Load of constant current",
-    "resistive": "Resistive load",
-    "inverter": "Inverter",
-    "charger": "Charger",
-    "alternator": "Alternator",
-    "solar": "Solar controller",
-    "converter": "Converter",
+    "constant_power": say("Load of constant power"),
+    "constant_current": say("Load of constant current"),
+    "resistive": say("Resistive load"),
+    "inverter": say("Inverter"),
+    "charger": say("Charger"),
+    "alternator": say("Alternator"),
+    "solar": say("Solar controller"),
+    "converter": say("Converter"),
 }
-HUB_WORDS: Mapping[str, str] = {"bar": "Bar", "pair": "Pair of bars", "post": "Stud", "chassis": "Chassis"}
+HUB_WORDS: Mapping[str, str] = {
+    "bar": say("Bar"),
+    "pair": say("Pair of bars"),
+    "post": say("Stud"),
+    "chassis": say("Chassis"),
+}
 
 
 def standard_rating(amps: float) -> float:
@@ -107,7 +113,7 @@ def new_inline(plan: Plan, kind: str, amps: float) -> InlineItem:
             return Shunt(id=fresh_id(plan, "S"), rating_a=_at_least(amps))
         case "plug":
             return PlugConnector(id=fresh_id(plan, "X"), rating_a=_at_least(amps))
-    raise EditError(f"there is no kind of item called {kind}")
+    raise EditError(say("there is no kind of item called {kind}", kind=kind))
 
 
 def _at_least(amps: float) -> float:
@@ -133,7 +139,9 @@ def new_equipment(plan: Plan, kind: str, volts: float) -> AnyEquipment:
     try:
         return _new_equipment(plan, kind, volts)
     except ValidationError:
-        raise EditError(f"there is no {EQUIPMENT_WORDS[kind].lower()} for {volts:g} V") from None
+        raise EditError(
+            say("there is no {kind} for {volts:g} V", kind=EQUIPMENT_WORDS[kind].lower(), volts=volts)
+        ) from None
 
 
 def equipment_for(plan: Plan, volts: float) -> Iterator[tuple[str, str, AnyEquipment]]:
@@ -150,7 +158,7 @@ def equipment_for(plan: Plan, volts: float) -> Iterator[tuple[str, str, AnyEquip
 
 
 def _new_equipment(plan: Plan, kind: str, volts: float) -> AnyEquipment:
-    id_, name = fresh_id(plan, "E"), f"New {EQUIPMENT_WORDS.get(kind, kind).lower()}"
+    id_, name = fresh_id(plan, "E"), say("New {get}", get=EQUIPMENT_WORDS.get(kind, kind).lower())
     full = round(volts * 1.18, 1)
     match kind:
         case "constant_power":
@@ -178,7 +186,7 @@ def _new_equipment(plan: Plan, kind: str, volts: float) -> AnyEquipment:
         case "converter":
             out = 12.0 if volts > 12.0 else 24.0
             return Converter(id=id_, name=name, nominal_v=volts, out_nominal_v=out, set_v=out, current_a=10.0)
-    raise EditError(f"there is no kind of equipment called {kind}")
+    raise EditError(say("there is no kind of equipment called {kind}", kind=kind))
 
 
 def new_hubs(plan: Plan, kind: str) -> tuple[Item, ...]:
@@ -190,15 +198,15 @@ def new_hubs(plan: Plan, kind: str) -> tuple[Item, ...]:
         return Bar(id=fresh_id(plan, stem), name=fresh_name(names, name), rating_a=150.0, studs=studs)
 
     builders: Mapping[str, Callable[[], tuple[Item, ...]]] = {
-        "bar": lambda: (bar("P", "New bar"),),
-        "pair": lambda: (bar("P", "New plus bar"), bar("M", "New minus bar")),
-        "post": lambda: (Post(id=fresh_id(plan, "T"), name="New stud"),),
+        "bar": lambda: (bar("P", say("New bar")),),
+        "pair": lambda: (bar("P", say("New plus bar")), bar("M", say("New minus bar"))),
+        "post": lambda: (Post(id=fresh_id(plan, "T"), name=say("New stud")),),
         "chassis": lambda: (
             Chassis(id=fresh_id(plan, "H"), name="Chassis", points=(ChassisPoint(id="p1"), ChassisPoint(id="p2"))),
         ),
     }
     if kind not in builders:
-        raise EditError(f"there is no kind of hub called {kind}")
+        raise EditError(say("there is no kind of hub called {kind}", kind=kind))
     return builders[kind]()
 
 
@@ -206,7 +214,7 @@ def add_unit(plan: Plan, beside: str) -> Plan:
     """Add a battery like another one, in parallel with it by two links."""
     unit = plan.by_id.get(beside)
     if not isinstance(unit, Battery):
-        raise EditError(f"{beside} is no battery")
+        raise EditError(say("{beside} is no battery", beside=beside))
     new = unit.model_copy(update={"id": fresh_id(plan, "B"), "name": "", "at_mm": None})
     links: list[Run] = []
     like = next((r for r in plan.runs if {split_ref(r.a)[0], split_ref(r.b)[0]} <= _batteries(plan)), None)

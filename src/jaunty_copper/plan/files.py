@@ -9,6 +9,7 @@ from typing import Any, NamedTuple, NoReturn
 
 from pydantic import BaseModel, ValidationError
 
+from jaunty_copper.language import say
 from jaunty_copper.plan.check import problems
 from jaunty_copper.plan.migrate import UnknownVersion, migrate
 from jaunty_copper.plan.model import Plan
@@ -42,7 +43,7 @@ class PlanError(ValueError):
     def __init__(self, file: str, *details: str) -> None:
         self.file = file
         self.details = details
-        more = f" (and {len(details) - 1} more)" if len(details) > 1 else ""
+        more = say(" (and {details} more)", details=len(details) - 1) if len(details) > 1 else ""
         super().__init__(f"{file}: {details[0]}{more}")
 
 
@@ -50,13 +51,13 @@ def _no_duplicates(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
     seen: dict[str, Any] = {}
     for key, value in pairs:
         if key in seen:
-            raise ValueError(f"the name {_short(key)!r} stands twice in one object")
+            raise ValueError(say("the name {short!r} stands twice in one object", short=_short(key)))
         seen[key] = value
     return seen
 
 
 def _no_constant(name: str) -> NoReturn:
-    raise ValueError(f"{name} is no number a plan may hold")
+    raise ValueError(say("{name} is no number a plan may hold", name=name))
 
 
 def parse(data: bytes, file: str = "plan") -> Plan:
@@ -69,24 +70,33 @@ def parse(data: bytes, file: str = "plan") -> Plan:
         text and dangling references are errors.
     """
     if len(data) > LARGEST_BYTES:
-        raise PlanError(file, f"{len(data) / 1e6:.0f} MB is too large for a plan")
+        raise PlanError(file, say("{data:.0f} MB is too large for a plan", data=len(data) / 1000000.0))
     parts = data.count(b"{") + data.count(b"[")
     if parts > MOST_PARTS:
-        raise PlanError(file, f"{parts} objects and lists are too many for a plan: at most {MOST_PARTS}")
+        raise PlanError(
+            file,
+            say(
+                "{parts} objects and lists are too many for a plan: at most {most_parts}",
+                parts=parts,
+                most_parts=MOST_PARTS,
+            ),
+        )
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
-        raise PlanError(file, f"byte {error.start}: not UTF-8 text") from None
+        raise PlanError(file, say("byte {start}: not UTF-8 text", start=error.start)) from None
     try:
         document = json.loads(text, object_pairs_hook=_no_duplicates, parse_constant=_no_constant)
     except json.JSONDecodeError as error:
-        raise PlanError(file, f"line {error.lineno}, column {error.colno}: {error.msg}") from None
+        raise PlanError(
+            file, say("line {lineno}, column {colno}: {msg}", lineno=error.lineno, colno=error.colno, msg=error.msg)
+        ) from None
     except RecursionError:
-        raise PlanError(file, "nested too deeply for a plan") from None
+        raise PlanError(file, say("nested too deeply for a plan")) from None
     except ValueError as error:
         raise PlanError(file, str(error)[:LONGEST_COMPLAINT]) from None
     if not isinstance(document, dict) or document.get("format") != "jaunty-copper-plan":
-        raise PlanError(file, 'not a plan: it does not begin with "format": "jaunty-copper-plan"')
+        raise PlanError(file, say('not a plan: it does not begin with "format": "jaunty-copper-plan"'))
     try:
         document = migrate(document)
     except UnknownVersion as error:
@@ -104,7 +114,7 @@ def _short(text: str) -> str:
 
 def _first(complaints: list[str]) -> list[str]:
     more = len(complaints) - MOST_COMPLAINTS
-    return complaints if more <= 0 else [*complaints[:MOST_COMPLAINTS], "and more"]
+    return complaints if more <= 0 else [*complaints[:MOST_COMPLAINTS], say("and more")]
 
 
 def _validated(document: dict[str, Any], file: str) -> Plan:
@@ -139,7 +149,7 @@ def refused(plan: Plan, before: Plan) -> str | None:
     except ValueError as error:
         return str(error)
     if read != differs:
-        return "it would not be read back as it is written"
+        return say("it would not be read back as it is written")
     wrong = problems(plan)
     return str(wrong[0]) if wrong else None
 
@@ -186,7 +196,7 @@ def load_with_stamp(path: str | os.PathLike[str]) -> tuple[Plan, Stamp]:
     try:
         data = read_bytes(path, LARGEST_BYTES)
     except OSError as error:
-        raise PlanError(name, (error.strerror or "cannot be read").lower()) from None
+        raise PlanError(name, (error.strerror or say("cannot be read")).lower()) from None
     return parse(data, name), stamp_of(data)
 
 
@@ -296,7 +306,7 @@ def read_back(plan: Plan, data: bytes) -> None:
         They hold another, or none.
     """
     if parse(data, "what would be written") != plan:
-        raise PlanError("what would be written", "it would not be read back as it is")
+        raise PlanError(say("what would be written"), say("it would not be read back as it is"))
 
 
 def schema() -> dict[str, Any]:

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from typing import Literal, NamedTuple
 
+from jaunty_copper.language import say
 from jaunty_copper.physics import graph
 from jaunty_copper.plan.model import Bar, Battery, Chassis, Converter, Equipment, Inline, Plan, Post, split_ref
 from jaunty_copper.plan.supply import is_voltage_for, supply_of
@@ -67,7 +68,7 @@ class Joinings:
             There is no such terminal.
         """
         if a == b:
-            return Joining("forbidden", "it would end where it begins")
+            return Joining("forbidden", say("it would end where it begins"))
         ra, rb = self._joined.rail_of(a), self._joined.rail_of(b)
         (ia, _), (ib, _) = split_ref(a), split_ref(b)
         if ia == ib:
@@ -85,12 +86,12 @@ class Joinings:
         """From one terminal of a thing to another of its own."""
         thing = self.plan.by_id[id_]
         if isinstance(thing, Inline):
-            return Joining("unusual", f"it would bridge {thing.title}")
+            return Joining("unusual", say("it would bridge {thing}", thing=thing.title))
         if isinstance(thing, Bar | Chassis | Post):
-            return Joining("unusual", f"{thing.title} joins these already")
+            return Joining("unusual", say("{thing} joins these already", thing=thing.title))
         if isinstance(thing, Converter):
-            return Joining("unusual", f"it would join two poles of {thing.title}")
-        return Joining("forbidden", f"it would short {thing.title}")
+            return Joining("unusual", say("it would join two poles of {thing}", thing=thing.title))
+        return Joining("forbidden", say("it would short {thing}", thing=thing.title))
 
     def _short(self, ra: int, rb: int) -> Joining | None:
         """Poles between which sources stand."""
@@ -100,8 +101,8 @@ class Joinings:
         if across < 0.5:
             return None
         stiff = self._stiff[ra] == self._stiff[rb] and abs(self._stiff_v[ra] - self._stiff_v[rb]) >= 0.5
-        word = "a short circuit" if stiff else "another voltage"
-        return Joining("forbidden", f"{word}: {across:.3g} V lie between the two")
+        word = say("a short circuit") if stiff else say("another voltage")
+        return Joining("forbidden", say("{word}: {across:.3g} V lie between the two", word=word, across=across))
 
     def _at_port(self, ra: int, rb: int) -> Joining | None:
         """Equipment that would have its poles joined, swapped, or another voltage across them."""
@@ -114,20 +115,25 @@ class Joinings:
                 continue
             p, m = (moved.get(r, r) for r in before)
             if p == m and before[0] != before[1]:
-                return Joining("forbidden", f"it would join plus and minus of {e.title}")
+                return Joining("forbidden", say("it would join plus and minus of {e}", e=e.title))
             if part[p] != part[m] or p == m:
                 side = self._side(before, ra, rb)
                 if side:
-                    return Joining("forbidden", f"{side} of {e.title} belongs on the other pole")
+                    return Joining("forbidden", say("{side} of {e} belongs on the other pole", side=side, e=e.title))
                 continue
             was = self._part[before[0]] == self._part[before[1]]
             across = volts[p] - volts[m]
             if was and abs(across - (self._volts[before[0]] - self._volts[before[1]])) < 0.5:
                 continue
             if across < -0.5:
-                return Joining("forbidden", f"{e.title} would have plus and minus swapped")
+                return Joining("forbidden", say("{e} would have plus and minus swapped", e=e.title))
             if not is_voltage_for(across, nominal):
-                return Joining("forbidden", f"{e.title} is for {nominal:g} V; {across:.3g} V lie there")
+                return Joining(
+                    "forbidden",
+                    say(
+                        "{e} is for {nominal:g} V; {across:.3g} V lie there", e=e.title, nominal=nominal, across=across
+                    ),
+                )
         return None
 
     def _with(self, ra: int, rb: int) -> tuple[list[float], list[int]]:
@@ -156,7 +162,15 @@ class Joinings:
         if count < LUGS:
             return None
         thing, terminal = split_ref(ref)
-        return Joining("unusual", f"{self.plan.by_id[thing].title}, {terminal} has {count} lugs on it")
+        return Joining(
+            "unusual",
+            say(
+                "{thing}, {terminal} has {count} lugs on it",
+                thing=self.plan.by_id[thing].title,
+                terminal=terminal,
+                count=count,
+            ),
+        )
 
 
 def _ports(plan: Plan) -> Iterator[tuple[Equipment, str, str, float]]:
@@ -169,9 +183,17 @@ def bar_for(plan: Plan, e: Equipment, bar: Bar) -> Joining:
     """Whether a circuit may be led to a bar."""
     supply = supply_of(plan, bar)
     if supply.back is None:
-        return Joining("forbidden", "it has no bar on the other side")
+        return Joining("forbidden", say("it has no bar on the other side"))
     if not supply.fed:
-        return Joining("unusual", f"nothing leads to {bar.title} yet")
+        return Joining("unusual", say("nothing leads to {bar} yet", bar=bar.title))
     if not is_voltage_for(supply.volts, e.nominal_v):
-        return Joining("unusual", f"{e.title} is for {e.nominal_v:g} V; {supply.volts:g} V lie there")
+        return Joining(
+            "unusual",
+            say(
+                "{e} is for {nominal_v:g} V; {volts:g} V lie there",
+                e=e.title,
+                nominal_v=e.nominal_v,
+                volts=supply.volts,
+            ),
+        )
     return FINE

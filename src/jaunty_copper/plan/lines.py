@@ -5,6 +5,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from jaunty_copper.language import say
 from jaunty_copper.plan.defaults import new_equipment
 from jaunty_copper.plan.edits import EditError, add, fresh_id, fresh_name
 from jaunty_copper.plan.model import AnyEquipment, Plan
@@ -66,11 +67,11 @@ def add_line(plan: Plan, line: str, nominal_v: float) -> tuple[Plan, tuple[str, 
     times = TIMES.match(text)
     count = int(_number(times[1])) if times else 1
     if not 1 <= count <= MOST:
-        raise NotRead(f"{count} pieces in one line: 1 to {MOST} can be added")
+        raise NotRead(say("{count} pieces in one line: 1 to {most} can be added", count=count, most=MOST))
     text = text[times.end() :] if times else text
     kind, fields, name = _fields(text, nominal_v)
     if not name:
-        raise NotRead("a name is missing: write what it is, then its figures, such as Lamp 12 W 4 m")
+        raise NotRead(say("a name is missing: write what it is, then its figures, such as Lamp 12 W 4 m"))
     ids = []
     for _ in range(count):
         called = fresh_name((x.name for x in plan.placed), name)
@@ -101,7 +102,9 @@ def _fields(text: str, nominal_v: float) -> tuple[str, dict[str, Any], str]:
     for found in QUANTITY.finditer(word):
         unit, scale = SCALE[found[2].lower()]
         if unit in amounts:
-            raise NotRead(f"{found[0]} comes after another figure in {unit}: which one is meant?")
+            raise NotRead(
+                say("{found} comes after another figure in {unit}: which one is meant?", found=found[0], unit=unit)
+            )
         amounts[unit] = _number(found[1]) * scale
     name = " ".join(QUANTITY.sub(" ", word).replace(",", " ").split())
     kind = next((k for pattern, k in KINDS if re.search(pattern, name, re.IGNORECASE)), None)
@@ -141,7 +144,7 @@ def _sized(kind: str | None, fields: dict[str, Any], amounts: dict[str, float]) 
         kind = "converter"
     kind = kind or ("constant_power" if watts is not None else "constant_current")
     if watts is None and amps is None:
-        raise NotRead("its size is missing: watts, such as 60 W, or amperes, such as 5 A")
+        raise NotRead(say("its size is missing: watts, such as 60 W, or amperes, such as 5 A"))
     if kind in ("inverter", "resistive", "constant_power"):
         fields["power_w"] = watts if watts is not None else (amps or 0.0) * fields["nominal_v"]
         if kind == "inverter":

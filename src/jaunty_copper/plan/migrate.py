@@ -3,6 +3,7 @@
 from collections.abc import Callable, Mapping
 from typing import Any
 
+from jaunty_copper.language import say
 from jaunty_copper.plan.model import VERSION
 
 MIGRATIONS: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
@@ -39,9 +40,15 @@ def migrate(
     """
     version = document.get("version", 1)
     if not isinstance(version, int) or isinstance(version, bool) or version < 1:
-        raise UnknownVersion(f"version: {version!r} is no format version")
+        raise UnknownVersion(say("version: {version!r} is no format version", version=version))
     if version > to:
-        raise UnknownVersion(f"version: written by a newer program (format {version}); this one reads up to {to}")
+        raise UnknownVersion(
+            say(
+                "version: written by a newer program (format {version}); this one reads up to {to}",
+                version=version,
+                to=to,
+            )
+        )
     while version < to:
         document = {**steps[version](document), "version": version + 1}
         version += 1

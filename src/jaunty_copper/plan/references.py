@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterator, Sequence
 from itertools import groupby
 from typing import Any, Literal, NamedTuple
 
+from jaunty_copper.language import say
 from jaunty_copper.plan.model import MEASURED_IN, Plan
 
 Space = Literal["thing", "terminal", "point", "zone", "route", "scenario"]
@@ -14,8 +15,8 @@ SPACES: dict[str, tuple[Space, ...]] = {
 }  # fmt: skip
 """By the plan's list that a thing stands in: names of which kinds it has."""
 MISSING: dict[Space, str] = {
-    "thing": "nothing is called", "point": "nothing is called", "terminal": "there is no terminal",
-    "zone": "there is no zone", "route": "there is no route", "scenario": "there is no scenario",
+    "thing": say("nothing is called"), "point": say("nothing is called"), "terminal": say("there is no terminal"),
+    "zone": say("there is no zone"), "route": say("there is no route"), "scenario": say("there is no scenario"),
 }  # fmt: skip
 
 

@@ -8,6 +8,8 @@ import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
+from jaunty_copper.language import say
+
 PRIVATE = 0o600
 """Of files that hold unsaved work: nobody else's business."""
 STALE_S = 3600.0
@@ -38,10 +40,10 @@ def read_bytes(path: str | os.PathLike[str], most: int) -> bytes:
         if stat.S_ISDIR(found.st_mode):
             raise IsADirectoryError(errno.EISDIR, os.strerror(errno.EISDIR), str(path))
         if not stat.S_ISREG(found.st_mode):
-            raise OSError(errno.EINVAL, "Not a regular file", str(path))
+            raise OSError(errno.EINVAL, say("Not a regular file"), str(path))
         data = stream.read(most + 1)
     if len(data) > most:
-        raise OSError(errno.EFBIG, f"Larger than {most / 1e6:g} MB", str(path))
+        raise OSError(errno.EFBIG, say("Larger than {most:g} MB", most=most / 1000000.0), str(path))
     return data
 
 
@@ -148,7 +150,7 @@ def _through_links(path: Path) -> Path:
         link, folder = path.lstat(), path.parent.stat()
         shared = folder.st_mode & stat.S_ISVTX and folder.st_mode & stat.S_IWOTH
         if shared and link.st_uid not in (os.geteuid(), folder.st_uid):
-            raise PermissionError(errno.EACCES, "A link of somebody else's in a shared folder", str(path))
+            raise PermissionError(errno.EACCES, say("A link of somebody else's in a shared folder"), str(path))
     elif target.is_symlink():
         raise OSError(errno.ELOOP, os.strerror(errno.ELOOP), str(path))
     return target

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from math import inf
 from typing import Literal, NamedTuple
 
+from jaunty_copper.language import say
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan.banks import Bank, banks_of
 from jaunty_copper.plan.model import (
@@ -115,7 +116,7 @@ def places(plan: Plan) -> Iterator[Place]:
     for hub in sorted((x for x in plan.items if isinstance(x, Bar)), key=lambda x: joins_units(plan, x)):
         s = supply_of(plan, hub)
         if s.fed and s.back is not None and s.side == "plus":
-            text = f"{hub.title} and {plan.by_id[s.back].title}, {s.volts:g} V"
+            text = say("{hub} and {back}, {volts:g} V", hub=hub.title, back=plan.by_id[s.back].title, volts=s.volts)
             rail = joined.own_rail_of(hub.ref(hub.terminal_names[0]))
             yield Place(text, s.volts, (hub.id, None), (s.back, None), s.device_at, rail, s.bank)
     earthed = {joined.own_rail_of(x.ref(t)) for x in plan.items if isinstance(x, Chassis) for t in x.terminal_names}
@@ -125,7 +126,7 @@ def places(plan: Plan) -> Iterator[Place]:
         plus, minus = (split_ref(bank.takeoffs[side][0]) for side in ("plus", "minus"))
         if not isinstance(plan.by_id[plus[0]], Battery):
             continue
-        text = f"the posts of {plan.by_id[plus[0]].title}, {bank.nominal_v:g} V"
+        text = say("the posts of {by_id}, {nominal_v:g} V", by_id=plan.by_id[plus[0]].title, nominal_v=bank.nominal_v)
         rail = joined.own_rail_of(bank.takeoffs["plus"][0])
         yield Place(text, bank.nominal_v, plus, minus, "minus" if rail in earthed else "plus", rail, bank.id)
 

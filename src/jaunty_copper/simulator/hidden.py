@@ -9,6 +9,7 @@ import numpy as np
 from jaunty_copper.commissioning.model import Bench, NothingToMeasure, bench
 from jaunty_copper.commissioning.points import Point, Unknown, joints_of, points_of
 from jaunty_copper.commissioning.taps import Tap, moved, shift, taps_of
+from jaunty_copper.language import say
 from jaunty_copper.network.wiring import wire
 from jaunty_copper.physics.circuit import OperatingPoint
 from jaunty_copper.physics.copper import Floats
@@ -49,13 +50,15 @@ class Deviation(NamedTuple):
         """In a sentence, for the day it is shown."""
         thing = plan.by_id.get(self.owner)
         title = thing.title if thing is not None else self.owner
-        milli = f"{1e3 * self.more_ohm:.3g} mΩ more than planned"
+        milli = say("{more_ohm:.3g} mΩ more than planned", more_ohm=1000.0 * self.more_ohm)
         return {
-            "loose lug": f"The lug of {title} at {self._at(plan)} is loose: {milli}",
-            "thin cable": f"{title} is thinner than planned: {milli}",
-            "weak unit": f"{title} is worn: {milli} inside",
-            "wrong tap": f"{title} landed on {self.to} in place of {self._at(plan)}",
-            "hot device": f"{title} has a burnt contact: {milli}",
+            "loose lug": say(
+                "The lug of {title} at {at} is loose: {milli}", title=title, at=self._at(plan), milli=milli
+            ),
+            "thin cable": say("{title} is thinner than planned: {milli}", title=title, milli=milli),
+            "weak unit": say("{title} is worn: {milli} inside", title=title, milli=milli),
+            "wrong tap": say("{title} landed on {to} in place of {at}", title=title, to=self.to, at=self._at(plan)),
+            "hot device": say("{title} has a burnt contact: {milli}", title=title, milli=milli),
         }[self.kind]
 
     def _at(self, plan: Plan) -> str:
@@ -141,7 +144,9 @@ class AsBuilt:
                 b = moved(planned, Tap(d.owner, d.part, d.to))
             point = b.solve(off)
             if not point.solved:
-                raise NothingToMeasure(f"“{scenario.title}” collapses with this copper: measure in another scenario")
+                raise NothingToMeasure(
+                    say("“{scenario}” collapses with this copper: measure in another scenario", scenario=scenario.title)
+                )
             self._found[scenario.id] = b, point, off
         return self._found[scenario.id]
 

@@ -6,6 +6,7 @@ import numpy as np
 
 from jaunty_copper.commissioning.model import NothingToMeasure
 from jaunty_copper.commissioning.points import Point, bank_alone, everything_on, to_measure_in
+from jaunty_copper.language import say
 from jaunty_copper.network.wiring import wire
 from jaunty_copper.plan.model import Plan
 from jaunty_copper.simulator.hidden import AsBuilt, Deviation, deviations
@@ -45,7 +46,7 @@ def hide(plan: Plan, seed: int) -> Deviation:
         except NothingToMeasure:
             continue
     if not found:
-        raise NothingToHide("nothing that could be wrong with this plan would show in its readings")
+        raise NothingToHide(say("nothing that could be wrong with this plan would show in its readings"))
     kind = str(rng.choice(sorted({d.kind for d in found})))
     alike = [d for d in found if d.kind == kind]
     return alike[int(rng.integers(len(alike)))]

@@ -10,6 +10,7 @@ from jaunty_copper.codes.checks import Check, Rule, Verdict
 from jaunty_copper.codes.rules.ignition import may_spark
 from jaunty_copper.codes.rules.units import TOPIC, bank_ah, parallel
 from jaunty_copper.codes.rules.words import amps
+from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import (
@@ -35,14 +36,19 @@ def chargers(case: Case, rule: Rule) -> Iterator[Check]:
         together = sum(e.current_a for e in sources)
         most = sum(limits_of(case.wiring, bank.by_id[u]).charge_a for u in bank.outlets)
         least = case.code.limit("charge_least_c") * bank_ah(bank)
-        check = case.check(rule, bank.id, together, most, "A", source="The units' charge limits together")
+        check = case.check(rule, bank.id, together, most, "A", source=say("The units' charge limits together"))
         if together > most:
             yield check.fails(
-                Verdict.DEFECT, f"Sources can give {amps(together)} together; the bank takes {amps(most)}"
+                Verdict.DEFECT,
+                say(
+                    "Sources can give {together} together; the bank takes {most}",
+                    together=amps(together),
+                    most=amps(most),
+                ),
             )
         elif together < least:
             yield check.fails(
-                Verdict.ADVICE, f"Sources give {amps(together)} together: over {bank_ah(bank) / together:.0f} h for a full charge",
+                Verdict.ADVICE, say('Sources give {together} together: over {bank_ah:.0f} h for a full charge', together=amps(together), bank_ah=bank_ah(bank) / together),
                 limit=least, source=case.code.source("charge_least_c"),
             )  # fmt: skip
         else:
@@ -57,12 +63,20 @@ def wrong_voltage(case: Case, rule: Rule) -> Iterator[Check]:
             p, m = e.port
             if (case.wiring.own_rail_of(p), case.wiring.own_rail_of(m)) != (plus, minus) or not bank.nominal_v:
                 continue
-            check = case.check(rule, e.id, bank.nominal_v, e.nominal_v, "V", source="The equipment's nominal voltage")
+            check = case.check(
+                rule, e.id, bank.nominal_v, e.nominal_v, "V", source=say("The equipment's nominal voltage")
+            )
             yield (
                 check
                 if 0.8 <= e.nominal_v / bank.nominal_v <= 1.25
                 else check.fails(
-                    Verdict.DANGER, f"{e.title} is made for {e.nominal_v:g} V, and is on a bank of {bank.nominal_v:g} V"
+                    Verdict.DANGER,
+                    say(
+                        "{e} is made for {nominal_v:g} V, and is on a bank of {nominal_v_2:g} V",
+                        e=e.title,
+                        nominal_v=e.nominal_v,
+                        nominal_v_2=bank.nominal_v,
+                    ),
                 )
             )
 
@@ -71,14 +85,16 @@ def cross_ties(case: Case, rule: Rule) -> Iterator[Check]:
     """Series strings tied to each other between their units."""
     for bank in case.wiring.banks:
         check = case.check(
-            rule, bank.id, source="Common practice: either no cross-ties, or each with protection of its own"
+            rule, bank.id, source=say("Common practice: either no cross-ties, or each with protection of its own")
         )
         yield (
             check
             if len(bank.groups) < 2 or bank.torn
             else check.fails(
                 Verdict.ADVICE,
-                "Strings are tied together between their units: a shorted cell is then fed by its neighbours at half the voltage, past any string fuse",
+                say(
+                    "Strings are tied together between their units: a shorted cell is then fed by its neighbours at half the voltage, past any string fuse"
+                ),
             )
         )
 
@@ -97,8 +113,13 @@ def string_protection(case: Case, rule: Rule) -> Iterator[Check]:
             if len(bank.strings) <= allowed or not bare
             else check.fails(
                 Verdict.DEFECT,
-                f"{len(bare)} of {len(bank.strings)} parallel strings have no fuse of their own: "
-                f"{len(bank.strings) - 1} others feed a fault inside one",
+                say(
+                    "{bare} of {strings} parallel strings have no fuse of their own: {strings_2} others feed a fault inside "
+                    "one",
+                    bare=len(bare),
+                    strings=len(bank.strings),
+                    strings_2=len(bank.strings) - 1,
+                ),
             )
         )
 
@@ -132,18 +153,21 @@ def hydrogen(case: Case, rule: Rule) -> Iterator[Check]:
     ]  # fmt: skip
     for zone in {x.zone: x for x in reversed(vented)}.values():
         place = case.plan.zone_of(zone.zone)
-        check = case.check(rule, zone.id, source="Small-craft practice: hydrogen is led outside")
+        check = case.check(rule, zone.id, source=say("Small-craft practice: hydrogen is led outside"))
         yield check if place.ventilated else check.fails(
-            Verdict.DANGER, f"{place.title} holds vented units and is not ventilated to the outside",
-            partial(Edit, f"Ventilate {place.title}", partial(edits.change, id_=place.id, ventilated=True)),
+            Verdict.DANGER, say('{place} holds vented units and is not ventilated to the outside', place=place.title),
+            partial(Edit, say('Ventilate {place}', place=place.title), partial(edits.change, id_=place.id, ventilated=True)),
         )  # fmt: skip
         for x in case.plan.placed:
             if x.zone == zone.zone and may_spark(case, x):
                 yield case.check(
-                    rule, x.id, source="Small-craft practice: no ignition source where hydrogen may gather"
+                    rule, x.id, source=say("Small-craft practice: no ignition source where hydrogen may gather")
                 ).fails(
                     Verdict.DEFECT if isinstance(x, Equipment) else Verdict.DANGER,
-                    f"{x.title} may spark, in one space with vented units, unless its maker says it is ignition protected",
+                    say(
+                        "{x} may spark, in one space with vented units, unless its maker says it is ignition protected",
+                        x=x.title,
+                    ),
                 )
 
 
@@ -154,34 +178,40 @@ def autonomy(case: Case, rule: Rule) -> Iterator[Check]:
         if not asked.used_wh:
             continue
         required = case.plan.autonomy_days
-        check = case.check(rule, bank.id, asked.autonomy_days, required, "days", source="Required in this plan")
+        check = case.check(rule, bank.id, asked.autonomy_days, required, "days", source=say("Required in this plan"))
         yield (
             check
             if asked.autonomy_days >= required
             else check.fails(
                 Verdict.ADVICE,
-                f"The bank lasts {asked.autonomy_days:.1f} days by itself; {required:g} are required, which takes {asked.proposed_ah:.0f} Ah",
+                say(
+                    "The bank lasts {autonomy_days:.1f} days by itself; {required:g} are required, which takes "
+                    "{proposed_ah:.0f} Ah",
+                    autonomy_days=asked.autonomy_days,
+                    required=required,
+                    proposed_ah=asked.proposed_ah,
+                ),
             )
         )
 
 
 RULES = (
-    Rule("charge_rate", "Chargers and bank",
-         "Too much current heats the units; too little never fills them.", chargers,
-         "{} banks are charged too fast or too slowly", page="bank", topic=TOPIC),
-    Rule("wrong_voltage", "Equipment on the wrong voltage",
-         "Equipment on another voltage than its own does not start, or burns.", wrong_voltage,
-         "{} pieces of equipment are on the wrong voltage", topic=TOPIC),
-    Rule("cross_ties", "Strings tied between their units",
-         "Ties hide a weak unit until its neighbours fail with it.", cross_ties,
-         "{} banks have strings tied between their units", page="bank", topic=TOPIC),
-    Rule("string_protection", "Strings without protection",
-         "When one unit fails short, all others drive their fault current into it.", string_protection,
-         "{} banks have strings without protection", page="bank", topic=TOPIC),
-    Rule("hydrogen", "Vented units",
-         "Hydrogen from charging explodes at a spark no one notices.", hydrogen,
-         "{} ignition hazards beside vented units", topic=TOPIC),
-    Rule("autonomy", "Autonomy",
-         "A bank that is emptied every day lasts a fraction of its years.", autonomy,
-         "{} banks last less long than required", page="needs", topic=TOPIC),
+    Rule("charge_rate", say("Chargers and bank"),
+         say("Too much current heats the units; too little never fills them."), chargers,
+         say("{} banks are charged too fast or too slowly"), page="bank", topic=TOPIC),
+    Rule("wrong_voltage", say("Equipment on the wrong voltage"),
+         say("Equipment on another voltage than its own does not start, or burns."), wrong_voltage,
+         say("{} pieces of equipment are on the wrong voltage"), topic=TOPIC),
+    Rule("cross_ties", say("Strings tied between their units"),
+         say("Ties hide a weak unit until its neighbours fail with it."), cross_ties,
+         say("{} banks have strings tied between their units"), page="bank", topic=TOPIC),
+    Rule("string_protection", say("Strings without protection"),
+         say("When one unit fails short, all others drive their fault current into it."), string_protection,
+         say("{} banks have strings without protection"), page="bank", topic=TOPIC),
+    Rule("hydrogen", say("Vented units"),
+         say("Hydrogen from charging explodes at a spark no one notices."), hydrogen,
+         say("{} ignition hazards beside vented units"), topic=TOPIC),
+    Rule("autonomy", say("Autonomy"),
+         say("A bank that is emptied every day lasts a fraction of its years."), autonomy,
+         say("{} banks last less long than required"), page="needs", topic=TOPIC),
 )  # fmt: skip

@@ -6,12 +6,13 @@ from functools import partial
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
 from jaunty_copper.codes.rules.words import amps
+from jaunty_copper.language import say
 from jaunty_copper.network.conduits import Fill
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Converter, Plan, Run
 
-TOPIC = "Conductors"
+TOPIC = say("Conductors")
 
 
 def resize(plan: Plan, ids: tuple[str, ...], conductor: str) -> Plan:
@@ -36,7 +37,13 @@ def ampacity_exceeded(case: Case, rule: Rule) -> Iterator[Check]:
             if current <= amp.amps
             else check.fails(
                 Verdict.DANGER,
-                f"{case.run_title(run)} carries {amps(current)}; its ampacity is {amps(amp.amps)}, limited by {amp.governs}",
+                say(
+                    "{run} carries {current}; its ampacity is {amps}, limited by {governs}",
+                    run=case.run_title(run),
+                    current=amps(current),
+                    amps=amps(amp.amps),
+                    governs=amp.governs,
+                ),
                 partial(thicker, case, run, current),
             )
         )
@@ -54,7 +61,7 @@ def thicker(case: Case, run: Run, current: float) -> Edit | None:
     if size is None:
         return None
     label = case.parts.conductors[size].label
-    return Edit(f"Make {run.id} {label}", partial(resize, ids=(run.id,), conductor=size))
+    return Edit(say("Make {run} {label}", run=run.id, label=label), partial(resize, ids=(run.id,), conductor=size))
 
 
 def insulation_not_permitted(case: Case, rule: Rule) -> Iterator[Check]:
@@ -68,9 +75,9 @@ def insulation_not_permitted(case: Case, rule: Rule) -> Iterator[Check]:
         engine = case.plan.zone_of(run.zone).engine_space and insulation.max_c < table.lowest_engine_space_class
         limit = float(table.lowest_engine_space_class) if engine else air
         check = case.check(rule, run.id, insulation.max_c, limit, "°C", source=table.engine_space_source)
-        words = "engine spaces need at least" if engine else "the air there has already"
+        words = say("engine spaces need at least") if engine else say("the air there has already")
         yield check if not engine and insulation.max_c > air else check.fails(
-            Verdict.DANGER, f"{case.run_title(run)} has {insulation.label} insulation; {words} {limit:.0f} °C",
+            Verdict.DANGER, say('{run} has {insulation} insulation; {words} {limit:.0f} °C', run=case.run_title(run), insulation=insulation.label, words=words, limit=limit),
             partial(_better, case, run, max(limit, air + 30.0)),
         )  # fmt: skip
 
@@ -81,7 +88,10 @@ def _better(case: Case, run: Run, least_c: float) -> Edit | None:
     better = next((i for i in by_rating if i.max_c >= least_c), None)
     if better is None:
         return None
-    return Edit(f"Make {run.id} {better.label}", partial(edits.change, id_=run.id, insulation=better.id))
+    return Edit(
+        say("Make {run} {better}", run=run.id, better=better.label),
+        partial(edits.change, id_=run.id, insulation=better.id),
+    )
 
 
 def _area(case: Case, run: Run) -> float:
@@ -118,8 +128,18 @@ def return_too_thin(case: Case, rule: Rule) -> Iterator[Check]:
             ids = tuple(r.id for r in (back if thin is two else out) if _area(case, r) < thick[0])
             yield check.fails(
                 Verdict.DEFECT,
-                f"{e.title}: {case.run_title(thin[1])} has {thin[0]:.4g} mm², its partner {thick[0]:.4g} mm²",
-                partial(Edit, f"Make {', '.join(ids)} {label}", partial(resize, ids=ids, conductor=thick[1].conductor)),
+                say(
+                    "{e}: {thin} has {thin_2:.4g} mm², its partner {thick:.4g} mm²",
+                    e=e.title,
+                    thin=case.run_title(thin[1]),
+                    thin_2=thin[0],
+                    thick=thick[0],
+                ),
+                partial(
+                    Edit,
+                    say("Make {ids} {label}", ids=", ".join(ids), label=label),
+                    partial(resize, ids=ids, conductor=thick[1].conductor),
+                ),
             )
 
 
@@ -136,7 +156,13 @@ def conduit_too_full(case: Case, rule: Rule) -> Iterator[Check]:
             if not f.full
             else check.fails(
                 Verdict.DEFECT,
-                f"{f.route.title} is {100.0 * f.share:.0f} % full with {f.cables} cables, {100.0 * f.limit:.0f} % allowed",
+                say(
+                    "{route} is {share:.0f} % full with {cables} cables, {limit:.0f} % allowed",
+                    route=f.route.title,
+                    share=100.0 * f.share,
+                    cables=f.cables,
+                    limit=100.0 * f.limit,
+                ),
                 partial(_wider, f),
             )
         )
@@ -147,20 +173,20 @@ def _wider(f: Fill) -> Edit | None:
     if f.least_mm is None:
         return None
     change = partial(edits.change, id_=f.route.id, inner_mm=f.least_mm)
-    return Edit(f"Make {f.route.title} {f.least_mm:g} mm wide inside", change)
+    return Edit(say("Make {route} {least_mm:g} mm wide inside", route=f.route.title, least_mm=f.least_mm), change)
 
 
 RULES = (
-    Rule("ampacity", "Ampacity",
-         "A conductor above its ampacity cooks its insulation a little every time, until it shorts or burns.", ampacity_exceeded,
-         "{} conductors carry more than their ampacity", topic=TOPIC),
-    Rule("insulation", "Insulation for the place",
-         "Insulation that the air alone brings near its limit softens, and the copper moves through it.", insulation_not_permitted,
-         "{} conductors have insulation too weak for their place", topic=TOPIC),
-    Rule("return_conductor", "Return conductor",
-         "The return carries the same current as the supply: a thinner one gets hot, and no device guards it.", return_too_thin,
-         "{} return conductors are thinner than their partner", topic=TOPIC),
-    Rule("conduit_fill", "Conduit fill",
-         "Cables drawn into a full conduit are stretched and scraped, and lie too close to lose their heat.", conduit_too_full,
-         "{} conduits are too full", page="build", topic=TOPIC),
+    Rule("ampacity", say("Ampacity"),
+         say("A conductor above its ampacity cooks its insulation a little every time, until it shorts or burns."), ampacity_exceeded,
+         say("{} conductors carry more than their ampacity"), topic=TOPIC),
+    Rule("insulation", say("Insulation for the place"),
+         say("Insulation that the air alone brings near its limit softens, and the copper moves through it."), insulation_not_permitted,
+         say("{} conductors have insulation too weak for their place"), topic=TOPIC),
+    Rule("return_conductor", say("Return conductor"),
+         say("The return carries the same current as the supply: a thinner one gets hot, and no device guards it."), return_too_thin,
+         say("{} return conductors are thinner than their partner"), topic=TOPIC),
+    Rule("conduit_fill", say("Conduit fill"),
+         say("Cables drawn into a full conduit are stretched and scraped, and lie too close to lose their heat."), conduit_too_full,
+         say("{} conduits are too full"), page="build", topic=TOPIC),
 )  # fmt: skip

@@ -9,6 +9,7 @@ import numpy as np
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
 from jaunty_copper.codes.rules.words import volts
+from jaunty_copper.language import say
 from jaunty_copper.network.demand import share_of
 from jaunty_copper.network.study import State
 from jaunty_copper.network.wiring import cells
@@ -19,8 +20,8 @@ from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Battery, Converter, Equipment, Inline, Load, Shunt, split_ref
 from jaunty_copper.plan.topology import chain
 
-TOPIC = "Connection and operating point"
-CLOSED = "A circuit is a closed path from bank plus to bank minus"
+TOPIC = say("Connection and operating point")
+CLOSED = say("A circuit is a closed path from bank plus to bank minus")
 
 
 def above_limit(case: Case, rule: Rule) -> Iterator[Check]:
@@ -35,7 +36,9 @@ def above_limit(case: Case, rule: Rule) -> Iterator[Check]:
         yield (
             check
             if volts_ <= limit
-            else check.fails(Verdict.DANGER, f"{volts_:.0f} V occur here: outside what this program plans")
+            else check.fails(
+                Verdict.DANGER, say("{volts:.0f} V occur here: outside what this program plans", volts=volts_)
+            )
         )
 
 
@@ -59,16 +62,18 @@ def torn(case: Case, rule: Rule) -> Iterator[Check]:
     for k, b in enumerate(w.branches):
         if not isinstance(case.plan.by_id.get(b.owner), Battery):
             continue
-        check = case.check(rule, b.owner, scenario=found.get(k), source="Kirchhoff's voltage law")
+        check = case.check(rule, b.owner, scenario=found.get(k), source=say("Kirchhoff's voltage law"))
         if k not in found:
             yield check
         elif rail[w.circuit.a[k]] == rail[w.circuit.b[k]]:
             yield check.fails(
-                Verdict.DANGER, f"{case.title(b.owner)} is short-circuited: copper joins its plus and its minus"
+                Verdict.DANGER,
+                say("{owner} is short-circuited: copper joins its plus and its minus", owner=case.title(b.owner)),
             )
         else:
             yield check.fails(
-                Verdict.DANGER, f"{case.title(b.owner)} is connected against batteries of another voltage"
+                Verdict.DANGER,
+                say("{owner} is connected against batteries of another voltage", owner=case.title(b.owner)),
             )
 
 
@@ -96,7 +101,7 @@ def collapses(case: Case, rule: Rule) -> Iterator[Check]:
         why, scenario = state.point.collapse, state.scenario
         if why is None:
             yield case.check(
-                rule, scenario.id, scenario=scenario.id, source="Kirchhoff's laws and the limits of all sources"
+                rule, scenario.id, scenario=scenario.id, source=say("Kirchhoff's laws and the limits of all sources")
             )
             continue
         load = case.wiring.loads[why.load] if case.wiring.loads else None
@@ -105,24 +110,24 @@ def collapses(case: Case, rule: Rule) -> Iterator[Check]:
         if why.deliverable_w == 0.0:
             yield case.check(
                 rule, place, scenario=scenario.id,
-                source="No state satisfies Kirchhoff's laws and the limits of all sources",
-            ).fails(Verdict.DANGER, f"“{scenario.title}” has no operating point, even without its constant powers")  # fmt: skip
+                source=say("No state satisfies Kirchhoff's laws and the limits of all sources"),
+            ).fails(Verdict.DANGER, say('“{scenario}” has no operating point, even without its constant powers', scenario=scenario.title))  # fmt: skip
             continue
-        joint = " even with all loads cut back alike" if why.jointly else ""
+        joint = say(" even with all loads cut back alike") if why.jointly else ""
         yield case.check(
             rule, place, why.asked_w, why.deliverable_w, "W", scenario=scenario.id,
-            source="Largest power deliverable through the network, V²/4R for a single path",
+            source=say("Largest power deliverable through the network, V²/4R for a single path"),
         ).fails(
             Verdict.DANGER,
-            f"{load.title if load is not None else 'a source'} asks {why.asked_w:.0f} W; at most {why.deliverable_w:.0f} W "
-            f"can reach it{joint}. {case.title(branch)} has the largest voltage drop",
+            say('{load} asks {asked_w:.0f} W; at most {deliverable_w:.0f} W can reach it{joint}. {branch} has the '
+'largest voltage drop', load=load.title if load is not None else say('a source'), asked_w=why.asked_w, deliverable_w=why.deliverable_w, joint=joint, branch=case.title(branch)),
         )  # fmt: skip
 
 
 PROBLEMS = (
-    ("no_return", "no_return", "{} has no way back to the source that feeds it"),
-    ("reversed_", "reversed", "{} has plus and minus swapped"),
-    ("unfed", "unfed", "{} is not fed"),
+    ("no_return", "no_return", say("{} has no way back to the source that feeds it")),
+    ("reversed_", "reversed", say("{} has plus and minus swapped")),
+    ("unfed", "unfed", say("{} is not fed")),
 )
 
 
@@ -142,7 +147,7 @@ def loads_cut_off(case: Case, rule: Rule) -> Iterator[Check]:
             open_switch = "open" in state.scenario.states.values()
             yield case.check(rule, e.id, scenario=state.scenario.id, source=CLOSED).fails(
                 Verdict.ADVICE if key == "unfed" and open_switch else Verdict.DANGER,
-                f"{words.format(e.title)} in “{state.scenario.title}”",
+                say("{format} in “{scenario}”", format=words.format(e.title), scenario=state.scenario.title),
             )
 
 
@@ -157,15 +162,15 @@ def converters_starved(case: Case, rule: Rule) -> Iterator[Check]:
         feed, state = stops[0] if stops else (least, None)
         check = case.check(
             rule, e.id, feed if isfinite(feed) else None, e.min_v, "V",
-            scenario=state.scenario.id if state else None, source="The converter's own input limit",
+            scenario=state.scenario.id if state else None, source=say("The converter's own input limit"),
         )  # fmt: skip
         yield (
             check
             if state is None
             else check.fails(
                 Verdict.DEFECT,
-                f"{e.title} stops in “{state.scenario.title}”: "
-                + (f"{volts(feed)} at its input" if feed > 1e-3 else "its input gives way"),
+                say("{e} stops in “{scenario}”: ", e=e.title, scenario=state.scenario.title)
+                + (say("{feed} at its input", feed=volts(feed)) if feed > 1e-3 else say("its input gives way")),
             )
         )
 
@@ -189,7 +194,7 @@ def dangling(case: Case, rule: Rule) -> Iterator[Check]:
             free.remove("in_minus")
         check = case.check(rule, x.id, source=CLOSED)
         yield check if not free else check.fails(
-            Verdict.DEFECT, f"nothing is connected to {', '.join(free).replace('_', ' ')} of {x.title}",
+            Verdict.DEFECT, say('nothing is connected to {free} of {x}', free=', '.join(free).replace('_', ' '), x=x.title),
             partial(_without, x),
         )  # fmt: skip
 
@@ -197,9 +202,9 @@ def dangling(case: Case, rule: Rule) -> Iterator[Check]:
 def _without(x: Inline | Battery | Equipment) -> Edit | None:
     """The removal of a loose thing: of a load with its circuit."""
     if isinstance(x, Inline):
-        return Edit(f"Remove {x.title}", partial(edits.remove_inline, item_id=x.id))
+        return Edit(say("Remove {x}", x=x.title), partial(edits.remove_inline, item_id=x.id))
     if isinstance(x, Load):
-        return Edit(f"Remove {x.title}", partial(edits.remove_circuit, equipment_id=x.id))
+        return Edit(say("Remove {x}", x=x.title), partial(edits.remove_circuit, equipment_id=x.id))
     return None
 
 
@@ -226,48 +231,49 @@ def past_the_shunt(case: Case, rule: Rule) -> Iterator[Check]:
         if ends & ports.keys() or len(past) > sum(other in at for _, at in ports.values()):
             # A shunt of one circuit, or of some.
             continue
-        check = case.check(rule, shunt.id, source="What a shunt counts is what flows through it")
+        check = case.check(rule, shunt.id, source=say("What a shunt counts is what flows through it"))
         if not past:
             yield check
         for e in past:
             yield case.check(rule, e.id, source=check.source).fails(
-                Verdict.DEFECT, f"The current of {e.title} goes past {shunt.title}: it is not counted"
+                Verdict.DEFECT,
+                say("The current of {e} goes past {shunt}: it is not counted", e=e.title, shunt=shunt.title),
             )
 
 
 def unknown_overrides(case: Case, rule: Rule) -> Iterator[Check]:
     """Overrides of limits that this code does not have."""
     for o in case.plan.overrides:
-        check = case.check(rule, o.limit, source="the plan")
+        check = case.check(rule, o.limit, source=say("the plan"))
         yield check if o.limit in case.code.limits else check.fails(
-            Verdict.ADVICE, f"{case.code.name} has no limit called {o.limit}: the override does nothing",
-            partial(Edit, f"Remove the override of {o.limit}", partial(edits.set_override, limit=o.limit, value=None)),
+            Verdict.ADVICE, say('{code} has no limit called {limit}: the override does nothing', code=case.code.name, limit=o.limit),
+            partial(Edit, say('Remove the override of {limit}', limit=o.limit), partial(edits.set_override, limit=o.limit, value=None)),
         )  # fmt: skip
 
 
 RULES = (
-    Rule("above_60_v", "Above 60 V DC",
-         "Above 60 V a touch can kill and an arc does not go out by itself: other rules apply, and a licensed person decides.", above_limit,
-         "{} places are above 60 V DC", topic=TOPIC),
-    Rule("contradictory_sources", "Contradictory sources",
-         "A battery that is shorted or works against another drives thousands of amperes at once: it burns, and can burst.", torn,
-         "{} batteries are shorted or work against another", topic=TOPIC),
-    Rule("collapse", "Power cannot be delivered",
-         "The more current the load takes, the more voltage its cables take, until nothing is left: the load cuts out or stalls.", collapses,
-         "power cannot be delivered in {} cases", topic=TOPIC),
-    Rule("cut_off", "Not fed, or no return",
-         "Without a closed path from plus to minus nothing flows; with the poles swapped things break at once.", loads_cut_off,
-         "{} loads are not fed, or have no return", topic=TOPIC),
-    Rule("converter_starved", "Converter stops",
-         "When its input sags below its limit a converter drops everything behind it.", converters_starved,
-         "{} converters stop", topic=TOPIC),
-    Rule("dangling", "Dangling end",
-         "A loose end is forgotten work at best, and a live lug that touches something at worst.", dangling,
-         "{} things have a terminal with nothing on it", topic=TOPIC),
-    Rule("past_the_shunt", "Current that the shunt does not see",
-         "A monitor that misses a charger or a load shows a charge that the bank does not have.", past_the_shunt,
-         "{} pieces of equipment go past the shunt", topic=TOPIC),
-    Rule("unknown_override", "Override without effect",
-         "A limit that somebody set on purpose should not be silently without effect.", unknown_overrides,
-         "{} overrides are without effect", topic=TOPIC),
+    Rule("above_60_v", say("Above 60 V DC"),
+         say("Above 60 V a touch can kill and an arc does not go out by itself: other rules apply, and a licensed person decides."), above_limit,
+         say("{} places are above 60 V DC"), topic=TOPIC),
+    Rule("contradictory_sources", say("Contradictory sources"),
+         say("A battery that is shorted or works against another drives thousands of amperes at once: it burns, and can burst."), torn,
+         say("{} batteries are shorted or work against another"), topic=TOPIC),
+    Rule("collapse", say("Power cannot be delivered"),
+         say("The more current the load takes, the more voltage its cables take, until nothing is left: the load cuts out or stalls."), collapses,
+         say("power cannot be delivered in {} cases"), topic=TOPIC),
+    Rule("cut_off", say("Not fed, or no return"),
+         say("Without a closed path from plus to minus nothing flows; with the poles swapped things break at once."), loads_cut_off,
+         say("{} loads are not fed, or have no return"), topic=TOPIC),
+    Rule("converter_starved", say("Converter stops"),
+         say("When its input sags below its limit a converter drops everything behind it."), converters_starved,
+         say("{} converters stop"), topic=TOPIC),
+    Rule("dangling", say("Dangling end"),
+         say("A loose end is forgotten work at best, and a live lug that touches something at worst."), dangling,
+         say("{} things have a terminal with nothing on it"), topic=TOPIC),
+    Rule("past_the_shunt", say("Current that the shunt does not see"),
+         say("A monitor that misses a charger or a load shows a charge that the bank does not have."), past_the_shunt,
+         say("{} pieces of equipment go past the shunt"), topic=TOPIC),
+    Rule("unknown_override", say("Override without effect"),
+         say("A limit that somebody set on purpose should not be silently without effect."), unknown_overrides,
+         say("{} overrides are without effect"), topic=TOPIC),
 )  # fmt: skip

@@ -7,6 +7,7 @@ from math import isfinite
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
 from jaunty_copper.codes.rules.words import percent, volts
+from jaunty_copper.language import say
 from jaunty_copper.network.study import State
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
@@ -36,13 +37,21 @@ def too_much(case: Case, rule: Rule) -> Iterator[Check]:
         limit, source = case.drop_limit(e)
         share = 100.0 * lost / e.nominal_v
         check = case.check(rule, e.id, share, limit, "%", scenario=state.scenario.id, source=source)
-        way = "between charger and bank" if isinstance(e, Source) else "on the round trip"
+        way = say("between charger and bank") if isinstance(e, Source) else say("on the round trip")
         yield (
             check
             if share <= limit
             else check.fails(
                 Verdict.DEFECT,
-                f"Voltage drop to {e.title}: {volts(lost)} {way}, {percent(share)} of {e.nominal_v:g} V, {limit:g} % allowed",
+                say(
+                    "Voltage drop to {e}: {lost} {way}, {share} of {nominal_v:g} V, {limit:g} % allowed",
+                    e=e.title,
+                    lost=volts(lost),
+                    way=way,
+                    share=percent(share),
+                    nominal_v=e.nominal_v,
+                    limit=limit,
+                ),
                 partial(_thicker, case, e, state, lost - limit / 100.0 * e.nominal_v),
             )
         )
@@ -73,7 +82,10 @@ def _thicker(case: Case, e: AnyEquipment, state: State, excess_v: float) -> Edit
         # Joints do not shrink with the copper, and a constant power gives a little back: ask 3 % more.
         if saved >= 1.03 * excess_v:
             sizes = tuple((r.id, size.id) for r in thin)
-            return Edit(f"Make {', '.join(r.id for r in thin)} {size.label}", partial(resize_each, sizes=sizes))
+            return Edit(
+                say("Make {thin} {size}", thin=", ".join(r.id for r in thin), size=size.label),
+                partial(resize_each, sizes=sizes),
+            )
     return None
 
 
@@ -90,24 +102,33 @@ def below_lowest(case: Case, rule: Rule) -> Iterator[Check]:
         if not running:
             continue
         v, state = min(running, key=lambda pair: pair[0])
-        check = case.check(rule, e.id, v, lowest, "V", scenario=state.scenario.id, source="The equipment's own limit")
-        verb = "cuts out" if isinstance(e, Inverter) else "has too little voltage"
+        check = case.check(
+            rule, e.id, v, lowest, "V", scenario=state.scenario.id, source=say("The equipment's own limit")
+        )
+        verb = say("cuts out") if isinstance(e, Inverter) else say("has too little voltage")
         yield (
             check
             if v >= lowest
             else check.fails(
                 Verdict.DEFECT,
-                f"{e.title} {verb} in “{state.scenario.title}”: {volts(v)} at its terminals, {volts(lowest)} needed",
+                say(
+                    "{e} {verb} in “{scenario}”: {v} at its terminals, {lowest} needed",
+                    e=e.title,
+                    verb=verb,
+                    scenario=state.scenario.title,
+                    v=volts(v),
+                    lowest=volts(lowest),
+                ),
             )
         )
 
 
-TOPIC = "Voltage"
+TOPIC = say("Voltage")
 RULES = (
-    Rule("voltage_drop", "Voltage drop",
-         "What the cable takes the equipment lacks: it dims, stalls, or charges the bank only part of the way.", too_much,
-         "{} pieces of equipment have too much voltage drop", topic=TOPIC),
-    Rule("lowest_voltage", "Minimum voltage",
-         "Below its limit equipment stops, usually at the moment when it is needed most.", below_lowest,
-         "{} pieces of equipment get too little voltage", topic=TOPIC),
+    Rule("voltage_drop", say("Voltage drop"),
+         say("What the cable takes the equipment lacks: it dims, stalls, or charges the bank only part of the way."), too_much,
+         say("{} pieces of equipment have too much voltage drop"), topic=TOPIC),
+    Rule("lowest_voltage", say("Minimum voltage"),
+         say("Below its limit equipment stops, usually at the moment when it is needed most."), below_lowest,
+         say("{} pieces of equipment get too little voltage"), topic=TOPIC),
 )  # fmt: skip

@@ -9,6 +9,7 @@ from jaunty_copper.codes.checks import Check, Rule, Verdict
 from jaunty_copper.codes.interrupting import Interrupting, interrupting
 from jaunty_copper.codes.permitted import normal
 from jaunty_copper.codes.rules.words import amps
+from jaunty_copper.language import say
 from jaunty_copper.parts.models import DeviceFamily
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
@@ -17,7 +18,7 @@ from jaunty_copper.plan.model import Breaker, Fuse
 WARM_S = 3600.0
 CRANKING_TABLE = ((650.0, 1500.0, 750.0), (1100.0, 3000.0, 1500.0), (inf, 5000.0, 2500.0))
 """Up to a total of cold cranking amperes: interrupt rating of main and branch breakers, A."""
-HOW = "IEC 61660-1: charged units, 0.9 of their resistance, pure copper at 20 °C, a link in the device's place"
+HOW = say("IEC 61660-1: charged units, 0.9 of their resistance, pure copper at 20 °C, a link in the device's place")
 
 
 def interrupt_rating(case: Case, rule: Rule) -> Iterator[Check]:
@@ -31,11 +32,13 @@ def interrupt_rating(case: Case, rule: Rule) -> Iterator[Check]:
         if able is None:
             # A voltage beyond the family's is a finding of its own; nothing holds there.
             continue
-        source = f"{family.source}; current by {HOW}"
+        source = say("{source}; current by {how}", source=family.source, how=HOW)
         if found.backed is not None:
-            source += (
-                f"; of {amps(found.prospective_a)} {case.title(found.backed.by)} lets no more through, "
-                f"{case.code.source('back_up_by_computation')}"
+            source += say(
+                "; of {prospective_a} {by} lets no more through, {source}",
+                prospective_a=amps(found.prospective_a),
+                by=case.title(found.backed.by),
+                source=case.code.source("back_up_by_computation"),
             )
         check = case.check(rule, device.id, wanted, able, "A", source=source)
         yield (
@@ -43,8 +46,15 @@ def interrupt_rating(case: Case, rule: Rule) -> Iterator[Check]:
             if found.is_enough
             else check.fails(
                 Verdict.DANGER,
-                f"{device.title} can interrupt {amps(able)} at {case.operating_v(device):.3g} V; "
-                f"{amps(found.prospective_a)} are prospective {_place(case, device, found.where)}{_limited(case, found)}",
+                say(
+                    "{device} can interrupt {able} at {operating_v:.3g} V; {prospective_a} are prospective {place}{limited}",
+                    device=device.title,
+                    able=amps(able),
+                    operating_v=case.operating_v(device),
+                    prospective_a=amps(found.prospective_a),
+                    place=_place(case, device, found.where),
+                    limited=_limited(case, found),
+                ),
                 partial(_stronger, case, device, case.operating_v(device), wanted),
             )
         )
@@ -54,7 +64,11 @@ def _limited(case: Case, found: Interrupting) -> str:
     """What a fuse before a device leaves of the prospective current, where that is less."""
     if found.backed is None or found.backed.let_through_a > 0.99 * found.prospective_a:
         return ""
-    return f", of which {case.title(found.backed.by)} lets {amps(found.backed.let_through_a)} through"
+    return say(
+        ", of which {by} lets {let_through_a} through",
+        by=case.title(found.backed.by),
+        let_through_a=amps(found.backed.let_through_a),
+    )
 
 
 UNSURE_TIMES = 2.0
@@ -64,7 +78,10 @@ UNSURE_TIMES = 2.0
 def data_sheet(case: Case, rule: Rule) -> Iterator[Check]:
     """Banks of which nobody knows the short-circuit current, and the interrupt ratings that turn on it."""
     for bank in case.wiring.banks:
-        source = f"Representative resistances; a data sheet may give {UNSURE_TIMES:g} times their current"
+        source = say(
+            "Representative resistances; a data sheet may give {unsure_times:g} times their current",
+            unsure_times=UNSURE_TIMES,
+        )
         check = case.check(rule, bank.id, source=source)
         if all(u.short_circuit_a is not None or u.internal_ohm is not None for u in bank.units):
             yield check
@@ -82,15 +99,20 @@ def data_sheet(case: Case, rule: Rule) -> Iterator[Check]:
             if not turn
             else check.fails(
                 Verdict.ADVICE,
-                f"Ask the data sheet of {case.title(bank.id)} for its short-circuit current: with up to {UNSURE_TIMES:g} times the "
-                f"representative one, {', '.join(turn)} could no longer interrupt it",
+                say(
+                    "Ask the data sheet of {bank} for its short-circuit current: with up to {unsure_times:g} times the "
+                    "representative one, {turn} could no longer interrupt it",
+                    bank=case.title(bank.id),
+                    unsure_times=UNSURE_TIMES,
+                    turn=", ".join(turn),
+                ),
             )
         )
 
 
 def _place(case: Case, device: Fuse | Breaker, ref: str) -> str:
     item, _, _ = ref.partition(".")
-    return "right at it" if item == device.id else f"for a short at {case.title(item)}"
+    return say("right at it") if item == device.id else say("for a short at {item}", item=case.title(item))
 
 
 def able_families(case: Case, device: Fuse | Breaker, volts: float, most: float) -> list[DeviceFamily]:
@@ -103,7 +125,7 @@ def able_families(case: Case, device: Fuse | Breaker, volts: float, most: float)
     most : float
         Prospective short-circuit current there, A.
     """
-    kind = "fuse" if isinstance(device, Fuse) else "breaker"
+    kind = say("fuse") if isinstance(device, Fuse) else say("breaker")
     found = [
         (able, f)
         for f in case.parts.device_families.values()
@@ -122,7 +144,8 @@ def _stronger(case: Case, device: Fuse | Breaker, volts: float, most: float) -> 
         return None
     new = families[0]
     return Edit(
-        f"Change {device.title} to {new.label}", partial(edits.change, id_=device.id, family=new.id, thread=None)
+        say("Change {device} to {new}", device=device.title, new=new.label),
+        partial(edits.change, id_=device.id, family=new.id, thread=None),
     )
 
 
@@ -133,7 +156,7 @@ def heat(case: Case, rule: Rule) -> Iterator[Check]:
         carries = case.once(normal, item.id)
         current = carries.amps
         check = case.check(
-            rule, item.id, current, left, "A", source="Ambient factor of its kind of release, representative"
+            rule, item.id, current, left, "A", source=say("Ambient factor of its kind of release, representative")
         )
         if current > rating:
             # That is a finding of its own; nothing holds here.
@@ -145,8 +168,17 @@ def heat(case: Case, rule: Rule) -> Iterator[Check]:
         opens = left * device.band.opens_at(WARM_S, certainly=False)
         yield check.fails(
             Verdict.DEFECT,
-            f"{item.title} carries {amps(current)}{' at the lowest voltage of what it feeds' if carries.sags else ''}; at {air:.0f} °C its {rating:g} A are worth {amps(left)}, "
-            f"and from {amps(opens)} it may open within an hour",
+            say(
+                "{item} carries {current}{words}; at {air:.0f} °C its {rating:g} A are worth {left}, and from {opens} it "
+                "may open within an hour",
+                item=item.title,
+                current=amps(current),
+                words=say(" at the lowest voltage of what it feeds") if carries.sags else "",
+                air=air,
+                rating=rating,
+                left=amps(left),
+                opens=amps(opens),
+            ),
         )
 
 
@@ -166,15 +198,23 @@ def cranking_table(case: Case, rule: Rule) -> Iterator[Check]:
         wanted = main_a if first else branch_a
         check = case.check(
             rule, device.item.id, able, wanted, "A",
-            source="North American small-craft table for breakers, lead-acid, 12 and 24 V",
+            source=say("North American small-craft table for breakers, lead-acid, 12 and 24 V"),
         )  # fmt: skip
         yield (
             check
             if able >= wanted
             else check.fails(
                 Verdict.DEFECT,
-                f"{device.item.title} can interrupt {amps(able)}; for {total:.0f} cold cranking amperes the table asks "
-                f"{amps(wanted)} of a {'main' if first else 'branch'} breaker; {amps(through)} is computed",
+                say(
+                    "{item} can interrupt {able}; for {total:.0f} cold cranking amperes the table asks {wanted} of a {words} "
+                    "breaker; {through} is computed",
+                    item=device.item.title,
+                    able=amps(able),
+                    total=total,
+                    wanted=amps(wanted),
+                    words=say("main") if first else say("branch"),
+                    through=amps(through),
+                ),
             )
         )
 
@@ -184,18 +224,18 @@ def _is_main(case: Case, device: str) -> bool:
     return not any(p.downstream == device for p in case.protection.pairs)
 
 
-TOPIC = "Short circuits"
+TOPIC = say("Short circuits")
 RULES = (
-    Rule("interrupt_rating", "Interrupt rating",
-         "A device that cannot interrupt a short bursts, and the arc goes on burning.", interrupt_rating,
-         "{} devices interrupt less than the short circuit at their place", topic=TOPIC),
-    Rule("data_sheet", "Short-circuit current not known",
-         "What the bank can really drive is on its data sheet, or in its maker's answer; here it is representative.", data_sheet,
-         "the short-circuit current of {} banks is not known", topic=TOPIC),
-    Rule("heat_opens", "Device in a hot place",
-         "In a hot place a thermal device opens below its rating, again and again, with nothing wrong.", heat,
-         "{} devices may open below their rating in the heat", page="curves", topic=TOPIC),
-    Rule("breaker_table", "Breaker against the cranking table",
-         "An inspector will hold the breaker against this table, whatever is computed.", cranking_table,
-         "{} breakers are below the cranking table", frozenset({"north_american_small_craft"}), topic=TOPIC),
+    Rule("interrupt_rating", say("Interrupt rating"),
+         say("A device that cannot interrupt a short bursts, and the arc goes on burning."), interrupt_rating,
+         say("{} devices interrupt less than the short circuit at their place"), topic=TOPIC),
+    Rule("data_sheet", say("Short-circuit current not known"),
+         say("What the bank can really drive is on its data sheet, or in its maker's answer; here it is representative."), data_sheet,
+         say("the short-circuit current of {} banks is not known"), topic=TOPIC),
+    Rule("heat_opens", say("Device in a hot place"),
+         say("In a hot place a thermal device opens below its rating, again and again, with nothing wrong."), heat,
+         say("{} devices may open below their rating in the heat"), page="curves", topic=TOPIC),
+    Rule("breaker_table", say("Breaker against the cranking table"),
+         say("An inspector will hold the breaker against this table, whatever is computed."), cranking_table,
+         say("{} breakers are below the cranking table"), frozenset({"north_american_small_craft"}), topic=TOPIC),
 )  # fmt: skip

@@ -5,6 +5,7 @@ from functools import partial
 
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
+from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Breaker, Contactor, Disconnect, Equipment, Fuse, Named
@@ -30,7 +31,7 @@ def ignition(case: Case, rule: Rule) -> Iterator[Check]:
         if zone is None:
             continue
         check = case.check(
-            rule, x.id, source="Small-craft practice: no ignition source where fuel vapour or hydrogen may gather"
+            rule, x.id, source=say("Small-craft practice: no ignition source where fuel vapour or hydrogen may gather")
         )
         if not may_spark(case, x):
             yield check
@@ -38,14 +39,18 @@ def ignition(case: Case, rule: Rule) -> Iterator[Check]:
         some = isinstance(x, Fuse | Breaker) and case.parts.device_families[x.family].ignition_protected == "some"
         yield check.fails(
             Verdict.DEFECT if some else Verdict.DANGER,
-            f"{x.title} stands in {zone.title}, where vapour may gather, and "
-            + ("only some of its family are ignition protected" if some else "is not ignition protected"),
-            partial(Edit, f"Move {x.title} out of {zone.title}", partial(edits.change, id_=x.id, zone=None)),
+            say("{x} stands in {zone}, where vapour may gather, and ", x=x.title, zone=zone.title)
+            + (say("only some of its family are ignition protected") if some else say("is not ignition protected")),
+            partial(
+                Edit,
+                say("Move {x} out of {zone}", x=x.title, zone=zone.title),
+                partial(edits.change, id_=x.id, zone=None),
+            ),
         )
 
 
 RULES = (
-    Rule("ignition", "Ignition protection",
-         "A fuse that blows or a contact that opens is a spark, and vapour needs no more.", ignition,
-         "{} parts may spark in an ignition hazard", topic="Place"),
+    Rule("ignition", say("Ignition protection"),
+         say("A fuse that blows or a contact that opens is a spark, and vapour needs no more."), ignition,
+         say("{} parts may spark in an ignition hazard"), topic="Place"),
 )  # fmt: skip

@@ -18,6 +18,7 @@ from jaunty_copper.codes.permitted import (
 )
 from jaunty_copper.codes.rules.conductors import thicker
 from jaunty_copper.codes.rules.words import amps, volts
+from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Breaker, Fuse, Inline, Named, Source
@@ -40,7 +41,7 @@ def larger_than_conductor(case: Case, rule: Rule) -> Iterator[Check]:
         branch = case.wiring.branches[k]
         source = (
             case.ampacities[branch.owner].source if branch.owner in case.ampacities
-            else f"rating of {case.title(branch.owner)}"
+            else say('rating of {owner}', owner=case.title(branch.owner))
         )  # fmt: skip
         check = case.check(rule, device.id, device.rating_a, capacity, "A", source=source)
         yield (
@@ -48,7 +49,13 @@ def larger_than_conductor(case: Case, rule: Rule) -> Iterator[Check]:
             if device.rating_a <= capacity * 1.0001
             else check.fails(
                 Verdict.DANGER,
-                f"{device.title} of {device.rating_a:g} A exceeds what {case.title(branch.owner)} permits: {amps(capacity)}",
+                say(
+                    "{device} of {rating_a:g} A exceeds what {owner} permits: {capacity}",
+                    device=device.title,
+                    rating_a=device.rating_a,
+                    owner=case.title(branch.owner),
+                    capacity=amps(capacity),
+                ),
                 partial(_fit, case, device, branch.owner, capacity),
             )
         )
@@ -98,7 +105,10 @@ def strengthen(case: Case, id_: str, rating_a: float) -> Edit | None:
     if run is not None:
         return thicker(case, run, rating_a)
     rating_a = next((r for r in case.parts.device_ratings_a if r >= rating_a), rating_a)
-    return Edit(f"Make {case.title(id_)} {rating_a:g} A", partial(edits.change, id_=id_, rating_a=rating_a))
+    return Edit(
+        say("Make {id} {rating_a:g} A", id=case.title(id_), rating_a=rating_a),
+        partial(edits.change, id_=id_, rating_a=rating_a),
+    )
 
 
 def several_feeds_too_strong(case: Case, rule: Rule) -> Iterator[Check]:
@@ -124,16 +134,22 @@ def several_feeds_too_strong(case: Case, rule: Rule) -> Iterator[Check]:
         if isfinite(capacity) and (owner not in worst or over > worst[owner][0]):
             worst[owner] = over, capacity, bound
     for owner, (_, capacity, bound) in worst.items():
-        check = case.check(rule, owner, bound.amps, capacity, "A", source="Sum of what feeds it")
-        together = "together let" if len(bound.feeds) > 1 else "lets"
+        check = case.check(rule, owner, bound.amps, capacity, "A", source=say("Sum of what feeds it"))
+        together = say("together let") if len(bound.feeds) > 1 else say("lets")
         by_battery = bound.battery_a > capacity * 1.0001 or bound.battery_a == 0.0
         yield (
             check
             if bound.amps <= capacity * 1.0001
             else check.fails(
                 Verdict.DANGER if by_battery else Verdict.DEFECT,
-                f"{', '.join(case.title(d) for d in bound.feeds)} {together} {amps(bound.amps)} through {case.title(owner)}, "
-                f"which may carry {amps(capacity)}",
+                say(
+                    "{feeds} {together} {amps} through {owner}, which may carry {capacity}",
+                    feeds=", ".join(case.title(d) for d in bound.feeds),
+                    together=together,
+                    amps=amps(bound.amps),
+                    owner=case.title(owner),
+                    capacity=amps(capacity),
+                ),
                 partial(strengthen, case, owner, bound.amps),
             )
         )
@@ -149,13 +165,20 @@ def smaller_than_current(case: Case, rule: Rule) -> Iterator[Check]:
             rule, device.id, share * current, device.rating_a, "A",
             scenario=scenario.id, source=case.code.source("continuous_share"),
         )  # fmt: skip
-        more = f", which asks {amps(share * current)} of it" if share > 1.0 else ""
+        more = say(", which asks {share} of it", share=amps(share * current)) if share > 1.0 else ""
         yield (
             check
             if share * current <= device.rating_a * ROUNDED
             else check.fails(
                 Verdict.DANGER,
-                f"{device.title} of {device.rating_a:g} A carries {amps(current)} {carries.words}{more}",
+                say(
+                    "{device} of {rating_a:g} A carries {current} {carries}{more}",
+                    device=device.title,
+                    rating_a=device.rating_a,
+                    current=amps(current),
+                    carries=carries.words,
+                    more=more,
+                ),
                 partial(_larger_device, case, device, share * current),
             )
         )
@@ -171,7 +194,10 @@ def _larger_device(case: Case, device: Fuse | Breaker, least: float) -> Edit | N
 
 
 def _rated(device: Fuse | Breaker, rating_a: float) -> Edit:
-    return Edit(f"Make {device.title} {rating_a:g} A", partial(edits.change, id_=device.id, rating_a=rating_a))
+    return Edit(
+        say("Make {device} {rating_a:g} A", device=device.title, rating_a=rating_a),
+        partial(edits.change, id_=device.id, rating_a=rating_a),
+    )
 
 
 def rating_unknown(case: Case, rule: Rule) -> Iterator[Check]:
@@ -186,7 +212,14 @@ def rating_unknown(case: Case, rule: Rule) -> Iterator[Check]:
             if device.rating_a in ratings
             else check.fails(
                 Verdict.ADVICE,
-                f"{device.title}: {family.label} of {device.rating_a:g} A is no standard rating ({family.min_a:g} to {family.max_a:g} A)",
+                say(
+                    "{device}: {family} of {rating_a:g} A is no standard rating ({min_a:g} to {max_a:g} A)",
+                    device=device.title,
+                    family=family.label,
+                    rating_a=device.rating_a,
+                    min_a=family.min_a,
+                    max_a=family.max_a,
+                ),
                 partial(_rated, device, near) if near else None,
             )
         )
@@ -200,12 +233,16 @@ def device_voltage(case: Case, rule: Rule) -> Iterator[Check]:
         if rated is None or not isinstance(x, Inline):
             continue
         v = max(voltage_at(case, x.ref("a")), case.operating_v(x))
-        check = case.check(rule, x.id, v, rated, "V", source=family.source if family else f"rating of {x.title}")
+        check = case.check(
+            rule, x.id, v, rated, "V", source=family.source if family else say("rating of {x}", x=x.title)
+        )
         yield (
             check
             if v <= rated
             else check.fails(
-                Verdict.DANGER, f"{x.title} is rated {rated:g} V and sees {volts(v)}", partial(_of_voltage, case, x, v)
+                Verdict.DANGER,
+                say("{x} is rated {rated:g} V and sees {v}", x=x.title, rated=rated, v=volts(v)),
+                partial(_of_voltage, case, x, v),
             )
         )
 
@@ -217,25 +254,25 @@ def _of_voltage(case: Case, x: Named, v: float) -> Edit | None:
     now = case.parts.device_families[x.family]
     for f in case.parts.device_families.values():
         if f.kind == now.kind and f.max_v_dc >= v and x.rating_a in case.parts.ratings(f):
-            return Edit(f"Make {x.title} a {f.label}", partial(edits.change, id_=x.id, family=f.id))
+            return Edit(say("Make {x} a {f}", x=x.title, f=f.label), partial(edits.change, id_=x.id, family=f.id))
     return None
 
 
-TOPIC = "Overcurrent protection"
+TOPIC = say("Overcurrent protection")
 RULES = (
-    Rule("device_too_large", "Device larger than what it protects",
-         "The conductor or part burns before the device notices.", larger_than_conductor,
-         "{} devices are larger than what they protect permits", topic=TOPIC),
-    Rule("feeds_too_strong", "Feeds together too strong",
-         "Each device and source gives only its own share, so together they can overload what none of them protects.", several_feeds_too_strong,
-         "{} conductors can be overloaded by several feeds together", topic=TOPIC),
-    Rule("device_too_small", "Device smaller than its current",
-         "It opens in normal use, and somebody will put in a larger one.", smaller_than_current,
-         "{} devices are smaller than their normal current asks", topic=TOPIC),
-    Rule("device_rating", "Rating that does not exist",
-         "What cannot be bought will be replaced by something else on the day.", rating_unknown,
-         "{} devices have a rating that does not exist", topic=TOPIC),
-    Rule("device_voltage", "Device voltage",
-         "A device above its voltage does not put its arc out: it opens and goes on burning.", device_voltage,
-         "{} devices stand on a voltage above their own", topic=TOPIC),
+    Rule("device_too_large", say("Device larger than what it protects"),
+         say("The conductor or part burns before the device notices."), larger_than_conductor,
+         say("{} devices are larger than what they protect permits"), topic=TOPIC),
+    Rule("feeds_too_strong", say("Feeds together too strong"),
+         say("Each device and source gives only its own share, so together they can overload what none of them protects."), several_feeds_too_strong,
+         say("{} conductors can be overloaded by several feeds together"), topic=TOPIC),
+    Rule("device_too_small", say("Device smaller than its current"),
+         say("It opens in normal use, and somebody will put in a larger one."), smaller_than_current,
+         say("{} devices are smaller than their normal current asks"), topic=TOPIC),
+    Rule("device_rating", say("Rating that does not exist"),
+         say("What cannot be bought will be replaced by something else on the day."), rating_unknown,
+         say("{} devices have a rating that does not exist"), topic=TOPIC),
+    Rule("device_voltage", say("Device voltage"),
+         say("A device above its voltage does not put its arc out: it opens and goes on burning."), device_voltage,
+         say("{} devices stand on a voltage above their own"), topic=TOPIC),
 )  # fmt: skip

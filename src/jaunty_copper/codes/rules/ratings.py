@@ -7,11 +7,12 @@ from functools import partial
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
 from jaunty_copper.codes.rules.words import amps
+from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Bar, Contactor, Disconnect, PlugConnector, Post, Shunt
 
-OWN = "The part's own rating"
+OWN = say("The part's own rating")
 
 
 def next_rating(case: Case, current: float) -> float | None:
@@ -31,7 +32,10 @@ def _larger(case: Case, id_: str, current: float) -> Edit | None:
     rating = next_rating(case, current)
     if rating is None:
         return None
-    return Edit(f"Make {case.title(id_)} {rating:g} A", partial(edits.change, id_=id_, rating_a=rating))
+    return Edit(
+        say("Make {id} {rating:g} A", id=case.title(id_), rating=rating),
+        partial(edits.change, id_=id_, rating_a=rating),
+    )
 
 
 def bar_segments(case: Case, rule: Rule) -> Iterator[Check]:
@@ -49,7 +53,14 @@ def bar_segments(case: Case, rule: Rule) -> Iterator[Check]:
             if current <= bar.rating_a
             else check.fails(
                 Verdict.DANGER,
-                f"{bar.title} carries {amps(current)} between studs {names[at]} and {names[at + 1]}; it may carry {amps(bar.rating_a)}",
+                say(
+                    "{bar} carries {current} between studs {at} and {names}; it may carry {rating_a}",
+                    bar=bar.title,
+                    current=amps(current),
+                    at=names[at],
+                    names=names[at + 1],
+                    rating_a=amps(bar.rating_a),
+                ),
                 partial(_larger, case, bar.id, current),
             )
         )
@@ -68,7 +79,13 @@ def inline_ratings(case: Case, rule: Rule) -> Iterator[Check]:
             if current <= x.rating_a
             else check.fails(
                 Verdict.DANGER,
-                f"{x.title} carries {amps(current)} in “{scenario.title}”; it may carry {amps(x.rating_a)}",
+                say(
+                    "{x} carries {current} in “{scenario}”; it may carry {rating_a}",
+                    x=x.title,
+                    current=amps(current),
+                    scenario=scenario.title,
+                    rating_a=amps(x.rating_a),
+                ),
                 partial(_larger, case, x.id, current),
             )
         )
@@ -83,7 +100,7 @@ def posts(case: Case, rule: Rule) -> Iterator[Check]:
         current = float(max((case.study.continuous_a[k] for k in ks), default=0.0))
         check = case.check(rule, x.id, current, x.rating_a, "A", source=OWN)
         yield check if current <= x.rating_a else check.fails(
-            Verdict.DANGER, f"{x.title} passes {amps(current)}; it may carry {amps(x.rating_a)}",
+            Verdict.DANGER, say('{x} passes {current}; it may carry {rating_a}', x=x.title, current=amps(current), rating_a=amps(x.rating_a)),
             partial(_larger, case, x.id, current),
         )  # fmt: skip
 
@@ -103,7 +120,12 @@ def short_duty(case: Case, rule: Rule) -> Iterator[Check]:
                 if lasting <= 1e-3
                 else check.fails(
                     Verdict.DANGER,
-                    f"{x.title} is rated for short duty only and carries {amps(lasting)} in “{scenario.title}”",
+                    say(
+                        "{x} is rated for short duty only and carries {lasting} in “{scenario}”",
+                        x=x.title,
+                        lasting=amps(lasting),
+                        scenario=scenario.title,
+                    ),
                     partial(_larger, case, x.id, lasting),
                 )
             )
@@ -115,22 +137,28 @@ def short_duty(case: Case, rule: Rule) -> Iterator[Check]:
                 if peak <= x.intermittent_a
                 else check.fails(
                     Verdict.DEFECT,
-                    f"{x.title} sees {amps(peak)} in “{scenario.title}”; {amps(x.intermittent_a)} is its short-time rating",
+                    say(
+                        "{x} sees {peak} in “{scenario}”; {intermittent_a} is its short-time rating",
+                        x=x.title,
+                        peak=amps(peak),
+                        scenario=scenario.title,
+                        intermittent_a=amps(x.intermittent_a),
+                    ),
                 )
             )
 
 
-TOPIC = "Ratings of parts"
+TOPIC = say("Ratings of parts")
 RULES = (
-    Rule("bar_rating", "Busbar segment",
-         "A bar heats where the current adds up: between the feed and the first studs.", bar_segments,
-         "{} busbars carry more than their rating", topic=TOPIC),
-    Rule("part_rating", "Switch, shunt or plug rating",
-         "A contact above its continuous rating heats, oxidises, heats more, and welds or melts.", inline_ratings,
-         "{} switches, shunts or plugs carry more than their rating", topic=TOPIC),
-    Rule("post_rating", "Stud rating", "A stud above its rating heats every lug on it.", posts,
-         "{} studs carry more than their rating", topic=TOPIC),
-    Rule("contactor_duty", "Contactor duty",
-         "A contactor rated for seconds burns its coil or its contacts when it stays in.", short_duty,
-         "{} contactors work beyond their duty", topic=TOPIC),
+    Rule("bar_rating", say("Busbar segment"),
+         say("A bar heats where the current adds up: between the feed and the first studs."), bar_segments,
+         say("{} busbars carry more than their rating"), topic=TOPIC),
+    Rule("part_rating", say("Switch, shunt or plug rating"),
+         say("A contact above its continuous rating heats, oxidises, heats more, and welds or melts."), inline_ratings,
+         say("{} switches, shunts or plugs carry more than their rating"), topic=TOPIC),
+    Rule("post_rating", say("Stud rating"), say("A stud above its rating heats every lug on it."), posts,
+         say("{} studs carry more than their rating"), topic=TOPIC),
+    Rule("contactor_duty", say("Contactor duty"),
+         say("A contactor rated for seconds burns its coil or its contacts when it stays in."), short_duty,
+         say("{} contactors work beyond their duty"), topic=TOPIC),
 )  # fmt: skip

@@ -10,6 +10,7 @@ import numpy as np
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import ROUNDED, Check, Rule, Verdict
 from jaunty_copper.codes.rules.words import amps, duration, energy
+from jaunty_copper.language import say
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.fault_course import NOTHING_A
 from jaunty_copper.physics.sequence import Sequences
@@ -141,7 +142,7 @@ def withstand(case: Case, rule: Rule) -> Iterator[Check]:
         run = e.runs[row]
         check = case.check(
             rule, run.id, max(float(lets[row]), 0.0), float(able[row]), "A²s",
-            source=f"IEC 60949, from {e.start_c[row]:g} to {e.end_c[row]:g} °C; devices' slowest, representative",
+            source=say("IEC 60949, from {row:g} to {row_2:g} °C; devices' slowest, representative", row=e.start_c[row], row_2=e.end_c[row]),
         )  # fmt: skip
         if isfinite(quick[row]):
             yield _burns(case, check, run, row, burning(row), float(able[row]))
@@ -155,20 +156,32 @@ def withstand(case: Case, rule: Rule) -> Iterator[Check]:
 def opening(case: Case, at: AtRun) -> str:
     """Which devices open before a fault is over for a run, in words, with when."""
     order = [(case.protection.faults.devices[d], t) for d, t in at.found.order(at.case) if t <= at.until_s * ROUNDED]
-    opened = [f"{case.title(d)} opens after {duration(t)}" for d, t in order if t <= max(ADIABATIC_S, order[0][1])]
-    return ", then ".join(opened) or "nothing opens"
+    opened = [
+        say("{d} opens after {t}", d=case.title(d), t=duration(t))
+        for d, t in order
+        if t <= max(ADIABATIC_S, order[0][1])
+    ]
+    return say(", then ").join(opened) or say("nothing opens")
 
 
 def _while(case: Case, at: AtRun) -> str:
     """Which switches are open meanwhile, in words."""
-    return f" with {', '.join(case.title(s) for s in sorted(at.open_))} open" if at.open_ else ""
+    return say(" with {open} open", open=", ".join(case.title(s) for s in sorted(at.open_))) if at.open_ else ""
 
 
 def _burns(case: Case, check: Check, run: Run, row: int, at: AtRun, able: float) -> Check:
     lets = float(at.found.let_a2s[at.entry])
     return check.fails(
         Verdict.DANGER,
-        f"{case.run_title(run)} withstands {energy(able)}; at {amps(at.carried_a)}{_while(case, at)} {opening(case, at)}: {energy(lets)}",
+        say(
+            "{run} withstands {able}; at {carried_a}{while_} {opening}: {lets}",
+            run=case.run_title(run),
+            able=energy(able),
+            carried_a=amps(at.carried_a),
+            while_=_while(case, at),
+            opening=opening(case, at),
+            lets=energy(lets),
+        ),
         partial(_thicker, case, run, row),
         figure=lets,
     )
@@ -178,12 +191,14 @@ def _overheats(case: Case, check: Check, run: Run, row: int, at: AtRun) -> Check
     """A conductor that overheats in minutes or hours before it is over."""
     e, seconds = case.protection.withstand, at.until_s
     limit = float(e.current(seconds, np.array([row]))[0])
-    able = f"{amps(limit)} that long" if isfinite(seconds) else f"{amps(limit)} for good"
+    able = (
+        say("{limit} that long", limit=amps(limit)) if isfinite(seconds) else say("{limit} for good", limit=amps(limit))
+    )
     return check.fails(
         Verdict.DEFECT,
-        f"At {amps(at.carried_a)}{_while(case, at)} {opening(case, at)}; {case.run_title(run)} withstands {able}",
+        say('At {carried_a}{while_} {opening}; {run} withstands {able}', carried_a=amps(at.carried_a), while_=_while(case, at), opening=opening(case, at), run=case.run_title(run), able=able),
         partial(_thicker, case, run, row), figure=at.carried_a, limit=limit, unit="A",
-        source=f"Heat balance to {float(e.end_c[row]):g} °C, IEC 60949 up to 5 s; devices' slowest, representative",
+        source=say("Heat balance to {row:g} °C, IEC 60949 up to 5 s; devices' slowest, representative", row=float(e.end_c[row])),
     )  # fmt: skip
 
 
@@ -200,7 +215,13 @@ def _thicker(case: Case, run: Run, row: int) -> Edit | None:
     shape = (len(sizes), current.size)
     able = limits.withstands(np.broadcast_to(current, shape), np.broadcast_to(seconds, shape), np.arange(len(sizes)))
     size = next((s for s, enough in zip(sizes, np.all(able, axis=1).tolist(), strict=True) if enough), None)
-    return Edit(f"Make {run.id} {size.label}", partial(edits.change, id_=run.id, conductor=size.id)) if size else None
+    return (
+        Edit(
+            say("Make {run} {size}", run=run.id, size=size.label), partial(edits.change, id_=run.id, conductor=size.id)
+        )
+        if size
+        else None
+    )
 
 
 def slow(case: Case, rule: Rule) -> Iterator[Check]:
@@ -228,7 +249,7 @@ def slow(case: Case, rule: Rule) -> Iterator[Check]:
         if at.until_s == 0.0:
             able = case.ampacities[run.id].amps
             yield case.check(
-                rule, place, least, able, "A", source="The conductor carries it for good: nothing need open"
+                rule, place, least, able, "A", source=say("The conductor carries it for good: nothing need open")
             )
             continue
         check = case.check(rule, place, at.until_s if isfinite(at.until_s) else None, limit, "s", source=source)
@@ -237,11 +258,18 @@ def slow(case: Case, rule: Rule) -> Iterator[Check]:
             if at.until_s <= limit
             else check.fails(
                 Verdict.DEFECT,
-                f"A short at an end of {case.run_title(run)} drives {amps(least)} at least through it{_while(case, at)}: "
+                say(
+                    "A short at an end of {run} drives {least} at least through it{while_}: ",
+                    run=case.run_title(run),
+                    least=amps(least),
+                    while_=_while(case, at),
+                )
                 + (
                     opening(case, at)
                     if isfinite(at.until_s)
-                    else f"there is no guarantee that {_guards(case, case.wiring.branch[run.id])} opens"
+                    else say(
+                        "there is no guarantee that {guards} opens", guards=_guards(case, case.wiring.branch[run.id])
+                    )
                 ),
             )
         )
@@ -265,27 +293,39 @@ def conventional(case: Case, rule: Rule) -> Iterator[Check]:
             weakest[id_] = min(bear), sure[device.family.id] * device.slow_a
     for id_, (able, opens_a) in weakest.items():
         check = case.check(
-            rule, id_, opens_a, CONVENTIONAL_SHARE * able, "A", source="IEC 60364-4-43 433.1: I_2 at or below 1.45 I_z"
+            rule,
+            id_,
+            opens_a,
+            CONVENTIONAL_SHARE * able,
+            "A",
+            source=say("IEC 60364-4-43 433.1: I_2 at or below 1.45 I_z"),
         )
         yield (
             check
             if opens_a <= CONVENTIONAL_SHARE * able
             else check.fails(
                 Verdict.DEFECT,
-                f"{case.title(id_)} is sure to open from {amps(opens_a)}; its conductor may carry {amps(able)}, and 1.45 times that is {amps(CONVENTIONAL_SHARE * able)}",
+                say(
+                    "{id} is sure to open from {opens_a}; its conductor may carry {able}, and 1.45 times that is "
+                    "{conventional_share}",
+                    id=case.title(id_),
+                    opens_a=amps(opens_a),
+                    able=amps(able),
+                    conventional_share=amps(CONVENTIONAL_SHARE * able),
+                ),
             )
         )
 
 
-TOPIC = "Short circuits"
+TOPIC = say("Short circuits")
 RULES = (
-    Rule("fault_withstand", "Conductor in a short circuit",
-         "The device opens, but by then the insulation has melted off: the next fault is already there.", withstand,
-         "{} conductors do not withstand what their device lets through", page="curves", topic=TOPIC),
-    Rule("slow_opening", "Short circuit at the far end",
-         "A fault too weak to open its device feeds a fire in peace.", slow,
-         "{} devices open late at a far short circuit", page="curves", topic=TOPIC),
-    Rule("conventional_current", "Overload that nothing opens",
-         "Between its rating and what is sure to open it a device lets an overload heat the conductor for hours.", conventional,
-         "{} devices let an overload last for hours", frozenset({"iec_60364"}), page="curves", topic=TOPIC),
+    Rule("fault_withstand", say("Conductor in a short circuit"),
+         say("The device opens, but by then the insulation has melted off: the next fault is already there."), withstand,
+         say("{} conductors do not withstand what their device lets through"), page="curves", topic=TOPIC),
+    Rule("slow_opening", say("Short circuit at the far end"),
+         say("A fault too weak to open its device feeds a fire in peace."), slow,
+         say("{} devices open late at a far short circuit"), page="curves", topic=TOPIC),
+    Rule("conventional_current", say("Overload that nothing opens"),
+         say("Between its rating and what is sure to open it a device lets an overload heat the conductor for hours."), conventional,
+         say("{} devices let an overload last for hours"), frozenset({"iec_60364"}), page="curves", topic=TOPIC),
 )  # fmt: skip

@@ -10,6 +10,7 @@ from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
 from jaunty_copper.codes.rules.faults import able_families
 from jaunty_copper.codes.rules.words import amps, duration
+from jaunty_copper.language import say
 from jaunty_copper.parts.figures import short
 from jaunty_copper.physics.curves import melted
 from jaunty_copper.physics.withstand import ADIABATIC_S
@@ -46,14 +47,21 @@ def surge(case: Case, rule: Rule) -> Iterator[Check]:
         scenario = start.state.scenario
         check = case.check(
             rule, id_, start.lasts_s, holds if isfinite(holds) else None, "s",
-            scenario=scenario.id, source="Fast edge of its family's opening band, representative",
+            scenario=scenario.id, source=say("Fast edge of its family's opening band, representative"),
         )  # fmt: skip
         yield (
             check
             if holds > start.lasts_s
             else check.fails(
                 Verdict.DEFECT,
-                f"{device.item.title} may open after {duration(holds)} at {amps(start.current_a)}; the start in “{scenario.title}” lasts {duration(start.lasts_s)}",
+                say(
+                    "{item} may open after {holds} at {current_a}; the start in “{scenario}” lasts {lasts_s}",
+                    item=device.item.title,
+                    holds=duration(holds),
+                    current_a=amps(start.current_a),
+                    scenario=scenario.title,
+                    lasts_s=duration(start.lasts_s),
+                ),
             )
         )
 
@@ -92,7 +100,7 @@ def inrush(case: Case, rule: Rule) -> Iterator[Check]:
         limit = _may_make(welds[0]) if welds else _may_make(weak) if weak is not None else inf
         check = case.check(
             rule, place, peak, limit if isfinite(limit) else None, "A",
-            source="V / R exp(-t / RC) with the path's own resistance; contacts representative where no making current is given",
+            source=say("V / R exp(-t / RC) with the path's own resistance; contacts representative where no making current is given"),
         )  # fmt: skip
         if not welds and not opens:
             yield check
@@ -100,11 +108,19 @@ def inrush(case: Case, rule: Rule) -> Iterator[Check]:
         proposal = next((r for r in RESISTORS_OHM if r >= PRECHARGE_S / (FULL_TIMES * farad)), RESISTORS_OHM[-1])
         lasts = FULL_TIMES * proposal * farad
         contactor = next((x for x in before if isinstance(x, Contactor)), None)
-        what = f"weld {welds[0].title}" if welds else f"open {opens[0]}"
+        what = say("weld {welds}", welds=welds[0].title) if welds else say("open {opens}", opens=opens[0])
         yield check.fails(
             Verdict.DEFECT,
-            f"Filling the capacitors of {e.title} begins with {amps(peak)} and may {what}; "
-            f"{proposal:g} Ω for {duration(lasts)} would do, {short(0.5 * farad * volts**2)} J",
+            say(
+                "Filling the capacitors of {e} begins with {peak} and may {what}; {proposal:g} Ω for {lasts} would do, "
+                "{farad} J",
+                e=e.title,
+                peak=amps(peak),
+                what=what,
+                proposal=proposal,
+                lasts=duration(lasts),
+                farad=short(0.5 * farad * volts**2),
+            ),
             partial(_precharge, e, contactor, proposal, lasts) if contactor is not None else None,
         )
 
@@ -113,7 +129,13 @@ def _precharge(e: Equipment, contactor: Contactor, ohm: float, lasts_s: float) -
     """A resistor that fills a piece of equipment's capacitors before a contactor closes."""
     seconds = max(round(lasts_s, 2), 0.1)
     return Edit(
-        f"Precharge {e.title} through {ohm:g} Ω at {contactor.title}, {duration(seconds)}",
+        say(
+            "Precharge {e} through {ohm:g} Ω at {contactor}, {seconds}",
+            e=e.title,
+            ohm=ohm,
+            contactor=contactor.title,
+            seconds=duration(seconds),
+        ),
         partial(edits.change, id_=contactor.id, precharge_ohm=ohm, precharge_s=seconds),
     )
 
@@ -141,13 +163,19 @@ def short_time(case: Case, rule: Rule) -> Iterator[Check]:
             continue
         most, _ = f.greatest_through(x.id)
         if x.making_a is not None:
-            check = case.check(rule, x.id, most, x.making_a, "A", source="The part's own making capacity")
+            check = case.check(rule, x.id, most, x.making_a, "A", source=say("The part's own making capacity"))
             yield (
                 check
                 if most <= x.making_a
                 else check.fails(
                     Verdict.ADVICE,
-                    f"Closed onto a short, {x.title} makes {amps(most)}; its making capacity is {amps(x.making_a)}: find the fault before you close it again",
+                    say(
+                        "Closed onto a short, {x} makes {most}; its making capacity is {making_a}: find the fault before you "
+                        "close it again",
+                        x=x.title,
+                        most=amps(most),
+                        making_a=amps(x.making_a),
+                    ),
                 )
             )
         if x.short_time_a is None or most <= 0.1 * x.short_time_a:
@@ -159,23 +187,32 @@ def short_time(case: Case, rule: Rule) -> Iterator[Check]:
         lets = np.where(seconds <= ADIABATIC_S, current**2 * seconds, np.where(current > x.short_time_a, inf, 0.0))
         k = int(np.argmax(lets))
         check = case.check(
-            rule, x.id, float(lets[k]), x.short_time_a**2, "A²s", source="The part's own short-time withstand, 1 s"
+            rule, x.id, float(lets[k]), x.short_time_a**2, "A²s", source=say("The part's own short-time withstand, 1 s")
         )
         yield (
             check
             if lets[k] <= x.short_time_a**2
             else check.fails(
                 Verdict.DEFECT,
-                f"{x.title} has a short-time withstand of {amps(x.short_time_a)} (1 s); "
+                say(
+                    "{x} has a short-time withstand of {short_time_a} (1 s); ",
+                    x=x.title,
+                    short_time_a=amps(x.short_time_a),
+                )
                 + (
-                    f"{device.item.title} lets {amps(float(current[k]))} flow for {duration(float(seconds[k]))}"
+                    say(
+                        "{item} lets {k} flow for {k_2}",
+                        item=device.item.title,
+                        k=amps(float(current[k])),
+                        k_2=duration(float(seconds[k])),
+                    )
                     if device is not None and isfinite(seconds[k])
-                    else f"{amps(most)} may flow through it and nothing is sure to open"
+                    else say("{most} may flow through it and nothing is sure to open", most=amps(most))
                 ),
                 figure=float(current[k]),
                 limit=x.short_time_a,
                 unit="A",
-                source="The part's own short-time withstand",
+                source=say("The part's own short-time withstand"),
             )
         )
 
@@ -194,14 +231,23 @@ def bar_force(case: Case, rule: Rule) -> Iterator[Check]:
         stress = force * length / 8.0 / (wide * narrow**2 / 6.0)
         check = case.check(
             rule, bar.id, stress, COPPER_YIELD_N_MM2, "N/mm²",
-            source="IEC 60865-1: 0.2 I² L / d, beam on two supports; copper representative",
+            source=say("IEC 60865-1: 0.2 I² L / d, beam on two supports; copper representative"),
         )  # fmt: skip
         yield (
             check
             if stress <= COPPER_YIELD_N_MM2
             else check.fails(
                 Verdict.DEFECT,
-                f"{amps(peak)} press {bar.title} with {force:.0f} N between supports {length:g} mm apart: {stress:.0f} N/mm², soft copper bends at {COPPER_YIELD_N_MM2:g}",
+                say(
+                    "{peak} press {bar} with {force:.0f} N between supports {length:g} mm apart: {stress:.0f} N/mm², soft "
+                    "copper bends at {copper_yield_n_mm2:g}",
+                    peak=amps(peak),
+                    bar=bar.title,
+                    force=force,
+                    length=length,
+                    stress=stress,
+                    copper_yield_n_mm2=COPPER_YIELD_N_MM2,
+                ),
                 partial(_supported, bar, peak),
             )
         )
@@ -216,7 +262,10 @@ def _supported(bar: Bar, peak: float) -> Edit | None:
     )
     if apart < 10.0:
         return None
-    return Edit(f"Support {bar.title} every {apart:g} mm", partial(edits.change, id_=bar.id, support_mm=apart))
+    return Edit(
+        say("Support {bar} every {apart:g} mm", bar=bar.title, apart=apart),
+        partial(edits.change, id_=bar.id, support_mm=apart),
+    )
 
 
 def line_side(case: Case, rule: Rule) -> Iterator[Check]:
@@ -224,10 +273,10 @@ def line_side(case: Case, rule: Rule) -> Iterator[Check]:
     for id_, device in case.protection.devices.items():
         if device.family.sided != "yes":
             continue
-        check = case.check(rule, id_, source=device.family.source + ": line and load side are marked")
+        check = case.check(rule, id_, source=device.family.source + say(": line and load side are marked"))
         yield check if case.protection.faults.feeds_from_a(id_) else check.fails(
-            Verdict.DEFECT, f"{device.item.title} has its line side away from what drives a short through it",
-            partial(Edit, f"Turn {device.item.title} round", partial(turn_round, id_=id_)),
+            Verdict.DEFECT, say('{item} has its line side away from what drives a short through it', item=device.item.title),
+            partial(Edit, say('Turn {item} round', item=device.item.title), partial(turn_round, id_=id_)),
         )  # fmt: skip
 
 
@@ -243,15 +292,24 @@ def turning(case: Case, rule: Rule) -> Iterator[Check]:
         amps_ = [float(s.point.current_a[device.branch]) for s in case.study.states if s.solved]
         against = min(max(amps_, default=0.0), -min(amps_, default=0.0))
         check = case.check(
-            rule, id_, max(against, 0.0), TURNS_A, "A", source=f"{device.family.source}: line and load side are marked"
+            rule,
+            id_,
+            max(against, 0.0),
+            TURNS_A,
+            "A",
+            source=say("{source}: line and load side are marked", source=device.family.source),
         )
         yield (
             check
             if against <= TURNS_A
             else check.fails(
                 Verdict.DANGER,
-                f"{device.item.title} has marked poles, and its current turns round: up to {amps(against)} against the usual way. "
-                "Opened then, it may not put out its arc",
+                say(
+                    "{item} has marked poles, and its current turns round: up to {against} against the usual way. Opened "
+                    "then, it may not put out its arc",
+                    item=device.item.title,
+                    against=amps(against),
+                ),
                 partial(_unmarked, case, device),
             )
         )
@@ -265,7 +323,7 @@ def _unmarked(case: Case, device: Device) -> Edit | None:
         return None
     new = fits[0].id
     return Edit(
-        f"Change {device.item.title} to {fits[0].label}",
+        say("Change {item} to {fits}", item=device.item.title, fits=fits[0].label),
         partial(edits.change, id_=device.item.id, family=new, thread=None),
     )
 
@@ -280,24 +338,24 @@ def turn_round(plan: Plan, id_: str) -> Plan:
     return plan
 
 
-TOPIC = "Switching"
+TOPIC = say("Switching")
 RULES = (
-    Rule("surge_opens", "Start that opens a device",
-         "It opens when the pump starts, and somebody will put in a larger one.", surge,
-         "{} devices may open at a start", page="curves", topic=TOPIC),
-    Rule("inrush", "Inrush of capacitors",
-         "An empty capacitor is a short circuit for a moment: contacts weld, fuses age.", inrush,
-         "{} inrush currents open a device or weld a switch", topic=TOPIC),
-    Rule("short_time", "Switch in a short circuit",
-         "Contacts that are thrown apart by a fault weld or burst before the fuse has opened.", short_time,
-         "{} switches do not withstand a short circuit", topic=TOPIC),
-    Rule("bar_force", "Force between busbars",
-         "The bars of a short repel each other: they bend, and the fault moves on.", bar_force,
-         "{} busbars bend in a short circuit", topic=TOPIC),
-    Rule("turning_current", "Marked poles and a current that turns",
-         "Its magnets drive the arc one way only: out. The other way they drive it in.", turning,
-         "{} breakers with marked poles carry a current that turns round", topic=TOPIC),
-    Rule("line_side", "Line and load side",
-         "A breaker fed from the wrong side may not put out its arc.", line_side,
-         "{} devices face the wrong way", topic=TOPIC),
+    Rule("surge_opens", say("Start that opens a device"),
+         say("It opens when the pump starts, and somebody will put in a larger one."), surge,
+         say("{} devices may open at a start"), page="curves", topic=TOPIC),
+    Rule("inrush", say("Inrush of capacitors"),
+         say("An empty capacitor is a short circuit for a moment: contacts weld, fuses age."), inrush,
+         say("{} inrush currents open a device or weld a switch"), topic=TOPIC),
+    Rule("short_time", say("Switch in a short circuit"),
+         say("Contacts that are thrown apart by a fault weld or burst before the fuse has opened."), short_time,
+         say("{} switches do not withstand a short circuit"), topic=TOPIC),
+    Rule("bar_force", say("Force between busbars"),
+         say("The bars of a short repel each other: they bend, and the fault moves on."), bar_force,
+         say("{} busbars bend in a short circuit"), topic=TOPIC),
+    Rule("turning_current", say("Marked poles and a current that turns"),
+         say("Its magnets drive the arc one way only: out. The other way they drive it in."), turning,
+         say("{} breakers with marked poles carry a current that turns round"), topic=TOPIC),
+    Rule("line_side", say("Line and load side"),
+         say("A breaker fed from the wrong side may not put out its arc."), line_side,
+         say("{} devices face the wrong way"), topic=TOPIC),
 )  # fmt: skip

@@ -5,6 +5,7 @@ from functools import partial
 
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
+from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Bar, Run, split_ref
@@ -24,12 +25,12 @@ def lug_and_stud(case: Case, rule: Rule) -> Iterator[Check]:
                 rule, run.id, studs[lug].hole_mm, studs[thread].hole_mm, "mm", source=studs[thread].source
             )
             small = studs[lug].hole_mm < studs[thread].hole_mm
-            words = "does not go over" if small else "sits loosely on"
+            words = say("does not go over") if small else say("sits loosely on")
             yield check if lug == thread else check.fails(
                 Verdict.DANGER if small else Verdict.DEFECT,
-                f"{case.run_title(run)}: a lug for {lug} {words} the {thread} stud at {split_ref(ref)[0]}",
+                say('{run}: a lug for {lug} {words} the {thread} stud at {split_ref}', run=case.run_title(run), lug=lug, words=words, thread=thread, split_ref=split_ref(ref)[0]),
                 partial(
-                    Edit, f"Take a lug for {thread} on {run.id}",
+                    Edit, say('Take a lug for {thread} on {run}', thread=thread, run=run.id),
                     partial(edits.change_field, id_=run.id, field=f"lug_{end}", value=None),
                 ),
             )  # fmt: skip
@@ -53,8 +54,14 @@ def lug_and_conductor(case: Case, rule: Rule) -> Iterator[Check]:
                 if stud.lug_min_mm2 * 0.8 <= area <= stud.lug_max_mm2
                 else check.fails(
                     Verdict.DEFECT,
-                    f"{case.run_title(run)}: lugs for {thread} come for {stud.lug_min_mm2:g} to {stud.lug_max_mm2:g} mm², "
-                    f"this is {area:.4g} mm²",
+                    say(
+                        "{run}: lugs for {thread} come for {lug_min_mm2:g} to {lug_max_mm2:g} mm², this is {area:.4g} mm²",
+                        run=case.run_title(run),
+                        thread=thread,
+                        lug_min_mm2=stud.lug_min_mm2,
+                        lug_max_mm2=stud.lug_max_mm2,
+                        area=area,
+                    ),
                 )
             )
 
@@ -67,7 +74,7 @@ def lugs_per_stud(case: Case, rule: Rule) -> Iterator[Check]:
         id_, terminal = split_ref(ref)
         check = case.check(rule, id_, float(count), most, "lugs", source=case.code.source("lugs_per_stud"))
         yield check if count <= most else check.fails(
-            Verdict.DEFECT, f"{count} lugs on {case.plan.by_id[id_].title} {terminal}; {most:g} allowed",
+            Verdict.DEFECT, say('{count} lugs on {id} {terminal}; {most:g} allowed', count=count, id=case.plan.by_id[id_].title, terminal=terminal, most=most),
             partial(_to_free_stud, case, ref, runs[-1]),
         )  # fmt: skip
 
@@ -81,20 +88,20 @@ def _to_free_stud(case: Case, ref: str, last: Run) -> Edit | None:
     if free is None:
         return None
     return Edit(
-        f"Move {last.id} to the free stud {free}",
+        say("Move {last} to the free stud {free}", last=last.id, free=free),
         partial(edits.change_field, id_=last.id, field="a" if last.a == ref else "b", value=hub.ref(free)),
     )
 
 
-TOPIC = "Terminals"
+TOPIC = say("Terminals")
 RULES = (
-    Rule("lug_stud", "Lug and stud",
-         "A lug too large touches on its rim only and heats; a lug too small gets drilled out.", lug_and_stud,
-         "{} lugs do not fit their stud", topic=TOPIC),
-    Rule("lug_conductor", "Lug and conductor",
-         "Without a lug of the right size somebody will fold the strand or cut some of it off.", lug_and_conductor,
-         "{} conductors have no lug for their stud", topic=TOPIC),
-    Rule("lugs_per_stud", "Lugs on one stud",
-         "In a tall stack the current of the upper lugs passes through all the lower ones, and the nut loosens.", lugs_per_stud,
-         "{} studs carry too many lugs", topic=TOPIC),
+    Rule("lug_stud", say("Lug and stud"),
+         say("A lug too large touches on its rim only and heats; a lug too small gets drilled out."), lug_and_stud,
+         say("{} lugs do not fit their stud"), topic=TOPIC),
+    Rule("lug_conductor", say("Lug and conductor"),
+         say("Without a lug of the right size somebody will fold the strand or cut some of it off."), lug_and_conductor,
+         say("{} conductors have no lug for their stud"), topic=TOPIC),
+    Rule("lugs_per_stud", say("Lugs on one stud"),
+         say("In a tall stack the current of the upper lugs passes through all the lower ones, and the nut loosens."), lugs_per_stud,
+         say("{} studs carry too many lugs"), topic=TOPIC),
 )  # fmt: skip

@@ -10,14 +10,15 @@ from jaunty_copper.battery.sharing import Sharing, bank_of, limits_of, sharing
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
 from jaunty_copper.codes.rules.words import amps, percent
+from jaunty_copper.language import say
 from jaunty_copper.network.study import solve_scenario
 from jaunty_copper.network.wiring import held_ah
 from jaunty_copper.plan.banks import Bank
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.supply import is_voltage_for
 
-TOPIC = "Banks"
-ALIKE = "Makers' common advice: units of one chemistry, make, capacity and age"
+TOPIC = say("Banks")
+ALIKE = say("Makers' common advice: units of one chemistry, make, capacity and age")
 
 
 def parallel(case: Case) -> Iterator[Bank]:
@@ -34,12 +35,14 @@ def mixed(case: Case, rule: Rule) -> Iterator[Check]:
         yield (
             check
             if len(kinds) == 1
-            else check.fails(Verdict.DANGER, f"One bank of {labels}: they charge and rest at different voltages")
+            else check.fails(
+                Verdict.DANGER, say("One bank of {labels}: they charge and rest at different voltages", labels=labels)
+            )
         )
         makes = sorted({u.make for u in bank.units if u.make})
         if len(makes) > 1:
             yield case.check(rule, bank.id, source=ALIKE).fails(
-                Verdict.ADVICE, f"{len(makes)} makes in one bank: {', '.join(makes)}"
+                Verdict.ADVICE, say("{makes} makes in one bank: {makes_2}", makes=len(makes), makes_2=", ".join(makes))
             )
         yield from _ages(case, rule, bank)
         for string in bank.strings:
@@ -56,7 +59,7 @@ def _ages(case: Case, rule: Rule, bank: Bank) -> Iterator[Check]:
     yield (
         check
         if apart <= limit
-        else check.fails(Verdict.DEFECT, f"Units of one bank were bought {apart:.1f} years apart")
+        else check.fails(Verdict.DEFECT, say("Units of one bank were bought {apart:.1f} years apart", apart=apart))
     )
 
 
@@ -65,7 +68,10 @@ def _in_series(case: Case, rule: Rule, bank: Bank, string: tuple[str, ...]) -> I
     if len({bank.by_id[u].soc_percent for u in string}) > 1:
         yield case.check(rule, string[0], source=ALIKE).fails(
             Verdict.DEFECT,
-            f"The units in series with {case.title(string[0])} are not at one state of charge: charge each by itself first",
+            say(
+                "The units in series with {string} are not at one state of charge: charge each by itself first",
+                string=case.title(string[0]),
+            ),
         )
     weak = string[held.index(min(held))]
     if len(string) > 1:
@@ -75,7 +81,10 @@ def _in_series(case: Case, rule: Rule, bank: Bank, string: tuple[str, ...]) -> I
             if max(held) - min(held) <= 0.02 * max(held)
             else check.fails(
                 Verdict.DEFECT,
-                f"{case.title(weak)} is weaker than the units in series with it: it is empty and full before them",
+                say(
+                    "{weak} is weaker than the units in series with it: it is empty and full before them",
+                    weak=case.title(weak),
+                ),
             )
         )
 
@@ -94,7 +103,12 @@ def cross_over(case: Case, rule: Rule) -> Iterator[Check]:
         if not is_voltage_for(low, high):
             yield check.fails(
                 Verdict.DANGER,
-                f"Closing {case.title(id_)} joins a bank of {low:g} V with one of {high:g} V: a short circuit",
+                say(
+                    "Closing {id} joins a bank of {low:g} V with one of {high:g} V: a short circuit",
+                    id=case.title(id_),
+                    low=low,
+                    high=high,
+                ),
             )
         elif kinds[0] != kinds[1]:
             words = [
@@ -102,7 +116,12 @@ def cross_over(case: Case, rule: Rule) -> Iterator[Check]:
             ]
             yield check.fails(
                 Verdict.DEFECT,
-                f"Closing {case.title(id_)} joins {words[0]} with {words[1]}: they charge and rest at different voltages",
+                say(
+                    "Closing {id} joins {words} with {words_2}: they charge and rest at different voltages",
+                    id=case.title(id_),
+                    words=words[0],
+                    words_2=words[1],
+                ),
             )
         else:
             yield check
@@ -117,14 +136,15 @@ def unequal(case: Case, rule: Rule) -> Iterator[Check]:
         if max(held) - min(held) <= 0.02 * max(held):
             yield check
             continue
-        words = f"Strings of {min(held):g} to {max(held):g} Ah in parallel"
+        words = say("Strings of {min:g} to {max:g} Ah in parallel", min=min(held), max=max(held))
         if not case.code.limit("unequal_parallel_allowed"):
             yield check.fails(Verdict.DEFECT, words)
         elif any(s.used > 1.0 for shared in case.sharings[bank.id] for s in shared.shares):
-            yield check.fails(Verdict.DEFECT, f"{words}, and one is taken beyond its limit")
+            yield check.fails(Verdict.DEFECT, say("{words}, and one is taken beyond its limit", words=words))
         else:
             yield check.fails(
-                Verdict.ADVICE, f"{words}: tolerated here while each stays within its own limit, as they do"
+                Verdict.ADVICE,
+                say("{words}: tolerated here while each stays within its own limit, as they do", words=words),
             )
 
 
@@ -150,8 +170,15 @@ def sharing_spread(case: Case, rule: Rule) -> Iterator[Check]:
             if 100.0 * worst.spread <= limit
             else check.fails(
                 Verdict.DEFECT,
-                f"{case.title(most.unit)} carries {amps(abs(most.current_a))}, {case.title(least.unit)} only "
-                f"{amps(abs(least.current_a))}: {percent(100.0 * worst.spread)} current sharing spread in “{worst.scenario.title}”",
+                say(
+                    "{unit} carries {current_a}, {unit_2} only {current_a_2}: {spread} current sharing spread in “{scenario}”",
+                    unit=case.title(most.unit),
+                    current_a=amps(abs(most.current_a)),
+                    unit_2=case.title(least.unit),
+                    current_a_2=amps(abs(least.current_a)),
+                    spread=percent(100.0 * worst.spread),
+                    scenario=worst.scenario.title,
+                ),
                 partial(_better, case, worst, limit),
             )
         )
@@ -176,7 +203,7 @@ def _better(case: Case, worst: Sharing, limit: float) -> Edit | None:
             continue
         state = solve_scenario(arrange(small, bank.id, id_), worst.scenario)
         if 100.0 * sharing(bank_of(state.wiring, bank.id), state).spread <= limit:
-            return Edit(f"Interconnect the bank: {pattern.name}", arranging(bank.id, pattern))
+            return Edit(say("Interconnect the bank: {pattern}", pattern=pattern.name), arranging(bank.id, pattern))
     return None
 
 
@@ -195,19 +222,19 @@ def levelling(case: Case, rule: Rule) -> Iterator[Check]:
     """Units in parallel at different states of charge: the fuller charge the emptier."""
     for bank in parallel(case):
         found = [s for s in case.sharings[bank.id] if levels(s)]
-        check = case.check(rule, bank.id, source="Kirchhoff's laws, at the units' own states of charge")
+        check = case.check(rule, bank.id, source=say("Kirchhoff's laws, at the units' own states of charge"))
         if not found:
             yield check
             continue
         worst = max((s for shared in found for s in shared.shares), key=lambda s: s.used)
         scenario = next(shared.scenario for shared in found if worst in shared.shares)
-        does = "is charged with" if worst.current_a < 0.0 else "gives"
+        does = say("is charged with") if worst.current_a < 0.0 else say("gives")
         beyond = worst.used > 1.0
         yield check.fails(
             Verdict.DANGER if beyond else Verdict.ADVICE,
-            f"The units level out: at first {case.title(worst.unit)} {does} {amps(abs(worst.current_a))}, "
-            f"{'more than the' if beyond else 'of'} {amps(worst.limit_a)} that it may, and less from then on"
-            + (": charge each by itself before they are joined" if beyond else ""),
+            say('The units level out: at first {unit} {does} {current_a}, {words} {limit_a} that it may, and less from '
+'then on', unit=case.title(worst.unit), does=does, current_a=amps(abs(worst.current_a)), words=say('more than the') if beyond else say("of"), limit_a=amps(worst.limit_a))
+            + (say(": charge each by itself before they are joined") if beyond else ""),
             figure=abs(worst.current_a), limit=worst.limit_a, unit="A", scenario=scenario.id,
         )  # fmt: skip
 
@@ -226,36 +253,43 @@ def unit_limit(case: Case, rule: Rule) -> Iterator[Check]:
             own = limits_of(case.wiring, unit).own
             check = case.check(
                 rule, unit.id, abs(share.current_a), share.limit_a, "A", scenario=state.scenario.id,
-                source="The unit's own limit" if own else f"{case.parts.battery_chemistries[unit.chemistry].label}, representative",
+                source=say("The unit's own limit") if own else say('{chemistry}, representative', chemistry=case.parts.battery_chemistries[unit.chemistry].label),
             )  # fmt: skip
-            does = "is charged with" if share.current_a < 0.0 else "gives"
+            does = say("is charged with") if share.current_a < 0.0 else say("gives")
             yield (
                 check
                 if share.used <= 1.0
                 else check.fails(
                     Verdict.DEFECT if state.momentary else Verdict.DANGER,
-                    f"{unit.title} {does} {amps(abs(share.current_a))} in “{state.scenario.title}”; it may {amps(share.limit_a)}",
+                    say(
+                        "{unit} {does} {current_a} in “{scenario}”; it may {limit_a}",
+                        unit=unit.title,
+                        does=does,
+                        current_a=amps(abs(share.current_a)),
+                        scenario=state.scenario.title,
+                        limit_a=amps(share.limit_a),
+                    ),
                 )
             )
 
 
 RULES = (
-    Rule("cross_over", "Cross-over between banks",
-         "Banks of other voltage or chemistry drive into one another what copper lets through, once they are joined.",
-         cross_over, "{} cross-overs join banks that are not alike", topic=TOPIC),
-    Rule("bank_mixed", "Units that are not alike",
-         "The weakest unit is emptied and overcharged first, and takes the others with it.", mixed,
-         "units of one bank differ in {} ways", page="bank", topic=TOPIC),
-    Rule("bank_unequal", "Unequal strings in parallel",
-         "A smaller string reaches its limits before the others, and shortens their life.", unequal,
-         "{} banks have unequal strings in parallel", page="bank", topic=TOPIC),
-    Rule("bank_spread", "Current sharing",
-         "The unit nearest the take-off works hardest, ages first, and then drags the rest down.", sharing_spread,
-         "{} banks share their current badly", page="bank", topic=TOPIC),
-    Rule("levelling", "Units at different charge",
-         "The fuller unit drives into the emptier one what their small resistances let through.", levelling,
-         "the units of {} banks level out", page="bank", topic=TOPIC),
-    Rule("unit_limit", "Unit beyond its limit",
-         "Beyond its limit a unit heats, loses life, or its management system switches it off.", unit_limit,
-         "{} units carry more than they may", page="bank", topic=TOPIC),
+    Rule("cross_over", say("Cross-over between banks"),
+         say("Banks of other voltage or chemistry drive into one another what copper lets through, once they are joined."),
+         cross_over, say("{} cross-overs join banks that are not alike"), topic=TOPIC),
+    Rule("bank_mixed", say("Units that are not alike"),
+         say("The weakest unit is emptied and overcharged first, and takes the others with it."), mixed,
+         say("units of one bank differ in {} ways"), page="bank", topic=TOPIC),
+    Rule("bank_unequal", say("Unequal strings in parallel"),
+         say("A smaller string reaches its limits before the others, and shortens their life."), unequal,
+         say("{} banks have unequal strings in parallel"), page="bank", topic=TOPIC),
+    Rule("bank_spread", say("Current sharing"),
+         say("The unit nearest the take-off works hardest, ages first, and then drags the rest down."), sharing_spread,
+         say("{} banks share their current badly"), page="bank", topic=TOPIC),
+    Rule("levelling", say("Units at different charge"),
+         say("The fuller unit drives into the emptier one what their small resistances let through."), levelling,
+         say("the units of {} banks level out"), page="bank", topic=TOPIC),
+    Rule("unit_limit", say("Unit beyond its limit"),
+         say("Beyond its limit a unit heats, loses life, or its management system switches it off."), unit_limit,
+         say("{} units carry more than they may"), page="bank", topic=TOPIC),
 )  # fmt: skip

@@ -9,6 +9,7 @@ from jaunty_copper.codes.checks import Check, Rule, Verdict
 from jaunty_copper.codes.permitted import devices, distance_limit, leaves_hub, overrun, voltage_at
 from jaunty_copper.codes.rules.conductors import resize
 from jaunty_copper.codes.rules.words import amps, metres
+from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.model import Battery, Breaker, Fuse, Plan, Run, Source, split_ref
@@ -26,7 +27,7 @@ def _is_link(case: Case, run_id: str) -> bool:
     return all(isinstance(case.plan.by_id[split_ref(ref)[0]], Battery) for ref in (run.a, run.b))
 
 
-TOPIC = "Overcurrent protection"
+TOPIC = say("Overcurrent protection")
 
 
 def unprotected(case: Case, rule: Rule) -> Iterator[Check]:
@@ -57,17 +58,18 @@ def unprotected(case: Case, rule: Rule) -> Iterator[Check]:
         ends = " and ".join(case.title(x) for x in stretch.ends) or "nothing"
         start = case.title(split_ref(stretch.start)[0])
         words = (
-            f"nothing protects {case.run_title(run)}: {start} feeds {ends} through it" if endless
-            else f"{metres(stretch.length_m)} unprotected from {start} to {ends}; {metres(limit)} allowed"
+            say('nothing protects {run}: {start} feeds {ends} through it', run=case.run_title(run), start=start, ends=ends) if endless
+            else say('{length_m} unprotected from {start} to {ends}; {limit} allowed', length_m=metres(stretch.length_m), start=start, ends=ends, limit=metres(limit))
         )  # fmt: skip
         behind = [case.title(x) for x in stretch.ends if _guards_source(case, x)]
         if behind:
-            words += f": the bank feeds it in reverse, past {behind[0]}"
+            words += say(": the bank feeds it in reverse, past {behind}", behind=behind[0])
         other = guard.bound(k).guards if guard.floats and isfinite(guard.bound(k).amps) else ()
         if other:
-            words += (
-                f": {' and '.join(case.title(x) for x in other)} in the other pole opens on a short between the poles only; "
-                "in a floating system each pole needs a device"
+            words += say(
+                ": {other} in the other pole opens on a short between the poles only; in a floating system each pole "
+                "needs a device",
+                other=" and ".join(case.title(x) for x in other),
             )
         yield check.fails(Verdict.DEFECT if other else Verdict.DANGER, words, partial(_protect, case, stretch, limit))
 
@@ -94,7 +96,12 @@ def _protect(case: Case, stretch: Stretch, limit: float) -> Edit | None:
     if stretch.length_m <= MOVABLE_M and len(runs) == 1 and on_it >= set(stretch.ends):
         device = stretch.ends[0]
         return Edit(
-            f"Move {case.title(device)} to {metres(min(0.15, limit))} from {split_ref(stretch.start)[0]}",
+            say(
+                "Move {device} to {min} from {split_ref}",
+                device=case.title(device),
+                min=metres(min(0.15, limit)),
+                split_ref=split_ref(stretch.start)[0],
+            ),
             partial(move_device, run_id=first.id, device_id=device, to_m=min(0.15, limit)),
         )
     allowed = min((case.ampacities[r.id].amps for r in runs if r.id in case.ampacities), default=inf)
@@ -107,7 +114,12 @@ def _protect(case: Case, stretch: Stretch, limit: float) -> Edit | None:
             device_ = kind(id=edits.fresh_id(case.plan, "F"), family=family_id, rating_a=fits[-1])
             at = 0.1 if first.a == stretch.start else max(first.length_m - 0.1, 0.0)
             return Edit(
-                f"Put a {family.label} of {fits[-1]:g} A at the start of {first.id}",
+                say(
+                    "Put a {family} of {fits:g} A at the start of {first}",
+                    family=family.label,
+                    fits=fits[-1],
+                    first=first.id,
+                ),
                 partial(insert_device, run_id=first.id, device=device_, at_m=at),
             )
     return None
@@ -139,7 +151,7 @@ def move_device(plan: Plan, run_id: str, device_id: str, to_m: float) -> Plan:
         Length that run is to have, m.
     """
     if run_id not in plan.run_by_id or device_id not in plan.by_id:
-        raise EditError(f"{device_id} no longer stands at the end of {run_id}")
+        raise EditError(say("{device_id} no longer stands at the end of {run_id}", device_id=device_id, run_id=run_id))
     run, device = plan.run_by_id[run_id], plan.by_id[device_id]
     behind = [
         r
@@ -170,7 +182,13 @@ def branch_without_device(case: Case, rule: Rule) -> Iterator[Check]:
             length = sum(case.plan.run_by_id[r].length_m for r in stretch.runs)
             yield case.check(rule, run, length, limit, "m", source=source).fails(
                 Verdict.DANGER,
-                f"{case.title(run)} has no device at its start: only {device.title} of {device.rating_a:g} A guards it, and it may carry {amps(capacity)}",
+                say(
+                    "{run} has no device at its start: only {device} of {rating_a:g} A guards it, and it may carry {capacity}",
+                    run=case.title(run),
+                    device=device.title,
+                    rating_a=device.rating_a,
+                    capacity=amps(capacity),
+                ),
                 partial(_protect, case, stretch, limit),
             )
 
@@ -182,7 +200,9 @@ def _all_thicker(case: Case, runs: list[Run], current: float) -> Edit | None:
         return None
     size = max((case.parts.conductors[id_] for id_ in found if id_), key=lambda s: s.area_mm2)
     ids = tuple(r.id for r in runs)
-    return Edit(f"Make {', '.join(ids)} {size.label}", partial(resize, ids=ids, conductor=size.id))
+    return Edit(
+        say("Make {ids} {size}", ids=", ".join(ids), size=size.label), partial(resize, ids=ids, conductor=size.id)
+    )
 
 
 def source_end(case: Case, rule: Rule) -> Iterator[Check]:
@@ -205,7 +225,13 @@ def source_end(case: Case, rule: Rule) -> Iterator[Check]:
                 thin = [r for r in sized if case.ampacities[r.id].amps < e.current_a]
                 yield check.fails(
                     Verdict.DANGER,
-                    f"{e.title} can give {amps(e.current_a)}; {case.run_title(run)} may carry {amps(amp.amps)}",
+                    say(
+                        "{e} can give {current_a}; {run} may carry {amps}",
+                        e=e.title,
+                        current_a=amps(e.current_a),
+                        run=case.run_title(run),
+                        amps=amps(amp.amps),
+                    ),
                     partial(_all_thicker, case, thin, e.current_a),
                 )
                 continue
@@ -218,26 +244,30 @@ def source_end(case: Case, rule: Rule) -> Iterator[Check]:
         source = case.code.source("self_limited_source_exempt")
         check = case.check(rule, e.id, start.length_m, distance, "m", source=source)
         yield (
-            case.check(rule, e.id, source=f"{source}; in a sheath")
+            case.check(rule, e.id, source=say("{source}; in a sheath", source=source))
             if start.sheathed
             else check
             if near
             else check.fails(
                 Verdict.ADVICE,
-                f"{e.title} has no device within {metres(distance)} of its own end. If one opens while the source runs, "
-                "the source may destroy itself: decide with its maker's instructions",
+                say(
+                    "{e} has no device within {distance} of its own end. If one opens while the source runs, the source may "
+                    "destroy itself: decide with its maker's instructions",
+                    e=e.title,
+                    distance=metres(distance),
+                ),
             )
         )
 
 
 RULES = (
-    Rule("no_protection", "Unprotected stretch",
-         "If this stretch chafes through, the battery drives thousands of amperes into the fault and nothing opens: fire.", unprotected,
-         "{} conductors from a battery have no device near enough", topic=TOPIC),
-    Rule("branch_unprotected", "Branch with no device of its own",
-         "The large device before the bar lets through far more than this conductor withstands: it burns first.", branch_without_device,
-         "{} branches have no device of their own", topic=TOPIC),
-    Rule("source_end", "Conductor at a source",
-         "A charger or alternator feeds a fault too; its conductor must carry all it can give, or be protected from it.", source_end,
-         "{} sources have no device at their end, or too thin a conductor", topic=TOPIC),
+    Rule("no_protection", say("Unprotected stretch"),
+         say("If this stretch chafes through, the battery drives thousands of amperes into the fault and nothing opens: fire."), unprotected,
+         say("{} conductors from a battery have no device near enough"), topic=TOPIC),
+    Rule("branch_unprotected", say("Branch with no device of its own"),
+         say("The large device before the bar lets through far more than this conductor withstands: it burns first."), branch_without_device,
+         say("{} branches have no device of their own"), topic=TOPIC),
+    Rule("source_end", say("Conductor at a source"),
+         say("A charger or alternator feeds a fault too; its conductor must carry all it can give, or be protected from it."), source_end,
+         say("{} sources have no device at their end, or too thin a conductor"), topic=TOPIC),
 )  # fmt: skip

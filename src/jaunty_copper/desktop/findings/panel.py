@@ -20,6 +20,7 @@ from jaunty_copper.desktop.findings.rows import FindingGroup, FindingsModel, Ind
 from jaunty_copper.desktop.widgets.badge import badge
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.theme import LIGHT, Palette, font
+from jaunty_copper.language import say
 from jaunty_copper.plan.edits import Edit
 
 FIX_COLUMNS = 38
@@ -112,7 +113,7 @@ class Findings(QWidget):
         top = QHBoxLayout()
         top.setSpacing(5)
         top.setContentsMargins(16, 0, 12, 0)
-        head = Label("Findings")
+        head = Label(say("Findings"))
         head.setObjectName("head")
         top.addWidget(head)
         top.addStretch(1)
@@ -123,14 +124,14 @@ class Findings(QWidget):
             button.setObjectName("filter")
             button.setCheckable(True)
             button.setChecked(True)
-            button.setToolTip(f"Show or hide “{verdict.word}”")
+            button.setToolTip(say("Show or hide “{verdict}”", verdict=verdict.word))
             button.toggled.connect(lambda on, v=verdict: self.model.show_verdict(v, on))
             self.filters[verdict] = button
             top.addWidget(button)
         layout.addLayout(top)
         self.list = QListView()
         self.list.setModel(self.model)
-        self.list.setAccessibleName("Findings")
+        self.list.setAccessibleName(say("Findings"))
         self.list.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
         self.list.setResizeMode(QListView.ResizeMode.Adjust)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -186,7 +187,11 @@ class Findings(QWidget):
         """Say by which code was judged, where there is nothing else to say."""
         self.nothing.setVisible(not self.model.all)
         self.nothing.setText(
-            f"Nothing to fix by {code}, with the checks that this version has. Local codes and licensed practice decide."
+            say(
+                "Nothing to fix by {code}, with the checks that this version has. Local codes and licensed practice "
+                "decide.",
+                code=code,
+            )
         )
 
     def step(self, by: int) -> None:

@@ -8,6 +8,7 @@ from typing import NamedTuple
 from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, Qt
 
 from jaunty_copper.codes.checks import Finding, Rule, Verdict
+from jaunty_copper.language import say
 from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.model import Plan
 
@@ -44,7 +45,9 @@ class FindingGroup(NamedTuple):
         if not fixes:
             return None
         some = (
-            f"Fix all {len(fixes)}" if len(fixes) == len(self.findings) else f"Fix {len(fixes)} of {len(self.findings)}"
+            say("Fix all {fixes}", fixes=len(fixes))
+            if len(fixes) == len(self.findings)
+            else say("Fix {fixes} of {findings}", fixes=len(fixes), findings=len(self.findings))
         )
         return Edit(f"{some}: {self.rule.title.lower()}", lambda plan: _each(plan, fixes))
 
@@ -59,7 +62,7 @@ def _each(plan: Plan, fixes: list[Edit]) -> Plan:
         except EditError:
             continue
     if not done:
-        raise EditError("none of it can be done any more")
+        raise EditError(say("none of it can be done any more"))
     return plan
 
 
@@ -130,7 +133,7 @@ class FindingsModel(QAbstractListModel):
             case Qt.ItemDataRole.DisplayRole:
                 return row.headline
             case Qt.ItemDataRole.AccessibleTextRole:
-                opens = (", open" if row.open else ", closed") if isinstance(row, FindingGroup) else ""
+                opens = (say(", open") if row.open else say(", closed")) if isinstance(row, FindingGroup) else ""
                 return f"{row.verdict.word}: {row.headline}{opens}"
             case Qt.ItemDataRole.UserRole:
                 return row

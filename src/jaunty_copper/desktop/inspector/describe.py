@@ -9,9 +9,10 @@ from jaunty_copper.choosing import sizing
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.code import code_names, code_of
 from jaunty_copper.desktop.inspector.facts import selection_facts
-from jaunty_copper.desktop.inspector.fields import FIELDS, KIND_WORDS, Kind
+from jaunty_copper.desktop.inspector.fields import COUNTED, FIELDS, KIND_WORDS, Kind
 from jaunty_copper.desktop.widgets.words import FEET, Units
 from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.check import SWITCHES
 from jaunty_copper.plan.edits import Edit
@@ -92,10 +93,12 @@ def describe(
         return
     if isinstance(thing, Run):
         yield FieldEntry("head", value=plan.run_title(thing))
-        yield FieldEntry("caption", value=f"{thing.id} · conductor")
+        yield FieldEntry("caption", value=say("{thing} · conductor", thing=thing.id))
     else:
         yield FieldEntry("head", value=thing.title)
-        yield FieldEntry("caption", value=f"{thing.id}{' · stud ' + stud if stud else ''} · {KIND_WORDS[type(thing)]}")
+        yield FieldEntry(
+            "caption", value=f"{thing.id}{say(' · stud ') + stud if stud else ''} · {KIND_WORDS[type(thing)]}"
+        )
     for label, value in selection_facts(picture, thing, stud, scenario, units):
         yield FieldEntry("fact", label, value)
     yield FieldEntry("gap")
@@ -113,10 +116,10 @@ def describe_all(picture: Picture, plan: Plan, ids: tuple[str, ...], units: Unit
     case = picture.case
     assert case is not None
     things = [x for id_ in ids if (x := plan.run_by_id.get(id_) or plan.by_id.get(id_)) is not None]
-    kinds = {KIND_WORDS[type(x)] for x in things}
-    word = f"{kinds.pop()}s" if len(kinds) == 1 else "things"
-    yield FieldEntry("head", value=f"{len(things)} {word}")
-    yield FieldEntry("caption", value="what is changed here is changed for all of them")
+    kinds = {type(x) for x in things}
+    counted = COUNTED[kinds.pop()] if len(kinds) == 1 else COUNTED[object]
+    yield FieldEntry("head", value=counted(len(things)))
+    yield FieldEntry("caption", value=say("what is changed here is changed for all of them"))
     yield FieldEntry("gap")
     shared = [set(FIELDS[type(x)]) for x in things]
     chosen = tuple(x.id for x in things)
@@ -134,7 +137,9 @@ def describe_all(picture: Picture, plan: Plan, ids: tuple[str, ...], units: Unit
 
         def edit(new: Any, name: str = field.name, label: str = field.label) -> Edit:
             return Edit(
-                f"{label} of {len(chosen)} {word}", partial(_change_all, ids=chosen, field=name, value=new), slow=True
+                say("{label} of {those}", label=label, those=counted(len(chosen))),
+                partial(_change_all, ids=chosen, field=name, value=new),
+                slow=True,
             )
 
         yield FieldEntry(
@@ -149,38 +154,38 @@ def _change_all(plan: Plan, ids: tuple[str, ...], field: str, value: Any) -> Pla
 
 
 def _the_plan(plan: Plan, case: Case, scenario_id: str | None, units: Units) -> Iterator[FieldEntry]:
-    yield FieldEntry("head", value=plan.title or "Plan without a name")
-    yield FieldEntry("caption", value="the plan")
+    yield FieldEntry("head", value=plan.title or say("Plan without a name"))
+    yield FieldEntry("caption", value=say("the plan"))
     yield FieldEntry(
-        "field", "Name", plan.name, "plan", "name",
-        edit=lambda v: Edit("Rename the plan", partial(edits.change_plan, name=v)),
+        "field", say("Name"), plan.name, "plan", "name",
+        edit=lambda v: Edit(say("Rename the plan"), partial(edits.change_plan, name=v)),
     )  # fmt: skip
     yield FieldEntry(
-        "field", "Code", plan.practice, "plan", "practice", "", "choice", tuple((n, code_of(n).name) for n in code_names()),
-        edit=lambda v: Edit(f"Judge by {code_of(v).name}", partial(edits.change_plan, practice=v)),
+        "field", say("Code"), plan.practice, "plan", "practice", "", "choice", tuple((n, code_of(n).name) for n in code_names()),
+        edit=lambda v: Edit(say('Judge by {code_of}', code_of=code_of(v).name), partial(edits.change_plan, practice=v)),
     )  # fmt: skip
     yield FieldEntry("note", value=case.code.summary)
     yield FieldEntry(
-        "field", "Devices by", plan.devices_by, "plan", "devices_by", "", "choice",
-        (("conductor", "largest that protects the conductor"), ("load", "smallest that carries the load")),
-        edit=lambda v: Edit(f"Choose devices by the {v}", partial(edits.change_plan, devices_by=v)),
+        "field", say("Devices by"), plan.devices_by, "plan", "devices_by", "", "choice",
+        (("conductor", say("largest that protects the conductor")), ("load", say("smallest that carries the load"))),
+        edit=lambda v: Edit(say('Choose devices by the {v}', v=v), partial(edits.change_plan, devices_by=v)),
     )  # fmt: skip
     yield FieldEntry(
-        "field", "Floating on purpose", plan.floating, "plan", "floating", "", "flag",
-        edit=lambda v: Edit("Let the system float" if v else "Do not say that the system floats", partial(edits.change_plan, floating=v)),
+        "field", say("Floating on purpose"), plan.floating, "plan", "floating", "", "flag",
+        edit=lambda v: Edit(say("Let the system float") if v else say("Do not say that the system floats"), partial(edits.change_plan, floating=v)),
     )  # fmt: skip
     yield FieldEntry(
-        "field", "Note", plan.note, "plan", "note", "", "long",
-        edit=lambda v: Edit("Note on the plan", partial(edits.change_plan, note=v)),
+        "field", say("Note"), plan.note, "plan", "note", "", "long",
+        edit=lambda v: Edit(say("Note on the plan"), partial(edits.change_plan, note=v)),
     )  # fmt: skip
     scenario = next((s for s in plan.scenarios if s.id == scenario_id), None)
     if scenario is not None:
         yield FieldEntry("gap")
-        yield FieldEntry("caption", value="This scenario")
+        yield FieldEntry("caption", value=say("This scenario"))
         yield from _fields(plan, case, scenario, units)
     for zone in plan.zones:
         yield FieldEntry("gap")
-        yield FieldEntry("caption", value=f"Zone {zone.id}")
+        yield FieldEntry("caption", value=say("Zone {zone}", zone=zone.id))
         yield from _fields(plan, case, zone, units)
 
 
@@ -196,7 +201,9 @@ def _fields(plan: Plan, case: Case, thing: Named | Run | Zone | Scenario, units:
         unit = "ft" if feet else field.unit
 
         def edit(new: Any, name: str = field.name, label: str = field.label) -> Edit:
-            return Edit(f"{label} of {title}", partial(sizing.change, id_=thing.id, **{name: new}))
+            return Edit(
+                say("{label} of {title}", label=label, title=title), partial(sizing.change, id_=thing.id, **{name: new})
+            )
 
         yield FieldEntry(
             "field", field.label, getattr(thing, field.name), thing.id, field.name,
@@ -212,9 +219,14 @@ def _state(plan: Plan, thing: Named | Run, scenario_id: str | None) -> Iterator[
         return
     value = scenario.states.get(thing.id)
     choices: list[tuple[Any, str]] = (
-        [(None, "as drawn"), ("closed", "closed"), ("open", "open")]
+        [(None, say("as drawn")), ("closed", "closed"), ("open", "open")]
         if switch
-        else [(None, "on"), ("off", "off"), ("surge", "surge"), *((k / 10, f"{10 * k} %") for k in range(1, 10))]
+        else [
+            (None, say("on")),
+            ("off", say("off")),
+            ("surge", say("surge")),
+            *((k / 10, f"{10 * k} %") for k in range(1, 10)),
+        ]
     )
     value = None if value == "on" else value
     if isinstance(value, float) and value not in [c for c, _ in choices]:
@@ -222,8 +234,8 @@ def _state(plan: Plan, thing: Named | Run, scenario_id: str | None) -> Iterator[
     id_ = scenario.id
     yield FieldEntry("gap")
     yield FieldEntry(
-        "field", f"In “{scenario.title}”", value, thing.id, "state", id_, "choice", tuple(choices),
+        "field", say('In “{scenario}”', scenario=scenario.title), value, thing.id, "state", id_, "choice", tuple(choices),
         edit=lambda v: Edit(
-            f"{thing.id} in {scenario.title}", partial(edits.set_state, scenario_id=id_, id_=thing.id, state=v)
+            say('{thing} in {scenario}', thing=thing.id, scenario=scenario.title), partial(edits.set_state, scenario_id=id_, id_=thing.id, state=v)
         ),
     )  # fmt: skip

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QPlainTextEdit
 
 from jaunty_copper.desktop.inspector.fields import Kind
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
+from jaunty_copper.language import say
 
 UNIT_PX = 8
 """Between a unit and the edge of its field."""
@@ -88,7 +89,7 @@ class TextEditor(LineEditor):
         super().__init__()
         self._empty = empty
         if empty is None:
-            self.setPlaceholderText("not given")
+            self.setPlaceholderText(say("not given"))
 
     def show_value(self, value: object) -> None:
         """Show a value; one that somebody is in the middle of typing over stays."""
@@ -153,7 +154,7 @@ class NumberEditor(LineEditor):
         super().__init__()
         self._kind, self._factor, self._unit = kind, factor, unit
         if kind == "blank":
-            self.setPlaceholderText("not given")
+            self.setPlaceholderText(say("not given"))
         if unit:
             self.setTextMargins(0, 0, self.fontMetrics().horizontalAdvance(unit) + UNIT_PX, 0)
 
@@ -195,10 +196,17 @@ class NumberEditor(LineEditor):
         try:
             value = read(text, self._unit)
             if self._kind == "count" and value != int(value):
-                raise NotUnderstood(f"{text} is no whole number")
+                raise NotUnderstood(say("{text} is no whole number", text=text))
         except NotUnderstood as error:
             self.setText(self._shown)
-            self.refused.emit(f"{self.accessibleName()}: {error}. It is {self._shown or 'not given'} as before.")
+            self.refused.emit(
+                say(
+                    "{accessiblename}: {error}. It is {shown} as before.",
+                    accessiblename=self.accessibleName(),
+                    error=error,
+                    shown=self._shown or say("not given"),
+                )
+            )
             return
         self.committed.emit(int(value) if self._kind == "count" else value / self._factor)
 
@@ -270,7 +278,7 @@ class FlagEditor(QCheckBox):
     committed = Signal(object)
 
     def __init__(self) -> None:
-        super().__init__("yes")
+        super().__init__(say("yes"))
         self.clicked.connect(self._done)
 
     def _done(self, on: bool) -> None:

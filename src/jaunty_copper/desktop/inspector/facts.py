@@ -8,6 +8,7 @@ from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.language import say
 from jaunty_copper.parts.figures import short
 from jaunty_copper.plan.model import (
     Bar,
@@ -41,45 +42,92 @@ def selection_facts(
     if isinstance(thing, Equipment):
         r = picture.equipment(thing, scenario)
         if r.mode == "":
-            return [("Now", "no operating point")]
-        facts.append(("Now", f"{words.amps(r.current_a)} at {words.volts(r.voltage_v)}, {r.mode}"))
+            return [(say("Now"), say("no operating point"))]
+        facts.append(
+            (
+                say("Now"),
+                say(
+                    "{current_a} at {voltage_v}, {mode}",
+                    current_a=words.amps(r.current_a),
+                    voltage_v=words.volts(r.voltage_v),
+                    mode=r.mode,
+                ),
+            )
+        )
         one_way, both = _lengths(case, thing)
         facts.append(
             (
-                "Voltage drop",
-                f"{words.drop(r.drop_v)}, {100 * r.drop_share:.1f} % of {100 * r.limit_share:.0f} % allowed",
+                say("Voltage drop"),
+                say(
+                    "{drop_v}, {drop_share:.1f} % of {limit_share:.0f} % allowed",
+                    drop_v=words.drop(r.drop_v),
+                    drop_share=100 * r.drop_share,
+                    limit_share=100 * r.limit_share,
+                ),
             )
         )
-        facts.append(("Length one way", f"{units.length(one_way)}; circuit length {units.length(both)}"))
+        facts.append(
+            (
+                say("Length one way"),
+                say("{one_way}; circuit length {both}", one_way=units.length(one_way), both=units.length(both)),
+            )
+        )
         if isinstance(thing, Converter):
             v, amps = picture.output(thing, scenario)
-            facts.append(("Gives", f"{words.amps(amps)} at {words.volts(v)}"))
+            facts.append((say("Gives"), say("{amps} at {v}", amps=words.amps(amps), v=words.volts(v))))
     elif isinstance(thing, Battery):
         current = picture.through(thing.id, scenario)[0]
-        verb = "takes" if current < 0 else "gives"
-        facts.append(("Now", f"{verb} {words.amps(current)} at {words.volts(picture.battery_v(thing.id, scenario))}"))
-        facts.append(("C-rate", f"{abs(current) / thing.capacity_ah:.2f} per hour"))
+        verb = say("takes") if current < 0 else say("gives")
+        facts.append(
+            (
+                say("Now"),
+                say(
+                    "{verb} {current} at {battery_v}",
+                    verb=verb,
+                    current=words.amps(current),
+                    battery_v=words.volts(picture.battery_v(thing.id, scenario)),
+                ),
+            )
+        )
+        facts.append((say("C-rate"), say("{current:.2f} per hour", current=abs(current) / thing.capacity_ah)))
     elif isinstance(thing, Inline):
         current, lost = picture.through(thing.id, scenario)
-        facts.append(("Now", f"{words.amps(current)}; voltage drop {words.drop(lost)}"))
+        facts.append(
+            (say("Now"), say("{current}; voltage drop {lost}", current=words.amps(current), lost=words.drop(lost)))
+        )
         if isinstance(thing, Fuse | Breaker):
             low, high = window(case, thing)
             permitted = (
-                f"{short(low.amps)} to {short(high.amps)} A"
+                say("{amps} to {amps_2} A", amps=short(low.amps), amps_2=short(high.amps))
                 if high.amps >= low.amps
-                else f"none: at least {short(low.amps)} A, at most {short(high.amps)} A"
+                else say("none: at least {amps} A, at most {amps_2} A", amps=short(low.amps), amps_2=short(high.amps))
             )
-            facts.append(("Permitted rating", permitted if isfinite(high.amps) else f"from {short(low.amps)} A"))
-            facts.append(("Limiting element", high.why))
+            facts.append(
+                (
+                    say("Permitted rating"),
+                    permitted if isfinite(high.amps) else say("from {amps} A", amps=short(low.amps)),
+                )
+            )
+            facts.append((say("Limiting element"), high.why))
             found = interrupting(case, thing.id)
-            rated = "none" if found.able_a is None else words.amps(found.able_a)
-            facts.append(("Interrupt rating", f"{rated} at {case.operating_v(thing):.3g} V"))
-            facts.append(("Prospective current", words.amps(found.prospective_a)))
+            rated = say("none") if found.able_a is None else words.amps(found.able_a)
+            facts.append(
+                (
+                    say("Interrupt rating"),
+                    say("{rated} at {operating_v:.3g} V", rated=rated, operating_v=case.operating_v(thing)),
+                )
+            )
+            facts.append((say("Prospective current"), words.amps(found.prospective_a)))
             if found.backed is not None:
-                facts.append(("Let through", f"{words.amps(found.wanted_a)} by {case.title(found.backed.by)}"))
+                facts.append(
+                    (
+                        say("Let through"),
+                        say("{wanted_a} by {by}", wanted_a=words.amps(found.wanted_a), by=case.title(found.backed.by)),
+                    )
+                )
     elif isinstance(thing, Bar):
         if stud:
-            facts.append(("Stud", f"{stud}: {words.volts(picture.node_v(thing.ref(stud), scenario))}"))
+            facts.append((say("Stud"), f"{stud}: {words.volts(picture.node_v(thing.ref(stud), scenario))}"))
         worst = max(
             (
                 max((abs(float(s.point.current_a[k])) for s in picture.states(scenario)), default=0.0)
@@ -87,7 +135,12 @@ def selection_facts(
             ),
             default=0.0,
         )
-        facts.append(("Worst segment", f"{words.amps(worst)} of {words.amps(thing.rating_a)}"))
+        facts.append(
+            (
+                say("Worst segment"),
+                say("{worst} of {rating_a}", worst=words.amps(worst), rating_a=words.amps(thing.rating_a)),
+            )
+        )
     return facts
 
 
@@ -96,35 +149,45 @@ def _bound(case: Case, run: Run) -> str:
     k = case.wiring.branch[run.id]
     bound = case.protection.guard.bound(k)
     if not isfinite(bound.amps):
-        return "nothing limits it"
-    by = " + ".join(bound.feeds) or "no source"
-    return f"{words.amps(bound.amps)}, limited by {by}"
+        return say("nothing limits it")
+    by = " + ".join(bound.feeds) or say("no source")
+    return say("{amps}, limited by {by}", amps=words.amps(bound.amps), by=by)
 
 
 def _run_facts(picture: Picture, case: Case, run: Run, scenario: str | None) -> list[tuple[str, str]]:
     r = picture.run(run.id, scenario)
     amp = case.ampacities.get(run.id)
     if not isfinite(r.current_a):
-        facts = [("Now", "no operating point")]
+        facts = [(say("Now"), say("no operating point"))]
     else:
-        facts = [("Now", f"{words.amps(r.current_a)}; voltage drop {words.drop(r.drop_v)}, loss {r.loss_w:.1f} W")]
+        facts = [
+            (
+                say("Now"),
+                say(
+                    "{current_a}; voltage drop {drop_v}, loss {loss_w:.1f} W",
+                    current_a=words.amps(r.current_a),
+                    drop_v=words.drop(r.drop_v),
+                    loss_w=r.loss_w,
+                ),
+            )
+        ]
     if amp is not None:
-        facts.append(("Ampacity", f"{words.amps(amp.amps)}, by {amp.governs}"))
+        facts.append((say("Ampacity"), say("{amps}, by {governs}", amps=words.amps(amp.amps), governs=amp.governs)))
         if isfinite(r.used):
-            facts.append(("Used", words.percent(r.used)))
-        facts.append(("Greatest lasting current", _bound(case, run)))
+            facts.append((say("Used"), words.percent(r.used)))
+        facts.append((say("Greatest lasting current"), _bound(case, run)))
         limits = ", ".join(
             f"{name} {value:.0f} A"
             for name, value in (
                 ("table", amp.by_table),
                 ("terminals", amp.by_terminals),
-                ("heat balance", amp.by_heat),
+                (say("heat balance"), amp.by_heat),
             )
             if isfinite(value)
         )
-        facts.append(("Limits", limits))
+        facts.append((say("Limits"), limits))
         if isfinite(r.temperature_c):
-            facts.append(("Copper", f"{r.temperature_c:.0f} °C steady"))
+            facts.append((say("Copper"), say("{temperature_c:.0f} °C steady", temperature_c=r.temperature_c)))
     return facts
 
 

@@ -6,6 +6,7 @@ from typing import Any, Literal
 
 from jaunty_copper.codes.case import Case
 from jaunty_copper.desktop.widgets.words import Units
+from jaunty_copper.language import say, say_many
 from jaunty_copper.plan.model import (
     Alternator,
     Bar,
@@ -68,7 +69,7 @@ def under(group: str, *fields: Field) -> tuple[Field, ...]:
 
 
 def _zones(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str]]:
-    return [(None, "open air"), *((z.id, z.title) for z in plan.zones)]
+    return [(None, say("open air")), *((z.id, z.title) for z in plan.zones)]
 
 
 def conductors(_: Plan, case: Case, units: Units) -> Sequence[tuple[Any, str]]:
@@ -104,11 +105,11 @@ def _threads(none: str = "") -> Choices:
 
 
 def _angles(_: Plan, __: Case, ___: Units) -> Sequence[tuple[Any, str]]:
-    return [(0, "straight"), (45, "45°"), (90, "90°")]
+    return [(0, say("straight")), (45, "45°"), (90, "90°")]
 
 
 def _routes(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str]]:
-    return [(None, "none"), *((r.id, r.title) for r in plan.routes)]
+    return [(None, say("none")), *((r.id, r.title) for r in plan.routes)]
 
 
 def _terminals(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str]]:
@@ -116,138 +117,161 @@ def _terminals(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str]]:
 
 
 def _terminals_or_own(plan: Plan, case: Case, units: Units) -> Sequence[tuple[Any, str]]:
-    return [(None, "its own"), *_terminals(plan, case, units)]
+    return [(None, say("its own")), *_terminals(plan, case, units)]
 
 
 def _protected(_: Plan, __: Case, ___: Units) -> Sequence[tuple[Any, str]]:
-    return [(None, "as its family"), (True, "yes"), (False, "no")]
+    return [(None, say("as its family")), (True, say("yes")), (False, say("no"))]
 
 
-NAME = Field("name", "Name", "text")
-ZONE = Field("zone", "Zone", "choice", choices=_zones)
-MEASURED = Field("measured_ohm", "Measured resistance", "blank", "Ω")
-STUD = Field("thread", "Stud", "choice", choices=_threads("clamps or leads"))
-PLAIN_STUD = Field("thread", "Stud", "choice", choices=_threads())
-THREAD = Field("thread", "Stud", "choice", choices=_threads("as usual"))
-TERMINAL_C = Field("terminal_c", "Terminals rated for", "blank", "°C")
-RATING = Field("rating_a", "Rating", "number", "A")
-NOMINAL = Field("nominal_v", "System voltage", "number", "V")
-SURGE = Field("surge_w", "Surge", "blank", "W")
-LOWEST = Field("min_v", "Minimum voltage", "blank", "V")
-CRITICAL = Field("critical", "Critical", "flag")
-FOLLOWS = Field("follows_load", "Size follows the load", "flag")
-CLOSED = Field("closed", "Closed", "flag")
-EFFICIENCY = Field("efficiency", "Efficiency", "number", "%", factor=100.0)
-IDLE = Field("idle_w", "Idle power", "number", "W")
-HOURS = Field("hours_per_day", "Hours a day", "number", "h")
+NAME = Field("name", say("Name"), "text")
+ZONE = Field("zone", say("Zone"), "choice", choices=_zones)
+MEASURED = Field("measured_ohm", say("Measured resistance"), "blank", "Ω")
+STUD = Field("thread", say("Stud"), "choice", choices=_threads(say("clamps or leads")))
+PLAIN_STUD = Field("thread", say("Stud"), "choice", choices=_threads())
+THREAD = Field("thread", say("Stud"), "choice", choices=_threads(say("as usual")))
+TERMINAL_C = Field("terminal_c", say("Terminals rated for"), "blank", "°C")
+RATING = Field("rating_a", say("Rating"), "number", "A")
+NOMINAL = Field("nominal_v", say("System voltage"), "number", "V")
+SURGE = Field("surge_w", say("Surge"), "blank", "W")
+LOWEST = Field("min_v", say("Minimum voltage"), "blank", "V")
+CRITICAL = Field("critical", say("Critical"), "flag")
+FOLLOWS = Field("follows_load", say("Size follows the load"), "flag")
+CLOSED = Field("closed", say("Closed"), "flag")
+EFFICIENCY = Field("efficiency", say("Efficiency"), "number", "%", factor=100.0)
+IDLE = Field("idle_w", say("Idle power"), "number", "W")
+HOURS = Field("hours_per_day", say("Hours a day"), "number", "h")
 MAKING = (
-    Field("making_a", "Making capacity", "blank", "A"),
-    Field("short_time_a", "Short-time withstand (1 s)", "blank", "A"),
+    Field("making_a", say("Making capacity"), "blank", "A"),
+    Field("short_time_a", say("Short-time withstand (1 s)"), "blank", "A"),
 )
-INTERMITTENT = Field("intermittent_a", "Intermittent rating", "blank", "A")
+INTERMITTENT = Field("intermittent_a", say("Intermittent rating"), "blank", "A")
 
-IN_USE, MOUNTING, DATA_SHEET, TAKEN = "In use", "Mounting", "From its data sheet", "Measured"
+IN_USE, MOUNTING, DATA_SHEET, TAKEN = say("In use"), say("Mounting"), say("From its data sheet"), say("Measured")
 DEVICE = (
-    *under(MOUNTING, Field("ignition_protected", "Ignition protected", "choice", choices=_protected), THREAD, TERMINAL_C, ZONE),
+    *under(MOUNTING, Field("ignition_protected", say("Ignition protected"), "choice", choices=_protected), THREAD, TERMINAL_C, ZONE),
     *under(TAKEN, MEASURED),
 )  # fmt: skip
 EQUIPMENT = under(
-    MOUNTING, Field("distance_m", "Distance one way", "blank", "m"), STUD, TERMINAL_C,
-    Field("ignition_protected", "Ignition protected", "flag"), ZONE,
+    MOUNTING, Field("distance_m", say("Distance one way"), "blank", "m"), STUD, TERMINAL_C,
+    Field("ignition_protected", say("Ignition protected"), "flag"), ZONE,
 )  # fmt: skip
-INPUT = under(DATA_SHEET, Field("input_uf", "Input capacitance", "blank", "µF"))
+INPUT = under(DATA_SHEET, Field("input_uf", say("Input capacitance"), "blank", "µF"))
 LOAD = (
-    *under(IN_USE, HOURS, Field("duty", "Duty", "number", "%", factor=100.0), Field("surge_s", "Surge lasts", "number", "s")),
-    *INPUT, *under(DATA_SHEET, Field("motor_ohm", "Motor winding resistance", "blank", "Ω")), *EQUIPMENT,
+    *under(IN_USE, HOURS, Field("duty", say("Duty"), "number", "%", factor=100.0), Field("surge_s", say("Surge lasts"), "number", "s")),
+    *INPUT, *under(DATA_SHEET, Field("motor_ohm", say("Motor winding resistance"), "blank", "Ω")), *EQUIPMENT,
 )  # fmt: skip
 SOURCE = (
-    NAME, NOMINAL, Field("current_a", "Current limit", "number", "A"), Field("set_v", "Voltage setpoint", "number", "V"), CRITICAL,
-    Field("sense_plus", "Senses plus at", "choice", choices=_terminals_or_own),
-    Field("sense_minus", "Senses minus at", "choice", choices=_terminals_or_own), *under(IN_USE, HOURS), *INPUT, *EQUIPMENT,
+    NAME, NOMINAL, Field("current_a", say("Current limit"), "number", "A"), Field("set_v", say("Voltage setpoint"), "number", "V"), CRITICAL,
+    Field("sense_plus", say("Senses plus at"), "choice", choices=_terminals_or_own),
+    Field("sense_minus", say("Senses minus at"), "choice", choices=_terminals_or_own), *under(IN_USE, HOURS), *INPUT, *EQUIPMENT,
 )  # fmt: skip
 
 FIELDS: dict[type, tuple[Field, ...]] = {
     Run: (
-        Field("length_m", "Length one way", "number", "m"),
-        Field("conductor", "Size", "choice", choices=conductors),
-        Field("insulation", "Insulation", "choice", choices=insulations),
-        Field("parallel", "Conductors in parallel", "count"),
+        Field("length_m", say("Length one way"), "number", "m"),
+        Field("conductor", say("Size"), "choice", choices=conductors),
+        Field("insulation", say("Insulation"), "choice", choices=insulations),
+        Field("parallel", say("Conductors in parallel"), "count"),
         FOLLOWS,
         *under(
-            "How it is laid", ZONE, Field("bundle", "Bundled with", "count"), Field("route", "Route", "choice", choices=_routes),
-            Field("conduit", "In conduit", "flag"), Field("sheathed", "Sheathed", "flag"), Field("apart", "Return run separately", "flag"),
-            Field("cranking", "Feeds a starter", "flag"),
+            say("How it is laid"), ZONE, Field("bundle", say("Bundled with"), "count"), Field("route", say("Route"), "choice", choices=_routes),
+            Field("conduit", say("In conduit"), "flag"), Field("sheathed", say("Sheathed"), "flag"), Field("apart", say("Return run separately"), "flag"),
+            Field("cranking", say("Feeds a starter"), "flag"),
         ),
         *under(
-            "Its ends", Field("a", "From", "choice", choices=_terminals), Field("lug_a", "Lug at from", "choice", choices=_threads("fits the stud")),
-            Field("lug_angle_a", "Lug angle at from", "choice", choices=_angles), Field("b", "To", "choice", choices=_terminals),
-            Field("lug_b", "Lug at to", "choice", choices=_threads("fits the stud")), Field("lug_angle_b", "Lug angle at to", "choice", choices=_angles),
+            say("Its ends"), Field("a", say("From"), "choice", choices=_terminals), Field("lug_a", say("Lug at from"), "choice", choices=_threads(say("fits the stud"))),
+            Field("lug_angle_a", say("Lug angle at from"), "choice", choices=_angles), Field("b", say("To"), "choice", choices=_terminals),
+            Field("lug_b", say("Lug at to"), "choice", choices=_threads(say("fits the stud"))), Field("lug_angle_b", say("Lug angle at to"), "choice", choices=_angles),
         ),
-        *under(TAKEN, MEASURED, Field("joint_a_ohm", "Joint at from", "blank", "Ω"), Field("joint_b_ohm", "Joint at to", "blank", "Ω")),
+        *under(TAKEN, MEASURED, Field("joint_a_ohm", say("Joint at from"), "blank", "Ω"), Field("joint_b_ohm", say("Joint at to"), "blank", "Ω")),
     ),
-    Fuse: (NAME, Field("family", "Family", "choice", choices=_families("fuse")), RATING, FOLLOWS, *DEVICE),
-    Breaker: (NAME, Field("family", "Family", "choice", choices=_families("breaker")), RATING, FOLLOWS, CLOSED, *DEVICE),
-    Disconnect: (NAME, RATING, INTERMITTENT, *MAKING, Field("max_v", "Rated voltage", "number", "V"), CLOSED, *DEVICE),
+    Fuse: (NAME, Field("family", say("Family"), "choice", choices=_families("fuse")), RATING, FOLLOWS, *DEVICE),
+    Breaker: (NAME, Field("family", say("Family"), "choice", choices=_families("breaker")), RATING, FOLLOWS, CLOSED, *DEVICE),
+    Disconnect: (NAME, RATING, INTERMITTENT, *MAKING, Field("max_v", say("Rated voltage"), "number", "V"), CLOSED, *DEVICE),
     Contactor: (
-        NAME, Field("rating_a", "Continuous", "blank", "A"), INTERMITTENT,
-        *MAKING, Field("precharge_ohm", "Precharge resistor", "blank", "Ω"), Field("precharge_s", "Precharge time", "blank", "s"),
-        Field("coil_w", "Coil", "number", "W"), Field("max_v", "Rated voltage", "number", "V"), CLOSED, *DEVICE,
+        NAME, Field("rating_a", say("Continuous"), "blank", "A"), INTERMITTENT,
+        *MAKING, Field("precharge_ohm", say("Precharge resistor"), "blank", "Ω"), Field("precharge_s", say("Precharge time"), "blank", "s"),
+        Field("coil_w", say("Coil"), "number", "W"), Field("max_v", say("Rated voltage"), "number", "V"), CLOSED, *DEVICE,
     ),
-    Shunt: (NAME, RATING, Field("drop_mv", "Drop at rated current", "number", "mV"), *DEVICE),
+    Shunt: (NAME, RATING, Field("drop_mv", say("Drop at rated current"), "number", "mV"), *DEVICE),
     PlugConnector: (
-        NAME, RATING, Field("max_v", "Rated voltage", "number", "V"), Field("contact_ohm", "Contact resistance", "number", "Ω"), *DEVICE,
+        NAME, RATING, Field("max_v", say("Rated voltage"), "number", "V"), Field("contact_ohm", say("Contact resistance"), "number", "Ω"), *DEVICE,
     ),
     Battery: (
-        NAME, Field("chemistry", "Chemistry", "choice", choices=_chemistries), Field("nominal_v", "Nominal voltage", "number", "V"),
-        Field("capacity_ah", "Capacity", "number", "Ah"), Field("capacity_share", "State of health", "number", "%", factor=100.0),
-        Field("soc_percent", "Own state of charge", "blank", "%"),
+        NAME, Field("chemistry", say("Chemistry"), "choice", choices=_chemistries), Field("nominal_v", say("Nominal voltage"), "number", "V"),
+        Field("capacity_ah", say("Capacity"), "number", "Ah"), Field("capacity_share", say("State of health"), "number", "%", factor=100.0),
+        Field("soc_percent", say("Own state of charge"), "blank", "%"),
         *under(
-            DATA_SHEET, Field("internal_ohm", "Internal resistance", "blank", "Ω"),
-            Field("max_discharge_a", "Maximum discharge current", "blank", "A"), Field("max_charge_a", "Maximum charge current", "blank", "A"),
-            Field("short_circuit_a", "Short-circuit current", "blank", "A"), Field("cranking_a", "Cold cranking", "blank", "A"),
-            Field("make", "Make and model", "text"), Field("bought", "Bought, year or year-month", "words"),
+            DATA_SHEET, Field("internal_ohm", say("Internal resistance"), "blank", "Ω"),
+            Field("max_discharge_a", say("Maximum discharge current"), "blank", "A"), Field("max_charge_a", say("Maximum charge current"), "blank", "A"),
+            Field("short_circuit_a", say("Short-circuit current"), "blank", "A"), Field("cranking_a", say("Cold cranking"), "blank", "A"),
+            Field("make", say("Make and model"), "text"), Field("bought", say("Bought, year or year-month"), "words"),
         ),
         *under(
-            MOUNTING, Field("width_mm", "Width", "number", "mm"), Field("depth_mm", "Depth", "number", "mm"),
-            Field("turned", "Plus on the right", "flag"), PLAIN_STUD, ZONE,
+            MOUNTING, Field("width_mm", say("Width"), "number", "mm"), Field("depth_mm", say("Depth"), "number", "mm"),
+            Field("turned", say("Plus on the right"), "flag"), PLAIN_STUD, ZONE,
         ),
     ),
     Bar: (
         NAME, RATING, *under(
-            MOUNTING, Field("width_mm", "Width", "number", "mm"), Field("thickness_mm", "Thickness", "number", "mm"),
-            Field("spacing_mm", "Stud spacing", "number", "mm"), Field("gap_mm", "To the other bar", "blank", "mm"),
-            Field("support_mm", "Between supports", "blank", "mm"), ZONE,
+            MOUNTING, Field("width_mm", say("Width"), "number", "mm"), Field("thickness_mm", say("Thickness"), "number", "mm"),
+            Field("spacing_mm", say("Stud spacing"), "number", "mm"), Field("gap_mm", say("To the other bar"), "blank", "mm"),
+            Field("support_mm", say("Between supports"), "blank", "mm"), ZONE,
         ),
     ),
-    Post: (NAME, Field("rating_a", "Rating", "blank", "A"), *under(MOUNTING, PLAIN_STUD, ZONE)),
+    Post: (NAME, Field("rating_a", say("Rating"), "blank", "A"), *under(MOUNTING, PLAIN_STUD, ZONE)),
     Chassis: (NAME, ZONE),
-    PowerLoad: (NAME, NOMINAL, Field("power_w", "Power", "number", "W"), SURGE, LOWEST, CRITICAL, *LOAD),
+    PowerLoad: (NAME, NOMINAL, Field("power_w", say("Power"), "number", "W"), SURGE, LOWEST, CRITICAL, *LOAD),
     CurrentLoad: (
-        NAME, NOMINAL, Field("current_a", "Current", "number", "A"), Field("surge_a", "Surge", "blank", "A"), LOWEST, CRITICAL, *LOAD,
+        NAME, NOMINAL, Field("current_a", say("Current"), "number", "A"), Field("surge_a", say("Surge"), "blank", "A"), LOWEST, CRITICAL, *LOAD,
     ),
-    ResistiveLoad: (NAME, NOMINAL, Field("power_w", "Power", "number", "W"), SURGE, LOWEST, CRITICAL, *LOAD),
+    ResistiveLoad: (NAME, NOMINAL, Field("power_w", say("Power"), "number", "W"), SURGE, LOWEST, CRITICAL, *LOAD),
     Inverter: (
-        NAME, NOMINAL, Field("power_w", "Output", "number", "W"), SURGE, EFFICIENCY, IDLE,
-        Field("cut_out_v", "Low-voltage cut-out", "blank", "V"), LOWEST, CRITICAL, *LOAD,
+        NAME, NOMINAL, Field("power_w", say("Output"), "number", "W"), SURGE, EFFICIENCY, IDLE,
+        Field("cut_out_v", say("Low-voltage cut-out"), "blank", "V"), LOWEST, CRITICAL, *LOAD,
     ),
     Charger: SOURCE,
     Alternator: SOURCE,
-    SolarController: (*SOURCE[:2], Field("power_w", "Array power", "number", "W"), *SOURCE[2:]),
+    SolarController: (*SOURCE[:2], Field("power_w", say("Array power"), "number", "W"), *SOURCE[2:]),
     Converter: (
-        NAME, NOMINAL, Field("out_nominal_v", "Output system voltage", "number", "V"), Field("set_v", "Voltage setpoint", "number", "V"),
-        Field("current_a", "Current limit", "number", "A"), EFFICIENCY, IDLE, Field("min_v", "Minimum input voltage", "blank", "V"),
-        Field("isolated", "Isolated", "flag"), CRITICAL, *INPUT, *EQUIPMENT,
+        NAME, NOMINAL, Field("out_nominal_v", say("Output system voltage"), "number", "V"), Field("set_v", say("Voltage setpoint"), "number", "V"),
+        Field("current_a", say("Current limit"), "number", "A"), EFFICIENCY, IDLE, Field("min_v", say("Minimum input voltage"), "blank", "V"),
+        Field("isolated", say("Isolated"), "flag"), CRITICAL, *INPUT, *EQUIPMENT,
     ),
     Zone: (
-        NAME, Field("ambient_c", "Ambient temperature", "number", "°C"), Field("engine_space", "Engine space", "flag"),
-        Field("ventilated", "Ventilated outside", "flag"), Field("ignition_hazard", "Ignition hazard", "flag"),
+        NAME, Field("ambient_c", say("Ambient temperature"), "number", "°C"), Field("engine_space", say("Engine space"), "flag"),
+        Field("ventilated", say("Ventilated outside"), "flag"), Field("ignition_hazard", say("Ignition hazard"), "flag"),
     ),
-    Scenario: (NAME, Field("soc_percent", "State of charge", "number", "%")),
+    Scenario: (NAME, Field("soc_percent", say("State of charge"), "number", "%")),
 }  # fmt: skip
 
 KIND_WORDS: dict[type, str] = {
-    Run: "conductor", Fuse: "fuse", Breaker: "breaker", Disconnect: "disconnect", Contactor: "contactor", Shunt: "shunt",
-    PlugConnector: "plug connector", Battery: "battery unit", Bar: "busbar", Post: "stud", Chassis: "chassis",
-    PowerLoad: "constant power", CurrentLoad: "constant current", ResistiveLoad: "resistive load", Inverter: "inverter",
-    Charger: "charger", Alternator: "alternator", SolarController: "solar controller", Converter: "converter",
+    Run: say("conductor"), Fuse: say("fuse"), Breaker: say("breaker"), Disconnect: say("disconnect"), Contactor: say("contactor"), Shunt: say("shunt"),
+    PlugConnector: say("plug connector"), Battery: say("battery unit"), Bar: say("busbar"), Post: say("stud"), Chassis: say("chassis"),
+    PowerLoad: say("constant power"), CurrentLoad: say("constant current"), ResistiveLoad: say("resistive load"), Inverter: say("inverter"),
+    Charger: say("charger"), Alternator: say("alternator"), SolarController: say("solar controller"), Converter: say("converter"),
 }  # fmt: skip
+COUNTED: dict[type, Callable[[int], str]] = {
+    Run: lambda n: say_many("{count} conductor", "{count} conductors", n),
+    Fuse: lambda n: say_many("{count} fuse", "{count} fuses", n),
+    Breaker: lambda n: say_many("{count} breaker", "{count} breakers", n),
+    Disconnect: lambda n: say_many("{count} disconnect", "{count} disconnects", n),
+    Contactor: lambda n: say_many("{count} contactor", "{count} contactors", n),
+    Shunt: lambda n: say_many("{count} shunt", "{count} shunts", n),
+    PlugConnector: lambda n: say_many("{count} plug connector", "{count} plug connectors", n),
+    Battery: lambda n: say_many("{count} battery unit", "{count} battery units", n),
+    Bar: lambda n: say_many("{count} busbar", "{count} busbars", n),
+    Post: lambda n: say_many("{count} stud", "{count} studs", n),
+    Chassis: lambda n: say_many("{count} chassis", "{count} chassis", n),
+    PowerLoad: lambda n: say_many("{count} load of constant power", "{count} loads of constant power", n),
+    CurrentLoad: lambda n: say_many("{count} load of constant current", "{count} loads of constant current", n),
+    ResistiveLoad: lambda n: say_many("{count} resistive load", "{count} resistive loads", n),
+    Inverter: lambda n: say_many("{count} inverter", "{count} inverters", n),
+    Charger: lambda n: say_many("{count} charger", "{count} chargers", n),
+    Alternator: lambda n: say_many("{count} alternator", "{count} alternators", n),
+    SolarController: lambda n: say_many("{count} solar controller", "{count} solar controllers", n),
+    Converter: lambda n: say_many("{count} converter", "{count} converters", n),
+    object: lambda n: say_many("{count} thing", "{count} things", n),
+}
+"""So many things of a kind, or of several."""

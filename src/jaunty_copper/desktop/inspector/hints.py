@@ -9,6 +9,7 @@ from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.language import say
 from jaunty_copper.parts.figures import short
 from jaunty_copper.plan.model import Breaker, CurrentLoad, Equipment, Fuse, PowerLoad, ResistiveLoad, Run
 from jaunty_copper.plan.topology import chain
@@ -27,7 +28,7 @@ def _size(case: Case, picture: Picture, run: Run, size: str, scenario: str | Non
     flows = abs(picture.run(run.id, scenario).current_a)
     if able is None or not isfinite(flows):
         return None
-    return Hint(f"ampacity {words.amps(able)}; {words.amps(flows)} flow", flows > able)
+    return Hint(say("ampacity {able}; {flows} flow", able=words.amps(able), flows=words.amps(flows)), flows > able)
 
 
 def _length(_: Case, picture: Picture, run: Run, metres: float, scenario: str | None) -> Hint | None:
@@ -35,16 +36,23 @@ def _length(_: Case, picture: Picture, run: Run, metres: float, scenario: str | 
     if not isfinite(r.drop_v) or run.length_m <= 0.0 or metres < 0.0:
         return None
     lost = abs(r.drop_v) * metres / run.length_m
-    return Hint(f"about {words.drop(lost)} lost on it; {words.amps(r.current_a)} flow")
+    return Hint(
+        say("about {lost} lost on it; {current_a} flow", lost=words.drop(lost), current_a=words.amps(r.current_a))
+    )
 
 
 def _rating(case: Case, _: Picture, device: Fuse | Breaker, amps: float, __: str | None) -> Hint | None:
     low, high = window(case, device)
     if not isfinite(high.amps):
-        return Hint(f"at least {short(low.amps)} A: {low.why}", amps < low.amps)
+        return Hint(say("at least {amps} A: {why}", amps=short(low.amps), why=low.why), amps < low.amps)
     if high.amps < low.amps:
-        return Hint(f"none fits: at least {short(low.amps)} A, at most {short(high.amps)} A", True)
-    return Hint(f"{short(low.amps)} to {short(high.amps)} A; {high.why}", not low.amps <= amps <= high.amps)
+        return Hint(
+            say("none fits: at least {amps} A, at most {amps_2} A", amps=short(low.amps), amps_2=short(high.amps)), True
+        )
+    return Hint(
+        say("{amps} to {amps_2} A; {why}", amps=short(low.amps), amps_2=short(high.amps), why=high.why),
+        not low.amps <= amps <= high.amps,
+    )
 
 
 def _family(case: Case, _: Picture, device: Fuse | Breaker, family: str, __: str | None) -> Hint | None:
@@ -52,18 +60,21 @@ def _family(case: Case, _: Picture, device: Fuse | Breaker, family: str, __: str
     if found is None:
         return None
     able, wanted = found.interrupt_a(case.operating_v(device)), interrupting(case, device.id).wanted_a
-    rated = "nothing" if able is None else words.amps(able)
-    return Hint(f"interrupt rating {rated} here; {words.amps(wanted)} needed", able is None or able < wanted)
+    rated = say("nothing") if able is None else words.amps(able)
+    return Hint(
+        say("interrupt rating {rated} here; {wanted} needed", rated=rated, wanted=words.amps(wanted)),
+        able is None or able < wanted,
+    )
 
 
 def _load(case: Case, _: Picture, e: Equipment, value: float, __: str | None) -> Hint | None:
     own = [r.id for ref in e.port for r in chain(case.plan, ref)]
     able = min((case.ampacities[id_].amps for id_ in own if id_ in case.ampacities), default=None)
     amps = value if isinstance(e, CurrentLoad) else value / e.nominal_v
-    draws = f"{words.amps(amps)} at {e.nominal_v:g} V"
+    draws = say("{amps} at {nominal_v:g} V", amps=words.amps(amps), nominal_v=e.nominal_v)
     if able is None:
         return Hint(draws)
-    return Hint(f"{draws}; ampacity of its conductors {words.amps(able)}", amps > able)
+    return Hint(say("{draws}; ampacity of its conductors {able}", draws=draws, able=words.amps(able)), amps > able)
 
 
 Maker = Callable[[Case, Picture, Any, Any, str | None], Hint | None]

@@ -12,6 +12,7 @@ from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.part import replace_body
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.language import say
 from jaunty_copper.plan.model import Plan
 
 if TYPE_CHECKING:
@@ -34,7 +35,7 @@ class Inspector(QScrollArea):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setAccessibleName("What is selected")
+        self.setAccessibleName(say("What is selected"))
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.scenario: str | None = None

@@ -23,12 +23,13 @@ from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive
 from jaunty_copper.desktop.widgets.words import FEET, Units
 from jaunty_copper.desktop.work.patience import Cancelled, waited
+from jaunty_copper.language import say
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.lines import NotRead, add_line
 from jaunty_copper.plan.model import AnyEquipment, Converter, Plan, Source
 from jaunty_copper.plan.supply import Place, places
 
-OWN_BARS = "bars of its own"
+OWN_BARS = say("bars of its own")
 
 
 class AddDialog(QDialog):
@@ -39,19 +40,19 @@ class AddDialog(QDialog):
 
     def __init__(self, plan: Plan, selected: str | None, units: Units, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Add equipment")
+        self.setWindowTitle(say("Add equipment"))
         self.plan, self._unit = plan, "ft" if units.awg else "m"
         self.places: list[Place] = list(places(plan))
         self._chosen_by_hand: set[QComboBox] = set()
         self.line = QLineEdit()
-        self.line.setAccessibleName("What it is")
-        self.line.setPlaceholderText("Charger 30 A 3 m   ·   Converter 24 to 12 V 20 A 1 m")
-        self.at = _choice("Joined at", [p.text for p in self.places])
-        self.output = _choice("Its output at", [OWN_BARS, *(p.text for p in self.places)])
+        self.line.setAccessibleName(say("What it is"))
+        self.line.setPlaceholderText(say("Charger 30 A 3 m   ·   Converter 24 to 12 V 20 A 1 m"))
+        self.at = _choice(say("Joined at"), [p.text for p in self.places])
+        self.output = _choice(say("Its output at"), [OWN_BARS, *(p.text for p in self.places)])
         self.output_m = QLineEdit("3" if units.awg else "1")
-        self.output_m.setAccessibleName(f"Its output, length one way, {self._unit}")
-        self.engine = QCheckBox("Only with its engine on")
-        self.engine.setToolTip("Off in every scenario, on in one of its own")
+        self.output_m.setAccessibleName(say("Its output, length one way, {unit}", unit=self._unit))
+        self.engine = QCheckBox(say("Only with its engine on"))
+        self.engine.setToolTip(say("Off in every scenario, on in one of its own"))
         self.note = Label("")
         self.note.setWordWrap(True)
         self.note.setObjectName("caption")
@@ -60,7 +61,7 @@ class AddDialog(QDialog):
             form.addRow(field.accessibleName(), field)
         form.addRow("", self.engine)
         self.buttons = QDialogButtonBox()
-        self.ok: QPushButton = self.buttons.addButton("Add it", QDialogButtonBox.ButtonRole.AcceptRole)
+        self.ok: QPushButton = self.buttons.addButton(say("Add it"), QDialogButtonBox.ButtonRole.AcceptRole)
         self.ok.setDefault(True)
         self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)
         self.buttons.accepted.connect(self._add)
@@ -93,7 +94,7 @@ class AddDialog(QDialog):
         self.engine.setEnabled(isinstance(found, Source | Converter))
         self.ok.setEnabled(found is not None and bool(self.places))
         if not self.places:
-            self.note.setText("There is no pair of bars and no bank yet to join it to")
+            self.note.setText(say("There is no pair of bars and no bank yet to join it to"))
         if found is None:
             return
         if self.at not in self._chosen_by_hand:
@@ -107,8 +108,8 @@ class AddDialog(QDialog):
             self.output.setCurrentIndex(next(other, 0))
         odd = at is not None and not at.fits(found.nominal_v)
         self.note.setText(
-            f"It is for {found.nominal_v:g} V; {at.volts:g} V lie there" if odd and at is not None
-            else "Its conductors and devices are sized for it, and follow it"
+            say('It is for {nominal_v:g} V; {volts:g} V lie there', nominal_v=found.nominal_v, volts=at.volts) if odd and at is not None
+            else say("Its conductors and devices are sized for it, and follow it")
         )  # fmt: skip
 
     def _meant(self) -> AnyEquipment | None:
@@ -117,7 +118,7 @@ class AddDialog(QDialog):
             volts = self.places[self.at.currentIndex()].volts if self.places else 12.0
             held, ids = add_line(Plan(), self.line.text(), volts)
         except NotRead as error:
-            self.note.setText(str(error) if self.line.text().strip() else "Write what it is, and its figures")
+            self.note.setText(str(error) if self.line.text().strip() else say("Write what it is, and its figures"))
             return None
         return next(e for e in held.equipment if e.id == ids[0])
 
@@ -130,9 +131,9 @@ class AddDialog(QDialog):
                 add_at, self.plan, self.line.text(), self.places[self.at.currentIndex()], output, round(length, 4),
                 self.engine.isEnabled() and self.engine.isChecked(),
             )  # fmt: skip
-            plan = waited(self, "Laying its circuit…", make)
+            plan = waited(self, say("Laying its circuit…"), make)
         except (NotUnderstood, NotRead, EditError) as error:
-            self.note.setText(f"Not added: {error}")
+            self.note.setText(say("Not added: {error}", error=error))
             return
         except Cancelled:
             return

@@ -6,6 +6,7 @@ from functools import partial
 from threading import Event
 from typing import TYPE_CHECKING
 
+from jaunty_copper.language import say, say_many
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Inline, Plan, Run, Zone
@@ -38,14 +39,14 @@ class Additions:
 
         before = self.window.document.plan
         dialog = adding.open_for(before, self.window.map.selected, self.window.looks.units, self.window)
-        dialog.made.connect(lambda plan, line: self._put(f"Add {line}", before, plan))
+        dialog.made.connect(lambda plan, line: self._put(say("Add {line}", line=line), before, plan))
 
     def bank(self) -> None:
         """Ask for one more bank, and draw its core beside what there is."""
         from jaunty_copper.desktop.shell import beginning
 
         before = self.window.document.plan
-        beginning.open_for(self.window, before).begun.connect(lambda plan: self._put("Add a bank", before, plan))
+        beginning.open_for(self.window, before).begun.connect(lambda plan: self._put(say("Add a bank"), before, plan))
 
     def _put(self, label: str, before: Plan, after: Plan) -> None:
         """Take over a plan that was worked out, and select the first thing that is new in it."""
@@ -60,7 +61,11 @@ class Additions:
             self.window.select_next = None
         elif other:
             self.window.show_notice(
-                f"{label}: what was there changed with it, so that it stays in order: {', '.join(other[:6])}"
+                say(
+                    "{label}: what was there changed with it, so that it stays in order: {other}",
+                    label=label,
+                    other=", ".join(other[:6]),
+                )
             )
 
     def wire_up(self) -> None:
@@ -70,20 +75,26 @@ class Additions:
 
         plan = self.window.document.plan
         if not loose(plan):
-            self.window.show_notice("Everything has conductors already")
+            self.window.show_notice(say("Everything has conductors already"))
             return
         gone = Event()
         try:
-            found = waited(self.window, "Laying circuits…", partial(wire_up, plan, overtaken=gone.is_set))
+            found = waited(self.window, say("Laying circuits…"), partial(wire_up, plan, overtaken=gone.is_set))
         except Cancelled:
             gone.set()
             return
         if found.done:
-            count = f"{len(found.done)} circuits" if len(found.done) > 1 else plan.by_id[found.done[0]].title
-            self.window.do(Edit(f"Wire up {count}", partial(edits.made_of, before=plan, after=found.plan)))
+            count = (
+                say_many("{count} circuit", "{count} circuits", len(found.done))
+                if len(found.done) > 1
+                else plan.by_id[found.done[0]].title
+            )
+            self.window.do(
+                Edit(say("Wire up {count}", count=count), partial(edits.made_of, before=plan, after=found.plan))
+            )
         if found.left:
             reasons = "; ".join(f"{plan.by_id[id_].title}: {why}" for id_, why in list(found.left.items())[:3])
-            self.window.show_notice(f"Not wired up: {reasons}")
+            self.window.show_notice(say("Not wired up: {reasons}", reasons=reasons))
 
     def device(self) -> None:
         """Let the plan carry a device family of its own."""
@@ -95,9 +106,9 @@ class Additions:
 
     def zone(self) -> None:
         """Add a zone; its fields are in the inspector of the plan."""
-        zone = Zone(id=edits.fresh_id(self.window.document.plan, "zone"), name="New zone")
+        zone = Zone(id=edits.fresh_id(self.window.document.plan, "zone"), name=say("New zone"))
         self.window.map.select(None)
-        self.window.do(Edit(f"Add zone {zone.id}", partial(_add, thing=zone)))
+        self.window.do(Edit(say("Add zone {zone}", zone=zone.id), partial(_add, thing=zone)))
 
 
 def _add(plan: Plan, thing: Zone) -> Plan:

@@ -14,6 +14,7 @@ from jaunty_copper.desktop.shell.settings import Settings
 from jaunty_copper.desktop.shell.window import Window
 from jaunty_copper.desktop.widgets.theme import BODY_PX, font, load_fonts
 from jaunty_copper.desktop.work.trouble import Trouble
+from jaunty_copper.language import say
 from jaunty_copper.plan.blank import blank
 from jaunty_copper.plan.files import PlanError
 
@@ -57,13 +58,13 @@ def run(what: str, path: str | None = None) -> int:
             else demo_document()
         )
     except PlanError as error:
-        print(f"{error.file}: not opened", *(f"  {d}" for d in error.details), sep="\n", file=sys.stderr)
+        print(say("{file}: not opened", file=error.file), *(f"  {d}" for d in error.details), sep="\n", file=sys.stderr)
         return 2
     # A study computes in a thread of its own: let it give way to the window every millisecond.
     sys.setswitchinterval(0.001)
     if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
         # Qt would abort the process here.
-        print("There is no display to open a window on. The commands check and solve need none.", file=sys.stderr)
+        print(say("There is no display to open a window on. The commands check and solve need none."), file=sys.stderr)
         return 2
     app = application()
     trouble = Trouble()

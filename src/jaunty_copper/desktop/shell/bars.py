@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QPushButton,
 from jaunty_copper.desktop.pages import PAGES
 from jaunty_copper.desktop.pages.map.lens import LENSES
 from jaunty_copper.desktop.widgets.label import Label
+from jaunty_copper.language import say
 
 
 class Rail(QWidget):
@@ -24,9 +25,9 @@ class Rail(QWidget):
         column.setContentsMargins(0, 10, 0, 10)
         self.buttons: dict[str, QToolButton] = {}
         group = QButtonGroup(self)
-        for page, (hint, _) in PAGES.items():
+        for page, (title, hint, _) in PAGES.items():
             button = QToolButton()
-            button.setText(page.capitalize())
+            button.setText(title)
             button.setCheckable(True)
             button.setChecked(page == "map")
             button.setFixedWidth(58)
@@ -78,18 +79,18 @@ class TopBar(QWidget):
             lenses.addWidget(button)
         row.addLayout(lenses)
         self.scenarios = QComboBox()
-        self.scenarios.setAccessibleName("Scenario")
+        self.scenarios.setAccessibleName(say("Scenario"))
         self.scenarios.setToolTip(
-            "What runs together. Worst case: each thing in the scenario that is hardest on it, surges left out"
+            say("What runs together. Worst case: each thing in the scenario that is hardest on it, surges left out")
         )
         self.scenarios.setMinimumWidth(170)
         self.scenarios.activated.connect(lambda k: self.scenario_chosen.emit(self.scenarios.itemData(k)))
         row.addWidget(self.scenarios)
         self.units = QPushButton()
-        self.units.setToolTip("Metric or AWG, for the whole window")
+        self.units.setToolTip(say("Metric or AWG, for the whole window"))
         row.addWidget(self.units)
         self.look = QPushButton()
-        self.look.setToolTip("Light or dark")
+        self.look.setToolTip(say("Light or dark"))
         row.addWidget(self.look)
 
     def show_lenses(self, on: bool) -> None:

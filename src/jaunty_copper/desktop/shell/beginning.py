@@ -23,14 +23,15 @@ from jaunty_copper.desktop.widgets.asking import ask
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive, read
 from jaunty_copper.desktop.work.patience import Cancelled, waited
+from jaunty_copper.language import say, say_many
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.model import Bar, Plan, Scenario
 from jaunty_copper.plan.supply import supply_of
 
 BONDINGS = (
-    ("not said", "not said yet"), ("minus", "minus bonded to chassis or earth"), ("plus", "plus bonded to chassis or earth"),
-    ("floating", "floating: neither pole bonded"),
+    ("not said", say("not said yet")), ("minus", say("minus bonded to chassis or earth")), ("plus", say("plus bonded to chassis or earth")),
+    ("floating", say("floating: neither pole bonded")),
 )  # fmt: skip
 MOST_PARALLEL = 12
 
@@ -49,23 +50,25 @@ class BeginningDialog(QDialog):
 
     def __init__(self, parent: QWidget | None = None, plan: Plan | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("A new plan" if plan is None else "One more bank")
+        self.setWindowTitle(say("A new plan") if plan is None else say("One more bank"))
         self.plan = plan
-        self.system = _choice("System voltage", [(v, f"{v:g} V") for v in SYSTEMS_V])
+        self.system = _choice(say("System voltage"), [(v, f"{v:g} V") for v in SYSTEMS_V])
         self.chemistry = _choice(
-            "Chemistry", [(c.id, c.label) for c in library().battery_chemistries.values()], "lifepo4"
+            say("Chemistry"), [(c.id, c.label) for c in library().battery_chemistries.values()], "lifepo4"
         )
-        self.unit_v = _line("Voltage of a unit, V", "12")
-        self.unit_ah = _line("Capacity of a unit, Ah", "100")
+        self.unit_v = _line(say("Voltage of a unit, V"), "12")
+        self.unit_ah = _line(say("Capacity of a unit, Ah"), "100")
         self.parallel = QSpinBox()
         self.parallel.setRange(1, MOST_PARALLEL)
-        self.parallel.setAccessibleName("Units or strings in parallel")
-        self.code = _choice("Code", [(n, code_of(n).name) for n in code_names()], "north_american_small_craft")
-        self.air = _line("Air where it stands, °C", f"{USUAL_AIR_C:g}")
-        self.bonding = _choice("Bonding", BONDINGS)
-        self.called = _line("Called", "Second bank")
+        self.parallel.setAccessibleName(say("Units or strings in parallel"))
+        self.code = _choice(say("Code"), [(n, code_of(n).name) for n in code_names()], "north_american_small_craft")
+        self.air = _line(say("Air where it stands, °C"), f"{USUAL_AIR_C:g}")
+        self.bonding = _choice(say("Bonding"), BONDINGS)
+        self.called = _line(say("Called"), say("Second bank"))
         bars = [x for x in plan.items if isinstance(x, Bar) and supply_of(plan, x).side == "minus"] if plan else []
-        self.minus = _choice("Its minus", [(None, "a bar of its own"), *((x.id, f"shared: {x.title}") for x in bars)])
+        self.minus = _choice(
+            say("Its minus"), [(None, say("a bar of its own")), *((x.id, say("shared: {x}", x=x.title)) for x in bars)]
+        )
         self.note = Label("")
         self.note.setWordWrap(True)
         self.note.setObjectName("caption")
@@ -74,11 +77,11 @@ class BeginningDialog(QDialog):
         for field in (self.system, self.chemistry, self.unit_v, self.unit_ah, self.parallel, *rest):
             form.addRow(field.accessibleName(), field)
         self.buttons = QDialogButtonBox()
-        draw = self.buttons.addButton("Draw it", QDialogButtonBox.ButtonRole.AcceptRole)
+        draw = self.buttons.addButton(say("Draw it"), QDialogButtonBox.ButtonRole.AcceptRole)
         draw.setDefault(True)
         if plan is None:
-            empty = self.buttons.addButton("Empty page", QDialogButtonBox.ButtonRole.ActionRole)
-            empty.setToolTip("Nothing drawn: lay everything yourself")
+            empty = self.buttons.addButton(say("Empty page"), QDialogButtonBox.ButtonRole.ActionRole)
+            empty.setToolTip(say("Nothing drawn: lay everything yourself"))
             empty.clicked.connect(self._empty)
         self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)
         self.buttons.accepted.connect(self._draw)
@@ -113,7 +116,11 @@ class BeginningDialog(QDialog):
         """Say what bank that comes to, or why it comes to none."""
         try:
             b = self.asked()
-            units = f"{b.series} in series" if b.parallel == 1 else f"{b.series} in series, {b.parallel} in parallel"
+            units = (
+                say("{series} in series", series=b.series)
+                if b.parallel == 1
+                else say("{series} in series, {parallel} in parallel", series=b.series, parallel=b.parallel)
+            )
             energy = b.series * b.parallel * b.unit_v * b.unit_ah
             self.note.setText(
                 f"{_count(b.series * b.parallel)}, {units}: {b.parallel * b.unit_ah:g} Ah, {energy / 1000:.3g} kWh"
@@ -128,7 +135,7 @@ class BeginningDialog(QDialog):
                 if self.plan is None
                 else partial(another, self.plan, self.asked(), self.called.text().strip(), self.minus.currentData())
             )
-            plan = waited(self, "Drawing the core…", make)
+            plan = waited(self, say("Drawing the core…"), make)
         except (NotUnderstood, EditError) as error:
             self.note.setText(str(error))
             return
@@ -143,13 +150,13 @@ class BeginningDialog(QDialog):
 
 
 def _count(units: int) -> str:
-    return "1 unit" if units == 1 else f"{units} units"
+    return say_many("{count} unit", "{count} units", units)
 
 
 def empty_page(practice: str) -> Plan:
     """A plan with nothing in it but a scenario."""
     return Plan.model_validate(
-        {"name": "New plan", "practice": practice, "scenarios": [Scenario(id="all", name="Everything on")]}
+        {"name": "New plan", "practice": practice, "scenarios": [Scenario(id="all", name=say("Everything on"))]}
     )
 
 

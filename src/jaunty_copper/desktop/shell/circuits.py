@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QApplication
 
+from jaunty_copper.language import say, say_many
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.files import PlanError, dumps, parse
@@ -35,7 +36,7 @@ class Circuits:
         """Put the selected circuits on the clipboard, as a plan of their own."""
         ids = self._chosen()
         if not ids:
-            self.window.show_notice("Select a circuit to copy: its equipment, or anything on its way")
+            self.window.show_notice(say("Select a circuit to copy: its equipment, or anything on its way"))
             return False
         QApplication.clipboard().setText(dumps(edits.cut_out(self.window.document.plan, ids)).decode())
         return True
@@ -44,14 +45,14 @@ class Circuits:
         """Copy the selected circuits, and remove them."""
         ids = self._chosen()
         if self.copy():
-            self.window.do(Edit(f"Cut {self._named(ids)}", partial(edits.cut_away, equipment_ids=ids)))
+            self.window.do(Edit(say("Cut {named}", named=self._named(ids)), partial(edits.cut_away, equipment_ids=ids)))
 
     def paste(self) -> None:
         """Put the circuits on the clipboard into this plan: where they were, or at the bar that is selected."""
         try:
             piece = parse(QApplication.clipboard().text().encode(), "the clipboard")
         except PlanError:
-            self.window.show_notice("There is no circuit on the clipboard")
+            self.window.show_notice(say("There is no circuit on the clipboard"))
             return
         self._put_in(piece, "Paste")
 
@@ -61,7 +62,7 @@ class Circuits:
         if ids:
             self._put_in(edits.cut_out(self.window.document.plan, ids), "Duplicate")
         else:
-            self.window.show_notice("Select a circuit to duplicate: its equipment, or anything on its way")
+            self.window.show_notice(say("Select a circuit to duplicate: its equipment, or anything on its way"))
 
     def _put_in(self, piece: Plan, word: str) -> None:
         hub = split_ref(self.window.map.selected)[0] if self.window.map.selected and word == "Paste" else None
@@ -78,7 +79,7 @@ class Circuits:
 
     def _named(self, ids: tuple[str, ...], plan: Plan | None = None) -> str:
         things = (plan or self.window.document.plan).by_id
-        return things[ids[0]].title if len(ids) == 1 else f"{len(ids)} circuits"
+        return things[ids[0]].title if len(ids) == 1 else say_many("{count} circuit", "{count} circuits", len(ids))
 
 
 def _pasted(plan: Plan, piece: Plan, hub: str | None) -> Plan:

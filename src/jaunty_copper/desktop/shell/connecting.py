@@ -25,6 +25,7 @@ from jaunty_copper.desktop.widgets.asking import ask
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive
 from jaunty_copper.desktop.widgets.words import Units
+from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.joining import FINE, Joining, Joinings, bar_for
@@ -32,7 +33,7 @@ from jaunty_copper.plan.model import Bar, Equipment, Inline, Plan, split_ref
 
 LENGTH_M = 1.0
 """Length that is proposed."""
-LAY = "Lay it"
+LAY = say("Lay it")
 ORDER = {"fine": 0, "unusual": 1, "forbidden": 2}
 MARK = {"fine": "", "unusual": "?  ", "forbidden": "✕  "}
 
@@ -60,7 +61,7 @@ def ends(plan: Plan, start: str, joinings: Joinings) -> Iterator[Goal]:
         names = x.terminal_names
         if isinstance(x, Bar):
             free = next((t for t in names if not plan.runs_at.get(x.ref(t))), names[-1])
-            found.append(Goal(x.id, f"{x.title} · any free stud", joinings.between(start, x.ref(free))))
+            found.append(Goal(x.id, say("{x} · any free stud", x=x.title), joinings.between(start, x.ref(free))))
         found += [Goal(x.ref(t), f"{x.title} · {t}", joinings.between(start, x.ref(t))) for t in names]
     yield from sorted(found, key=lambda e: ORDER[e.found.standing])
 
@@ -124,28 +125,28 @@ class Connecting(QDialog):
         )
         self._joinings = Joinings(rest)
         self.start = QComboBox()
-        self.start.setAccessibleName("From")
+        self.start.setAccessibleName(say("From"))
         for ref, text in begin:
             self.start.addItem(text, ref)
         self.filter = QLineEdit()
-        self.filter.setPlaceholderText("type a part of a name, such as 12 V bar")
-        self.filter.setAccessibleName("Find")
+        self.filter.setPlaceholderText(say("type a part of a name, such as 12 V bar"))
+        self.filter.setAccessibleName(say("Find"))
         self.list = QListWidget()
-        self.list.setAccessibleName("To")
+        self.list.setAccessibleName(say("To"))
         self.list.setUniformItemSizes(True)
         self.why = Label("")
         self.why.setWordWrap(True)
         self.why.setObjectName("caption")
         self.length = QLineEdit(f"{LENGTH_M / 0.3048:.3g}" if units.awg else f"{LENGTH_M:g}")
-        self.length.setAccessibleName(f"Length one way, {self._unit}")
+        self.length.setAccessibleName(say("Length one way, {unit}", unit=self._unit))
         self.within = QComboBox()
-        self.within.setAccessibleName("In it")
+        self.within.setAccessibleName(say("In it"))
         self.buttons = QDialogButtonBox()
         self.ok: QPushButton = self.buttons.addButton(word, QDialogButtonBox.ButtonRole.AcceptRole)
         self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)
         form = QFormLayout()
-        form.addRow("From", self.start)
-        form.addRow("To", self.filter)
+        form.addRow(say("From"), self.start)
+        form.addRow(say("To"), self.filter)
         column = QVBoxLayout(self)
         column.addLayout(form)
         column.addWidget(self.list, 1)
@@ -155,8 +156,8 @@ class Connecting(QDialog):
 
             self.within.addItems(list(PARTS))
             below = QFormLayout()
-            below.addRow(f"Length one way, {self._unit}", self.length)
-            below.addRow("In it", self.within)
+            below.addRow(say("Length one way, {unit}", unit=self._unit), self.length)
+            below.addRow(say("In it"), self.within)
             column.addLayout(below)
         column.addWidget(self.buttons)
         # Only of a conductor that is laid the length is asked.
@@ -228,14 +229,14 @@ class Connecting(QDialog):
         end = self.chosen
         standing = end.found.standing if end is not None else "forbidden"
         self.why.setText(
-            "Nothing is called so" if end is None
-            else f"Not there: {end.found.why}" if standing == "forbidden"
-            else f"Unusual: {end.found.why}" if standing == "unusual"
-            else "Its size follows from what will flow" if self._asks_length
+            say("Nothing is called so") if end is None
+            else say('Not there: {why}', why=end.found.why) if standing == "forbidden"
+            else say('Unusual: {why}', why=end.found.why) if standing == "unusual"
+            else say("Its size follows from what will flow") if self._asks_length
             else ""
         )  # fmt: skip
         self.ok.setEnabled(standing != "forbidden")
-        self.ok.setText(f"{self._word} all the same" if standing == "unusual" else self._word)
+        self.ok.setText(say("{word} all the same", word=self._word) if standing == "unusual" else self._word)
 
     def _found(self) -> None:
         if self._asks_length:
@@ -251,7 +252,7 @@ class Connecting(QDialog):
         try:
             length = positive(self.length.text(), self._unit) * (0.3048 if self._unit == "ft" else 1.0)
         except NotUnderstood as error:
-            self.why.setText(f"Length: {error}")
+            self.why.setText(say("Length: {error}", error=error))
             self.length.setFocus()
             return
         within = self.within.currentText() or "nothing"
@@ -263,7 +264,10 @@ def _laid(start: str, end: str, length_m: float, within: str) -> Edit:
     # The rules come with it: they are loaded with the first study, not with the window.
     from jaunty_copper.choosing.laying import lay
 
-    return Edit(f"Connect {start} to {end}", partial(lay, a=start, b=end, length_m=length_m, within=within))
+    return Edit(
+        say("Connect {start} to {end}", start=start, end=end),
+        partial(lay, a=start, b=end, length_m=length_m, within=within),
+    )
 
 
 def connect(plan: Plan, selected: str, to: str | None, units: Units, parent: QWidget) -> Connecting | None:
@@ -271,7 +275,7 @@ def connect(plan: Plan, selected: str, to: str | None, units: Units, parent: QWi
     begin = starts(plan, selected)
     if not begin:
         return None
-    return _open(Connecting(plan, "Connect to", begin, _laid, units, parent=parent), to)
+    return _open(Connecting(plan, say("Connect to"), begin, _laid, units, parent=parent), to)
 
 
 def aim(plan: Plan, run_id: str, end: Literal["a", "b"], units: Units, parent: QWidget) -> Connecting:
@@ -284,8 +288,8 @@ def aim(plan: Plan, run_id: str, end: Literal["a", "b"], units: Units, parent: Q
         return aimed(run_id, end, to)
 
     begin = [(stays, f"{plan.by_id[thing].title} · {terminal}")]
-    title = f"Lead {run_id} elsewhere"
-    return _open(Connecting(plan, title, begin, make, units, "Lead it there", run_id, parent=parent), None)
+    title = say("Lead {run_id} elsewhere", run_id=run_id)
+    return _open(Connecting(plan, title, begin, make, units, say("Lead it there"), run_id, parent=parent), None)
 
 
 def swap(plan: Plan, selected: str, units: Units, parent: QWidget) -> Connecting:
@@ -297,12 +301,16 @@ def swap(plan: Plan, selected: str, units: Units, parent: QWidget) -> Connecting
         if stud:
             other = split_ref(to)[1]
             return Edit(
-                f"Swap {stud} and {other} of {title}", partial(edits.swap_studs, bar_id=id_, one=stud, other=other)
+                say("Swap {stud} and {other} of {title}", stud=stud, other=other, title=title),
+                partial(edits.swap_studs, bar_id=id_, one=stud, other=other),
             )
-        return Edit(f"Swap {title} and {plan.by_id[to].title}", partial(edits.swap_items, one=id_, other=to))
+        return Edit(
+            say("Swap {title} and {to}", title=title, to=plan.by_id[to].title),
+            partial(edits.swap_items, one=id_, other=to),
+        )
 
     begin = [(selected, f"{title} · {stud}" if stud else title)]
-    return _open(Connecting(plan, "Swap with", begin, make, units, "Swap", find=_alike, parent=parent), None)
+    return _open(Connecting(plan, say("Swap with"), begin, make, units, "Swap", find=_alike, parent=parent), None)
 
 
 def _alike(plan: Plan, selected: str) -> Iterator[Goal]:
@@ -317,7 +325,7 @@ def _alike(plan: Plan, selected: str) -> Iterator[Goal]:
 
 def led(plan: Plan, equipment: str, bar: str) -> Edit:
     """The edit that leads a circuit to a bar."""
-    title = f"Lead {plan.by_id[equipment].title} to {plan.by_id[bar].title}"
+    title = say("Lead {equipment} to {bar}", equipment=plan.by_id[equipment].title, bar=plan.by_id[bar].title)
     return Edit(title, partial(edits.lead_circuit, equipment_id=equipment, hub=bar))
 
 
@@ -328,7 +336,9 @@ def lead(plan: Plan, equipment: str, units: Units, parent: QWidget, to: str | No
         return led(plan, equipment, to)
 
     begin = [(equipment, plan.by_id[equipment].title)]
-    asked = Connecting(plan, "Lead the circuit to", begin, make, units, "Lead it there", find=_bars, parent=parent)
+    asked = Connecting(
+        plan, say("Lead the circuit to"), begin, make, units, say("Lead it there"), find=_bars, parent=parent
+    )
     return _open(asked, to)
 
 
@@ -345,7 +355,7 @@ def _bars(plan: Plan, equipment: str) -> Iterator[Goal]:
 
 def aimed(run_id: str, end: Literal["a", "b"], to: str) -> Edit:
     """The edit that leads an end of a conductor elsewhere."""
-    return Edit(f"Lead {run_id} to {to}", partial(edits.aim, run_id=run_id, end=end, to=to))
+    return Edit(say("Lead {run_id} to {to}", run_id=run_id, to=to), partial(edits.aim, run_id=run_id, end=end, to=to))
 
 
 def _open(dialog: Connecting, to: str | None) -> Connecting:

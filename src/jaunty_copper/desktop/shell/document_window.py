@@ -18,6 +18,7 @@ from jaunty_copper.desktop.shell.document import Document
 from jaunty_copper.desktop.shell.settings import Settings
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.work.trouble import each
+from jaunty_copper.language import say
 from jaunty_copper.plan.autosave import Autosave, left_behind
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import PlanError, Stamp, load_with_stamp, look_again
@@ -28,7 +29,7 @@ if TYPE_CHECKING:
 
 AUTOSAVE_AFTER_MS = 1500
 LOOK_AT_DISK_MS = 2000
-NOT_SAVED = "Not saved"
+NOT_SAVED = say("Not saved")
 
 
 class DocumentWindow(QMainWindow):
@@ -84,7 +85,7 @@ class DocumentWindow(QMainWindow):
 
     def _autosave_kept(self, why_not: str | None) -> None:
         if why_not is not None:
-            self.show_notice(f"Autosave does not work here: {why_not}. Save by hand.")
+            self.show_notice(say("Autosave does not work here: {why_not}. Save by hand.", why_not=why_not))
 
     # Files
 
@@ -111,7 +112,7 @@ class DocumentWindow(QMainWindow):
         from jaunty_copper.desktop.work.patience import Cancelled, waited
 
         try:
-            plan, stamp = waited(self, f"Reading {path.name}…", partial(load_with_stamp, path))
+            plan, stamp = waited(self, say("Reading {path}…", path=path.name), partial(load_with_stamp, path))
         except Cancelled:
             return False
         except PlanError as error:
@@ -152,14 +153,21 @@ class DocumentWindow(QMainWindow):
             self.document.save(path)
         except (OSError, PlanError) as error:
             why = error.details[0] if isinstance(error, PlanError) else error.strerror
-            self.show_notice(f"{NOT_SAVED} to {path}: {why}. The file there is as it was.")
+            self.show_notice(
+                say(
+                    "{not_saved} to {path}: {why}. The file there is as it was.",
+                    not_saved=NOT_SAVED,
+                    path=path,
+                    why=why,
+                )
+            )
             return False
         if self._notice_text.text().startswith(NOT_SAVED):
             self.hide_notice()
         self.settings.used(path)
         self.disk.ask(self.autosave.clear)
         self._autosave_timer.stop()
-        self.statusBar().showMessage(f"Saved {path.name}", 3000)
+        self.statusBar().showMessage(say("Saved {path}", path=path.name), 3000)
         return True
 
     def may_leave(self) -> bool:
@@ -177,7 +185,7 @@ class DocumentWindow(QMainWindow):
             action.setEnabled(Path(name).exists())
             action.triggered.connect(partial(self.open, Path(name)))
         if not self.settings.recent:
-            self.menus.recent.addAction("nothing yet").setEnabled(False)
+            self.menus.recent.addAction(say("nothing yet")).setEnabled(False)
 
     def look_at_disk(self) -> None:
         """Notice that another program changed the file."""
@@ -194,14 +202,19 @@ class DocumentWindow(QMainWindow):
             return
         if error is not None:
             self.show_notice(
-                f"{d.path.name} was changed by another program and is no longer a valid plan: {error.details[0]}"
+                say(
+                    "{path} was changed by another program and is no longer a valid plan: {details}",
+                    path=d.path.name,
+                    details=error.details[0],
+                )
                 if not error.missing
-                else f"{d.path.name} is no longer on disk. Save to write it again."
+                else say("{path} is no longer on disk. Save to write it again.", path=d.path.name)
             )
             return
-        words = "Your changes here are not saved." if d.unsaved else ""
+        words = say("Your changes here are not saved.") if d.unsaved else ""
         self.show_notice(
-            f"{d.path.name} was changed by another program. {words}", ("Load it", partial(self._reload, d.path))
+            say("{path} was changed by another program. {words}", path=d.path.name, words=words),
+            (say("Load it"), partial(self._reload, d.path)),
         )
 
     def _reload(self, path: Path) -> None:
@@ -214,8 +227,8 @@ class DocumentWindow(QMainWindow):
             return
         newest = found[0]
         when = time.strftime("%d %B, %H:%M", time.localtime(newest.when))
-        name = newest.plan.title or "a plan without a name"
-        more = f" ({len(found) - 1} older ones wait too.)" if len(found) > 1 else ""
+        name = newest.plan.title or say("a plan without a name")
+        more = say(" ({found} older ones wait too.)", found=len(found) - 1) if len(found) > 1 else ""
 
         def recover() -> None:
             if not self.may_leave():
@@ -235,8 +248,8 @@ class DocumentWindow(QMainWindow):
             self.disk.ask(moved, self._autosave_kept)
 
         self.show_notice(
-            f"Unsaved work on {name} of {when} was left by a window that did not close properly.{more}",
-            ("Recover it", recover), ("Discard it", newest.discard),
+            say('Unsaved work on {name} of {when} was left by a window that did not close properly.{more}', name=name, when=when, more=more),
+            (say("Recover it"), recover), (say("Discard it"), newest.discard),
         )  # fmt: skip
 
     # Notices
@@ -261,7 +274,7 @@ class DocumentWindow(QMainWindow):
         for button in self._notice_buttons:
             button.deleteLater()
         self._notice_buttons = []
-        for label, slot in (*answers, ("Close", lambda: None)):
+        for label, slot in (*answers, (say("Close"), lambda: None)):
             button = QPushButton(label)
             button.clicked.connect(self.hide_notice)
             button.clicked.connect(lambda _=False, s=slot: s())

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.desktop.work.worker import Task, Work, Worker
+from jaunty_copper.language import say
 from jaunty_copper.plan.storage import write_atomically
 
 
@@ -39,7 +40,7 @@ def _map(known: Assessment) -> bytes:
 
     state = next((s for s in known.study.states if s.solved), None)
     if state is None:
-        raise ValueError("no scenario has an operating point")
+        raise ValueError(say("no scenario has an operating point"))
     return map_svg(state).encode("utf-8")
 
 
@@ -52,10 +53,10 @@ class ExportKind(NamedTuple):
 
 
 DOCUMENTS = {
-    "report": ExportKind("report.pdf", "PDF (*.pdf)", _report),
-    "tables": ExportKind("tables.xlsx", "Spreadsheet (*.xlsx)", _tables),
-    "labels": ExportKind("labels.pdf", "PDF (*.pdf)", _labels),
-    "map": ExportKind("map.svg", "SVG (*.svg)", _map),
+    "report": ExportKind("report.pdf", say("PDF (*.pdf)"), _report),
+    "tables": ExportKind("tables.xlsx", say("Spreadsheet (*.xlsx)"), _tables),
+    "labels": ExportKind("labels.pdf", say("PDF (*.pdf)"), _labels),
+    "map": ExportKind("map.svg", say("SVG (*.svg)"), _map),
 }
 
 
@@ -72,18 +73,20 @@ class Exporter(QObject):
         self.worker.failed.connect(self._failed)
 
     def _failed(self, trace: str) -> None:
-        self.said.emit(f"Not written: {trace.strip().splitlines()[-1]}")
+        self.said.emit(say("Not written: {splitlines}", splitlines=trace.strip().splitlines()[-1]))
 
     def ask(self, parent: QWidget, name: str, known: Assessment, folder: Path) -> None:
         """Ask where to, and write it there."""
         d = DOCUMENTS[name]
-        chosen, _ = QFileDialog.getSaveFileName(parent, f"Export the {name}", str(folder / d.file), d.kind)
+        chosen, _ = QFileDialog.getSaveFileName(
+            parent, say("Export the {name}", name=name), str(folder / d.file), d.kind
+        )
         if chosen:
             self.write(name, known, Path(chosen))
 
     def write(self, name: str, known: Assessment, path: Path) -> None:
         """Write a document."""
-        self.said.emit(f"Writing {path.name}…")
+        self.said.emit(say("Writing {path}…", path=path.name))
         self.worker.ask(_work(DOCUMENTS[name], known, path))
 
 
@@ -92,8 +95,8 @@ def _work(document: ExportKind, known: Assessment, path: Path) -> Work:
         try:
             write_atomically(path, document.make(known))
         except OSError as error:
-            task.report(f"Not written to {path}: {error.strerror}")
+            task.report(say("Not written to {path}: {strerror}", path=path, strerror=error.strerror))
             return
-        task.report(f"Written to {path}")
+        task.report(say("Written to {path}", path=path))
 
     return work

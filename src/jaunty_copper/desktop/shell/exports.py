@@ -5,6 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from jaunty_copper.language import say
+
 if TYPE_CHECKING:
     from jaunty_copper.desktop.shell.exporting import Exporter
     from jaunty_copper.desktop.shell.window import Window
@@ -22,7 +24,7 @@ class Exports:
         from jaunty_copper.desktop.shell.exporting import Exporter
 
         if self.window.picture is None or self.window.picture.known is None:
-            self.window.show_notice("Nothing can be written yet: the plan is being studied")
+            self.window.show_notice(say("Nothing can be written yet: the plan is being studied"))
             return
         if self._exporter is None:
             self._exporter = Exporter()

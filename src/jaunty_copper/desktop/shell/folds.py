@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.diagram import folding
 from jaunty_copper.diagram.layout import lay_out
+from jaunty_copper.language import say
 from jaunty_copper.plan.model import Bar
 from jaunty_copper.plan.supply import supply_of
 from jaunty_copper.plan.topology import topology
@@ -35,7 +36,7 @@ class Folds:
         """Fold the circuits of a bar into one line, or show them all again."""
         plan = self.window.document.plan
         if bar not in self.bars and bar not in folding.foldable(plan):
-            self.window.show_notice("Select a busbar with several circuits to fold them into one line")
+            self.window.show_notice(say("Select a busbar with several circuits to fold them into one line"))
             return
         self._refold(tuple(b for b in self.bars if b != bar) if bar in self.bars else (*self.bars, bar))
 

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLineEdit, QVBoxLayout,
 
 from jaunty_copper.desktop.widgets.asking import ask
 from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
+from jaunty_copper.language import say
 
 
 class Key(NamedTuple):
@@ -20,35 +21,35 @@ class Key(NamedTuple):
 
 
 OF_PAINTED = (
-    Key("Map", "Arrow keys", "Go to the nearest thing in that direction"),
-    Key("Map", "Enter", "Edit its fields; open a bank"),
-    Key("Map", "Space, Insert, Menu", "What can be done here: insert, add, replace, remove"),
-    Key("Map", "Alt+Up, Alt+Down", "Move the selected stud"),
-    Key("Map", "C", "Connect it to something: a conductor"),
-    Key("Map", "Drag from a terminal", "Draw a conductor; along its bar a stud moves"),
-    Key("Map", "Drag an end of the selected conductor", "Lead it elsewhere"),
-    Key("Map", "Drag equipment, a device", "To another bar; onto a device to change places with it"),
-    Key("Map", "F", "Fold the circuits of the selected bar, or unfold them"),
-    Key("Map", "Ctrl+click", "Select it too, or no longer"),
-    Key("Map", "Shift+drag", "Select what lies in a rectangle"),
-    Key("Map", "Shift+arrow keys", "Select the next thing too"),
-    Key("Map", "Delete", "Remove it"),
-    Key("Map", "Escape", "Select nothing: the panel then shows the plan"),
-    Key("Map", "Ctrl+wheel", "Larger, smaller"),
-    Key("Map", "Drag an empty place", "Move the map"),
-    Key("Bank", "Tab, Space, Shift+Tab", "Next and previous unit, link or fuse"),
-    Key("Bank", "Arrow keys", "Move the selected unit"),
-    Key("Bank", "Enter, Insert, Menu", "What can be done to it"),
-    Key("Board", "Arrow keys, with Shift further", "Move the selected part"),
-    Key("Board", "R", "Turn it"),
-    Key("Board", "Delete", "Take it off the board"),
-    Key("Log", "F9", "Read the meter into the chosen row"),
-    Key("Tables", "Enter, Tab", "Take the cell over; go down, to the right"),
-    Key("Tables", "Ctrl+C, Ctrl+V, Delete", "Copy cells, paste a block, empty cells"),
-    Key("Tables", "Alt+Up, Alt+Down", "Sort by the column, from the smallest, from the largest"),
-    Key("Fields", "Enter, Tab", "Take over what was typed"),
-    Key("Fields", "Escape", "Back to what was there"),
-    Key("Menus", "Alt and the underlined letter, F10", "Open a menu"),
+    Key(say("Map"), say("Arrow keys"), say("Go to the nearest thing in that direction")),
+    Key(say("Map"), say("Enter"), say("Edit its fields; open a bank")),
+    Key(say("Map"), say("Space, Insert, Menu"), say("What can be done here: insert, add, replace, remove")),
+    Key(say("Map"), "Alt+Up, Alt+Down", say("Move the selected stud")),
+    Key(say("Map"), "C", say("Connect it to something: a conductor")),
+    Key(say("Map"), say("Drag from a terminal"), say("Draw a conductor; along its bar a stud moves")),
+    Key(say("Map"), say("Drag an end of the selected conductor"), say("Lead it elsewhere")),
+    Key(say("Map"), say("Drag equipment, a device"), say("To another bar; onto a device to change places with it")),
+    Key(say("Map"), "F", say("Fold the circuits of the selected bar, or unfold them")),
+    Key(say("Map"), "Ctrl+click", say("Select it too, or no longer")),
+    Key(say("Map"), "Shift+drag", say("Select what lies in a rectangle")),
+    Key(say("Map"), "Shift+arrow keys", say("Select the next thing too")),
+    Key(say("Map"), say("Delete"), say("Remove it")),
+    Key(say("Map"), say("Escape"), say("Select nothing: the panel then shows the plan")),
+    Key(say("Map"), "Ctrl+wheel", say("Larger, smaller")),
+    Key(say("Map"), say("Drag an empty place"), say("Move the map")),
+    Key("Bank", say("Tab, Space, Shift+Tab"), say("Next and previous unit, link or fuse")),
+    Key("Bank", say("Arrow keys"), say("Move the selected unit")),
+    Key("Bank", say("Enter, Insert, Menu"), say("What can be done to it")),
+    Key(say("Board"), say("Arrow keys, with Shift further"), say("Move the selected part")),
+    Key(say("Board"), "R", say("Turn it")),
+    Key(say("Board"), say("Delete"), say("Take it off the board")),
+    Key(say("Log"), "F9", say("Read the meter into the chosen row")),
+    Key(say("Tables"), say("Enter, Tab"), say("Take the cell over; go down, to the right")),
+    Key(say("Tables"), "Ctrl+C, Ctrl+V, Delete", say("Copy cells, paste a block, empty cells")),
+    Key(say("Tables"), "Alt+Up, Alt+Down", say("Sort by the column, from the smallest, from the largest")),
+    Key(say("Fields"), say("Enter, Tab"), say("Take over what was typed")),
+    Key(say("Fields"), say("Escape"), say("Back to what was there")),
+    Key(say("Menus"), say("Alt and the underlined letter, F10"), say("Open a menu")),
 )
 """Keys of what is painted and of fields; the menus' own are read from the menus."""
 
@@ -70,18 +71,18 @@ class Keys(QDialog):
 
     def __init__(self, keys: Iterable[Key], parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Keys")
+        self.setWindowTitle(say("Keys"))
         self.resize(720, 560)
         self.keys = tuple(keys)
         self.search = QLineEdit()
-        self.search.setAccessibleName("Search the keys")
-        self.search.setPlaceholderText("a key, a place, or what it does")
+        self.search.setAccessibleName(say("Search the keys"))
+        self.search.setPlaceholderText(say("a key, a place, or what it does"))
         self.search.setClearButtonEnabled(True)
         self.search.textChanged.connect(self._filter)
         self.table = Rows(
-            (ViewColumn("Where", lambda k: k.where, 110), ViewColumn("Key", lambda k: k.keys, 236), ViewColumn("What it does", lambda k: k.does, 0))
+            (ViewColumn(say("Where"), lambda k: k.where, 110), ViewColumn(say("Key"), lambda k: k.keys, 236), ViewColumn(say("What it does"), lambda k: k.does, 0))
         )  # fmt: skip
-        view = table_view(self.table, "Keys")
+        view = table_view(self.table, say("Keys"))
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
         buttons.rejected.connect(self.reject)
         column = QVBoxLayout(self)

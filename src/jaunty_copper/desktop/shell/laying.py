@@ -6,6 +6,7 @@ from functools import partial
 from types import ModuleType
 from typing import TYPE_CHECKING, Literal
 
+from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.joining import bar_for
@@ -30,7 +31,12 @@ class Laying:
 
     def move_stud(self, bar: str, stud: str, to: int) -> None:
         """A stud was dragged to another place of its bar."""
-        self.window.do(Edit(f"Move stud {stud} of {bar}", partial(edits.move_stud, bar_id=bar, stud_id=stud, to=to)))
+        self.window.do(
+            Edit(
+                say("Move stud {stud} of {bar}", stud=stud, bar=bar),
+                partial(edits.move_stud, bar_id=bar, stud_id=stud, to=to),
+            )
+        )
 
     def connect(self, selected: str | None = None, to: str | None = None) -> None:
         """Lay a conductor from what is selected: asks where to, and how long."""
@@ -39,7 +45,7 @@ class Laying:
         known = {r.id for r in plan.runs}
         dialog = connecting.connect(plan, begin, to, self.window.looks.units, self.window) if begin else None
         if dialog is None:
-            self.window.show_notice("Select where the conductor is to begin: a terminal, a stud, a device, a unit")
+            self.window.show_notice(say("Select where the conductor is to begin: a terminal, a stud, a device, a unit"))
             return
         dialog.wanted.connect(partial(self._lay, known))
 
@@ -81,12 +87,15 @@ class Laying:
         thing, there = plan.by_id[id_], plan.by_id[onto]
         if isinstance(thing, Inline):
             self.window.do(
-                Edit(f"Swap {thing.title} and {there.title}", partial(edits.swap_items, one=id_, other=onto))
+                Edit(
+                    say("Swap {thing} and {there}", thing=thing.title, there=there.title),
+                    partial(edits.swap_items, one=id_, other=onto),
+                )
             )
         elif isinstance(thing, Equipment) and isinstance(there, Bar):
             found = bar_for(plan, thing, there)
             if found.standing == "forbidden":
-                self.window.show_notice(f"Not led there: {found.why}")
+                self.window.show_notice(say("Not led there: {why}", why=found.why))
             elif found.standing == "unusual":
                 connecting.lead(plan, id_, self.window.looks.units, self.window, onto).wanted.connect(self.window.do)
             else:

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from jaunty_copper.desktop.widgets.theme import PALETTES, style_sheet
 from jaunty_copper.desktop.widgets.words import Units
+from jaunty_copper.language import say
 
 if TYPE_CHECKING:
     from jaunty_copper.desktop.shell.settings import Settings
@@ -57,7 +58,9 @@ class Looks:
     def size(self, percent: int) -> None:
         """Text and drawings in another size, from the next start on."""
         self.window.settings.put("size", percent)
-        self.window.show_notice(f"Text and drawings are shown at {percent} % when the program is started again.")
+        self.window.show_notice(
+            say("Text and drawings are shown at {percent} % when the program is started again.", percent=percent)
+        )
 
     def apply(self) -> None:
         """Give every part the colours in force."""

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 from jaunty_copper.desktop.widgets.asking import ask
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import positive
+from jaunty_copper.language import say
 from jaunty_copper.parts.catalogue import Catalogue
 from jaunty_copper.parts.curve_file import CurveError, read_curve
 from jaunty_copper.parts.models import DeviceFamily, Gate
@@ -29,12 +30,12 @@ from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.storage import MOST_TEXT, read_text
 
 WORDS = {
-    "id": "Short name", "label": "Name", "min_a": "Ratings from, A", "max_a": "to, A", "max_v_dc": "Up to, V",
-    "interrupt_v_ka": "Interrupt rating, V:kA", "source": "Source",
+    "id": say("Short name"), "label": "Name", "min_a": say("Ratings from, A"), "max_a": say("to, A"), "max_v_dc": say("Up to, V"),
+    "interrupt_v_ka": say("Interrupt rating, V:kA"), "source": "Source",
 }  # fmt: skip
 HINTS = {
-    "id": "letters, digits and hyphens", "interrupt_v_ka": "pairs such as 14:10;32:5",
-    "source": "data sheet and its number",
+    "id": say("letters, digits and hyphens"), "interrupt_v_ka": say("pairs such as 14:10;32:5"),
+    "source": say("data sheet and its number"),
 }  # fmt: skip
 
 
@@ -46,33 +47,33 @@ class OwnDevice(QDialog):
 
     def __init__(self, parts: Catalogue, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("A device of your own")
+        self.setWindowTitle(say("A device of your own"))
         self.parts = parts
         self.gates: tuple[Gate, ...] = ()
         self.like = QComboBox()
         for f in parts.device_families.values():
             self.like.addItem(f.label, f.id)
-        self.like.setToolTip("What is not asked here is taken from this family: kind, release, terminals, curve")
+        self.like.setToolTip(say("What is not asked here is taken from this family: kind, release, terminals, curve"))
         self.fields = {name: QLineEdit() for name in WORDS}
         form = QFormLayout()
-        form.addRow("Like", self.like)
+        form.addRow(say("Like"), self.like)
         for name, words in WORDS.items():
             self.fields[name].setPlaceholderText(HINTS.get(name, ""))
             form.addRow(words, self.fields[name])
         row = QHBoxLayout()
         self.rating = QLineEdit()
-        self.rating.setPlaceholderText("rating that it was measured on, A")
-        self.curve = QPushButton("Curve from CSV…")
-        self.curve.setToolTip("Columns current_a, shortest_s, longest_s; else the curve of the family above")
+        self.rating.setPlaceholderText(say("rating that it was measured on, A"))
+        self.curve = QPushButton(say("Curve from CSV…"))
+        self.curve.setToolTip(say("Columns current_a, shortest_s, longest_s; else the curve of the family above"))
         self.curve.clicked.connect(lambda: self.read())
         row.addWidget(self.rating, 1)
         row.addWidget(self.curve)
-        form.addRow("Curve", row)
-        self.note = Label("Without a file it opens like the family above.")
+        form.addRow(say("Curve"), row)
+        self.note = Label(say("Without a file it opens like the family above."))
         self.note.setWordWrap(True)
         self.note.setObjectName("caption")
         self.buttons = QDialogButtonBox()
-        self.buttons.addButton("Add to this plan", QDialogButtonBox.ButtonRole.AcceptRole)
+        self.buttons.addButton(say("Add to this plan"), QDialogButtonBox.ButtonRole.AcceptRole)
         self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)
         self.buttons.accepted.connect(self._apply)
         self.buttons.rejected.connect(self.reject)
@@ -87,7 +88,7 @@ class OwnDevice(QDialog):
     def _begin(self) -> None:
         family = self.parts.device_families[self.like.currentData()]
         values = {
-            "id": f"own-{family.id}", "label": f"own {family.label}", "min_a": f"{family.min_a:g}",
+            "id": f"own-{family.id}", "label": say('own {family}', family=family.label), "min_a": f"{family.min_a:g}",
             "max_a": f"{family.max_a:g}", "max_v_dc": f"{family.max_v_dc:g}", "source": "",
             "interrupt_v_ka": ";".join(f"{v:g}:{ka:g}" for v, ka in family.interrupt_v_ka),
         }  # fmt: skip
@@ -98,7 +99,7 @@ class OwnDevice(QDialog):
         """Read a curve; says what is wrong with it, and keeps what was there."""
         if path is None:
             name, _ = QFileDialog.getOpenFileName(
-                self, "Curve of a device", str(Path.home()), "CSV (*.csv);;All files (*)"
+                self, say("Curve of a device"), str(Path.home()), say("CSV (*.csv);;All files (*)")
             )
             if not name:
                 return
@@ -106,10 +107,16 @@ class OwnDevice(QDialog):
         try:
             self.gates = read_curve(read_text(path, MOST_TEXT), positive(self.rating.text(), "A"), path.name)
         except (CurveError, OSError, UnicodeDecodeError, ValueError) as error:
-            self.note.setText(f"Not read: {error}")
+            self.note.setText(say("Not read: {error}", error=error))
             return
         self.note.setText(
-            f"{path.name}: {len(self.gates)} points, from {self.gates[0][0]:.3g} to {self.gates[-1][0]:.3g} times the rating."
+            say(
+                "{path}: {gates} points, from {gates_2:.3g} to {gates_3:.3g} times the rating.",
+                path=path.name,
+                gates=len(self.gates),
+                gates_2=self.gates[0][0],
+                gates_3=self.gates[-1][0],
+            )
         )
 
     def family(self) -> DeviceFamily:
@@ -136,7 +143,9 @@ class OwnDevice(QDialog):
                 self.fields[name].setFocus()
             return
         self.accept()
-        self.wanted.emit(Edit(f"Add device family {family.label}", partial(edits.put_family, family=family)))
+        self.wanted.emit(
+            Edit(say("Add device family {family}", family=family.label), partial(edits.put_family, family=family))
+        )
 
 
 def open_for(parts: Catalogue, parent: QWidget) -> OwnDevice:

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QMenu
 from jaunty_copper.desktop.pages.map import menu
 from jaunty_copper.desktop.widgets.passing_menu import PassingMenu
 from jaunty_copper.diagram import folding
+from jaunty_copper.language import say
 from jaunty_copper.plan.model import Bar, Equipment, Inline
 
 if TYPE_CHECKING:
@@ -31,19 +32,19 @@ def of(w: Window, selected: str) -> QMenu:
     if id_ in w.document.plan.by_id or id_ in w.document.plan.run_by_id:
         made.addSeparator()
         if id_ in w.document.plan.by_id:
-            made.addAction("Connect to…").triggered.connect(lambda: w.laying.connect(selected))
+            made.addAction(say("Connect to…")).triggered.connect(lambda: w.laying.connect(selected))
             thing = w.document.plan.by_id[id_]
             if isinstance(thing, Inline) or (isinstance(thing, Bar) and "." in selected):
-                made.addAction("Swap with…").triggered.connect(lambda: w.laying.swap(selected))
+                made.addAction(say("Swap with…")).triggered.connect(lambda: w.laying.swap(selected))
             if isinstance(thing, Bar) and (id_ in w.folds.bars or id_ in folding.foldable(w.document.plan)):
-                word = "Unfold" if id_ in w.folds.bars else "Fold"
-                made.addAction(f"{word} its circuits").triggered.connect(lambda: w.folds.one(id_))
+                word = say("Unfold") if id_ in w.folds.bars else say("Fold")
+                made.addAction(say("{word} its circuits", word=word)).triggered.connect(lambda: w.folds.one(id_))
             if isinstance(thing, Equipment):
-                made.addAction("Lead the circuit to…").triggered.connect(lambda: w.laying.lead(id_))
+                made.addAction(say("Lead the circuit to…")).triggered.connect(lambda: w.laying.lead(id_))
         else:
-            made.addAction("Lead its start elsewhere…").triggered.connect(lambda: w.laying.aim(id_, "a"))
-            made.addAction("Lead its end elsewhere…").triggered.connect(lambda: w.laying.aim(id_, "b"))
-        made.addAction("Short circuit here").triggered.connect(partial(w.going.short, selected))
+            made.addAction(say("Lead its start elsewhere…")).triggered.connect(lambda: w.laying.aim(id_, "a"))
+            made.addAction(say("Lead its end elsewhere…")).triggered.connect(lambda: w.laying.aim(id_, "b"))
+        made.addAction(say("Short circuit here")).triggered.connect(partial(w.going.short, selected))
     return made
 
 

@@ -19,6 +19,7 @@ from jaunty_copper.desktop.pages.curves.facts import protection_of
 from jaunty_copper.desktop.widgets.asking import ask
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.work.worker import Worker
+from jaunty_copper.language import say, say_many
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Plan
 
@@ -31,11 +32,11 @@ class Protecting(QDialog):
 
     def __init__(self, plan: Plan, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Protect the plan")
+        self.setWindowTitle(say("Protect the plan"))
         self.resize(760, 560)
         self.found: Protected | None = None
         self.boxes: list[QCheckBox] = []
-        self.head = Label("Looking for devices that are able, selective, and small enough for what they guard…")
+        self.head = Label(say("Looking for devices that are able, selective, and small enough for what they guard…"))
         self.head.setWordWrap(True)
         self.progress = QProgressBar()
         self.progress.setRange(0, 0)
@@ -45,7 +46,7 @@ class Protecting(QDialog):
         self.left.setWordWrap(True)
         self.left.setObjectName("caption")
         self.buttons = QDialogButtonBox()
-        self.use = self.buttons.addButton("Make these changes", QDialogButtonBox.ButtonRole.AcceptRole)
+        self.use = self.buttons.addButton(say("Make these changes"), QDialogButtonBox.ButtonRole.AcceptRole)
         self.use.setEnabled(False)
         self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)
         self.buttons.accepted.connect(self._apply)
@@ -90,8 +91,8 @@ class Protecting(QDialog):
             f"{f.verdict.word}: {f.headline}. {found.reasons[f.rule.id, f.place]}" for f in found.left[:6]
         )
         self.left.setText(
-            (f"Left to decide by hand:\n{remains}\n" if remains else "")
-            + "The families are representative: hold each device against its own data sheet before you buy it."
+            (say("Left to decide by hand:\n{remains}\n", remains=remains) if remains else "")
+            + say("The families are representative: hold each device against its own data sheet before you buy it.")
         )
 
     def _count(self) -> None:
@@ -99,22 +100,37 @@ class Protecting(QDialog):
         ticked = sum(box.isChecked() for box in self.boxes)
         before, after = len(self.found.found), len(self.found.left)
         self.head.setText(
-            f"{len(self.found.changes)} changes take {before} findings about protection to {after}; {ticked} are ticked."
+            say(
+                "{changes} changes take {before} findings about protection to {after}; {ticked} are ticked.",
+                changes=len(self.found.changes),
+                before=before,
+                after=after,
+                ticked=ticked,
+            )
             if self.found.changes
-            else "Nothing to change: every device is able, selective, and small enough for what it guards."
+            else say("Nothing to change: every device is able, selective, and small enough for what it guards.")
         )
         self.use.setEnabled(ticked > 0)
 
     def _failed(self, trace: str) -> None:
         self.progress.hide()
-        self.head.setText(f"No proposal could be made: {trace.strip().splitlines()[-1]}. The plan is as it was.")
+        self.head.setText(
+            say(
+                "No proposal could be made: {splitlines}. The plan is as it was.",
+                splitlines=trace.strip().splitlines()[-1],
+            )
+        )
 
     def _apply(self) -> None:
         assert self.found is not None
         ticked = tuple(c for c, box in zip(self.found.changes, self.boxes, strict=True) if box.isChecked())
-        word = "change" if len(ticked) == 1 else "changes"
         self.accept()
-        self.wanted.emit(Edit(f"Protect the plan: {len(ticked)} {word}", partial(made, changes=ticked)))
+        self.wanted.emit(
+            Edit(
+                say_many("Protect the plan: {count} change", "Protect the plan: {count} changes", len(ticked)),
+                partial(made, changes=ticked),
+            )
+        )
 
     def done(self, result: int) -> None:
         """Stop working when closed."""

@@ -6,6 +6,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from jaunty_copper.desktop.work.picture import WORST
+from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Plan, Scenario
@@ -40,7 +41,7 @@ class Scenarios:
         """Offer the plan's scenarios and the worst of all; one that is gone is shown no longer."""
         plan = self.window.document.plan
         entries: list[tuple[str, str | None]] = [(s.title, s.id) for s in plan.scenarios]
-        entries.append(("Worst case" if plan.scenarios else "Everything on", WORST))
+        entries.append((say("Worst case") if plan.scenarios else say("Everything on"), WORST))
         if self.shown not in [id_ for _, id_ in entries]:
             self.shown = entries[0][1]
             self.window.map.set_scenario(self.shown)
@@ -61,16 +62,16 @@ class Scenarios:
         plan = self.window.document.plan
         like = next((s for s in plan.scenarios if s.id == self.shown), None)
         id_ = edits.fresh_id(plan, "scenario")
-        name = edits.fresh_name([s.title for s in plan.scenarios], like.title if like else "New scenario")
+        name = edits.fresh_name([s.title for s in plan.scenarios], like.title if like else say("New scenario"))
         new = (like or Scenario(id=id_)).model_copy(update={"id": id_, "name": name})
         self.shown = id_
-        self.window.do(Edit(f"Add scenario {new.title}", partial(_with, new=new)))
+        self.window.do(Edit(say("Add scenario {new}", new=new.title), partial(_with, new=new)))
         self.show(id_)
 
     def delete(self) -> None:
         """Delete the scenario that is shown."""
         if self.shown is not WORST:
-            self.window.do(Edit(f"Delete scenario {self.shown}", partial(_without, id_=self.shown)))
+            self.window.do(Edit(say("Delete scenario {shown}", shown=self.shown), partial(_without, id_=self.shown)))
             self.show(self.shown)
 
 

@@ -7,6 +7,7 @@ from jaunty_copper.desktop.findings.panel import Findings
 from jaunty_copper.desktop.inspector.panel import Inspector
 from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.language import say
 
 
 class Side(QSplitter):
@@ -22,7 +23,7 @@ class Side(QSplitter):
         self._page = "map"
         self._sizes = {"map": [370, 350]}
         self.setSizes(self._sizes["map"])
-        name_divider(self, "Divider above the findings")
+        name_divider(self, say("Divider above the findings"))
 
     def for_page(self, page: str) -> None:
         """Give findings the room that they have on a page: beside other work than the map's they are few lines."""

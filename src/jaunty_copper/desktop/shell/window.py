@@ -43,11 +43,12 @@ from jaunty_copper.desktop.work.picture import WORST, Picture
 from jaunty_copper.desktop.work.studying import sketch_of, study_of
 from jaunty_copper.desktop.work.trouble import each
 from jaunty_copper.desktop.work.worker import Worker
+from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.autosave import Autosave
 from jaunty_copper.plan.edits import Edit, EditError
 
-CAUTION = (
+CAUTION = say(
     "A planning aid: local codes and licensed practice decide. Isolate the bank and cover its posts before you work."
 )
 if TYPE_CHECKING:
@@ -100,7 +101,7 @@ class Window(DocumentWindow):
         self._across.addWidget(side_to_be)
         self._across.setStretchFactor(0, 1)
         self._across.setSizes([882, 338])
-        name_divider(self._across, "Divider beside the panel")
+        name_divider(self._across, say("Divider beside the panel"))
         self._across.setCollapsible(0, False)
         self.notice = self._notice_bar()
         self.rail, self.bar = Rail(), TopBar()
@@ -246,7 +247,9 @@ class Window(DocumentWindow):
         self.scenarios.show(first)
         self.hide_notice()
         if document.open_elsewhere:
-            self.show_notice("This plan is open in another window too. Saving here overwrites what is saved there.")
+            self.show_notice(
+                say("This plan is open in another window too. Saving here overwrites what is saved there.")
+            )
 
     def show_sketch(self) -> None:
         """Show the map before anything is solved."""
@@ -267,7 +270,7 @@ class Window(DocumentWindow):
             self.show_on_page()
             return False
         except EditError as error:
-            self.show_notice(f"{edit.label}: not done. {error}")
+            self.show_notice(say("{edit}: not done. {error}", edit=edit.label, error=error))
             self.inspector.show_again()
             self.show_on_page()
             return False
@@ -313,26 +316,26 @@ class Window(DocumentWindow):
     def _study_failed(self, trace: str) -> None:
         last = trace.strip().splitlines()[-1]
         self.show_notice(
-            f"This plan could not be studied: {last}. It can still be edited and saved; undo brings the last study back."
+            say("This plan could not be studied: {last}. Edit, save, or undo back to the last study.", last=last)
         )
 
     def _busy(self, on: bool) -> None:
-        self._working.setText("computing…" if on else "")
+        self._working.setText(say("computing…") if on else "")
 
     def show_history(self) -> None:
         """Name the document, and what can be undone, wherever that is shown."""
         d = self.document
-        name = d.path.name if d.path else "not saved yet"
-        self.setWindowTitle(f"{d.plan.title or 'Plan'} — {name}[*] — Jaunty Copper")
+        name = d.path.name if d.path else say("not saved yet")
+        self.setWindowTitle(say("{plan} — {name}[*] — Jaunty Copper", plan=d.plan.title or say("Plan"), name=name))
         self.setWindowModified(d.unsaved)
-        self.bar.title.setText(f"{d.plan.title or 'Plan without a name'}{' •' if d.unsaved else ''}")
-        self.bar.title.setToolTip(plain_tip(str(d.path or "not saved yet")))
+        self.bar.title.setText(f"{d.plan.title or say('Plan without a name')}{' •' if d.unsaved else ''}")
+        self.bar.title.setToolTip(plain_tip(str(d.path or say("not saved yet"))))
         self.menus.undo.setEnabled(d.undo_label is not None)
-        self.menus.undo.setText(f"&Undo: {d.undo_label}" if d.undo_label else "&Undo")
+        self.menus.undo.setText(say("&Undo: {undo_label}", undo_label=d.undo_label) if d.undo_label else say("&Undo"))
         self.menus.redo.setEnabled(d.redo_label is not None)
-        self.menus.redo.setText(f"&Redo: {d.redo_label}" if d.redo_label else "&Redo")
-        self.bar.units.setText("AWG" if self.looks.units.awg else "mm²")
-        self.bar.look.setText("Dark" if self.looks.palette.name == "light" else "Light")
+        self.menus.redo.setText(say("&Redo: {redo_label}", redo_label=d.redo_label) if d.redo_label else say("&Redo"))
+        self.bar.units.setText(say("AWG") if self.looks.units.awg else say("mm²"))
+        self.bar.look.setText(say("Dark") if self.looks.palette.name == "light" else say("Light"))
 
     # Looking
 
@@ -366,7 +369,7 @@ class Window(DocumentWindow):
     def _remove(self, selected: str) -> None:
         chosen = self.map.chosen
         if len(chosen) > 1 and selected in chosen:
-            self.do(Edit(f"Remove {len(chosen)} things", partial(menu.remove_all, ids=chosen)))
+            self.do(Edit(say("Remove {chosen} things", chosen=len(chosen)), partial(menu.remove_all, ids=chosen)))
             return
         edit = menu.removal(self.document.plan, selected)
         if edit is not None:

@@ -8,7 +8,9 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-SORRY = "This could not be drawn. The rest goes on, and your work is kept."
+from jaunty_copper.language import say
+
+SORRY = say("This could not be drawn. The rest goes on, and your work is kept.")
 
 
 def paint(widget: QWidget, draw: Callable[[QPainter], None]) -> None:

@@ -9,11 +9,12 @@ from PySide6.QtGui import QColor
 
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.theme import Palette, font
+from jaunty_copper.language import say
 
 pg.setConfigOptions(antialias=True)
 TIMES = {
-    -5.0: "10 µs", -4.0: "0.1 ms", -3.0: "1 ms", -2.0: "10 ms", -1.0: "0.1 s", 0.0: "1 s", 1.0: "10 s", 2.0: "100 s",
-    3.0: "17 min", 4.0: "2.8 h",
+    -5.0: "10 µs", -4.0: say("0.1 ms"), -3.0: say("1 ms"), -2.0: say("10 ms"), -1.0: "0.1 s", 0.0: "1 s", 1.0: "10 s", 2.0: "100 s",
+    3.0: say("17 min"), 4.0: "2.8 h",
 }  # fmt: skip
 AMPS = {round(d + log10(m), 3): words.amps(m * 10.0**d) for d in range(-1, 6) for m in (1.0, 2.0, 5.0)}
 

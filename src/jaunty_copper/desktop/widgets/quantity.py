@@ -3,6 +3,8 @@
 import re
 from collections.abc import Mapping
 
+from jaunty_copper.language import say
+
 UNITS: Mapping[str, Mapping[str, float]] = {
     "m": {"m": 1.0, "cm": 0.01, "mm": 0.001, "ft": 0.3048, "'": 0.3048, "in": 0.0254, '"': 0.0254},
     "ft": {"ft": 1.0, "'": 1.0, "in": 1 / 12, '"': 1 / 12, "m": 1 / 0.3048, "cm": 0.01 / 0.3048, "mm": 0.001 / 0.3048},
@@ -52,19 +54,24 @@ def read(text: str, unit: str = "") -> float:
     text = text.strip().replace("−", "-")
     if re.fullmatch(r"-?\d{1,3}(,\d{3})+", text):
         raise NotUnderstood(
-            f"{text} can be read in two ways; write {text.replace(',', '')} or {text.replace(',', '.')}"
+            say(
+                "{text} can be read in two ways; write {text_2} or {text_3}",
+                text=text,
+                text_2=text.replace(",", ""),
+                text_3=text.replace(",", "."),
+            )
         )
     total, at, parts = 0.0, 0, 0
     while at < len(text):
         found = PART.match(text, at)
         if found is None:
-            raise NotUnderstood(f"“{text}” is no number")
+            raise NotUnderstood(say("“{text}” is no number", text=text))
         total += _in_unit(float(found[1].replace(",", ".")), found[2].lower(), unit)
         at, parts = found.end(), parts + 1
         if parts > 1 and not found[2]:
-            raise NotUnderstood(f"“{text}” is no number")
+            raise NotUnderstood(say("“{text}” is no number", text=text))
     if not parts:
-        raise NotUnderstood("a number is needed here")
+        raise NotUnderstood(say("a number is needed here"))
     return round(total, 9)
 
 
@@ -78,7 +85,7 @@ def positive(text: str, unit: str = "") -> float:
     """
     value = read(text, unit)
     if value <= 0.0:
-        raise NotUnderstood(f"“{text}” is not above 0")
+        raise NotUnderstood(say("“{text}” is not above 0", text=text))
     return value
 
 
@@ -89,5 +96,11 @@ def _in_unit(value: float, typed: str, unit: str) -> float:
         return (value - 32.0) / 1.8
     factor = UNITS.get(unit, {}).get(typed)
     if factor is None:
-        raise NotUnderstood(f"{typed} is not a unit of what is asked here{f', in {unit}' if unit else ''}")
+        raise NotUnderstood(
+            say(
+                "{typed} is not a unit of what is asked here{words}",
+                typed=typed,
+                words=say(", in {unit}", unit=unit) if unit else "",
+            )
+        )
     return value * factor

@@ -2,6 +2,7 @@
 
 from math import isfinite
 
+from jaunty_copper.language import say
 from jaunty_copper.parts.catalogue import Catalogue
 from jaunty_copper.parts.figures import quantity
 from jaunty_copper.parts.models import Conductor
@@ -46,7 +47,9 @@ class Units:
         """A conductor's size: its own name, or the nearest gauge not thicker than it."""
         if not self.awg:
             return (
-                conductor.label if conductor.system == "metric" else f"{conductor.label} ({conductor.area_mm2:.3g} mm²)"
+                conductor.label
+                if conductor.system == "metric"
+                else say("{conductor} ({area_mm2:.3g} mm²)", conductor=conductor.label, area_mm2=conductor.area_mm2)
             )
         if conductor.system != "metric":
             return conductor.label

@@ -8,6 +8,7 @@ from PySide6.QtCore import QEventLoop, QObject, Qt, QTimer, Signal
 from PySide6.QtWidgets import QProgressDialog, QWidget
 
 from jaunty_copper.desktop.widgets.label import Label
+from jaunty_copper.language import say
 
 T = TypeVar("T")
 SILENT_S = 0.25
@@ -65,7 +66,7 @@ def waited(parent: QWidget, words: str, work: Callable[[], T]) -> T:
     waiting.thread_.join(SILENT_S)
     if waiting.thread_.is_alive():
         dialog = QProgressDialog(parent)
-        dialog.setWindowTitle("Please wait")
+        dialog.setWindowTitle(say("Please wait"))
         dialog.setLabel(Label(words))
         dialog.setRange(0, 0)
         dialog.setMinimumDuration(0)

@@ -13,6 +13,7 @@ from types import TracebackType
 from PySide6.QtCore import QObject, Signal
 
 from jaunty_copper import __version__
+from jaunty_copper.language import say
 from jaunty_copper.plan.autosave import state_folder
 from jaunty_copper.plan.storage import PRIVATE
 
@@ -40,8 +41,8 @@ def write_down(trace: str) -> str:
         with open(file, mode, encoding="utf-8", opener=partial(os.open, mode=PRIVATE)) as stream:
             stream.write(f"{time.strftime('%Y-%m-%d %H:%M:%S')} jaunty-copper {__version__}\n{trace}\n")
     except OSError as error:
-        return f"The details could not be written down: {error.strerror}."
-    return f"The details are in {_short(file)}."
+        return say("The details could not be written down: {strerror}.", strerror=error.strerror)
+    return say("The details are in {short}.", short=_short(file))
 
 
 def _short(file: Path) -> str:
@@ -68,7 +69,10 @@ class Trouble(QObject):
             return
         where = write_down("".join(traceback.format_exception(kind, value, trace)))
         self.reported.emit(
-            f"The program made an error of its own: what it shows may be out of date, your work is kept. {where}"
+            say(
+                "The program made an error of its own: what it shows may be out of date, your work is kept. {where}",
+                where=where,
+            )
         )
 
 

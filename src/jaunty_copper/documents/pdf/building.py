@@ -24,6 +24,7 @@ from jaunty_copper.documents.pdf.sheet import (
 )
 from jaunty_copper.documents.tables import table
 from jaunty_copper.fabrication.cuts import Cut
+from jaunty_copper.language import say
 
 MOST_CABLES = 80
 """Drawings of cables, beyond which a report would be pages of pictures."""
@@ -31,7 +32,7 @@ MOST_CABLES = 80
 
 def cables(d: Dossier) -> Iterator[Flowable]:
     """The cut list, the reels it is cut from, and each cable drawn."""
-    yield from head("Cut list")
+    yield from head(say("Cut list"))
     parts = d.shop.wiring.parts
     rows = tuple(
         (
@@ -41,38 +42,57 @@ def cables(d: Dossier) -> Iterator[Flowable]:
         for c in d.shop.cuts
     )  # fmt: skip
     yield grid(
-        ("cable", "size", "insulation", "colour", "cut, mm", "equal to", "first end", "second end", "between"),
+        (
+            "cable",
+            "size",
+            "insulation",
+            "colour",
+            say("cut, mm"),
+            say("equal to"),
+            say("first end"),
+            say("second end"),
+            "between",
+        ),
         rows,
         (8, 9, 12, 9, 9, 10, 17, 17, 22),
     )
     if d.shop.packings:
-        yield together(words("Lengths and what is cut from them", SUB), Figure(reels_drawing(d.shop)))
-    yield from head("Cables with their ends", SUB)
+        yield together(words(say("Lengths and what is cut from them"), SUB), Figure(reels_drawing(d.shop)))
+    yield from head(say("Cables with their ends"), SUB)
     alike: dict[tuple[object, ...], list[Cut]] = {}
     for cut in d.shop.cuts:
         alike.setdefault((cut.conductor, cut.colour, cut.length_m, cut.a.words, cut.b.words), []).append(cut)
     if len(alike) > MOST_CABLES:
-        yield words(f"The first {MOST_CABLES} of {len(alike)} kinds of cable are drawn; the list above has all.", SMALL)
+        yield words(
+            say(
+                "The first {most_cables} of {alike} kinds of cable are drawn; the list above has all.",
+                most_cables=MOST_CABLES,
+                alike=len(alike),
+            ),
+            SMALL,
+        )
     for cuts in list(alike.values())[:MOST_CABLES]:
         title = cuts[0].label if len(cuts) == 1 else ", ".join(c.label.split("  ")[0] for c in cuts)
         yield Figure(cable_drawing(d.shop, cuts[0], title), WIDTH * 0.72)
-    yield from head("Crimps", SUB)
+    yield from head(say("Crimps"), SUB)
     yield whole(table(d, "crimps"))
-    yield from head("Studs and lugs", SUB)
+    yield from head(say("Studs and lugs"), SUB)
     yield words(
-        "The first lug lies on the metal. Torques are representative of clean dry studs; a part's own instructions replace them.",
+        say(
+            "The first lug lies on the metal. Torques are representative of clean dry studs; a part's own instructions replace them."
+        ),
         SMALL,
     )
     yield whole(table(d, "terminals"))
     conduits = table(d, "conduits")
     if conduits.rows:
-        yield from head("Conduits", SUB)
+        yield from head(say("Conduits"), SUB)
         yield whole(conduits)
 
 
 def materials(d: Dossier) -> Iterator[Flowable]:
     """What to buy, with prices and crimps."""
-    yield from head("Materials")
+    yield from head(say("Materials"))
     rows: list[tuple[object, ...]] = []
     for group in dict.fromkeys(x.group for x in d.shop.lines):
         lines = [x for x in d.shop.lines if x.group == group]
@@ -92,7 +112,7 @@ def materials(d: Dossier) -> Iterator[Flowable]:
         rows.append(
             (
                 "",
-                f"{group} in all",
+                say("{group} in all", group=group),
                 None,
                 "",
                 None,
@@ -103,7 +123,12 @@ def materials(d: Dossier) -> Iterator[Flowable]:
         )
     yield grid(("group", "what", "quantity", "", "price", "total", "kg", ""), rows, (16, 42, 9, 4, 9, 10, 8, 5))
     yield words(
-        f"{d.shop.total:.2f} in all, without currency, {d.shop.mass_kg:.1f} kg. “rep.”: a representative price; others are the plan's own.",
+        say(
+            "{total:.2f} in all, without currency, {mass_kg:.1f} kg. “rep.”: a representative price; others are the "
+            "plan's own.",
+            total=d.shop.total,
+            mass_kg=d.shop.mass_kg,
+        ),
         BODY,
     )
 
@@ -117,7 +142,7 @@ def boards(d: Dossier) -> Iterator[Flowable]:
 
 def order(d: Dossier) -> Iterator[Flowable]:
     """The sequence of connection."""
-    yield from head("Connection order")
+    yield from head(say("Connection order"))
     yield words(CAUTIONS[2], CAUTION)
     done = set(d.plan.done)
     rows = tuple((d.plan.done_on.get(s.id, "done") if s.id in done else "[   ]", s.text, s.caution) for s in d.steps)

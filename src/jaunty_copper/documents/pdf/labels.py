@@ -9,6 +9,7 @@ from reportlab.pdfgen.canvas import Canvas
 
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.pdf.sheet import PLAIN, STRONG, load_fonts
+from jaunty_copper.language import say
 
 ACROSS, DOWN = 3, 14
 WIDTH, HEIGHT = 62.0 * mm, 19.0 * mm
@@ -20,7 +21,7 @@ def labels_pdf(d: Dossier) -> bytes:
     load_fonts()
     out = BytesIO()
     canvas = Canvas(out, pagesize=A4, invariant=1)
-    canvas.setTitle(f"Labels, {d.plan.title or 'plan'}")
+    canvas.setTitle(say("Labels, {plan}", plan=d.plan.title or "plan"))
     cells = [(c, end, far) for c in d.shop.cuts for end, far in ((c.a, c.b), (c.b, c.a))]
     for k, (cut, end, far) in enumerate(cells):
         n = k % (ACROSS * DOWN)
@@ -37,8 +38,8 @@ def labels_pdf(d: Dossier) -> bytes:
         size = d.study.wiring.parts.conductors[cut.conductor].label
         canvas.setFont(PLAIN, 8)
         canvas.drawRightString(x + WIDTH - 6, y + HEIGHT - 15, f"{size}, {cut.colour}")
-        canvas.drawString(x + 6, y + 18, _fitting(f"here {_title(d, end.ref)}", WIDTH - 12))
-        canvas.drawString(x + 6, y + 7, _fitting(f"to {_title(d, far.ref)}", WIDTH - 12))
+        canvas.drawString(x + 6, y + 18, _fitting(say("here {d}", d=_title(d, end.ref)), WIDTH - 12))
+        canvas.drawString(x + 6, y + 7, _fitting(say("to {d}", d=_title(d, far.ref)), WIDTH - 12))
     canvas.save()
     return out.getvalue()
 

@@ -34,6 +34,7 @@ from jaunty_copper.documents.pdf.sheet import (
     words,
 )
 from jaunty_copper.documents.tables import table
+from jaunty_copper.language import say
 from jaunty_copper.network.study import State
 from jaunty_copper.plan.model import Equipment
 from jaunty_copper.protection.selectivity import in_series
@@ -42,7 +43,7 @@ MOST_CURVES = 16
 """Sets of curves, beyond which a report would be pages of pictures."""
 PER_GRID = 5
 """Scenarios side by side."""
-REPRESENTATIVE = (
+REPRESENTATIVE = say(
     "Opening bands, interrupt ratings, device bodies, joints, battery resistances, prices, torques, outlines and cutting "
     "allowances are representative of generic families unless the plan gives its own. Short-circuit currents by IEC 61660-1: "
     "greatest with charged units, 1.05 of nominal voltage, 0.9 of their resistance, conductors at 20 °C; least with low, old and cold "
@@ -100,24 +101,31 @@ def _front(d: Dossier, day: str) -> Iterator[Flowable]:
     plan, book = d.plan, d.case.code
     yield Spacer(1, 24)
     yield words(plan.title or "Plan", TITLE)
-    yield words(f"Low-voltage DC distribution: plan and checks. {day}.", BODY)
+    yield words(say("Low-voltage DC distribution: plan and checks. {day}.", day=day), BODY)
     if plan.note:
         yield words(plan.note.strip(), BODY)
     found = ", ".join(s.counted(sum(f.verdict is s for f in d.findings)) for s in FAILING)
-    volts = ", ".join(sorted({f"{b.nominal_v:g} V" for b in d.study.wiring.banks})) or "no bank"
+    volts = ", ".join(sorted({f"{b.nominal_v:g} V" for b in d.study.wiring.banks})) or say("no bank")
     rows = (
-        ("Code in force", f"{book.name}: {book.summary}"),
+        (say("Code in force"), f"{book.name}: {book.summary}"),
         (
-            "System",
-            f"{volts}; {len(plan.equipment)} pieces of equipment, {len(plan.runs)} conductors, {len(d.protection.devices)} protective devices",
+            say("System"),
+            say(
+                "{volts}; {equipment} pieces of equipment, {runs} conductors, {devices} protective devices",
+                volts=volts,
+                equipment=len(plan.equipment),
+                runs=len(plan.runs),
+                devices=len(d.protection.devices),
+            ),
         ),
-        ("Scenarios", ", ".join(s.title for s in plan.scenarios) or "none"),
-        ("Findings", found),
+        (say("Scenarios"), ", ".join(s.title for s in plan.scenarios) or say("none")),
+        (say("Findings"), found),
         (
-            "Own limits",
-            "; ".join(f"{o.limit} = {o.value:g}: {o.reason}" for o in plan.overrides) or "none: the code as it stands",
+            say("Own limits"),
+            "; ".join(f"{o.limit} = {o.value:g}: {o.reason}" for o in plan.overrides)
+            or say("none: the code as it stands"),
         ),
-        ("Made with", f"jaunty-copper {__version__}"),
+        (say("Made with"), say("jaunty-copper {version}", version=__version__)),
     )
     yield Spacer(1, 8)
     yield grid(("", ""), rows, (2, 8))
@@ -126,39 +134,47 @@ def _front(d: Dossier, day: str) -> Iterator[Flowable]:
 
 
 def _basis(d: Dossier) -> Iterator[Flowable]:
-    yield from head("What this rests on")
-    yield words(f"Checked by: {d.case.code.name}. {d.case.code.summary}", BODY)
+    yield from head(say("What this rests on"))
+    yield words(say("Checked by: {code}. {summary}", code=d.case.code.name, summary=d.case.code.summary), BODY)
     yield words(REPRESENTATIVE, BODY)
     school = (
-        "the largest that protects the conductor"
+        say("the largest that protects the conductor")
         if d.plan.devices_by == "conductor"
-        else "the smallest that carries the load"
+        else say("the smallest that carries the load")
     )
-    yield words(f"Devices are chosen as {school}. Ampacity is the lower of the code's table and a heat balance.", BODY)
     yield words(
-        "A check “holds” within its limit. A danger must be fixed before the system is used, a defect soon; advice is for information.",
+        say(
+            "Devices are chosen as {school}. Ampacity is the lower of the code's table and a heat balance.",
+            school=school,
+        ),
+        BODY,
+    )
+    yield words(
+        say(
+            "A check “holds” within its limit. A danger must be fixed before the system is used, a defect soon; advice is for information."
+        ),
         BODY,
     )
 
 
 def _system(d: Dossier) -> Iterator[Flowable]:
-    yield from head("System")
+    yield from head(say("System"))
     yield whole(table(d, "equipment"))
     if d.plan.zones:
-        yield from head("Zones", SUB)
+        yield from head(say("Zones"), SUB)
         yield grid(
-            ("zone", "air, °C", "engine space", "ventilated", "ignition hazard"),
+            ("zone", say("air, °C"), "engine space", "ventilated", say("ignition hazard")),
             tuple(
                 (
                     z.title,
                     z.ambient_c,
-                    *("yes" if x else "no" for x in (z.engine_space, z.ventilated, z.ignition_hazard)),
+                    *(say("yes") if x else say("no") for x in (z.engine_space, z.ventilated, z.ignition_hazard)),
                 )
                 for z in d.plan.zones
             ),
             (4, 2, 2, 2, 2),
         )
-    yield from head("Voltage and current of each in each scenario", SUB)
+    yield from head(say("Voltage and current of each in each scenario"), SUB)
     states = d.study.states
     for k in range(0, len(states), PER_GRID):
         some = states[k : k + PER_GRID]
@@ -168,9 +184,9 @@ def _system(d: Dossier) -> Iterator[Flowable]:
 
 def _port(state: State, e: Equipment) -> str:
     if not state.solved:
-        return "no operating point"
+        return say("no operating point")
     volts, amps = state.port(e)
-    return f"{volts:.2f} V, {amps + 0.0:.3g} A" if abs(amps) > 1e-6 else f"{volts:.2f} V, off"
+    return f"{volts:.2f} V, {amps + 0.0:.3g} A" if abs(amps) > 1e-6 else say("{volts:.2f} V, off", volts=volts)
 
 
 def _map(d: Dossier) -> Iterator[Flowable]:
@@ -178,9 +194,11 @@ def _map(d: Dossier) -> Iterator[Flowable]:
     if state is None:
         return
     yield PageBreak()
-    yield from head("Map")
+    yield from head(say("Map"))
     yield words(
-        "From plus on the left to minus on the right; sources and loads in the middle. A conductor is as wide as its section.",
+        say(
+            "From plus on the left to minus on the right; sources and loads in the middle. A conductor is as wide as its section."
+        ),
         SMALL,
     )
     yield Figure(map_drawing(state), most=HEIGHT - 90)
@@ -207,39 +225,48 @@ def _bank(d: Dossier) -> Iterator[Flowable]:
             for u in bank.units
         )
         yield grid(
-            ("id", "name", "chemistry", "V", "Ah", "% left", "make", "bought"), rows, (8, 18, 22, 7, 8, 8, 20, 10)
+            ("id", "name", "chemistry", "V", "Ah", say("% left"), "make", "bought"), rows, (8, 18, 22, 7, 8, 8, 20, 10)
         )
         for sharing in d.case.sharings[bank.id]:
             if len(bank.strings) > 1 and abs(sharing.current_a) > 1.0:
-                title = f"{sharing.scenario.title}: {sharing.current_a:.0f} A, current sharing spread {100.0 * sharing.spread:.0f} %"
+                title = say(
+                    "{scenario}: {current_a:.0f} A, current sharing spread {spread:.0f} %",
+                    scenario=sharing.scenario.title,
+                    current_a=sharing.current_a,
+                    spread=100.0 * sharing.spread,
+                )
                 yield together(Figure(shares_drawing(sharing, title), WIDTH * 0.72))
 
 
 def _checks(d: Dossier) -> Iterator[Flowable]:
-    yield from head("Findings")
+    yield from head(say("Findings"))
     if not d.findings:
-        yield words("None: every rule of the code holds.", BODY)
+        yield words(say("None: every rule of the code holds."), BODY)
     else:
         rows = tuple((f.verdict.word, f.headline, f.source) for f in d.findings)
-        yield grid(("", "what is not as it should be", "source"), rows, (7, 60, 33))
-    yield from head("Every check")
+        yield grid(("", say("what is not as it should be"), "source"), rows, (7, 60, 33))
+    yield from head(say("Every check"))
     yield words(
-        "Everything that was held against a rule, passing or not, in the scenario where it is worst; what lasts is judged without surges.",
+        say(
+            "Everything that was held against a rule, passing or not, in the scenario where it is worst; what lasts is judged without surges."
+        ),
         SMALL,
     )
     yield whole(table(d, "checks"))
-    yield from head("Rules held against the plan", SUB)
+    yield from head(say("Rules held against the plan"), SUB)
     yield whole(table(d, "rules"))
 
 
 def _faults(d: Dossier) -> Iterator[Flowable]:
-    yield from head("Short-circuit currents")
-    yield words("Pole to pole, or to chassis where that is the return; in amperes.", SMALL)
+    yield from head(say("Short-circuit currents"))
+    yield words(say("Pole to pole, or to chassis where that is the return; in amperes."), SMALL)
     yield whole(table(d, "faults"))
     if d.protection.pairs:
-        yield from head("Selectivity", SUB)
+        yield from head(say("Selectivity"), SUB)
         yield words(
-            "Whether the downstream device has opened before the upstream one begins to, over every fault current that can flow through both.",
+            say(
+                "Whether the downstream device has opened before the upstream one begins to, over every fault current that can flow through both."
+            ),
             SMALL,
         )
         yield whole(table(d, "coordination"))
@@ -249,13 +276,22 @@ def _curves(d: Dossier) -> Iterator[Flowable]:
     chains = list(_chains(d))
     if not chains:
         return
-    yield from head("Opening curves")
+    yield from head(say("Opening curves"))
     yield words(
-        "Between the two edges of its band a device opens, at the air it stands in. The thick line is the withstand of the thinnest conductor behind it.",
+        say(
+            "Between the two edges of its band a device opens, at the air it stands in. The thick line is the withstand of the thinnest conductor behind it."
+        ),
         SMALL,
     )
     if len(chains) > MOST_CURVES:
-        yield words(f"The first {MOST_CURVES} of {len(chains)} sets in series are drawn.", SMALL)
+        yield words(
+            say(
+                "The first {most_curves} of {chains} sets in series are drawn.",
+                most_curves=MOST_CURVES,
+                chains=len(chains),
+            ),
+            SMALL,
+        )
     for chain, weakest in chains[:MOST_CURVES]:
         yield together(Figure(curves_drawing(d.protection, chain, weakest), WIDTH * 0.74))
 
@@ -277,9 +313,14 @@ def _chains(d: Dossier) -> Iterator[tuple[tuple[str, ...], str | None]]:
 def _proving(d: Dossier) -> Iterator[Flowable]:
     if d.bench is None:
         return
-    yield from head("Expected readings")
+    yield from head(say("Expected readings"))
     yield words(
-        f"With “{d.bench.scenario.title}”, from stud to stud. The tolerance is two standard deviations of lengths, joints, loads, sources, charge and meter. “first” marks the fewest that reveal a bad joint of 5 mΩ anywhere it can be seen.",
+        say(
+            "With “{scenario}”, from stud to stud. The tolerance is two standard deviations of lengths, joints, "
+            "loads, sources, charge and meter. “first” marks the fewest that reveal a bad joint of 5 mΩ anywhere it "
+            "can be seen.",
+            scenario=d.bench.scenario.title,
+        ),
         SMALL,
     )
     taken = {Point(r.quantity, r.a, r.b): r.value for r in d.plan.readings if r.scenario == d.bench.scenario.id}
@@ -287,10 +328,10 @@ def _proving(d: Dossier) -> Iterator[Flowable]:
     for k, e in enumerate(d.bench.expected()):
         unit, factor = ("A", 1.0) if e.point.quantity == "amps" else ("V", 1.0) if abs(e.value) >= 1.0 else ("mV", 1e3)
         read = taken.get(e.point)
-        what = f"{e.point.a} to {e.point.b}" if e.point.b else f"current of {e.point.a}"
+        what = say("{a} to {b}", a=e.point.a, b=e.point.b) if e.point.b else say("current of {a}", a=e.point.a)
         rows.append(
             (
-                "first" if k in d.fewest else "",
+                say("first") if k in d.fewest else "",
                 what,
                 plain(factor * e.value, 4),
                 f"± {plain(factor * e.tolerance, 2)}",
@@ -304,11 +345,11 @@ def _proving(d: Dossier) -> Iterator[Flowable]:
 def _log(d: Dossier) -> Iterator[Flowable]:
     if not d.plan.log:
         return
-    yield from head("Log")
+    yield from head(say("Log"))
     yield whole(table(d, "log"))
 
 
 def _cautions(_: Dossier) -> Iterator[Flowable]:
-    yield from head("Cautions")
+    yield from head(say("Cautions"))
     for text in CAUTIONS:
         yield words(f"–  {text}", BODY)

@@ -18,16 +18,27 @@ from reportlab.platypus import CondPageBreak, Flowable, KeepTogether, Paragraph,
 import jaunty_copper
 from jaunty_copper.documents import table as tables
 from jaunty_copper.documents.drawing import Circle, Drawing, Mark, Path, Rect, Text
+from jaunty_copper.language import say
 from jaunty_copper.plan.text import lines, one_line
 
 PLAIN, STRONG = "Inter", "Inter-SemiBold"
 CAUTIONS = (
-    "This is a planning aid. Local codes and licensed practice decide; where this report and a standard's current edition differ, the standard is right.",
-    "Batteries drive thousands of amperes into a short circuit: it burns, blinds and kills. Rings and watch off, eye protection on, insulated tools, posts covered.",
-    "Isolate every source before work: chargers, alternators and solar controllers feed the bars though the bank is off.",
-    "Lead-acid units give off hydrogen while charging: ventilate, and keep sparks away. Lithium units that were crushed, frozen or charged below freezing may burn: out of service.",
-    "The main link is the last to be joined and the first to be opened. Capacitors are filled through a resistor first.",
-    "A blown fuse has a cause: find it before another one goes in.",
+    say(
+        "This is a planning aid. Local codes and licensed practice decide; where this report and a standard's current edition differ, the standard is right."
+    ),
+    say(
+        "Batteries drive thousands of amperes into a short circuit: it burns, blinds and kills. Rings and watch off, eye protection on, insulated tools, posts covered."
+    ),
+    say(
+        "Isolate every source before work: chargers, alternators and solar controllers feed the bars though the bank is off."
+    ),
+    say(
+        "Lead-acid units give off hydrogen while charging: ventilate, and keep sparks away. Lithium units that were crushed, frozen or charged below freezing may burn: out of service."
+    ),
+    say(
+        "The main link is the last to be joined and the first to be opened. Capacitors are filled through a resistor first."
+    ),
+    say("A blown fuse has a cause: find it before another one goes in."),
 )
 MARGIN = 17.0 * mm
 WIDTH, HEIGHT = A4[0] - 2.0 * MARGIN, A4[1] - 2.0 * MARGIN
@@ -59,7 +70,7 @@ FIGURE_HEAD = _style("figure-head", 7.6, fontName=STRONG, alignment=2)
 CAUTION = _style("caution", 9, borderWidth=1.2, borderColor=colors.black, borderPadding=6, spaceBefore=8, spaceAfter=10)
 
 
-STRONG_WORDS = ("danger", "defect", "too full")
+STRONG_WORDS = ("danger", "defect", say("too full"))
 """Cells that are set in bold: what is wrong."""
 
 

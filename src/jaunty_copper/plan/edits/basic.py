@@ -6,6 +6,7 @@ from typing import Any, NamedTuple
 
 from pydantic import ValidationError
 
+from jaunty_copper.language import say
 from jaunty_copper.parts.models import DeviceFamily
 from jaunty_copper.plan.check import problems
 from jaunty_copper.plan.model import (
@@ -51,7 +52,7 @@ def made_of(plan: Plan, before: Plan, after: Plan) -> Plan:
         It is another one by now.
     """
     if plan is not before:
-        raise EditError("the plan was changed meanwhile")
+        raise EditError(say("the plan was changed meanwhile"))
     return after
 
 
@@ -89,7 +90,7 @@ def find(plan: Plan, id_: str) -> tuple[str, int]:
         for index, thing in enumerate(getattr(plan, field)):
             if thing.id == id_:
                 return field, index
-    raise EditError(f"nothing is called {id_}")
+    raise EditError(say("nothing is called {id}", id=id_))
 
 
 def _rebuilt(thing: Any, changes: dict[str, Any]) -> Any:
@@ -97,7 +98,7 @@ def _rebuilt(thing: Any, changes: dict[str, Any]) -> Any:
     called = values.get("id") or values.get("limit")
     unknown = changes.keys() - values.keys()
     if unknown:
-        raise EditError(f"{called} has no {', '.join(sorted(unknown))}")
+        raise EditError(say("{called} has no {unknown}", called=called, unknown=", ".join(sorted(unknown))))
     try:
         return type(thing).model_validate({**values, **changes})
     except ValidationError as error:
@@ -196,7 +197,7 @@ def set_state(plan: Plan, scenario_id: str, id_: str, state: State | None) -> Pl
     """Say what equipment or a switch does in a scenario; None takes it back."""
     field, index = find(plan, scenario_id)
     if field != "scenarios":
-        raise EditError(f"{scenario_id} is no scenario")
+        raise EditError(say("{scenario_id} is no scenario", scenario_id=scenario_id))
     scenario = plan.scenarios[index]
     states = {k: v for k, v in scenario.states.items() if k != id_}
     if state is not None:
@@ -226,5 +227,5 @@ def set_override(plan: Plan, limit: str, value: float | None, reason: str = "") 
     if value is None:
         return _with(plan, overrides=others)
     if not reason.strip():
-        raise EditError("an override needs its reason")
+        raise EditError(say("an override needs its reason"))
     return _with(plan, overrides=(*others, Override(limit=limit, value=value, reason=reason)))

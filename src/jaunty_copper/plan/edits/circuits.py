@@ -2,6 +2,7 @@
 
 from typing import Any, Literal, NamedTuple
 
+from jaunty_copper.language import say
 from jaunty_copper.plan.edits.basic import EditError, _put, _rebuilt, _with, checked, find, fresh_id
 from jaunty_copper.plan.edits.references import remove, without_dangling
 from jaunty_copper.plan.model import (
@@ -32,7 +33,7 @@ def insert_inline(plan: Plan, run_id: str, item: Inline, at_m: float | None = No
     """
     field, index = find(plan, run_id)
     if field != "runs":
-        raise EditError(f"{run_id} is no run")
+        raise EditError(say("{run_id} is no run", run_id=run_id))
     run = plan.runs[index]
     first = min(0.1, run.length_m / 2) if at_m is None else min(max(at_m, 0.0), run.length_m)
     second_id = fresh_id(plan, f"{run_id}-")
@@ -54,7 +55,7 @@ def remove_inline(plan: Plan, item_id: str) -> Plan:
     """Take a two-terminal item out; the runs on its two sides become one."""
     item = plan.by_id.get(item_id)
     if not isinstance(item, Inline):
-        raise EditError(f"{item_id} does not sit in a conductor")
+        raise EditError(say("{item_id} does not sit in a conductor", item_id=item_id))
     ends = [plan.runs_at.get(item.ref(t), ()) for t in ("a", "b")]
     if any(len(e) != 1 for e in ends) or ends[0][0] is ends[1][0]:
         return remove(plan, item_id)
@@ -91,10 +92,10 @@ def move_stud(plan: Plan, bar_id: str, stud_id: str, to: int) -> Plan:
     field, index = find(plan, bar_id)
     bar = plan.items[index] if field == "items" else None
     if not isinstance(bar, Bar):
-        raise EditError(f"{bar_id} is no bar")
+        raise EditError(say("{bar_id} is no bar", bar_id=bar_id))
     stud = next((s for s in bar.studs if s.id == stud_id), None)
     if stud is None:
-        raise EditError(f"{bar_id} has no stud {stud_id}")
+        raise EditError(say("{bar_id} has no stud {stud_id}", bar_id=bar_id, stud_id=stud_id))
     rest = [s for s in bar.studs if s is not stud]
     rest.insert(min(max(to, 0), len(rest)), stud)
     return _put(plan, field, index, bar.model_copy(update={"studs": tuple(rest)}))
@@ -115,7 +116,7 @@ def studs_of(plan: Plan, hub_id: str) -> tuple[Bar | Chassis, StudsOf]:
     """A bar or the chassis, and where it has its studs."""
     hub = plan.by_id.get(hub_id)
     if not isinstance(hub, Bar | Chassis):
-        raise EditError(f"{hub_id} is no bar and no chassis")
+        raise EditError(say("{hub_id} is no bar and no chassis", hub_id=hub_id))
     return hub, STUDS[type(hub)]
 
 
@@ -138,11 +139,11 @@ def remove_stud(plan: Plan, hub_id: str, stud_id: str) -> Plan:
     """Take away a stud, or a point of the chassis, that nothing is on."""
     hub, of = studs_of(plan, hub_id)
     if stud_id not in hub.terminal_names:
-        raise EditError(f"{hub_id} has no stud {stud_id}")
+        raise EditError(say("{hub_id} has no stud {stud_id}", hub_id=hub_id, stud_id=stud_id))
     if plan.runs_at.get(hub.ref(stud_id)):
-        raise EditError(f"something is on stud {stud_id} of {hub.title}")
+        raise EditError(say("something is on stud {stud_id} of {hub}", stud_id=stud_id, hub=hub.title))
     if len(hub.terminal_names) == 1:
-        raise EditError(f"{hub.title} has one stud only")
+        raise EditError(say("{hub} has one stud only", hub=hub.title))
     kept = tuple(s for s in getattr(hub, of.field) if s.id != stud_id)
     return checked(without_dangling(_put(plan, *find(plan, hub_id), hub.model_copy(update={of.field: kept}))))
 
@@ -191,7 +192,7 @@ def add_circuit(
     """
     for id_ in (plus, minus):
         if id_ not in plan.by_id:
-            raise EditError(f"nothing is called {id_}")
+            raise EditError(say("nothing is called {id}", id=id_))
     plan, start = free_terminal(plan, plan.by_id[plus], plus_terminal)
     plan, end = free_terminal(plan, plan.by_id[minus], minus_terminal)
     inlet, outlet = ("in_plus", "in_minus") if isinstance(equipment, Converter) else ("plus", "minus")
@@ -221,7 +222,7 @@ def remove_circuit(plan: Plan, equipment_id: str) -> Plan:
     """Remove equipment with its conductors and whatever sits in them, up to the hubs."""
     thing = plan.by_id.get(equipment_id)
     if not isinstance(thing, Equipment):
-        raise EditError(f"{equipment_id} is no equipment")
+        raise EditError(say("{equipment_id} is no equipment", equipment_id=equipment_id))
     items, runs = {equipment_id}, set[str]()
     for terminal in thing.terminal_names:
         ref: str | None = thing.ref(terminal)

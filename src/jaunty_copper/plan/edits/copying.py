@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from jaunty_copper.language import say
 from jaunty_copper.plan.edits.basic import EditError, _with, checked, fresh_id, fresh_name
 from jaunty_copper.plan.edits.circuits import free_terminal, remove_circuit
 from jaunty_copper.plan.model import (
@@ -35,7 +36,7 @@ def circuit_of(plan: Plan, equipment_id: str) -> tuple[tuple[Run, ...], tuple[In
     """
     thing = plan.by_id.get(equipment_id)
     if not isinstance(thing, Equipment):
-        raise EditError(f"{equipment_id} is no equipment")
+        raise EditError(say("{equipment_id} is no equipment", equipment_id=equipment_id))
     runs, items, hubs = list[Run](), list[Inline](), dict[str, str]()
     for start in thing.port:
         ref = start
@@ -88,7 +89,7 @@ def cut_out(plan: Plan, equipment_ids: tuple[str, ...]) -> Plan:
             assert isinstance(hub, Bar | Post | Chassis)
             hubs[hub.id] = hub
     if not equipment:
-        raise EditError("nothing of it is a circuit")
+        raise EditError(say("nothing of it is a circuit"))
     named = {getattr(x, "zone", None) for x in (*items.values(), *equipment, *runs.values(), *hubs.values())}
     routes = {r.route for r in runs.values()}
     return checked(
@@ -128,7 +129,7 @@ def paste(plan: Plan, piece: Plan, hub: str | None = None) -> tuple[Plan, tuple[
         There are no circuits in it.
     """
     if not piece.equipment:
-        raise EditError("there is no circuit on the clipboard")
+        raise EditError(say("there is no circuit on the clipboard"))
     ids, taken = dict[str, str](), set[str]()
     for x in (*piece.equipment, *(i for i in piece.items if isinstance(i, Inline)), *piece.runs):
         new = x.id if x.id not in _all(plan) | taken else fresh_id(plan, x.id.rstrip("0123456789") or "X", taken)
@@ -233,13 +234,13 @@ def lead_circuit(plan: Plan, equipment_id: str, hub: str) -> Plan:
     """
     to = plan.by_id.get(hub)
     if not isinstance(to, Bar | Post | Chassis):
-        raise EditError(f"{hub} is no bar, stud or chassis")
+        raise EditError(say("{hub} is no bar, stud or chassis", hub=hub))
     supply = supply_of(plan, to)
     if supply.back is None:
-        raise EditError(f"no bar on the other side of {to.title}'s system: a circuit needs a return")
+        raise EditError(say("no bar on the other side of {to}'s system: a circuit needs a return", to=to.title))
     runs, _, hubs = circuit_of(plan, equipment_id)
     if not hubs:
-        raise EditError(f"{plan.by_id[equipment_id].title} is on no bar")
+        raise EditError(say("{equipment_id} is on no bar", equipment_id=plan.by_id[equipment_id].title))
     own = {r.id for r in runs}
     for start, ref in hubs.items():
         pole = "plus" if split_ref(start)[1] in ("plus", "in_plus") else "minus"

@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from typing import Any
 
+from jaunty_copper.language import say
 from jaunty_copper.plan.edits.basic import EditError, _rebuilt, change, change_plan
 from jaunty_copper.plan.edits.circuits import studs_of
 from jaunty_copper.plan.model import BarStud, ChassisPoint, Plan, split_ref
@@ -34,14 +35,14 @@ def change_listed(plan: Plan, where: str, key: str, **fields: Any) -> Plan:
     """
     held = listed(plan, where)
     if all(key_of(x) != key for x in held):
-        raise EditError(f"nothing is called {key}")
+        raise EditError(say("nothing is called {key}", key=key))
     return _with_list(plan, where, (_rebuilt(x, fields) if key_of(x) == key else x for x in held))
 
 
 def add_listed(plan: Plan, where: str, thing: Any) -> Plan:
     """Add a thing to a list."""
     if key_of(thing) in {key_of(x) for x in listed(plan, where)}:
-        raise EditError(f"there is one called {key_of(thing)} already")
+        raise EditError(say("there is one called {key_of} already", key_of=key_of(thing)))
     return _with_list(plan, where, (*listed(plan, where), thing))
 
 
@@ -69,7 +70,7 @@ def stud_of(plan: Plan, ref: str) -> BarStud | ChassisPoint:
     hub, of = studs_of(plan, id_)
     found: BarStud | ChassisPoint | None = next((s for s in getattr(hub, of.field) if s.id == name), None)
     if found is None:
-        raise EditError(f"there is no stud {ref}")
+        raise EditError(say("there is no stud {ref}", ref=ref))
     return found
 
 
@@ -91,6 +92,6 @@ def set_ambient(plan: Plan, scenario: str, zone: str, celsius: float | None) -> 
     """
     held = next((s for s in plan.scenarios if s.id == scenario), None)
     if held is None:
-        raise EditError(f"there is no scenario {scenario}")
+        raise EditError(say("there is no scenario {scenario}", scenario=scenario))
     kept = {k: v for k, v in held.ambient_c.items() if k != zone}
     return change(plan, scenario, ambient_c=kept if celsius is None else {**kept, zone: celsius})

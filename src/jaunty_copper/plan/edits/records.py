@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Mapping
 from typing import Any, Literal
 
+from jaunty_copper.language import say
 from jaunty_copper.plan.edits.basic import EditError, _with, change, change_plan, find, fresh_id
 from jaunty_copper.plan.model import (
     Board,
@@ -60,7 +61,7 @@ def log_readings(plan: Plan, on: str, text: str = "") -> Plan:
         None was taken.
     """
     if not plan.readings:
-        raise EditError("no reading was taken yet")
+        raise EditError(say("no reading was taken yet"))
     return log_entry(plan, "measured", on, text=text, readings=plan.readings)
 
 
@@ -87,7 +88,7 @@ def _board(plan: Plan, id_: str) -> Board:
     field, index = find(plan, id_)
     held = getattr(plan, field)[index]
     if not isinstance(held, Board):
-        raise EditError(f"{id_} is no board")
+        raise EditError(say("{id} is no board", id=id_))
     return held
 
 
@@ -103,7 +104,7 @@ def nudge_spot(plan: Plan, board: str, of: str, by_mm: tuple[float, float], turn
     """
     spot = next((s for s in _board(plan, board).spots if s.of == of), None)
     if spot is None:
-        raise EditError(f"{of} does not stand on {board}")
+        raise EditError(say("{of} does not stand on {board}", of=of, board=board))
     at = (spot.at_mm[0] + by_mm[0], spot.at_mm[1] + by_mm[1])
     return put_spot(plan, board, of, at, spot.turned is not turn)
 

@@ -1,5 +1,6 @@
 """Edits that many places follow: what names a thing is renamed and removed with it."""
 
+from jaunty_copper.language import say
 from jaunty_copper.plan.edits.basic import LISTS, EditError, _put, _rebuilt, _with, checked, find
 from jaunty_copper.plan.model import LONGEST_ENTRY, AnyEquipment, Entry, Equipment, Item, Plan, Reading
 from jaunty_copper.plan.references import SPACES, Reference, followed, item_of, named_in, names_of, of_holder, renamed
@@ -11,7 +12,7 @@ def rename(plan: Plan, old: str, new: str) -> Plan:
     if new == old:
         return plan
     if any(thing.id == new for name in LISTS for thing in getattr(plan, name)):
-        raise EditError(f"{new} is taken")
+        raise EditError(say("{new} is taken", new=new))
     plan = _put(plan, field, index, _rebuilt(getattr(plan, field)[index], {"id": new}))
     return checked(renamed(plan, SPACES.get(field, ()), old, new))
 
@@ -47,9 +48,11 @@ def without_dangling(plan: Plan) -> Plan:
         readings = tuple(r for r in entry.readings if stays(r))
         lost, words = len(entry.readings) - len(readings), []
         if entry.about and entry.about not in stands:
-            words.append(f"About {entry.about}, since removed.")
+            words.append(say("About {about}, since removed.", about=entry.about))
         if lost:
-            words.append(f"{lost} reading{'s' if lost > 1 else ''} went with what was removed.")
+            words.append(
+                say("{lost} reading{words} went with what was removed.", lost=lost, words="s" if lost > 1 else "")
+            )
         if not words:
             return entry
         about = entry.about if entry.about in stands else ""
@@ -64,7 +67,7 @@ def replace_item(plan: Plan, item_id: str, new: Item | AnyEquipment) -> Plan:
     field, index = find(plan, item_id)
     wants_equipment = isinstance(new, Equipment)
     if field != ("equipment" if wants_equipment else "items"):
-        raise EditError(f"{new.id} cannot stand in the place of {item_id}")
+        raise EditError(say("{new} cannot stand in the place of {item_id}", new=new.id, item_id=item_id))
     if new.id != item_id:
         plan = rename(plan, item_id, new.id)
     return checked(_put(plan, field, index, new))

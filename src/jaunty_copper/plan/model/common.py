@@ -7,6 +7,7 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
+from jaunty_copper.language import say
 from jaunty_copper.parts.models import no_dust
 from jaunty_copper.plan.text import one_line
 
@@ -29,7 +30,7 @@ def _on_the_calendar(day: str) -> str:
     try:
         date.fromisoformat(day)
     except ValueError:
-        raise ValueError(f"the calendar has no day {day}") from None
+        raise ValueError(say("the calendar has no day {day}", day=day)) from None
     return day
 
 
@@ -42,7 +43,7 @@ def _relative(path: str) -> str:
     """A picture's place seen from the plan's own file, so that both can be moved together."""
     pure = PurePosixPath(path)
     if pure.is_absolute() or ".." in pure.parts or "\\" in path or ":" in path:
-        raise ValueError("a picture lies beside the plan or below it: give its path from there, with /")
+        raise ValueError(say("a picture lies beside the plan or below it: give its path from there, with /"))
     return path
 
 
@@ -94,7 +95,7 @@ class Named(Model):
         return f"{self.id}.{terminal}"
 
 
-OPEN_AIR = Zone(id="open-air", name="open air")
+OPEN_AIR = Zone(id="open-air", name=say("open air"))
 """Where nothing else is said: 30 C, as the ampacity tables assume."""
 
 

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field
 
+from jaunty_copper.language import say
 from jaunty_copper.parts.models import NotNegative, OwnParts, PartId, Positive, Thread, no_dust
 from jaunty_copper.plan.model.common import (
     OPEN_AIR,
@@ -150,7 +151,8 @@ class Plan(Model):
 
     def run_title(self, run: Run) -> str:
         """What a run joins, in words."""
-        return " to ".join(self.by_id[split_ref(ref)[0]].title for ref in (run.a, run.b))
+        a, b = (self.by_id[split_ref(ref)[0]].title for ref in (run.a, run.b))
+        return say("{a} to {b}", a=a, b=b)
 
     @cached_property
     def runs_at(self) -> dict[str, tuple[Run, ...]]:

@@ -8,6 +8,7 @@ from jaunty_copper.battery.arrangements import Option
 from jaunty_copper.battery.patterns import PatternJoining
 from jaunty_copper.desktop.widgets.painting import Painted
 from jaunty_copper.desktop.widgets.theme import LIGHT, Palette, font
+from jaunty_copper.language import say
 
 MOST_DRAWN = 6
 """More strings than this are drawn as this many."""
@@ -25,17 +26,34 @@ class PatternCard(Painted):
         if option.pattern:
             self.setCursor(Qt.CursorShape.PointingHandCursor)
             worst = option.sharing.worst_link
-            link = f" Worst link {worst}: {option.sharing.heat_w[worst]:.2f} W." if worst else ""
-            self.setToolTip(f"{option.pattern.hint}.{link} Click to interconnect the bank so; undo takes it back.")
+            link = (
+                say(" Worst link {worst}: {worst_2:.2f} W.", worst=worst, worst_2=option.sharing.heat_w[worst])
+                if worst
+                else ""
+            )
+            self.setToolTip(
+                say(
+                    "{hint}.{link} Click to interconnect the bank so; undo takes it back.",
+                    hint=option.pattern.hint,
+                    link=link,
+                )
+            )
         else:
-            self.setToolTip("The bank as it is in this plan")
-        self.setAccessibleName(f"{self.name}: current sharing spread {self.figure}, {option.copper_m:.1f} m of links")
+            self.setToolTip(say("The bank as it is in this plan"))
+        self.setAccessibleName(
+            say(
+                "{name}: current sharing spread {figure}, {copper_m:.1f} m of links",
+                name=self.name,
+                figure=self.figure,
+                copper_m=option.copper_m,
+            )
+        )
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
 
     @property
     def name(self) -> str:
         """What the pattern is called."""
-        return self.option.pattern.name if self.option.pattern else "as it is"
+        return self.option.pattern.name if self.option.pattern else say("as it is")
 
     @property
     def figure(self) -> str:
@@ -88,7 +106,7 @@ class PatternCard(Painted):
         p.drawText(box.adjusted(10, 24, 0, 0), Qt.AlignmentFlag.AlignLeft, self.figure)
         p.setFont(font(11))
         p.setPen(QColor(c.soft))
-        judged = "too large" if over else "least" if self.best else "within limit"
+        judged = say("too large") if over else "least" if self.best else say("within limit")
         copper = f"{judged} · {self.option.copper_m:.1f} m"
         fits = p.fontMetrics().horizontalAdvance(copper) <= box.width() - 14
         p.drawText(box.adjusted(10, 46, -4, 0), Qt.AlignmentFlag.AlignLeft, copper if fits else judged)
@@ -101,7 +119,7 @@ class PatternCard(Painted):
             p.drawText(
                 box.adjusted(10, 66, -8, -6),
                 int(Qt.AlignmentFlag.AlignLeft) | int(Qt.TextFlag.TextWordWrap),
-                "spread, most to least loaded",
+                say("spread, most to least loaded"),
             )
 
     def _picture(self, p: QPainter, r: QRectF, m: int) -> None:

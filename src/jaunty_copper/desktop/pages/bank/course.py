@@ -10,6 +10,7 @@ from jaunty_copper.desktop.inspector.editors import NumberEditor
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.plots import colour, still_plot
 from jaunty_copper.desktop.widgets.theme import LIGHT, Palette
+from jaunty_copper.language import say
 
 TICKS = 1000
 MOST_HOURS = 240.0
@@ -32,19 +33,21 @@ class CourseView(QWidget):
         column.setSpacing(4)
         top = QHBoxLayout()
         top.setSpacing(8)
-        self.words = Label("Following the bank…")
+        self.words = Label(say("Following the bank…"))
         self.words.setObjectName("caption")
         top.addWidget(self.words, 1)
-        label = Label("Follow for")
+        label = Label(say("Follow for"))
         top.addWidget(label)
         self.span = NumberEditor("number", 1.0)
         self.span.setFixedWidth(64)
-        self.span.setAccessibleName("Hours to follow")
-        self.span.setToolTip(f"How many hours of this scenario to follow, up to {MOST_HOURS:g}")
+        self.span.setAccessibleName(say("Hours to follow"))
+        self.span.setToolTip(
+            say("How many hours of this scenario to follow, up to {most_hours:g}", most_hours=MOST_HOURS)
+        )
         self.span.committed.connect(self._span)
         label.setBuddy(self.span)
         top.addWidget(self.span)
-        top.addWidget(Label("hours"))
+        top.addWidget(Label(say("hours")))
         self.wanted_h = 12.0
         self.span.show_value(self.wanted_h)
         column.addLayout(top)
@@ -58,8 +61,8 @@ class CourseView(QWidget):
         column.addLayout(plots, 1)
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(0, TICKS)
-        self.slider.setAccessibleName("Hour of the course")
-        self.slider.setToolTip("Go through the hours: the units above show what they carry then")
+        self.slider.setAccessibleName(say("Hour of the course"))
+        self.slider.setToolTip(say("Go through the hours: the units above show what they carry then"))
         self.slider.valueChanged.connect(self._slid)
         column.addWidget(self.slider)
         self.set_palette(self.palette_)
@@ -79,7 +82,7 @@ class CourseView(QWidget):
     def show_waiting(self) -> None:
         """Nothing is known yet."""
         self.hours = None
-        self.words.setText("Following the bank…")
+        self.words.setText(say("Following the bank…"))
         self._draw()
 
     def show_hours(self, hours: Hours, units: tuple[str, ...]) -> None:
@@ -92,7 +95,9 @@ class CourseView(QWidget):
     def set_palette(self, palette: Palette) -> None:
         """Change colours."""
         self.palette_ = palette
-        for plot, mark, title in zip(self.plots, self.marks, ("Current out of each unit, A", "Charge, %"), strict=True):
+        for plot, mark, title in zip(
+            self.plots, self.marks, (say("Current out of each unit, A"), say("Charge, %")), strict=True
+        ):
             colour(plot, palette, title)
             mark.setPen(pg.mkPen(palette.ink, width=1.5))
         self._draw()
@@ -105,15 +110,21 @@ class CourseView(QWidget):
     def _told(self, h: Hours) -> str:
         c = h.course
         if not len(c.hours):
-            return "There is no operating point to begin with"
+            return say("There is no operating point to begin with")
         last = float(c.hours[-1])
         stopped = c.stopped
         if stopped is None:
-            return f"After {last:.1f} h no unit is empty or full"
+            return say("After {last:.1f} h no unit is empty or full", last=last)
         if stopped.kind == "collapse":
-            return f"After {last:.1f} h the bank cannot deliver what is asked"
+            return say("After {last:.1f} h the bank cannot deliver what is asked", last=last)
         unit = h.wiring.plan.by_id[h.units[stopped.index]].title
-        return f"{unit} is {stopped.kind} after {last:.1f} h; {h.left_ah:.1f} Ah are then left unused in the others"
+        return say(
+            "{unit} is {kind} after {last:.1f} h; {left_ah:.1f} Ah are then left unused in the others",
+            unit=unit,
+            kind=stopped.kind,
+            last=last,
+            left_ah=h.left_ah,
+        )
 
     def _draw(self) -> None:
         c = self.palette_

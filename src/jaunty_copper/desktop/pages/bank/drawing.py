@@ -16,6 +16,7 @@ from jaunty_copper.desktop.pages.bank.scene import BankScene
 from jaunty_copper.desktop.pages.map.labels import ribbon_width
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.theme import font
+from jaunty_copper.language import say
 from jaunty_copper.plan.model import Bar, Battery, Inline, Run, split_ref
 
 FIGURES_PX = 106.0
@@ -32,7 +33,7 @@ class BankDrawing(BankScene):
         if self.bank is None or self.plan is None:
             p.setPen(QColor(c.soft))
             p.setFont(font(14))
-            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "There is no battery in this plan yet")
+            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, say("There is no battery in this plan yet"))
             return
         for unit in self.bank.units:
             self._case(p, unit)
@@ -51,7 +52,9 @@ class BankDrawing(BankScene):
             p.setPen(QColor(c.accent))
             p.setFont(font(14, True))
             p.drawText(
-                self.rect().adjusted(0, 4, -14, 0), Qt.AlignmentFlag.AlignRight, f"after {self.moment.hour:.1f} h"
+                self.rect().adjusted(0, 4, -14, 0),
+                Qt.AlignmentFlag.AlignRight,
+                say("after {hour:.1f} h", hour=self.moment.hour),
             )
 
     def _share(self, unit: str) -> Share | None:
@@ -92,7 +95,7 @@ class BankDrawing(BankScene):
         p.drawText(big, Qt.AlignmentFlag.AlignLeft, words.amps(abs(amps)))
         p.setFont(font(12))
         p.setPen(QColor(c.soft))
-        way = "charging" if amps < -1e-6 else "giving" if amps > 1e-6 else "at rest"
+        way = say("charging") if amps < -1e-6 else say("giving") if amps > 1e-6 else say("at rest")
         small = QRectF(r.x() + 8, r.y() + 50, r.width() - 16, 17)
         text = f"{100 * part:.0f} % · {way}" if r.width() > 110 else f"{100 * part:.0f} %"
         p.drawText(small, Qt.AlignmentFlag.AlignLeft, _cut(p, text, small.width()))
@@ -126,7 +129,11 @@ class BankDrawing(BankScene):
                 Qt.AlignmentFlag.AlignLeft,
                 _cut(
                     p,
-                    f"{abs(share.c_rate):.2f} C of {share.limit_a / max(self._held(share.unit), 1e-9):.2g} C",
+                    say(
+                        "{c_rate:.2f} C of {limit_a:.2g} C",
+                        c_rate=abs(share.c_rate),
+                        limit_a=share.limit_a / max(self._held(share.unit), 1e-09),
+                    ),
                     what.width(),
                 ),
             )
@@ -145,7 +152,9 @@ class BankDrawing(BankScene):
         p.setPen(QColor(c.ink))
         p.setFont(font(12))
         p.drawText(
-            QRectF(track.x(), track.bottom() + 5, track.width(), 16), Qt.AlignmentFlag.AlignLeft, f"{soc:.1f} % charged"
+            QRectF(track.x(), track.bottom() + 5, track.width(), 16),
+            Qt.AlignmentFlag.AlignLeft,
+            say("{soc:.1f} % charged", soc=soc),
         )
 
     def _strap(self, p: QPainter, run: Run) -> None:
@@ -174,7 +183,11 @@ class BankDrawing(BankScene):
         at = path.pointAtPercent(0.5)
         if not bad and path.length() < 46.0:
             return
-        text = f"bad joint · {self.units.length(run.length_m)}" if bad else self.units.length(run.length_m)
+        text = (
+            say("bad joint · {length_m}", length_m=self.units.length(run.length_m))
+            if bad
+            else self.units.length(run.length_m)
+        )
         p.setFont(font(11, bad))
         w = p.fontMetrics().horizontalAdvance(text) + 8
         box = QRectF(at.x() - w / 2, at.y() - width / 2 - 17, w, 15)
@@ -245,7 +258,7 @@ class BankDrawing(BankScene):
                 p.drawPath(head)
                 names = ", ".join(dict.fromkeys(self._beyond(r, ref) for r in runs))
                 p.setFont(font(12, True))
-                text = f"{'+' if side == 'plus' else '−'} to {names}"
+                text = say("{words} to {names}", words="+" if side == "plus" else "−", names=names)
                 p.drawText(QPointF(down.x() + 9, down.y() + 5), _cut(p, text, 220))
 
     def _beyond(self, run: Run, ref: str) -> str:

@@ -26,6 +26,7 @@ from jaunty_copper.desktop.widgets.theme import Palette
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.desktop.work.worker import Worker
+from jaunty_copper.language import say
 from jaunty_copper.network.study import State
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.banks import Bank
@@ -69,12 +70,13 @@ class BankPage(Page):
         self.head.setObjectName("head")
         self.head.setWordWrap(True)
         self.which = QComboBox()
-        self.which.setAccessibleName("Bank")
+        self.which.setAccessibleName(say("Bank"))
         self.which.activated.connect(lambda k: self._choose(self.which.itemData(k)))
         top = QHBoxLayout()
         top.setContentsMargins(16, 6, 12, 0)
         top.addWidget(self.head, 1)
-        self.series, self.parallel = self._number("in series"), self._number("in parallel")
+        self.series = self._number(say(" in series"), say("Units in series"))
+        self.parallel = self._number(say(" in parallel"), say("Strings in parallel"))
         top.addWidget(self.series)
         top.addWidget(self.parallel)
         top.addWidget(self.which)
@@ -95,7 +97,7 @@ class BankPage(Page):
         split.addWidget(self.course)
         split.setSizes([520, 170])
         split.setStretchFactor(0, 1)
-        name_divider(split, "Divider above the hours")
+        name_divider(split, say("Divider above the hours"))
         split.setCollapsible(0, False)
         page = QVBoxLayout(self)
         page.setContentsMargins(0, 0, 0, 0)
@@ -107,12 +109,12 @@ class BankPage(Page):
         self.course.hour_chosen.connect(self._hour)
         self.course.hours_wanted.connect(lambda _: self._ask())
 
-    def _number(self, words: str) -> QSpinBox:
+    def _number(self, suffix: str, name: str) -> QSpinBox:
         """A field for one of the bank's numbers; it is taken over when it is left or stepped."""
         made = _Number()
         made.setRange(1, MOST)
-        made.setSuffix(f" {words}")
-        made.setAccessibleName(f"Units {words}" if words == "in series" else f"Strings {words}")
+        made.setSuffix(suffix)
+        made.setAccessibleName(name)
         made.setKeyboardTracking(False)
         made.valueChanged.connect(self._shaped)
         return made
@@ -127,12 +129,14 @@ class BankPage(Page):
             field.blockSignals(False)
             field.setVisible(shape is not None)
             field.setEnabled(why is None)
-            field.setToolTip(plain_tip(f"Stays as it is: {why}" if why else "How many; the pattern stays"))
+            field.setToolTip(
+                plain_tip(say("Stays as it is: {why}", why=why) if why else say("How many; the pattern stays"))
+            )
 
     def _shaped(self) -> None:
         bank = self.bank
         if bank is not None and shape_of(bank) != (wanted := (self.series.value(), self.parallel.value())):
-            self.wanted.emit(shaping(f"Bank of {bank.units[0].title}", bank.id, *wanted))
+            self.wanted.emit(shaping(say("Bank of {units}", units=bank.units[0].title), bank.id, *wanted))
 
     # What is shown
 
@@ -157,7 +161,7 @@ class BankPage(Page):
         self.picture, self.scenario = picture, scenario
         study = picture.study
         banks = study.wiring.banks if study else ()
-        entries = [(f"Bank of {b.units[0].title}", b.id) for b in banks]
+        entries = [(say("Bank of {units}", units=b.units[0].title), b.id) for b in banks]
         if [(self.which.itemText(k), self.which.itemData(k)) for k in range(self.which.count())] != entries:
             self.which.clear()
             for text, id_ in entries:
@@ -166,7 +170,7 @@ class BankPage(Page):
         self._show_numbers()
         bank, state = self.bank, self.state
         if bank is None or state is None or picture.case is None:
-            self.head.setText("" if bank is None else "No operating point in this scenario: see the findings")
+            self.head.setText("" if bank is None else say("No operating point in this scenario: see the findings"))
             self.view.bank = None
             self.view.update()
             self.cards.show_options((), 0.0)
@@ -177,10 +181,18 @@ class BankPage(Page):
         self.view.show_bank(picture.plan, bank, state, shared)
         limit = picture.case.code.limit("bank_spread_percent")
         self.head.setText(
-            f"{words.amps(abs(shared.current_a))} {'into' if shared.current_a < 0 else 'out of'} the bank in "
-            f"“{state.scenario.title}”"
+            say(
+                "{current_a} {words} the bank in “{scenario}”",
+                current_a=words.amps(abs(shared.current_a)),
+                words=say("into") if shared.current_a < 0 else say("out of"),
+                scenario=state.scenario.title,
+            )
             + (
-                f" · current sharing spread {100 * shared.spread:.0f} %, limit {limit:g} %"
+                say(
+                    " · current sharing spread {spread:.0f} %, limit {limit:g} %",
+                    spread=100 * shared.spread,
+                    limit=limit,
+                )
                 if len(bank.strings) > 1
                 else ""
             )
@@ -196,7 +208,7 @@ class BankPage(Page):
         if asked == self._asked:
             return
         self._asked = asked
-        self.below.setText("Comparing patterns…")
+        self.below.setText(say("Comparing patterns…"))
         self.course.show_waiting()
         self.worker.ask(facts_of(asked))
 
@@ -219,23 +231,34 @@ class BankPage(Page):
 
     def _failed(self, trace: str) -> None:
         last = trace.strip().splitlines()[-1]
-        self.below.setText(f"The bank could not be followed: {last}. The map and the findings are not touched by it.")
+        self.below.setText(
+            say("The bank could not be followed: {last}. The map and the findings are not touched by it.", last=last)
+        )
 
     def _told(self, facts: BankFacts) -> str:
         if facts.meeting is not None:
             m = facts.meeting
-            after = f"level after {m.level_h:.1f} h" if isfinite(m.level_h) else "not level after a day"
-            advice = "charge each to one level first" if m.used > 1.0 else "within the limits"
-            return (
-                f"Joined at these charges: {words.amps(m.peak_a)} at first, most through {self._title(m.unit)} "
-                f"({100 * m.used:.0f} % of its limit), {after}: {advice}." + "".join(_opening(o) for o in m.fuses[:2])
+            after = (
+                say("level after {level_h:.1f} h", level_h=m.level_h)
+                if isfinite(m.level_h)
+                else say("not level after a day")
             )
+            advice = say("charge each to one level first") if m.used > 1.0 else say("within the limits")
+            return say(
+                "Joined at these charges: {peak_a} at first, most through {unit} ({used:.0f} % of its limit), {after}: "
+                "{advice}.",
+                peak_a=words.amps(m.peak_a),
+                unit=self._title(m.unit),
+                used=100 * m.used,
+                after=after,
+                advice=advice,
+            ) + "".join(_opening(o) for o in m.fuses[:2])
         if facts.no_patterns:
-            return f"No patterns to compare: {facts.no_patterns}."
+            return say("No patterns to compare: {no_patterns}.", no_patterns=facts.no_patterns)
         if facts.influences is None:
-            return "Trying one fault after the other…"
+            return say("Trying one fault after the other…")
         worst = ", ".join(f"{self._title(i.place)} {i.what}: {100 * i.spread:.0f} %" for i in facts.influences[:2])
-        return f"Most sensitive joint: {worst}. Right-click a link or unit to make it bad and see."
+        return say("Most sensitive joint: {worst}. Right-click a link or unit to make it bad and see.", worst=worst)
 
     def _title(self, place: str) -> str:
         assert self.picture is not None
@@ -295,11 +318,15 @@ class BankPage(Page):
         self.picked.emit(id_)
 
     def _moved(self, unit: str, x: float, y: float) -> None:
-        self.wanted.emit(Edit(f"Move {self._title(unit)}", partial(move_unit, unit=unit, x_mm=x, y_mm=y)))
+        self.wanted.emit(
+            Edit(say("Move {unit}", unit=self._title(unit)), partial(move_unit, unit=unit, x_mm=x, y_mm=y))
+        )
 
     def _apply(self, pattern: Pattern) -> None:
         if self._unit is not None:
-            self.wanted.emit(Edit(f"Interconnect the bank: {pattern.name}", arranging(self._unit, pattern)))
+            self.wanted.emit(
+                Edit(say("Interconnect the bank: {pattern}", pattern=pattern.name), arranging(self._unit, pattern))
+            )
 
     def menu_for(self, id_: str) -> QMenu:
         """What can be done to a unit or link."""
@@ -315,34 +342,49 @@ class BankPage(Page):
         found: list[Edit] = []
         run, unit = plan.run_by_id.get(id_), plan.by_id.get(id_)
         if run is not None:
-            found.append(Edit(f"Give {id_} a bad joint of {1000 * BAD_JOINT_OHM:g} mΩ", partial(bad_joint, run=id_)))
+            found.append(
+                Edit(
+                    say("Give {id} a bad joint of {bad_joint_ohm:g} mΩ", id=id_, bad_joint_ohm=1000 * BAD_JOINT_OHM),
+                    partial(bad_joint, run=id_),
+                )
+            )
             if run.joint_a_ohm is not None or run.joint_b_ohm is not None:
                 found.append(
                     Edit(
-                        f"Joints of {id_} as planned",
+                        say("Joints of {id} as planned", id=id_),
                         partial(edits.change, id_=id_, joint_a_ohm=None, joint_b_ohm=None),
                     )
                 )
             found.append(
                 Edit(
-                    f"Make {id_} 50 % longer",
+                    say("Make {id} 50 % longer", id=id_),
                     partial(edits.change, id_=id_, length_m=round(1.5 * run.length_m, 3)),
                 )
             )
             ampacity = self.picture.case.ampacities.get(id_) if self.picture.case is not None else None
             if ampacity is not None:
                 fuse = new_fuse(plan, standard_rating(ampacity.amps))
-                found.append(Edit(f"Put a fuse into {id_}", partial(edits.insert_inline, run_id=id_, item=fuse)))
+                found.append(
+                    Edit(say("Put a fuse into {id}", id=id_), partial(edits.insert_inline, run_id=id_, item=fuse))
+                )
         if isinstance(unit, Battery):
             weak = round(0.8 * unit.capacity_share, 4)
             found.append(
-                Edit(f"{unit.title} holds only {100 * weak:.0f} %", partial(edits.change, id_=id_, capacity_share=weak))
+                Edit(
+                    say("{unit} holds only {weak:.0f} %", unit=unit.title, weak=100 * weak),
+                    partial(edits.change, id_=id_, capacity_share=weak),
+                )
             )
             if unit.capacity_share < 1.0:
                 found.append(
-                    Edit(f"{unit.title} holds all it is sold for", partial(edits.change, id_=id_, capacity_share=1.0))
+                    Edit(
+                        say("{unit} holds all it is sold for", unit=unit.title),
+                        partial(edits.change, id_=id_, capacity_share=1.0),
+                    )
                 )
-            found.append(Edit(f"Turn {unit.title} round", partial(edits.change, id_=id_, turned=not unit.turned)))
+            found.append(
+                Edit(say("Turn {unit} round", unit=unit.title), partial(edits.change, id_=id_, turned=not unit.turned))
+            )
             found += growing(plan, id_)
         return found
 
@@ -352,5 +394,5 @@ class BankPage(Page):
 
 
 def _opening(o: Overload) -> str:
-    opens = f"opens within {o.longest_s:.2g} s" if isfinite(o.longest_s) else "may hold"
-    return f" {o.device}, at {o.times:.1f} times its rating, {opens}."
+    opens = say("opens within {longest_s:.2g} s", longest_s=o.longest_s) if isfinite(o.longest_s) else say("may hold")
+    return say(" {device}, at {times:.1f} times its rating, {opens}.", device=o.device, times=o.times, opens=opens)

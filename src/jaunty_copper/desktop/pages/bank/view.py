@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 from jaunty_copper.desktop.pages.bank.drawing import BankDrawing
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.label import plain_tip
+from jaunty_copper.language import say
 from jaunty_copper.plan.banks import snapped
 from jaunty_copper.plan.model import Battery
 
@@ -32,7 +33,7 @@ class BankView(BankDrawing):
         super().__init__(parent)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
-        self.setAccessibleName("The bank from above")
+        self.setAccessibleName(say("The bank from above"))
         self.setMinimumHeight(210)
         self._hover: str | None = None
 
@@ -129,9 +130,13 @@ class BankView(BankDrawing):
             return ""
         if id_ in self.bank.by_id:
             s = self.sharing.by_unit[id_]
-            return (
-                f"{self.bank.by_id[id_].title}: {words.amps(abs(s.current_a))} of {words.amps(s.limit_a)}, "
-                f"{abs(s.c_rate):.3f} C, {words.volts(s.terminal_v)} between its posts"
+            return say(
+                "{id}: {current_a} of {limit_a}, {c_rate:.3f} C, {terminal_v} between its posts",
+                id=self.bank.by_id[id_].title,
+                current_a=words.amps(abs(s.current_a)),
+                limit_a=words.amps(s.limit_a),
+                c_rate=abs(s.c_rate),
+                terminal_v=words.volts(s.terminal_v),
             )
         if id_ not in self.plan.run_by_id:
             return f"{self.plan.by_id[id_].title}: {words.amps(self.state.current(id_))}"

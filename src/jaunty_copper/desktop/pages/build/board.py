@@ -8,6 +8,7 @@ from jaunty_copper.desktop.widgets.painting import Painted
 from jaunty_copper.desktop.widgets.theme import LIGHT, Palette, font
 from jaunty_copper.documents.drawings import board_drawing
 from jaunty_copper.fabrication.board import BoardTrouble, Placed, placed
+from jaunty_copper.language import say
 from jaunty_copper.parts.catalogue import Catalogue
 from jaunty_copper.plan.model import Board, Plan
 
@@ -40,8 +41,10 @@ class BoardView(Painted):
         self._held: tuple[str, QPointF] | None = None
         self._dragged: QPointF | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Board")
-        self.setToolTip("Drag a part, or move it with the arrow keys (Shift: further); R turns it, Del takes it off")
+        self.setAccessibleName(say("Board"))
+        self.setToolTip(
+            say("Drag a part, or move it with the arrow keys (Shift: further); R turns it, Del takes it off")
+        )
 
     def sizeHint(self) -> QSize:
         """Room for a board."""
@@ -94,7 +97,7 @@ class BoardView(Painted):
             p.drawText(
                 self.rect(),
                 Qt.AlignmentFlag.AlignCenter,
-                "No board yet: “New board” makes one and puts bars and devices onto it",
+                say("No board yet: “New board” makes one and puts bars and devices onto it"),
             )
             return
         s = self._scale

@@ -11,6 +11,7 @@ from jaunty_copper.documents.drawing import Drawing
 from jaunty_copper.documents.drawings import REEL_STEP, cable_drawing, reels_drawing
 from jaunty_copper.fabrication.cuts import Cut
 from jaunty_copper.fabrication.materials import Workshop
+from jaunty_copper.language import say
 
 
 class CableView(Painted):
@@ -23,7 +24,7 @@ class CableView(Painted):
         self.cut: Cut | None = None
         self.units = Units()
         self.setMinimumHeight(128)
-        self.setAccessibleName("The chosen cable")
+        self.setAccessibleName(say("The chosen cable"))
 
     def show_cut(self, shop: Workshop | None, cut: Cut | None) -> None:
         """Show another cable."""
@@ -41,7 +42,7 @@ class CableView(Painted):
         if self.cut is None or self.shop is None:
             p.setPen(QColor(c.soft))
             p.setFont(font(13))
-            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Choose a cable to see it with its ends")
+            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, say("Choose a cable to see it with its ends"))
             return
         p.translate(0.0, max((self.height() - 110.0) / 2.0, 0.0))
         parts = self.shop.wiring.parts
@@ -59,7 +60,7 @@ class Reels(Painted):
         self.palette_: Palette = LIGHT
         self.shop: Workshop | None = None
         self.selected: str | None = None
-        self.setAccessibleName("Lengths and what is cut from them")
+        self.setAccessibleName(say("Lengths and what is cut from them"))
 
     def show_shop(self, shop: Workshop | None) -> None:
         """Show another plan's cables."""

@@ -6,7 +6,6 @@ from pathlib import Path
 from PySide6.QtCore import QModelIndex
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
-    QFileDialog,
     QHBoxLayout,
     QLineEdit,
     QPushButton,
@@ -18,6 +17,7 @@ from PySide6.QtWidgets import (
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.desktop.pages.base import Page
+from jaunty_copper.desktop.pages.build import files
 from jaunty_copper.desktop.pages.build.cable import CableView, Reels
 from jaunty_copper.desktop.pages.build.panes import BoardPane, RoutesPane, StudsPane
 from jaunty_copper.desktop.pages.build.steps import StepsPane
@@ -30,25 +30,20 @@ from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.desktop.work.worker import Task, Work, Worker
 from jaunty_copper.documents.dossier import Dossier
-from jaunty_copper.documents.drawing import as_svg
-from jaunty_copper.documents.drawings import board_drawing
-from jaunty_copper.documents.table import as_csv, as_xlsx
-from jaunty_copper.documents.tables import table
 from jaunty_copper.fabrication.cuts import Cut
 from jaunty_copper.fabrication.materials import Line, Workshop
-from jaunty_copper.parts.price_file import PriceError, read_prices
+from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.storage import MOST_TEXT, read_text, write_atomically
 
 SECTIONS = {
-    "cuts": ("Cuts", "Every cable with its length and ends"),
-    "reels": ("Reels", "What is cut from which length"),
-    "materials": ("Materials", "What to buy, with prices and mass"),
-    "terminals": ("Studs", "Every stud with its lugs in their order, and its torque"),
-    "conduits": ("Conduits", "How full each route is"),
-    "board": ("Board", "Parts on a panel: outlines, air, and whether cables get round their bends"),
-    "order": ("Order", "In which order to connect, to tick off"),
+    "cuts": (say("Cuts"), say("Every cable with its length and ends")),
+    "reels": (say("Reels"), say("What is cut from which length")),
+    "materials": (say("Materials"), say("What to buy, with prices and mass")),
+    "terminals": (say("Studs"), say("Every stud with its lugs in their order, and its torque")),
+    "conduits": (say("Conduits"), say("How full each route is")),
+    "board": (say("Board"), say("Parts on a panel: outlines, air, and whether cables get round their bends")),
+    "order": (say("Order"), say("In which order to connect, to tick off")),
 }
 """Parts of the page, by the name that their table has in a file."""
 
@@ -70,9 +65,11 @@ class BuildPage(Page):
         self.sections = Sections(SECTIONS)
         self.sections.chosen.connect(self.show_section)
         self.stack = QStackedWidget()
-        save = QPushButton("Save…")
+        save = QPushButton(say("Save…"))
         save.setToolTip(
-            "What is shown: a table as CSV or spreadsheet, the board as SVG; labels and report are in the File menu"
+            say(
+                "What is shown: a table as CSV or spreadsheet, the board as SVG; labels and report are in the File menu"
+            )
         )
         save.clicked.connect(lambda: self.save())
         top = QHBoxLayout()
@@ -113,17 +110,17 @@ class BuildPage(Page):
     def _cuts(self) -> QWidget:
         self.cuts = Rows(
             (
-                ViewColumn("Cable", lambda c: f"{c.run}.{c.number}" if self._several(c.run) else c.run, 60),
-                ViewColumn("Size", lambda c: self._size(c.conductor), 74),
-                ViewColumn("Colour", lambda c: c.colour, 74),
-                ViewColumn("Cut, mm", lambda c: f"{1000 * c.length_m:.0f}", 68, True),
-                ViewColumn("Length, m", lambda c: self.units.length(c.way_m), 66, True),
-                ViewColumn("Lugs", lambda c: f"{c.a.thread or 'bare'} – {c.b.thread or 'bare'}", 92),
-                ViewColumn("Equal to", _equal_words, 130),
-                ViewColumn("Label", lambda c: c.label, 0),
+                ViewColumn(say("Cable"), lambda c: f"{c.run}.{c.number}" if self._several(c.run) else c.run, 60),
+                ViewColumn(say("Size"), lambda c: self._size(c.conductor), 74),
+                ViewColumn(say("Colour"), lambda c: c.colour, 74),
+                ViewColumn(say("Cut, mm"), lambda c: f"{1000 * c.length_m:.0f}", 68, True),
+                ViewColumn(say("Length, m"), lambda c: self.units.length(c.way_m), 66, True),
+                ViewColumn(say("Lugs"), lambda c: f"{c.a.thread or 'bare'} – {c.b.thread or 'bare'}", 92),
+                ViewColumn(say("Equal to"), _equal_words, 130),
+                ViewColumn(say("Label"), lambda c: c.label, 0),
             )
         )
-        self.cut_view = table_view(self.cuts, "Cut list")
+        self.cut_view = table_view(self.cuts, say("Cut list"))
         self.cut_view.selectionModel().currentChanged.connect(self._cut_chosen)
         self.cable = CableView()
         page = QWidget()
@@ -140,14 +137,14 @@ class BuildPage(Page):
         area.setWidgetResizable(True)
         area.setWidget(self.reels)
         self.lengths = QLineEdit()
-        self.lengths.setAccessibleName("Lengths that can be bought, m")
-        self.lengths.setToolTip("Lengths in which cable can be bought, separated by spaces")
+        self.lengths.setAccessibleName(say("Lengths that can be bought, m"))
+        self.lengths.setToolTip(say("Lengths in which cable can be bought, separated by spaces"))
         self.lengths.editingFinished.connect(self._lengths)
-        self.keep = QPushButton("Keep what is left as stock")
-        self.keep.setToolTip("In place of the stock there was; another plan can begin with it")
+        self.keep = QPushButton(say("Keep what is left as stock"))
+        self.keep.setToolTip(say("In place of the stock there was; another plan can begin with it"))
         self.keep.clicked.connect(self._keep)
         row = QHBoxLayout()
-        row.addWidget(Label("Lengths that can be bought, m"))
+        row.addWidget(Label(say("Lengths that can be bought, m")))
         row.addWidget(self.lengths, 1)
         row.addWidget(self.keep)
         page = QWidget()
@@ -160,22 +157,22 @@ class BuildPage(Page):
     def _materials(self) -> QWidget:
         self.lines = Rows(
             (
-                ViewColumn("Group", lambda x: x.group, 130),
-                ViewColumn("What", lambda x: x.what, 0),
-                ViewColumn("Quantity", lambda x: f"{x.quantity:g} {x.unit}".strip(), 84, True),
-                ViewColumn("Price", lambda x: f"{x.price:.2f}{'' if x.own_price else ' *'}", 84, True),
-                ViewColumn("Total", lambda x: f"{x.total:.2f}", 84, True),
-                ViewColumn("Mass, kg", lambda x: f"{x.quantity * x.mass_kg:.3g}", 78, True),
+                ViewColumn(say("Group"), lambda x: x.group, 130),
+                ViewColumn(say("What"), lambda x: x.what, 0),
+                ViewColumn(say("Quantity"), lambda x: f"{x.quantity:g} {x.unit}".strip(), 84, True),
+                ViewColumn(say("Price"), lambda x: f"{x.price:.2f}{'' if x.own_price else ' *'}", 84, True),
+                ViewColumn(say("Total"), lambda x: f"{x.total:.2f}", 84, True),
+                ViewColumn(say("Mass, kg"), lambda x: f"{x.quantity * x.mass_kg:.3g}", 78, True),
             ),
             editable=3,
         )
         self.lines.edited.connect(self._priced)
-        self.line_view = table_view(self.lines, "Materials")
-        prices = QPushButton("Own prices from CSV…")
-        prices.setToolTip("Columns key and price, as this table is saved")
+        self.line_view = table_view(self.lines, say("Materials"))
+        prices = QPushButton(say("Own prices from CSV…"))
+        prices.setToolTip(say("Columns key and price, as this table is saved"))
         prices.clicked.connect(lambda: self.read_prices())
         row = QHBoxLayout()
-        caption = Label("* representative; type a price to replace it")
+        caption = Label(say("* representative; type a price to replace it"))
         caption.setObjectName("caption")
         row.addWidget(caption, 1)
         row.addWidget(prices)
@@ -220,14 +217,22 @@ class BuildPage(Page):
         cut = sum(c.length_m for c in shop.cuts)
         packings = [p for p in shop.packings.values() if not isinstance(p, str)]
         bought = sum(not piece.owned for p in packings for piece in p.pieces)
-        self.head.setText(f"{len(shop.cuts)} cables, {self.units.length(cut)}")
+        self.head.setText(say("{cuts} cables, {cut}", cuts=len(shop.cuts), cut=self.units.length(cut)))
         unproven = sum(not p.proven for p in packings)
         too_long = sum(isinstance(p, str) for p in shop.packings.values())
-        words = f"From {bought} lengths; {shop.total:.2f} in all (without currency), {shop.mass_kg:.1f} kg; representative prices, torques and allowances: put in your own."
+        words = say(
+            "From {bought} lengths; {total:.2f} in all (without currency), {mass_kg:.1f} kg; representative prices, "
+            "torques and allowances: put in your own.",
+            bought=bought,
+            total=shop.total,
+            mass_kg=shop.mass_kg,
+        )
         if too_long:
-            words += f" {too_long} kinds of cable are longer than what can be bought."
+            words += say(" {too_long} kinds of cable are longer than what can be bought.", too_long=too_long)
         elif unproven:
-            words += f" {unproven} kinds are packed by rule of thumb, with a bound; the rest is proven."
+            words += say(
+                " {unproven} kinds are packed by rule of thumb, with a bound; the rest is proven.", unproven=unproven
+            )
         self.note.setText(words)
         chosen = self._chosen_run()
         self.cuts.show_rows(shop.cuts)
@@ -239,7 +244,9 @@ class BuildPage(Page):
         self.select(chosen or (shop.cuts[0].run if shop.cuts else None))
 
     def _failed(self, trace: str) -> None:
-        self.note.setText(f"Nothing could be made of this plan: {trace.strip().splitlines()[-1]}")
+        self.note.setText(
+            say("Nothing could be made of this plan: {splitlines}", splitlines=trace.strip().splitlines()[-1])
+        )
 
     def _several(self, run: str) -> bool:
         return self.shop is not None and self.shop.plan.run_by_id[run].parallel > 1
@@ -298,19 +305,28 @@ class BuildPage(Page):
                 sorted({read(x, "m") for x in self.lengths.text().replace(", ", " ").replace(";", " ").split()})
             )
             if not lengths or not all(0.0 < x < 1e4 for x in lengths):
-                raise NotUnderstood("lengths between 0 and 10,000 m are needed here")
+                raise NotUnderstood(say("lengths between 0 and 10,000 m are needed here"))
         except NotUnderstood as error:
             self.lengths.setText(as_before)
-            self.refused.emit(f"Lengths that can be bought: {error}. They are {as_before} as before.")
+            self.refused.emit(
+                say(
+                    "Lengths that can be bought: {error}. They are {as_before} as before.",
+                    error=error,
+                    as_before=as_before,
+                )
+            )
             return
         if lengths != self.shop.plan.reels_m:
-            self.wanted.emit(Edit("Lengths that can be bought", partial(edits.change_plan, reels_m=lengths)))
+            self.wanted.emit(Edit(say("Lengths that can be bought"), partial(edits.change_plan, reels_m=lengths)))
 
     def _keep(self) -> None:
         if self.shop is not None:
             left = self.shop.leftovers()
             self.wanted.emit(
-                Edit(f"Keep {len(left)} left-over lengths as stock", partial(edits.change_plan, stock=left))
+                Edit(
+                    say("Keep {left} left-over lengths as stock", left=len(left)),
+                    partial(edits.change_plan, stock=left),
+                )
             )
 
     def _priced(self, line: Line, text: str) -> None:
@@ -319,58 +335,28 @@ class BuildPage(Page):
         try:
             price = read(cell) if cell else None
         except NotUnderstood as error:
-            self.refused.emit(f"Price of {line.what}: {error}. It is as before.")
+            self.refused.emit(say("Price of {what}: {error}. It is as before.", what=line.what, error=error))
             return
         if price != self.shop.plan.prices.get(line.key):
             change = partial(edits.put_value, field="prices", key=line.key, value=price)
-            self.wanted.emit(Edit(f"Price of {line.what}", change))
+            self.wanted.emit(Edit(say("Price of {what}", what=line.what), change))
 
     def read_prices(self, path: Path | None = None) -> None:
         """Take prices from a file; says what is wrong with it."""
-        if path is None:
-            name, _ = QFileDialog.getOpenFileName(self, "Own prices", str(Path.home()), "CSV (*.csv);;All files (*)")
-            if not name:
-                return
-            path = Path(name)
-        assert self.shop is not None
-        try:
-            own = read_prices(read_text(path, MOST_TEXT), path.name)
-        except (PriceError, OSError, UnicodeDecodeError) as error:
-            self.note.setText(f"Not read: {error}")
-            return
-        self.wanted.emit(Edit(f"{len(own)} own prices", partial(edits.put_values, field="prices", values=own)))
+        files.take_prices(self, path)
 
     def save(self, path: Path | None = None) -> None:
         """Save the table that is shown."""
-        if self.dossier is None:
-            return
-        board = self.section == "board"
-        if path is None:
-            kinds = "SVG (*.svg)" if board else "CSV (*.csv);;Spreadsheet (*.xlsx)"
-            file = str(Path.home() / f"{self.section}.{'svg' if board else 'csv'}")
-            name, _ = QFileDialog.getSaveFileName(self, "Save what is shown", file, kinds)
-            if not name:
-                return
-            path = Path(name)
-        if board:
-            shown = self.boards.board
-            if shown is None:
-                return
-            data = as_svg(board_drawing(self.dossier.plan, self.dossier.shop.wiring.parts, shown)).encode("utf-8")
-        else:
-            made = table(self.dossier, self.section)
-            data = as_xlsx((made,)) if path.suffix.lower() == ".xlsx" else as_csv(made).encode("utf-8")
-        try:
-            write_atomically(path, data)
-        except OSError as error:
-            self.note.setText(f"Not saved to {path}: {error.strerror}")
-            return
-        self.note.setText(f"Saved to {path}")
+        files.save_shown(self, path)
 
 
 def _equal_words(cut: Cut) -> str:
     others = cut.equal.split()
-    return cut.equal if len(others) < 4 else f"{others[0]} and {len(others) - 1} others"
+    return (
+        cut.equal
+        if len(others) < 4
+        else say("{others} and {others_2} others", others=others[0], others_2=len(others) - 1)
+    )
 
 
 def _work(known: Assessment) -> Work:

@@ -14,12 +14,13 @@ from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.fabrication.board import BoardTrouble, arranged, outline, troubles
 from jaunty_copper.fabrication.terminals import Stack
+from jaunty_copper.language import say
 from jaunty_copper.network.conduits import Fill
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Board, Plan, Route
 
-FITS = BoardTrouble((), "Nothing: all parts have their place and their air, and each cable gets round its bends")
+FITS = BoardTrouble((), say("Nothing: all parts have their place and their air, and each cable gets round its bends"))
 
 
 class StudsPane(ViewPart):
@@ -29,26 +30,26 @@ class StudsPane(ViewPart):
         super().__init__()
         self.plan: Plan | None = None
         self.material = QComboBox()
-        self.material.setAccessibleName("Studs and bolts of")
-        self.material.addItem("brass", "brass")
-        self.material.addItem("steel", "steel")
+        self.material.setAccessibleName(say("Studs and bolts of"))
+        self.material.addItem(say("brass"), "brass")
+        self.material.addItem(say("steel"), "steel")
         self.material.activated.connect(self._material)
         self.table = Rows(
             (
-                ViewColumn("Terminal", lambda s: s.ref, 96),
-                ViewColumn("At", lambda s: s.title, 160),
-                ViewColumn("Stud", lambda s: s.thread, 56),
-                ViewColumn("Lugs, from the metal up", lambda s: ", ".join(f"{m} {w}" for m, w in s.lugs), 0),
+                ViewColumn(say("Terminal"), lambda s: s.ref, 96),
+                ViewColumn(say("At"), lambda s: s.title, 160),
+                ViewColumn(say("Stud"), lambda s: s.thread, 56),
+                ViewColumn(say("Lugs, from the metal up"), lambda s: ", ".join(f"{m} {w}" for m, w in s.lugs), 0),
                 ViewColumn("N m", lambda s: f"{s.torque_nm:g}{'' if s.own else ' *'}", 76, True),
             ),
             editable=4,
         )
         self.table.edited.connect(self._torque)
-        self.view = table_view(self.table, "Studs and lugs")
+        self.view = table_view(self.table, say("Studs and lugs"))
         row = QHBoxLayout()
-        row.addWidget(Label("Studs and bolts of"))
+        row.addWidget(Label(say("Studs and bolts of")))
         row.addWidget(self.material)
-        caption = Label("* representative, clean and dry; type a torque to replace it for that thread")
+        caption = Label(say("* representative, clean and dry; type a torque to replace it for that thread"))
         caption.setObjectName("caption")
         caption.setWordWrap(True)
         row.addWidget(caption, 1)
@@ -66,7 +67,9 @@ class StudsPane(ViewPart):
     def _material(self, _: int) -> None:
         chosen = self.material.currentData()
         if self.plan is not None and chosen != self.plan.stud_material:
-            self.wanted.emit(Edit(f"Studs of {chosen}", partial(edits.change_plan, stud_material=chosen)))
+            self.wanted.emit(
+                Edit(say("Studs of {chosen}", chosen=chosen), partial(edits.change_plan, stud_material=chosen))
+            )
 
     def _torque(self, stack: Stack, text: str) -> None:
         assert self.plan is not None
@@ -75,11 +78,11 @@ class StudsPane(ViewPart):
         try:
             torque = positive(cell) if cell else None
         except NotUnderstood as error:
-            self.refused.emit(f"Torque of {stack.thread}: {error}. It is as before.")
+            self.refused.emit(say("Torque of {thread}: {error}. It is as before.", thread=stack.thread, error=error))
             return
         if torque != self.plan.torques.get(key):
             change = partial(edits.put_value, field="torques", key=key, value=torque)
-            self.wanted.emit(Edit(f"Torque of {stack.thread}", change))
+            self.wanted.emit(Edit(say("Torque of {thread}", thread=stack.thread), change))
 
 
 class RoutesPane(ViewPart):
@@ -91,23 +94,28 @@ class RoutesPane(ViewPart):
         self.run: str | None = None
         self.table = Rows(
             (
-                ViewColumn("Route", lambda f: f.route.title, 190),
+                ViewColumn(say("Route"), lambda f: f.route.title, 190),
                 ViewColumn(
-                    "Inner, mm", lambda f: "open" if f.route.inner_mm is None else f"{f.route.inner_mm:g}", 90, True
+                    say("Inner, mm"),
+                    lambda f: say("open") if f.route.inner_mm is None else f"{f.route.inner_mm:g}",
+                    90,
+                    True,
                 ),
-                ViewColumn("Cables", lambda f: str(f.cables), 64, True),
-                ViewColumn("Full", _full, 150),
-                ViewColumn("Least, mm", lambda f: "" if f.least_mm is None else f"{f.least_mm:g}", 84, True),
-                ViewColumn("Conductors", lambda f: " ".join(f.runs), 0),
+                ViewColumn(say("Cables"), lambda f: str(f.cables), 64, True),
+                ViewColumn(say("Full"), _full, 150),
+                ViewColumn(say("Least, mm"), lambda f: "" if f.least_mm is None else f"{f.least_mm:g}", 84, True),
+                ViewColumn(say("Conductors"), lambda f: " ".join(f.runs), 0),
             ),
             editable=1,
         )
         self.table.edited.connect(self._inner)
-        self.view = table_view(self.table, "Conduits")
-        new, lay = QPushButton("New conduit"), QPushButton("Lay the chosen conductor in it")
+        self.view = table_view(self.table, say("Conduits"))
+        new, lay = QPushButton(say("New conduit")), QPushButton(say("Lay the chosen conductor in it"))
         new.clicked.connect(self._new)
         lay.setToolTip(
-            "The conductor that is selected on the map or in the cut list, into the chosen route; again to take it out"
+            say(
+                "The conductor that is selected on the map or in the cut list, into the chosen route; again to take it out"
+            )
         )
         lay.clicked.connect(self._lay)
         row = QHBoxLayout()
@@ -128,7 +136,7 @@ class RoutesPane(ViewPart):
         self.table.show_rows(d.case.fills)
         limits = [d.case.code.limit(d.case.conduit_limit(n)) for n in (1, 2, 3)]
         self.caption.setText(
-            "{:g} % of the inner area for one cable, {:g} % for two, {:g} % for three or more".format(*limits)
+            say("{:g} % of the inner area for one cable, {:g} % for two, {:g} % for three or more").format(*limits)
             + f" ({d.case.code.name})"
         )
         if 0 <= held < len(self.table.rows):
@@ -137,8 +145,8 @@ class RoutesPane(ViewPart):
     def _new(self) -> None:
         if self.plan is not None:
             id_ = edits.fresh_id(self.plan, "conduit")
-            route = Route(id=id_, name="New conduit", inner_mm=21.4)
-            self.wanted.emit(Edit(f"Add {id_}", partial(_added, thing=route)))
+            route = Route(id=id_, name=say("New conduit"), inner_mm=21.4)
+            self.wanted.emit(Edit(say("Add {id}", id=id_), partial(_added, thing=route)))
 
     def _lay(self) -> None:
         index = self.view.currentIndex()
@@ -148,7 +156,11 @@ class RoutesPane(ViewPart):
         route = self.table.rows[at].route.id
         assert self.run is not None
         now = None if self.plan.run_by_id[self.run].route == route else route
-        words = f"Lay {self.run} in {route}" if now else f"Take {self.run} out of {route}"
+        words = (
+            say("Lay {run} in {route}", run=self.run, route=route)
+            if now
+            else say("Take {run} out of {route}", run=self.run, route=route)
+        )
         self.wanted.emit(Edit(words, partial(edits.change, id_=self.run, route=now)))
 
     def _inner(self, fill: Fill, text: str) -> None:
@@ -156,11 +168,13 @@ class RoutesPane(ViewPart):
         try:
             inner = positive(cell, "mm") if cell and cell != "open" else None
         except NotUnderstood as error:
-            self.refused.emit(f"Inner diameter of {fill.route.title}: {error}. It is as before.")
+            self.refused.emit(
+                say("Inner diameter of {route}: {error}. It is as before.", route=fill.route.title, error=error)
+            )
             return
         if inner != fill.route.inner_mm:
             change = partial(edits.change, id_=fill.route.id, inner_mm=inner)
-            self.wanted.emit(Edit(f"Inner diameter of {fill.route.title}", change))
+            self.wanted.emit(Edit(say("Inner diameter of {route}", route=fill.route.title), change))
 
 
 class BoardPane(ViewPart):
@@ -173,26 +187,26 @@ class BoardPane(ViewPart):
         for box in (self.which, self.off):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(4)
-        self.which.setAccessibleName("Board")
+        self.which.setAccessibleName(say("Board"))
         self.which.activated.connect(self._show)
-        self.off.setAccessibleName("Not on a board yet")
+        self.off.setAccessibleName(say("Not on a board yet"))
         self.width_field, self.height_field = QLineEdit(), QLineEdit()
-        for field, name in ((self.width_field, "Width, mm"), (self.height_field, "Height, mm")):
+        for field, name in ((self.width_field, say("Width, mm")), (self.height_field, say("Height, mm"))):
             field.setFixedWidth(64)
             field.setAccessibleName(name)
             field.setToolTip(name)
             field.editingFinished.connect(self._size)
-        put, new, again = QPushButton("Put on"), QPushButton("New board"), QPushButton("Arrange anew")
+        put, new, again = QPushButton(say("Put on")), QPushButton(say("New board")), QPushButton(say("Arrange anew"))
         put.clicked.connect(self._put)
         new.clicked.connect(self._new)
-        again.setToolTip("Bars with what they feed below them, the rest above, air kept around everything")
+        again.setToolTip(say("Bars with what they feed below them, the rest above, air kept around everything"))
         again.clicked.connect(self._arrange)
         row = QHBoxLayout()
         for widget in (self.which, self.width_field, Label("×"), self.height_field, Label("mm"), new, again):
             row.addWidget(widget)
         row.addStretch(1)
         loose = QHBoxLayout()
-        loose.addWidget(Label("Not on a board yet"))
+        loose.addWidget(Label(say("Not on a board yet")))
         loose.addWidget(self.off, 1)
         loose.addWidget(put)
         self.view = BoardView()
@@ -200,15 +214,15 @@ class BoardPane(ViewPart):
         self.view.nudged.connect(self._nudged)
         self.view.picked.connect(self.picked)
         self.view.taken_off.connect(self._taken_off)
-        self.table = Rows((ViewColumn("What does not fit", lambda t: t.words, 0),))
-        self.list = table_view(self.table, "What does not fit")
+        self.table = Rows((ViewColumn(say("What does not fit"), lambda t: t.words, 0),))
+        self.list = table_view(self.table, say("What does not fit"))
         self.list.selectionModel().currentChanged.connect(lambda index, _: self._trouble(index.row()))
         split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(self.view)
         split.addWidget(self.list)
         split.setSizes([430, 120])
         split.setStretchFactor(0, 1)
-        name_divider(split, "Divider under the board")
+        name_divider(split, say("Divider under the board"))
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 0, 12, 8)
         column.addLayout(row)
@@ -256,15 +270,15 @@ class BoardPane(ViewPart):
     def _new(self) -> None:
         assert self.dossier is not None
         plan, parts = self.dossier.plan, self.dossier.study.wiring.parts
-        made = Board(id=edits.fresh_id(plan, "board"), name="Main panel" if not plan.boards else "")
+        made = Board(id=edits.fresh_id(plan, "board"), name=say("Main panel") if not plan.boards else "")
         if not plan.boards:
             made = arranged(plan, made, parts)
-        self.wanted.emit(Edit(f"Add {made.title}", partial(_added, thing=made)))
+        self.wanted.emit(Edit(say("Add {made}", made=made.title), partial(_added, thing=made)))
 
     def _arrange(self) -> None:
         if self.dossier is not None and (b := self.board) is not None:
             spots = arranged(self.dossier.plan, b, self.dossier.study.wiring.parts).spots
-            self.wanted.emit(Edit(f"Arrange {b.title} anew", partial(edits.change, id_=b.id, spots=spots)))
+            self.wanted.emit(Edit(say("Arrange {b} anew", b=b.title), partial(edits.change, id_=b.id, spots=spots)))
 
     def _put(self) -> None:
         if (b := self.board) is not None and self.off.currentData() is not None:
@@ -273,17 +287,21 @@ class BoardPane(ViewPart):
     def _moved(self, of: str, x: float, y: float, turned: bool) -> None:
         if (b := self.board) is not None:
             change = partial(edits.put_spot, board=b.id, of=of, at_mm=(x, y), turned=turned)
-            self.wanted.emit(Edit(f"Move {of} on {b.title}", change))
+            self.wanted.emit(Edit(say("Move {of} on {b}", of=of, b=b.title), change))
 
     def _nudged(self, of: str, dx: float, dy: float, turn: bool) -> None:
         # What is shown may be older than the plan: each edit begins where the plan is.
         if (b := self.board) is not None:
             change = partial(edits.nudge_spot, board=b.id, of=of, by_mm=(dx, dy), turn=turn)
-            self.wanted.emit(Edit(f"{'Turn' if turn else 'Move'} {of} on {b.title}", change))
+            self.wanted.emit(
+                Edit(say("{words} {of} on {b}", words=say("Turn") if turn else say("Move"), of=of, b=b.title), change)
+            )
 
     def _taken_off(self, of: str) -> None:
         if (b := self.board) is not None:
-            self.wanted.emit(Edit(f"Take {of} off {b.title}", partial(edits.take_spot, board=b.id, of=of)))
+            self.wanted.emit(
+                Edit(say("Take {of} off {b}", of=of, b=b.title), partial(edits.take_spot, board=b.id, of=of))
+            )
 
     def _size(self) -> None:
         b = self.board
@@ -293,11 +311,11 @@ class BoardPane(ViewPart):
             size = positive(self.width_field.text(), "mm"), positive(self.height_field.text(), "mm")
         except NotUnderstood as error:
             self._show()
-            self.refused.emit(f"Size of {b.title}: {error}. It is as before.")
+            self.refused.emit(say("Size of {b}: {error}. It is as before.", b=b.title, error=error))
             return
         if size != (b.width_mm, b.height_mm):
             change = partial(edits.change, id_=b.id, width_mm=size[0], height_mm=size[1])
-            self.wanted.emit(Edit(f"Size of {b.title}", change))
+            self.wanted.emit(Edit(say("Size of {b}", b=b.title), change))
 
 
 def _added(plan: Plan, thing: Route | Board) -> Plan:
@@ -307,4 +325,6 @@ def _added(plan: Plan, thing: Route | Board) -> Plan:
 def _full(f: Fill) -> str:
     if f.route.inner_mm is None:
         return "open"
-    return f"{'▲ ' if f.full else ''}{100 * f.share:.0f} of {100 * f.limit:.0f} %"
+    return say(
+        "{words}{share:.0f} of {limit:.0f} %", words="▲ " if f.full else "", share=100 * f.share, limit=100 * f.limit
+    )

@@ -13,15 +13,16 @@ from jaunty_copper.desktop.pages.log.logbook import today
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.part import ViewPart, replace_body
 from jaunty_copper.documents.dossier import Dossier
+from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 
 PARTS = {
-    "Before": "Before anything is connected",
-    "Return": "The return side, while everything is dead",
-    "Feed": "The feeding side, while everything is dead",
-    "Bank": "The bank: from here on posts are live",
-    "Live": "Bringing it up",
+    "Before": say("Before anything is connected"),
+    "Return": say("The return side, while everything is dead"),
+    "Feed": say("The feeding side, while everything is dead"),
+    "Bank": say("The bank: from here on posts are live"),
+    "Live": say("Bringing it up"),
 }
 
 
@@ -48,7 +49,12 @@ class StepsPane(ViewPart):
         column.setSpacing(4)
         done, part = set(plan.done), ""
         count = Label(
-            f"{sum(s.id in done for s in steps)} of {len(steps)} steps done. Local codes and licensed practice decide; so does what you find on the spot."
+            say(
+                "{sum} of {steps} steps done. Local codes and licensed practice decide; so does what you find on the "
+                "spot.",
+                sum=sum(s.id in done for s in steps),
+                steps=len(steps),
+            )
         )
         count.setObjectName("caption")
         count.setWordWrap(True)
@@ -77,5 +83,5 @@ class StepsPane(ViewPart):
         self.area.verticalScrollBar().setValue(place)
 
     def _ticked(self, step: str, text: str, on: bool) -> None:
-        word = "Tick" if on else "Take the tick from"
+        word = say("Tick") if on else say("Take the tick from")
         self.wanted.emit(Edit(f"{word} “{text}”", partial(edits.tick, step=step, on=on, day=today() if on else None)))

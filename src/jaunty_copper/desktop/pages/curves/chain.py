@@ -7,7 +7,8 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from jaunty_copper.choosing.devices import Choice, applying, put_device
+from jaunty_copper.choosing.devices import Choice
+from jaunty_copper.choosing.putting import applying, put_device
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.desktop.inspector.editors import ChoiceEditor
@@ -16,6 +17,7 @@ from jaunty_copper.desktop.pages.curves.path import FaultPath
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.label import Label, plain_tip
 from jaunty_copper.desktop.widgets.part import replace_body
+from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.protection.devices import Device
@@ -51,12 +53,12 @@ class DeviceCard(QFrame):
         families = [(f.id, f.label) for f in case.parts.device_families.values()]
         self.family = ChoiceEditor(families)
         self.family.show_value(item.family)
-        self.family.setAccessibleName(f"Family of {item.title}")
+        self.family.setAccessibleName(say("Family of {item}", item=item.title))
         self.family.committed.connect(self._family)
         ratings = sorted({*case.parts.ratings(device.family), item.rating_a})
         self.rating = ChoiceEditor([(r, f"{r:g} A") for r in ratings])
         self.rating.show_value(item.rating_a)
-        self.rating.setAccessibleName(f"Rating of {item.title}")
+        self.rating.setAccessibleName(say("Rating of {item}", item=item.title))
         self.rating.committed.connect(self._rating)
         self.rating.setFixedWidth(84)
         row.addWidget(self.family, 1)
@@ -65,9 +67,25 @@ class DeviceCard(QFrame):
         found = interrupting(case, item.id)
         if isfinite(found.prospective_a):
             able, enough = found.able_a, found.able_a is not None and found.is_enough
-            rated = f"interrupt rating {words.amps(able)}" if able is not None else "not made for this voltage"
-            behind = f", {words.amps(found.wanted_a)} let through by {found.backed.by}" if found.backed else ""
-            text = Label(f"{'✓' if enough else '✕'} {rated}; {words.amps(found.prospective_a)} prospective{behind}")
+            rated = (
+                say("interrupt rating {able}", able=words.amps(able))
+                if able is not None
+                else say("not made for this voltage")
+            )
+            behind = (
+                say(", {wanted_a} let through by {by}", wanted_a=words.amps(found.wanted_a), by=found.backed.by)
+                if found.backed
+                else ""
+            )
+            text = Label(
+                say(
+                    "{words} {rated}; {prospective_a} prospective{behind}",
+                    words="✓" if enough else "✕",
+                    rated=rated,
+                    prospective_a=words.amps(found.prospective_a),
+                    behind=behind,
+                )
+            )
             text.setWordWrap(True)
             text.setObjectName("caption" if enough else "bad")
             column.addWidget(text)
@@ -85,14 +103,19 @@ class DeviceCard(QFrame):
         rating = min(ratings, key=lambda r: abs(r - item.rating_a), default=item.rating_a)
         self.wanted.emit(
             Edit(
-                f"Make {item.title} a {family.label} of {rating:g} A",
+                say("Make {item} a {family} of {rating:g} A", item=item.title, family=family.label, rating=rating),
                 partial(put_device, id_=item.id, kind=family.kind, family=family.id, rating_a=rating),
             )
         )
 
     def _rating(self, value: object) -> None:
         item = self.device.item
-        self.wanted.emit(Edit(f"Make {item.title} {value:g} A", partial(edits.change, id_=item.id, rating_a=value)))
+        self.wanted.emit(
+            Edit(
+                say("Make {item} {value:g} A", item=item.title, value=value),
+                partial(edits.change, id_=item.id, rating_a=value),
+            )
+        )
 
 
 class ChainPanel(QScrollArea):
@@ -120,9 +143,9 @@ class ChainPanel(QScrollArea):
         column.setSpacing(4)
         self.cards, self.verdicts, self.uses = [], [], []
         if case is None or path is None:
-            column.addWidget(_caption("Choose equipment to see the devices before it."))
+            column.addWidget(_caption(say("Choose equipment to see the devices before it.")))
         elif not path.devices:
-            column.addWidget(_caption("No fuse or breaker stands before it: see the findings."))
+            column.addWidget(_caption(say("No fuse or breaker stands before it: see the findings.")))
         else:
             before: Device | None = None
             for device in path.devices:
@@ -150,10 +173,10 @@ class ChainPanel(QScrollArea):
     def _fits(self, column: QVBoxLayout, case: Case, fits: Fits | None) -> None:
         column.addSpacing(6)
         if fits is None:
-            column.addWidget(_caption("Trying every family…"))
+            column.addWidget(_caption(say("Trying every family…")))
             return
         item = case.protection.devices[fits.device].item
-        head = Label(f"What fits as {item.title}")
+        head = Label(say("What fits as {item}", item=item.title))
         head.setObjectName("fact")
         column.addWidget(head)
         column.addWidget(_caption(window_words(fits)))
@@ -163,8 +186,8 @@ class ChainPanel(QScrollArea):
         wrong = [c for c in fits.choices if not c.fits]
         if wrong:
             column.addWidget(_caption("\n".join(f"✕ {c.family.label}: {'; '.join(c.fails)}" for c in wrong)))
-        button = QPushButton("Protect the whole plan…")
-        button.setToolTip("Propose a consistent set of devices; shows every difference before anything is changed")
+        button = QPushButton(say("Protect the whole plan…"))
+        button.setToolTip(say("Propose a consistent set of devices; shows every difference before anything is changed"))
         button.clicked.connect(self.protect_wanted)
         column.addSpacing(4)
         column.addWidget(button)
@@ -172,15 +195,22 @@ class ChainPanel(QScrollArea):
     def _row(self, column: QVBoxLayout, case: Case, id_: str, choice: Choice) -> None:
         row = QHBoxLayout()
         row.setSpacing(6)
-        text = Label(f"✓ {choice.family.label} {choice.rating_a:g} A\n   selectivity {choice.selective}")
+        text = Label(
+            say(
+                "✓ {family} {rating_a:g} A\n   selectivity {selective}",
+                family=choice.family.label,
+                rating_a=choice.rating_a,
+                selective=choice.selective,
+            )
+        )
         text.setWordWrap(True)
         text.setToolTip(plain_tip(choice.with_whom))
         row.addWidget(text, 1)
         now = case.protection.devices[id_]
         if (now.family.id, now.item.rating_a) == (choice.family.id, choice.rating_a):
-            row.addWidget(_caption("in place"))
+            row.addWidget(_caption(say("in place")))
         else:
-            button = QPushButton("Use")
+            button = QPushButton(say("Use"))
             button.clicked.connect(partial(self._use, case, id_, choice))
             row.addWidget(button)
             self.uses.append((choice, button))
@@ -193,22 +223,28 @@ class ChainPanel(QScrollArea):
 def verdict_words(pair: Pair | None) -> str:
     """Selectivity of two neighbours on a path."""
     if pair is None:
-        return "│ fed from elsewhere too"
+        return say("│ fed from elsewhere too")
     if pair.same:
-        return "│ one circuit: it is all one which opens"
-    span = f"faults {words.amps(pair.least_a)} to {words.amps(pair.most_a)}"
+        return say("│ one circuit: it is all one which opens")
+    span = say("faults {least_a} to {most_a}", least_a=words.amps(pair.least_a), most_a=words.amps(pair.most_a))
     if pair.verdict == "total":
-        return f"✓ selective: the lower opens first at all {span}"
+        return say("✓ selective: the lower opens first at all {span}", span=span)
     if pair.verdict == "partial":
-        return f"◐ selective up to {words.amps(pair.up_to_a)}; {span}"
-    return f"✕ not selective: the upper may open first, {span}"
+        return say("◐ selective up to {up_to_a}; {span}", up_to_a=words.amps(pair.up_to_a), span=span)
+    return say("✕ not selective: the upper may open first, {span}", span=span)
 
 
 def window_words(fits: Fits) -> str:
     """The permitted window with both its ends."""
     low, high = fits.window
-    most = f"at most {high.amps:.3g} A: {high.why}" if isfinite(high.amps) else high.why
-    return f"At least {low.amps:.3g} A: {low.why}\n{most[0].upper()}{most[1:]}"
+    most = say("at most {amps:.3g} A: {why}", amps=high.amps, why=high.why) if isfinite(high.amps) else high.why
+    return say(
+        "At least {amps:.3g} A: {why}\n{most}{most_2}",
+        amps=low.amps,
+        why=low.why,
+        most=most[0].upper(),
+        most_2=most[1:],
+    )
 
 
 def _caption(text: str) -> Label:

@@ -24,6 +24,7 @@ from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.plots import AMPS, TIMES, LogAxis, colour, label, still_plot
 from jaunty_copper.desktop.widgets.theme import LIGHT, Palette, font
+from jaunty_copper.language import say
 from jaunty_copper.protection.devices import Device
 from jaunty_copper.protection.selectivity import Pair
 
@@ -88,7 +89,7 @@ class Chart(QWidget):
     def _draw(self) -> None:
         plot, c = self.plot, self.palette_
         plot.clear()
-        self.reading.setText("Point into the chart to read a current and a time")
+        self.reading.setText(say("Point into the chart to read a current and a time"))
         if self.case is None or self.path is None or not self.path.devices:
             return
         low, high = self.span()
@@ -150,14 +151,14 @@ class Chart(QWidget):
             at = int(inside[len(inside) // 2])
             size = self.case.parts.conductors[run.conductor].label
             self._text(
-                f"{run.id}, {size}: damaged beyond", float(np.log10(limit[at])), float(np.log10(seconds[at])),
+                say('{run}, {size}: damaged beyond', run=run.id, size=size), float(np.log10(limit[at])), float(np.log10(seconds[at])),
                 self.palette_.over, (0.0, 1.15), True,
             )  # fmt: skip
 
     def _lines(self, device: Device, currents: PathCurrents) -> None:
         """Normal current and the span of faults behind a device."""
         c = self.palette_
-        rows = ((currents.normal_a, "carries", Qt.PenStyle.DotLine, 3.72), (currents.least_a, "least fault", Qt.PenStyle.DashLine, 3.35),
+        rows = ((currents.normal_a, "carries", Qt.PenStyle.DotLine, 3.72), (currents.least_a, say("least fault"), Qt.PenStyle.DashLine, 3.35),
                 (currents.most_a, "greatest fault", Qt.PenStyle.SolidLine, 2.98))  # fmt: skip
         for amps, what, style, height in rows:
             if not isfinite(amps) or amps <= 0.0:
@@ -170,7 +171,12 @@ class Chart(QWidget):
             pen = pg.mkPen(c.stop, width=1.8, style=Qt.PenStyle.DashLine)
             self.plot.addItem(pg.InfiniteLine(log10(pair.up_to_a), angle=90, pen=pen))
             self._text(
-                f"selective up to {words.amps(pair.up_to_a)}", log10(pair.up_to_a), -2.7, c.stop, (1.04, 0.5), True
+                say("selective up to {up_to_a}", up_to_a=words.amps(pair.up_to_a)),
+                log10(pair.up_to_a),
+                -2.7,
+                c.stop,
+                (1.04, 0.5),
+                True,
             )
 
     def _pair(self, device: Device) -> Pair | None:
@@ -222,9 +228,11 @@ class Chart(QWidget):
         for d in self.path.devices:
             fast, slow = (float(t) for t in (d.shortest(np.array(amps)), d.longest(np.array(amps))))
             if not isfinite(fast):
-                found.append(f"{d.item.id} holds")
+                found.append(say("{item} holds", item=d.item.id))
             elif not isfinite(slow):
-                found.append(f"{d.item.id} may open after {duration(fast)}")
+                found.append(say("{item} may open after {fast}", item=d.item.id, fast=duration(fast)))
             else:
-                found.append(f"{d.item.id} opens in {duration(fast)} to {duration(slow)}")
+                found.append(
+                    say("{item} opens in {fast} to {slow}", item=d.item.id, fast=duration(fast), slow=duration(slow))
+                )
         return "  ·  ".join(found)

@@ -17,6 +17,7 @@ from jaunty_copper.desktop.widgets.theme import Palette
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.desktop.work.worker import Worker
+from jaunty_copper.language import say
 from jaunty_copper.plan.model import Equipment, Run, split_ref
 
 
@@ -43,13 +44,13 @@ class CurvesPage(Page):
         self.head = Label()
         self.head.setObjectName("head")
         self.which = QComboBox()
-        self.which.setAccessibleName("Path to")
-        self.which.setToolTip("The equipment whose devices are shown, from the source on")
+        self.which.setAccessibleName(say("Path to"))
+        self.which.setToolTip(say("The equipment whose devices are shown, from the source on"))
         self.which.activated.connect(lambda k: self._choose(self.which.itemData(k)))
         top = QHBoxLayout()
         top.setContentsMargins(16, 6, 12, 0)
         top.addWidget(self.head, 1)
-        top.addWidget(Label("Path to"))
+        top.addWidget(Label(say("Path to")))
         top.addWidget(self.which)
         across = QHBoxLayout()
         across.setContentsMargins(8, 0, 0, 0)
@@ -67,7 +68,7 @@ class CurvesPage(Page):
         split.addWidget(self.replay)
         split.setSizes([460, 230])
         split.setStretchFactor(0, 1)
-        name_divider(split, "Divider above the replay")
+        name_divider(split, say("Divider above the replay"))
         split.setCollapsible(0, False)
         page = QVBoxLayout(self)
         page.setContentsMargins(0, 0, 0, 0)
@@ -108,7 +109,7 @@ class CurvesPage(Page):
         if case is None or e is None or case.plan.by_id.get(e.id) is None:
             # What it was about may be gone with the equipment.
             self.path = self._device = None
-            self.head.setText("" if e is None else "Not studied: see the findings")
+            self.head.setText("" if e is None else say("Not studied: see the findings"))
             self.chart.show_path(None, None, None)
             self.chain.show_path(None, None, None, None)
             self.replay.show_places([])
@@ -146,7 +147,7 @@ class CurvesPage(Page):
         refs += [h for h in hubs if h not in refs]
         found: list[tuple[str, object]] = [(self._place_words(case, ref), ref) for ref in refs if ref in f.at]
         runs = [r for r in case.chain(e, "plus" if "plus" in e.terminal_names else "in_plus") if r.length_m > 0.0]
-        found[1:1] = [(f"halfway along {r.id}", (r.id, 0.5)) for r in runs if r.a in f.at and r.b in f.at]
+        found[1:1] = [(say("halfway along {r}", r=r.id), (r.id, 0.5)) for r in runs if r.a in f.at and r.b in f.at]
         return found
 
     def _place_words(self, case: Case, ref: str) -> str:
@@ -188,10 +189,12 @@ class CurvesPage(Page):
             self.replay.show_replay(found.replay)
 
     def _choosing_failed(self, trace: str) -> None:
-        self.head.setText(f"Nothing could be proposed: {trace.strip().splitlines()[-1]}")
+        self.head.setText(say("Nothing could be proposed: {splitlines}", splitlines=trace.strip().splitlines()[-1]))
 
     def _following_failed(self, trace: str) -> None:
-        self.replay.show_waiting(f"The fault could not be followed: {trace.strip().splitlines()[-1]}")
+        self.replay.show_waiting(
+            say("The fault could not be followed: {splitlines}", splitlines=trace.strip().splitlines()[-1])
+        )
 
     def showEvent(self, _: QShowEvent) -> None:
         """Compute when the page is looked at, not before."""

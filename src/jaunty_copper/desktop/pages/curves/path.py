@@ -9,6 +9,7 @@ from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.permitted import normal
 from jaunty_copper.codes.rules.survival import guarded_runs
 from jaunty_copper.codes.rules.switching import filling
+from jaunty_copper.language import say
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.plan.model import Equipment, Inline, Run, split_ref
 from jaunty_copper.protection.devices import Device
@@ -126,5 +127,5 @@ def marks_of(case: Case, device: Device) -> tuple[Mark, ...]:
         filled = filling(case, e)
         if filled is not None:
             # A current that dies away with tau heats like its first value for half as long.
-            found.append(Mark(filled[0], max(filled[1] / 2.0, 2.0 * SHORTEST_S), f"{e.title} fills"))
+            found.append(Mark(filled[0], max(filled[1] / 2.0, 2.0 * SHORTEST_S), say("{e} fills", e=e.title)))
     return tuple(m for m in found if m.current_a > 0.0 and m.seconds > 0.0)

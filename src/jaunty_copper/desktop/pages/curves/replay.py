@@ -13,13 +13,14 @@ from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.plots import TIMES, LogAxis, colour, label, still_plot
 from jaunty_copper.desktop.widgets.theme import LIGHT, Palette
+from jaunty_copper.language import say
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.protection.replay import Replay
 
 FIRST_S = 1e-5
 MOST_LINES = 4
-CASES = (("peak", "maximum fault level"), ("least", "minimum fault level"))
-EDGES = ((False, "minimum clearing curves"), (True, "maximum clearing curves"))
+CASES = (("peak", say("maximum fault level")), ("least", say("minimum fault level")))
+EDGES = ((False, say("minimum clearing curves")), (True, say("maximum clearing curves")))
 
 
 class ReplayView(QWidget):
@@ -37,18 +38,20 @@ class ReplayView(QWidget):
         column.setSpacing(4)
         row = QHBoxLayout()
         row.setSpacing(6)
-        row.addWidget(Label("Short circuit at"))
-        self.place = _box("Place of the fault")
-        self.case = _box("State of the bank")
-        self.edge = _box("How the devices open")
+        row.addWidget(Label(say("Short circuit at")))
+        self.place = _box(say("Place of the fault"))
+        self.case = _box(say("State of the bank"))
+        self.edge = _box(say("How the devices open"))
         for value, text in CASES:
             self.case.addItem(text, value)
         for late, text in EDGES:
             self.edge.addItem(text, late)
         self.place.setMinimumWidth(200)
         for box in (self.place, self.case, self.edge):
+            # In a narrow window they share the room; nowhere are they wider than their words.
+            box.setMaximumWidth(max(box.view().sizeHintForColumn(0) + 64, 300 if box is self.place else 0))
             box.activated.connect(lambda _: self.asked.emit())
-            row.addWidget(box)
+            row.addWidget(box, 1)
         row.addStretch(1)
         column.addLayout(row)
         self.words = Label()
@@ -82,7 +85,7 @@ class ReplayView(QWidget):
             self.asked.emit()
         return at >= 0
 
-    def show_waiting(self, text: str = "Following the fault…") -> None:
+    def show_waiting(self, text: str = say("Following the fault…")) -> None:
         """Nothing is known yet."""
         self.found = None
         self.words.setText(text)
@@ -96,26 +99,26 @@ class ReplayView(QWidget):
 
     def summary(self, r: Replay) -> str:
         """The course of events in a sentence."""
-        parts = [f"{words.amps(r.most_a)} at most"]
-        parts += [f"{d} opens after {duration(t)} at {words.amps(i)}" for d, t, i in r.opened]
+        parts = [say("{most_a} at most", most_a=words.amps(r.most_a))]
+        parts += [say("{d} opens after {t} at {i}", d=d, t=duration(t), i=words.amps(i)) for d, t, i in r.opened]
         burnt = [id_ for id_, k in r.branch.items() if k in r.course.burnt]
         if burnt:
-            parts.append(f"{burnt[0]} burns through, nothing has opened")
+            parts.append(say("{burnt} burns through, nothing has opened", burnt=burnt[0]))
         elif r.ended_s is not None:
-            parts.append(f"over after {duration(r.ended_s)}")
+            parts.append(say("over after {ended_s}", ended_s=duration(r.ended_s)))
         else:
             left = abs(float(r.course.current_a[-1, r.fault]))
-            parts.append(f"{words.amps(left)} flow on, and nothing more opens")
+            parts.append(say("{left} flow on, and nothing more opens", left=words.amps(left)))
         hot = r.hottest()
         if hot:
             id_, most, limit = hot[0]
-            parts.append(f"{id_} reaches {most:.0f} °C of {limit:.0f}")
+            parts.append(say("{id} reaches {most:.0f} °C of {limit:.0f}", id=id_, most=most, limit=limit))
         return "  ·  ".join(parts)
 
     def set_palette(self, palette: Palette) -> None:
         """Change colours."""
         self.palette_ = palette
-        titles = ("Current, A", "Towards opening, %", "Conductors, °C")
+        titles = (say("Current, A"), say("Towards opening, %"), say("Conductors, °C"))
         for plot, mark, title in zip(self.plots, self.marks, titles, strict=True):
             colour(plot, palette, title)
             plot.getAxis("bottom").setGrid(22)
@@ -147,7 +150,7 @@ class ReplayView(QWidget):
         if not hot:
             self.plots[2].setYRange(0.0, 1.0)
             middle = 0.5 * (log10(FIRST_S) + end)
-            label(self.plots[2], c, "no conductor warms\nby a degree", middle, 0.5, c.soft, (0.5, 0.5))
+            label(self.plots[2], c, say("no conductor warms\nby a degree"), middle, 0.5, c.soft, (0.5, 0.5))
         else:
             top = max(hot[0][2], *(most for _, most, _ in hot))
             self.plots[2].setYRange(float(course.conductor_c.min()), 1.12 * top, padding=0.02)
@@ -156,7 +159,15 @@ class ReplayView(QWidget):
             if n == 0:
                 pen = pg.mkPen(c.over, width=1.6, style=Qt.PenStyle.DashLine)
                 self.plots[2].addItem(pg.InfiniteLine(limit, angle=0, pen=pen))
-                label(self.plots[2], c, f"{limit:.0f} °C for seconds", log10(FIRST_S), limit, c.over, (0.0, 1.0))
+                label(
+                    self.plots[2],
+                    c,
+                    say("{limit:.0f} °C for seconds", limit=limit),
+                    log10(FIRST_S),
+                    limit,
+                    c.over,
+                    (0.0, 1.0),
+                )
 
     def _line(self, at: int, x: Floats, y: Floats, tone: QColor, name: str, turn: int) -> None:
         """Draw a curve and write its name where it has risen, each name lower than the one before."""
@@ -198,10 +209,16 @@ class ReplayView(QWidget):
         c = r.course
         k = int(np.searchsorted(c.times_s, seconds, side="right") - 1)
         k = min(max(k, 0), len(c.times_s) - 1)
-        parts = [f"After {duration(seconds)}: {words.amps(abs(float(c.current_a[k, r.fault])))}"]
+        parts = [
+            say(
+                "After {seconds}: {current_a}",
+                seconds=duration(seconds),
+                current_a=words.amps(abs(float(c.current_a[k, r.fault]))),
+            )
+        ]
         order = np.argsort(-c.melted[k])[:2]
         parts += [
-            f"{r.devices[n]} {100.0 * min(float(c.melted[k, n]), 1.0):.0f} % towards opening"
+            say("{n} {min:.0f} % towards opening", n=r.devices[n], min=100.0 * min(float(c.melted[k, n]), 1.0))
             for n in order
             if c.melted[k, n] > 1e-3
         ]

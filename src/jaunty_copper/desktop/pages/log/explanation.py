@@ -18,11 +18,14 @@ from jaunty_copper.desktop.pages.log.measured import Measured
 from jaunty_copper.desktop.pages.log.pane import PARTS, wrapped_line
 from jaunty_copper.desktop.pages.log.said import chance, hours, reading_text
 from jaunty_copper.desktop.widgets.part import replace_body
+from jaunty_copper.language import say
 
 if TYPE_CHECKING:
     from jaunty_copper.desktop.pages.log.measure import MeasurePane
 
-UNEXPLAINED = "These readings are not as planned, and no resistance and no wrong tap explains them: check what ran, where the probes were, and what was typed."
+UNEXPLAINED = say(
+    "These readings are not as planned, and no resistance and no wrong tap explains them: check what ran, where the probes were, and what was typed."
+)
 
 
 class ReadingsMeaning(QScrollArea):
@@ -43,16 +46,18 @@ class ReadingsMeaning(QScrollArea):
         column.setSpacing(4)
         self.suspects = []
         if f is None or f.bench is None or f.diagnosis is None:
-            self.pane.say(f.trouble if f is not None else "")
+            self.pane.show_headline(f.trouble if f is not None else "")
         else:
-            self.pane.say(f"{len(f.taken)} of {len(f.expected)} readings taken")
+            self.pane.show_headline(
+                say("{taken} of {expected} readings taken", taken=len(f.taken), expected=len(f.expected))
+            )
             wrapped_line(column, _verdict(f, f.diagnosis), "fact")
             if f.diagnosis.alarm:
                 self._explanations(column, f, f.diagnosis)
                 if f.diagnosis.unexplained:
                     wrapped_line(
                         column,
-                        "Even so, what is left is more than chance gives: look for something else besides.",
+                        say("Even so, what is left is more than chance gives: look for something else besides."),
                         "bad",
                     )
             for c, cost in f.charging:
@@ -63,7 +68,11 @@ class ReadingsMeaning(QScrollArea):
                 some = ", ".join(f.blind[:8]) + (" …" if len(f.blind) > 8 else "")
                 wrapped_line(
                     column,
-                    f"A bad joint of 5 mΩ would not show in {some}: too little flows there, or the copper itself is not known so closely.",
+                    say(
+                        "A bad joint of 5 mΩ would not show in {some}: too little flows there, or the copper itself is not known "
+                        "so closely.",
+                        some=some,
+                    ),
                     "caption",
                 )
             if not f.taken:
@@ -83,7 +92,14 @@ class ReadingsMeaning(QScrollArea):
             n = f.next
             one, other = (reading_text(n.point, v) for v in (n.one, n.other))
             button = QPushButton(
-                f"Next, measure {place_words(n.point)}: about {one} if it is {n.between[0]}, {other} if {n.between[1]}"
+                say(
+                    "Next, measure {place_words}: about {one} if it is {between}, {other} if {between_2}",
+                    place_words=place_words(n.point),
+                    one=one,
+                    between=n.between[0],
+                    other=other,
+                    between_2=n.between[1],
+                )
             )
             button.setStyleSheet("text-align: left")
             button.clicked.connect(lambda: self.pane.measure_at(n.point))
@@ -92,44 +108,89 @@ class ReadingsMeaning(QScrollArea):
 
     def words(self, s: Suspect) -> str:
         """A suspect in one line."""
-        like = f", or {' or '.join(s.with_it)}, which these readings cannot part from it" if s.with_it else ""
+        like = (
+            say(", or {with_it}, which these readings cannot part from it", with_it=" or ".join(s.with_it))
+            if s.with_it
+            else ""
+        )
         if s.kind == "tap":
-            return f"{self.pane.title_of(s.owner)}: its end {s.part} landed on {s.to}"
-        full = f", {s.heat_w:.3g} W there" if s.heat_w >= 0.05 else ""
-        return f"{self.pane.title_of(s.name)}{like}: {1e3 * s.more_ohm:.2g} ± {1e3 * s.sigma_ohm:.1g} mΩ more than planned{full}"
+            return say(
+                "{title_of}: its end {part} landed on {to}", title_of=self.pane.title_of(s.owner), part=s.part, to=s.to
+            )
+        full = say(", {heat_w:.3g} W there", heat_w=s.heat_w) if s.heat_w >= 0.05 else ""
+        return say(
+            "{title_of}{like}: {more_ohm:.2g} ± {sigma_ohm:.1g} mΩ more than planned{full}",
+            title_of=self.pane.title_of(s.name),
+            like=like,
+            more_ohm=1000.0 * s.more_ohm,
+            sigma_ohm=1000.0 * s.sigma_ohm,
+            full=full,
+        )
 
     def _charging(self, c: Charging, cost: Slower | None) -> str:
-        words = f"{self.pane.title_of(c.source)} is set to {c.set_v:.2f} V, has {c.own_v:.2f} V at its terminals, and {c.bank_v:.2f} V reach the bank: {1e3 * c.lost_v:.0f} mV are lost on the way"
+        words = say(
+            "{title_of} is set to {set_v:.2f} V, has {own_v:.2f} V at its terminals, and {bank_v:.2f} V reach the "
+            "bank: {lost_v:.0f} mV are lost on the way",
+            title_of=self.pane.title_of(c.source),
+            set_v=c.set_v,
+            own_v=c.own_v,
+            bank_v=c.bank_v,
+            lost_v=1000.0 * c.lost_v,
+        )
         if cost is None or abs(cost.real_h - cost.planned_h) < 0.05:
             return words + "."
-        return f"{words}. To {FULL_PERCENT:g} % it takes {hours(cost.real_h)} with what was read, {hours(cost.planned_h)} as planned."
+        return say(
+            "{words}. To {full_percent:g} % it takes {hours} with what was read, {hours_2} as planned.",
+            words=words,
+            full_percent=FULL_PERCENT,
+            hours=hours(cost.real_h),
+            hours_2=hours(cost.planned_h),
+        )
 
     def _apart(self, column: QVBoxLayout, f: Measured) -> None:
         """Which joints the fewest readings cannot part, and what would."""
         if not f.groups:
             return
         separable = [g for g in f.groups if g.parted_by is not None]
-        words = f"With the fewest readings {sum(len(g.names) for g in f.groups)} conductors stay in {len(f.groups)} groups that look alike"
+        words = say(
+            "With the fewest readings {sum} conductors stay in {groups} groups that look alike",
+            sum=sum(len(g.names) for g in f.groups),
+            groups=len(f.groups),
+        )
         if separable:
             n = separable[0].parted_by
             assert n is not None
-            words += f"; {len(separable)} of them are separated by one more reading, such as {place_words(n.point)} for {' and '.join(separable[0].names[:2])}"
+            words += say(
+                "; {separable} of them are separated by one more reading, such as {place_words} for {names}",
+                separable=len(separable),
+                place_words=place_words(n.point),
+                names=" and ".join(separable[0].names[:2]),
+            )
         wrapped_line(column, words + ".", "caption")
 
 
 def _verdict(f: Measured, d: Diagnosis) -> str:
     if not f.taken:
-        return f"Set up “{f.scenario.title}”, measure from stud to stud, and type what the meter reads or let it be read. {len(f.fewest)} readings would reveal a bad joint anywhere that carries current."
+        return say(
+            "Set up “{scenario}”, measure from stud to stud, and type what the meter reads or let it be read. "
+            "{fewest} readings would reveal a bad joint anywhere that carries current.",
+            scenario=f.scenario.title,
+            fewest=len(f.fewest),
+        )
     if not d.alarm and d.unexplained:
         return UNEXPLAINED
     if not d.alarm:
-        return "As planned, within what lengths, joints, loads, sources, charge and meter leave open."
+        return say("As planned, within what lengths, joints, loads, sources, charge and meter leave open.")
     if d.two is not None:
-        return "Something is not as planned, and no single thing explains it. Together these do:"
-    return "Something is not as planned. What would explain it, the likeliest first:"
+        return say("Something is not as planned, and no single thing explains it. Together these do:")
+    return say("Something is not as planned. What would explain it, the likeliest first:")
 
 
 def place_words(p: Point) -> str:
     """Where a reading is taken, in words."""
-    what = {"volts": f"{p.a} to {p.b}", "amps": f"the current of {p.a}", "celsius": f"the warmth of {p.a}"}
-    return what.get(p.quantity) or f"over the {PARTS[p.b]} of {p.a}"
+    what = {
+        "volts": say("{a} to {b}", a=p.a, b=p.b),
+        "amps": say("the current of {a}", a=p.a),
+        "celsius": say("the warmth of {a}", a=p.a),
+    }
+    return what.get(p.quantity) or say("over the {b} of {a}", b=PARTS[p.b], a=p.a)

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
 
 from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, write_readings
 from jaunty_copper.desktop.pages.log.said import CAUTION
+from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Reading
@@ -29,7 +30,7 @@ def save_points(pane: MeasurePane, path: Path | None = None) -> None:
         return
     if path is None:
         name, _ = QFileDialog.getSaveFileName(
-            pane, "Points to fill in", str(Path.home() / "readings.csv"), "CSV (*.csv)"
+            pane, say("Points to fill in"), str(Path.home() / "readings.csv"), say("CSV (*.csv)")
         )
         if not name:
             return
@@ -39,9 +40,9 @@ def save_points(pane: MeasurePane, path: Path | None = None) -> None:
     try:
         write_atomically(path, write_readings(f.bench, rows, f.taken).encode("utf-8"))
     except OSError as error:
-        pane.note.setText(f"Not saved to {path}: {error.strerror}")
+        pane.note.setText(say("Not saved to {path}: {strerror}", path=path, strerror=error.strerror))
         return
-    pane.note.setText(f"Saved to {path}: fill in its last column and read it back")
+    pane.note.setText(say("Saved to {path}: fill in its last column and read it back", path=path))
 
 
 def load_readings(pane: MeasurePane, path: Path | None = None) -> None:
@@ -50,14 +51,14 @@ def load_readings(pane: MeasurePane, path: Path | None = None) -> None:
     if f is None or f.bench is None:
         return
     if path is None:
-        name, _ = QFileDialog.getOpenFileName(pane, "Readings", str(Path.home()), "CSV (*.csv);;All files (*)")
+        name, _ = QFileDialog.getOpenFileName(pane, "Readings", str(Path.home()), say("CSV (*.csv);;All files (*)"))
         if not name:
             return
         path = Path(name)
     try:
         values = read_readings(read_text(path, MOST_TEXT), f.bench, path.name)
     except (ReadingsError, OSError, UnicodeDecodeError) as error:
-        pane.note.setText(f"Not read: {error}")
+        pane.note.setText(say("Not read: {error}", error=error))
         return
     new = {p: float(v) for p, v in zip(f.bench.points, values, strict=True) if isfinite(v)}
     if pane.practice.bench is not None:
@@ -65,5 +66,10 @@ def load_readings(pane: MeasurePane, path: Path | None = None) -> None:
         pane.refresh()
         return
     taken = [Reading(scenario=f.scenario.id, quantity=p.quantity, a=p.a, b=p.b, value=v) for p, v in new.items()]
-    pane.wanted.emit(Edit(f"{len(new)} readings from {path.name}", partial(edits.take_readings, readings=taken)))
+    pane.wanted.emit(
+        Edit(
+            say("{new} readings from {path}", new=len(new), path=path.name),
+            partial(edits.take_readings, readings=taken),
+        )
+    )
     pane.note.setText(CAUTION)

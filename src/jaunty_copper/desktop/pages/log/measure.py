@@ -1,5 +1,6 @@
 """Measure: what to expect at every point, what was read there, and what explains it."""
 
+from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import Qt, Signal
@@ -20,26 +21,19 @@ from jaunty_copper.desktop.pages.log.measured import Measured, Readings, measuri
 from jaunty_copper.desktop.pages.log.meters import reading
 from jaunty_copper.desktop.pages.log.pane import Pane
 from jaunty_copper.desktop.pages.log.practice import TRAINING, Practice
-from jaunty_copper.desktop.pages.log.rows import more_at, reading_rows, what_of
-from jaunty_copper.desktop.pages.log.said import CAUTION, ReadingRow, estimated, expect, off_by, ohms, reading_text, to
+from jaunty_copper.desktop.pages.log.rows import ESTIMATED, READ, SHOWN, more_at, reading_columns, reading_rows
+from jaunty_copper.desktop.pages.log.said import CAUTION, ReadingRow
 from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
-from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
+from jaunty_copper.desktop.widgets.table import Rows, table_view
 from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.desktop.work.worker import Worker
+from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Scenario, split_ref
 from jaunty_copper.simulator.training import TrainingBench
-
-SHOWN = {
-    "all": "All points",
-    "fewest": "The fewest that reveal a bad joint",
-    "read": "What was read",
-    "left": "What is left to read",
-}
-READ, ESTIMATED = 4, 7
 
 
 class MeasurePane(Pane):
@@ -65,24 +59,22 @@ class MeasurePane(Pane):
 
     def _build(self) -> None:
         self.what = QComboBox()
-        self.what.setAccessibleName("What runs while you measure")
-        self.what.setToolTip("What runs while you measure")
+        self.what.setAccessibleName(say("What runs while you measure"))
+        self.what.setToolTip(say("What runs while you measure"))
         self.what.activated.connect(self._chosen)
         self.shown = QComboBox()
-        self.shown.setAccessibleName("Points shown")
+        self.shown.setAccessibleName(say("Points shown"))
         for key, title in SHOWN.items():
             self.shown.addItem(title, key)
         self.shown.currentIndexChanged.connect(self._rows)
-        here = QPushButton("More here")
-        here.setToolTip("Joints by themselves, current and temperature of the conductor or device in the chosen row")
-        here.clicked.connect(self._more_here)
-        load, save, clear = QPushButton("From CSV…"), QPushButton("To CSV…"), QPushButton("Clear")
-        load.setToolTip("Readings from a file")
-        save.setToolTip("The points, to fill in and read back")
-        clear.setToolTip("Take all readings of this scenario away")
-        load.clicked.connect(lambda: files.load_readings(self))
-        save.clicked.connect(lambda: files.save_points(self))
-        clear.clicked.connect(self._clear)
+        here = _button(
+            say("More here"),
+            say("Joints by themselves, current and temperature of the conductor or device in the chosen row"),
+            self._more_here,
+        )
+        load = _button(say("From CSV…"), say("Readings from a file"), lambda: files.load_readings(self))
+        save = _button(say("To CSV…"), say("The points, to fill in and read back"), lambda: files.save_points(self))
+        clear = _button(say("Clear"), say("Take all readings of this scenario away"), self._clear)
         first = QHBoxLayout()
         for box, share in ((self.what, 2), (self.shown, 3)):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
@@ -92,60 +84,50 @@ class MeasurePane(Pane):
             first.addWidget(widget)
         self.meter, self.clamp = QLineEdit(), QLineEdit()
         for field, name, hint in (
-            (self.meter, "Meter for volts and temperatures", "TCPIP0::192.168.1.20::5025::SOCKET"),
-            (self.clamp, "Clamp for amperes", "ASRL/dev/ttyUSB0::INSTR"),
+            (self.meter, say("Meter for volts and temperatures"), "TCPIP0::192.168.1.20::5025::SOCKET"),
+            (self.clamp, say("Clamp for amperes"), "ASRL/dev/ttyUSB0::INSTR"),
         ):
             field.setAccessibleName(name)
-            field.setToolTip(f"{name}, by its VISA address; such as {hint}")
+            field.setToolTip(say("{name}, by its VISA address; such as {hint}", name=name, hint=hint))
             field.setPlaceholderText(hint)
-        self.take_button = QPushButton("Take reading")
-        self.take_button.setToolTip("Read the meter into the chosen row, and go to the next (F9)")
+        self.take_button = _button(
+            say("Take reading"), say("Read the meter into the chosen row, and go to the next (F9)"), lambda: self.take()
+        )
         self.take_button.setShortcut("F9")
-        self.take_button.clicked.connect(lambda: self.take())
-        self.all_button = QPushButton("Read all shown")
-        self.all_button.setToolTip("Let the training bench's meters read every point that is shown and not yet read")
-        self.all_button.clicked.connect(lambda: self.take_all())
-        self.train_button, self.reveal_button = QPushButton("Train…"), QPushButton("Show what was hidden")
-        self.train_button.setToolTip("Hide one fault in a copy of this system, with simulated meters to find it")
-        self.train_button.clicked.connect(self.practice.toggle)
-        self.reveal_button.clicked.connect(self.practice.reveal)
-        self.log_button = QPushButton("Into the log")
-        self.log_button.setToolTip("Keep these readings in the logbook under today's date")
-        self.log_button.clicked.connect(self._log)
+        self.all_button = _button(
+            say("Read all shown"),
+            say("Let the training bench's meters read every point that is shown and not yet read"),
+            lambda: self.take_all(),
+        )
+        self.train_button = _button(
+            say("Train…"),
+            say("Hide one fault in a copy of this system, with simulated meters to find it"),
+            self.practice.toggle,
+        )
+        self.reveal_button = _button(say("Show what was hidden"), "", self.practice.reveal)
+        self.log_button = _button(
+            say("Into the log"), say("Keep these readings in the logbook under today's date"), self._log
+        )
         second = QHBoxLayout()
-        second.addWidget(Label("Meter"))
+        second.addWidget(Label(say("Meter")))
         second.addWidget(self.meter, 1)
-        second.addWidget(Label("Clamp"))
+        second.addWidget(Label(say("Clamp")))
         second.addWidget(self.clamp, 1)
         for widget in (self.take_button, self.all_button, self.log_button, self.reveal_button, self.train_button):
             second.addWidget(widget)
         self.note = Label(CAUTION)
         self.note.setObjectName("caption")
         self.note.setWordWrap(True)
-        self.table = Rows(
-            (
-                ViewColumn("Measure", lambda r: what_of(self.found.plan if self.found else None, r), 0),
-                ViewColumn("From", lambda r: r.expected.point.a, 72),
-                ViewColumn("To", to, 72),
-                ViewColumn("Expect", expect, 110, True),
-                ViewColumn(
-                    "Read", lambda r: "" if r.read is None else reading_text(r.expected.point, r.read), 68, True
-                ),
-                ViewColumn("Off by", off_by, 104),
-                ViewColumn("V/A", ohms, 60, True),
-                ViewColumn("All readings, mΩ", estimated, 116, True),
-            ),
-            editable=READ,
-        )
+        self.table = Rows(reading_columns(lambda: self.found.plan if self.found else None), editable=READ)
         self.table.edited.connect(self._typed)
-        self.view = table_view(self.table, "Readings")
+        self.view = table_view(self.table, say("Readings"))
         self.says = ReadingsMeaning(self)
         split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(self.view)
         split.addWidget(self.says)
         split.setSizes([360, 230])
         split.setStretchFactor(0, 1)
-        name_divider(split, "Divider under the readings")
+        name_divider(split, say("Divider under the readings"))
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 0, 12, 0)
         column.setSpacing(5)
@@ -163,7 +145,7 @@ class MeasurePane(Pane):
         self.picture = picture
         if self.practice.bench is not None and not same_copper(self.practice.bench.plan, picture.plan):
             self.practice.end()
-            self.note.setText("The plan has changed: this training bench has ended.")
+            self.note.setText(say("The plan has changed: this training bench has ended."))
         offered = to_measure_in(picture.plan)
         if before is None or [s.id for s in to_measure_in(before)] != [s.id for s in offered]:
             self.what.clear()
@@ -205,7 +187,7 @@ class MeasurePane(Pane):
         ):
             return
         if f is None or f.scenario != self.scenario:
-            self.say("Working out what to expect…")
+            self.show_headline(say("Working out what to expect…"))
         self.worker.ask(measuring(plan, self.scenario, taken, self.more, f))
 
     @property
@@ -228,8 +210,10 @@ class MeasurePane(Pane):
             self.measured.emit(found)
 
     def _failed(self, trace: str) -> None:
-        self.say("Nothing can be expected here")
-        self.note.setText(f"What to expect could not be computed: {trace.strip().splitlines()[-1]}")
+        self.show_headline(say("Nothing can be expected here"))
+        self.note.setText(
+            say("What to expect could not be computed: {splitlines}", splitlines=trace.strip().splitlines()[-1])
+        )
 
     def _rows(self) -> None:
         f = self.found
@@ -283,14 +267,16 @@ class MeasurePane(Pane):
         change = partial(
             edits.take_reading, scenario=self.scenario.id, quantity=point.quantity, a=point.a, b=point.b, value=value
         )
-        self.wanted.emit(Edit(f"Reading at {place_words(point)}", change))
+        self.wanted.emit(Edit(say("Reading at {place_words}", place_words=place_words(point)), change))
 
     def _typed(self, row: ReadingRow, text: str) -> None:
         point = row.expected.point
         try:
             self.put(point, read(text, UNIT[point.quantity]) if text.strip() else None)
         except NotUnderstood as error:
-            self.refused.emit(f"Reading at {place_words(point)}: {error}. It is as before.")
+            self.refused.emit(
+                say("Reading at {place_words}: {error}. It is as before.", place_words=place_words(point), error=error)
+            )
 
     def measure_at(self, point: Point) -> None:
         """Add a point to the table, and go to it."""
@@ -306,7 +292,7 @@ class MeasurePane(Pane):
     def _more_here(self) -> None:
         index = self.view.currentIndex()
         if self.found is None or not index.isValid():
-            self.note.setText("Choose a row first: what more can be measured depends on the place.")
+            self.note.setText(say("Choose a row first: what more can be measured depends on the place."))
             return
         new = more_at(self.found, self.table.rows[index.row()].expected.point)
         self.more = tuple(dict.fromkeys((*self.more, *new)))
@@ -319,16 +305,16 @@ class MeasurePane(Pane):
             self.practice.taken.pop(self.scenario.id, None)
             self.refresh()
             return
-        self.wanted.emit(Edit("Clear the readings", partial(edits.clear_readings, scenario=self.scenario.id)))
+        self.wanted.emit(Edit(say("Clear the readings"), partial(edits.clear_readings, scenario=self.scenario.id)))
 
     def _log(self) -> None:
         from jaunty_copper.desktop.pages.log.logbook import today
 
         if self.picture is not None and not self.picture.plan.readings:
-            self.note.setText("No reading was taken yet: there is nothing to put into the log.")
+            self.note.setText(say("No reading was taken yet: there is nothing to put into the log."))
             return
-        self.wanted.emit(Edit("Readings into the log", partial(edits.log_readings, on=today())))
-        self.note.setText("Kept in the logbook under today's date; Trends shows what became of each joint.")
+        self.wanted.emit(Edit(say("Readings into the log"), partial(edits.log_readings, on=today())))
+        self.note.setText(say("Kept in the logbook under today's date; Trends shows what became of each joint."))
 
     # Meters
 
@@ -336,19 +322,21 @@ class MeasurePane(Pane):
         """Read the meter into the chosen row, or into the first that was not read."""
         row = self._row_to_read()
         if row is None or self.scenario is None:
-            self.note.setText("Every point that is shown was read.")
+            self.note.setText(say("Every point that is shown was read."))
             return
         point = row.expected.point
         field = self.clamp if point.quantity == "amps" else self.meter
         if not field.text().strip():
             self._told_trouble(
-                f"Give the address of the {'clamp' if field is self.clamp else 'meter'} first, or press Practise… for simulated ones."
+                say("Give the address of the clamp first, or press Train… for simulated ones.")
+                if field is self.clamp
+                else say("Give the address of the meter first, or press Train… for simulated ones.")
             )
             field.setFocus()
             return
         self._reading_all(False)
         self.take_button.setEnabled(False)
-        self.note.setText(f"Reading {place_words(point)}…")
+        self.note.setText(say("Reading {place_words}…", place_words=place_words(point)))
         self.reader.ask(reading(field.text().strip(), (point,), self.scenario.id))
 
     def take_all(self) -> None:
@@ -362,7 +350,7 @@ class MeasurePane(Pane):
 
     def _reading_all(self, on: bool) -> None:
         self.reading_all = on
-        self.all_button.setText("Stop" if on else "Read all shown")
+        self.all_button.setText(say("Stop") if on else say("Read all shown"))
 
     def _row_to_read(self) -> ReadingRow | None:
         index = self.view.currentIndex()
@@ -395,4 +383,13 @@ class MeasurePane(Pane):
 
     def _told_trouble(self, words: str) -> None:
         self.take_button.setEnabled(True)
-        self.note.setText(f"Not read: {words} Nothing that was read is lost; a value can be typed as well.")
+        self.note.setText(
+            say("Not read: {words} Nothing that was read is lost; a value can be typed as well.", words=words)
+        )
+
+
+def _button(text: str, tip: str, act: Callable[[], object]) -> QPushButton:
+    made = QPushButton(text)
+    made.setToolTip(tip)
+    made.clicked.connect(lambda: act())
+    return made

@@ -15,12 +15,13 @@ from jaunty_copper.desktop.widgets.sections import Sections
 from jaunty_copper.desktop.widgets.theme import Palette
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.language import say
 
 SECTIONS = {
-    "measure": ("Measure", "What to measure, what to expect, what was read"),
-    "logbook": ("Logbook", "What was done and seen, by its days"),
-    "trends": ("Trends", "What became of joints, capacity and charge; before and after"),
-    "trips": ("Trips", "Why a device opened"),
+    "measure": (say("Measure"), say("What to measure, what to expect, what was read")),
+    "logbook": (say("Logbook"), say("What was done and seen, by its days")),
+    "trends": (say("Trends"), say("What became of joints, capacity and charge; before and after")),
+    "trips": (say("Trips"), say("Why a device opened")),
 }
 """Parts of the page, with what each is for."""
 

@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QVBoxLayout
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.part import ViewPart
 from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.language import say
 
 
 class Pane(ViewPart):
@@ -19,7 +20,7 @@ class Pane(ViewPart):
         self.picture: Picture | None = None
         self.headline = ""
 
-    def say(self, headline: str) -> None:
+    def show_headline(self, headline: str) -> None:
         """Say something at the head of the page."""
         self.headline = headline
         self.headline_changed.emit(headline)
@@ -53,7 +54,7 @@ class Pane(ViewPart):
         return f"{title}, {PARTS[part]}" if part else title
 
 
-PARTS = {"a": "joint at its first end", "b": "joint at its second end", "copper": "its copper"}
+PARTS = {"a": say("joint at its first end"), "b": say("joint at its second end"), "copper": say("its copper")}
 
 
 def wrapped_line(column: QVBoxLayout, text: str, name: str) -> Label:

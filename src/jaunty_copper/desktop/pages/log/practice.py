@@ -8,12 +8,15 @@ from typing import TYPE_CHECKING
 from jaunty_copper.desktop.pages.log.measured import Readings, same_copper
 from jaunty_copper.desktop.pages.log.meters import hiding
 from jaunty_copper.desktop.pages.log.said import CAUTION
+from jaunty_copper.language import say
 from jaunty_copper.simulator.training import TrainingBench
 
 if TYPE_CHECKING:
     from jaunty_copper.desktop.pages.log.measure import MeasurePane
 
-TRAINING = "Training bench: one thing is not as planned in this copy of the copper. Take readings with its meters; they stay here and go into no file."
+TRAINING = say(
+    "Training bench: one thing is not as planned in this copy of the copper. Take readings with its meters; they stay here and go into no file."
+)
 
 
 class Practice:
@@ -35,7 +38,7 @@ class Practice:
         """Hide a fault in a copy of the system, and put simulated meters on it."""
         if self.pane.picture is not None:
             self.pane.train_button.setEnabled(False)
-            self.pane.note.setText("Hiding something…")
+            self.pane.note.setText(say("Hiding something…"))
             self.pane.reader.ask(hiding(self.pane.picture.plan, seed))
 
     def arrived(self, found: TrainingBench | str) -> None:
@@ -57,7 +60,7 @@ class Practice:
     def reveal(self) -> None:
         """Show what was hidden."""
         if self.bench is not None and self.bench.deviation is not None:
-            self.pane.note.setText(f"Hidden was: {self.bench.deviation.words(self.bench.plan)}.")
+            self.pane.note.setText(say("Hidden was: {words}.", words=self.bench.deviation.words(self.bench.plan)))
             self.pane.picked.emit(self.bench.deviation.owner)
 
     def end(self) -> None:
@@ -74,7 +77,7 @@ class Practice:
     def show(self) -> None:
         """Show what serves practising, or what serves the plan's own readings."""
         on = self.bench is not None
-        self.pane.train_button.setText("End training" if on else "Train…")
+        self.pane.train_button.setText(say("End training") if on else say("Train…"))
         self.pane.reveal_button.setVisible(on)
         self.pane.all_button.setVisible(on)
         self.pane.log_button.setVisible(not on)

@@ -1,10 +1,36 @@
 """The rows of the table of readings."""
 
+from collections.abc import Callable
+
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.commissioning.points import Point, joints_of
 from jaunty_copper.desktop.pages.log.measured import Measured
-from jaunty_copper.desktop.pages.log.said import ReadingRow
+from jaunty_copper.desktop.pages.log.said import ReadingRow, estimated, expect, off_by, ohms, reading_text, to
+from jaunty_copper.desktop.widgets.table import ViewColumn
+from jaunty_copper.language import say
 from jaunty_copper.plan.model import Inline, Plan, split_ref
+
+SHOWN = {
+    "all": say("All points"),
+    "fewest": say("The fewest that reveal a bad joint"),
+    "read": say("What was read"),
+    "left": say("What is left to read"),
+}
+READ, ESTIMATED = 4, 7
+
+
+def reading_columns(plan: Callable[[], Plan | None]) -> tuple[ViewColumn, ...]:
+    """The table's columns."""
+    return (
+        ViewColumn(say("Measure"), lambda r: what_of(plan(), r), 0),
+        ViewColumn(say("From"), lambda r: r.expected.point.a, 72),
+        ViewColumn(say("To"), to, 72),
+        ViewColumn(say("Expect"), expect, 110, True),
+        ViewColumn(say("Read"), lambda r: "" if r.read is None else reading_text(r.expected.point, r.read), 68, True),
+        ViewColumn(say("Off by"), off_by, 104),
+        ViewColumn(say("V/A"), ohms, 60, True),
+        ViewColumn(say("All readings, mΩ"), estimated, 116, True),
+    )
 
 
 def reading_rows(f: Measured, b: Bench, shown: str) -> list[ReadingRow]:
@@ -35,17 +61,17 @@ def what_of(plan: Plan | None, row: ReadingRow) -> str:
     """What is measured, in words."""
     p = row.expected.point
     if p.quantity == "amps":
-        return f"current of {_short(plan, p.a)}"
+        return say("current of {short}", short=_short(plan, p.a))
     if p.quantity == "celsius":
-        return f"warmth of {_short(plan, p.a)}"
+        return say("warmth of {short}", short=_short(plan, p.a))
     if p.quantity == "joint":
-        return f"lug to stud of {p.a}"
+        return say("lug to stud of {a}", a=p.a)
     run = next((r for r in plan.runs if (r.a, r.b) == (p.a, p.b)), None) if plan else None
     if run is not None:
-        return f"drop over {run.id}"
+        return say("drop over {run}", run=run.id)
     owner = split_ref(p.a)[0]
     across = plan is not None and isinstance(plan.by_id.get(owner), Inline)
-    return f"{'drop over' if across else 'voltage of'} {_short(plan, owner)}"
+    return f"{say('drop over') if across else say('voltage of')} {_short(plan, owner)}"
 
 
 def _short(plan: Plan | None, id_: str) -> str:

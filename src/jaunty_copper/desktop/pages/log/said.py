@@ -6,8 +6,11 @@ from typing import NamedTuple
 from jaunty_copper.commissioning.charging import LONGEST_H
 from jaunty_copper.commissioning.diagnose import Diagnosis
 from jaunty_copper.commissioning.points import Expected, Point
+from jaunty_copper.language import say
 
-CAUTION = "Measuring under load means live posts: insulated probes, one hand, nothing loose. Local codes and licensed practice decide."
+CAUTION = say(
+    "Measuring under load means live posts: insulated probes, one hand, nothing loose. Local codes and licensed practice decide."
+)
 
 
 class ReadingRow(NamedTuple):
@@ -65,13 +68,13 @@ def mark(off: float, tolerance: float) -> str:
 
 def hours(value: float) -> str:
     """Hours of charging, as far as they were followed."""
-    return f"{value:.1f} h" if isfinite(value) else f"more than {LONGEST_H:g} h"
+    return f"{value:.1f} h" if isfinite(value) else say("more than {longest_h:g} h", longest_h=LONGEST_H)
 
 
 def to(row: ReadingRow) -> str:
     """Where the other probe goes."""
     p = row.expected.point
-    return {"volts": p.b, "joint": f"joint {p.b}"}.get(p.quantity, "")
+    return {"volts": p.b, "joint": say("joint {b}", b=p.b)}.get(p.quantity, "")
 
 
 def ohms(row: ReadingRow) -> str:
@@ -92,9 +95,16 @@ def ohms(row: ReadingRow) -> str:
 
 def chance(d: Diagnosis) -> str:
     """The chi-square test, before and after the likeliest explanation."""
-    words = f"Chi-square {d.chi_square:.0f} of {d.readings} readings; chance gives as much in {_of_100(d.p)} of 100 sound systems"
-    return words + (f", and in {_of_100(d.left_p)} of 100 once this is taken for true." if d.alarm else ".")
+    words = say(
+        "Chi-square {chi_square:.0f} of {readings} readings; chance gives as much in {of_100} of 100 sound systems",
+        chi_square=d.chi_square,
+        readings=d.readings,
+        of_100=_of_100(d.p),
+    )
+    return words + (
+        say(", and in {of_100} of 100 once this is taken for true.", of_100=_of_100(d.left_p)) if d.alarm else "."
+    )
 
 
 def _of_100(p: float) -> str:
-    return "less than 0.01" if p < 1e-4 else f"{100 * p:.2g}"
+    return say("less than 0.01") if p < 1e-4 else f"{100 * p:.2g}"

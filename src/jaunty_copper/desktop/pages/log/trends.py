@@ -18,6 +18,7 @@ from jaunty_copper.desktop.widgets.part import replace_body
 from jaunty_copper.desktop.widgets.plots import colour, still_plot
 from jaunty_copper.desktop.widgets.theme import LIGHT, Palette
 from jaunty_copper.desktop.work.worker import Task, Work, Worker
+from jaunty_copper.language import say, say_many
 from jaunty_copper.plan.model import Entry, Plan
 
 Found = tuple[Plan, str, str, str, tuple[TrendPoint, ...], Diagnosis]
@@ -37,8 +38,8 @@ class TrendsPane(Pane):
         self.place, self.before, self.after = QComboBox(), QComboBox(), QComboBox()
         row = QHBoxLayout()
         for label, box, name in (
-            ("Resistance of", self.place, "Conductor, device or unit"), ("Compare", self.before, "Earlier day"),
-            ("with", self.after, "Later day"),
+            (say("Resistance of"), self.place, say("Conductor, device or unit")), (say("Compare"), self.before, say("Earlier day")),
+            (say("with"), self.after, say("Later day")),
         ):  # fmt: skip
             row.addWidget(Label(label))
             box.setAccessibleName(name)
@@ -54,7 +55,7 @@ class TrendsPane(Pane):
         split.addWidget(self.plot)
         split.addWidget(self.says)
         split.setSizes([300, 240])
-        name_divider(split, "Divider under the trend")
+        name_divider(split, say("Divider under the trend"))
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 0, 12, 8)
         column.setSpacing(5)
@@ -63,7 +64,7 @@ class TrendsPane(Pane):
         column.addWidget(split, 1)
 
     def _failed(self, trace: str) -> None:
-        self.note.setText(f"Could not be computed: {trace.strip().splitlines()[-1]}")
+        self.note.setText(say("Could not be computed: {splitlines}", splitlines=trace.strip().splitlines()[-1]))
 
     def refresh(self) -> None:
         """Offer the days that were measured, and follow the chosen place."""
@@ -71,7 +72,11 @@ class TrendsPane(Pane):
             return
         plan = self.picture.plan
         days = days_of(plan)
-        self.say(f"{len(days)} days of readings" if days else "No readings in the log yet")
+        self.show_headline(
+            say_many("{count} day of readings", "{count} days of readings", len(days))
+            if days
+            else say("No readings in the log yet")
+        )
         held = self.chosen or self.place.currentData()
         self.place.clear()
         for id_ in (*plan.run_by_id, *plan.by_id):
@@ -122,26 +127,35 @@ class TrendsPane(Pane):
         column.setContentsMargins(4, 4, 4, 8)
         days = {e.id: e.on for e in days_of(plan)}
         if before in days and after in days and before != after:
-            wrapped_line(column, f"{days[before]} and {days[after]}", "head")
+            wrapped_line(column, say("{before} and {after}", before=days[before], after=days[after]), "head")
             if not difference.alarm:
                 wrapped_line(
                     column,
-                    "No resistance has changed, within what loads, sources, charge and meter leave open.",
+                    say("No resistance has changed, within what loads, sources, charge and meter leave open."),
                     "fact",
                 )
             for s in difference.suspects[:3] if difference.alarm else ():
                 if s.score > 0.3 * difference.suspects[0].score:
-                    word = "more" if s.more_ohm > 0.0 else "less"
-                    like = f", or {' or '.join(s.with_it)}" if s.with_it else ""
+                    word = say("more") if s.more_ohm > 0.0 else say("less")
+                    like = say(", or {with_it}", with_it=" or ".join(s.with_it)) if s.with_it else ""
                     wrapped_line(
                         column,
-                        f"{self.title_of(s.name)}{like}: {1e3 * abs(s.more_ohm):.2g} ± {1e3 * s.sigma_ohm:.1g} mΩ {word} than before",
+                        say(
+                            "{title_of}{like}: {more_ohm:.2g} ± {sigma_ohm:.1g} mΩ {word} than before",
+                            title_of=self.title_of(s.name),
+                            like=like,
+                            more_ohm=1000.0 * abs(s.more_ohm),
+                            sigma_ohm=1000.0 * s.sigma_ohm,
+                            word=word,
+                        ),
                         "fact",
                     )
         else:
             wrapped_line(
                 column,
-                "Put readings of two days into the log (Measure, “Into the log”) to compare them: what changed shows ten times finer than against the plan.",
+                say(
+                    "Put readings of two days into the log (Measure, “Into the log”) to compare them: what changed shows ten times finer than against the plan."
+                ),
                 "caption",
             )
         self._bank(column, plan)
@@ -151,22 +165,26 @@ class TrendsPane(Pane):
     def _bank(self, column: QVBoxLayout, plan: Plan) -> None:
         held = capacities(plan)
         if held:
-            wrapped_line(column, "Capacity measured", "head")
+            wrapped_line(column, say("Capacity measured"), "head")
             for on, about, ah in held:
                 wrapped_line(column, f"{on}: {ah:g} Ah{f', {self.title_of(about)}' if about else ''}", "fact")
         runs = recovered(plan)
         if runs:
-            wrapped_line(column, "Charge recovered", "head")
+            wrapped_line(column, say("Charge recovered"), "head")
             for r in runs:
-                pace = f" in {r.hours:g} h, {r.per_hour:.1f} Ah an hour" if isfinite(r.hours) else ""
+                pace = (
+                    say(" in {hours:g} h, {per_hour:.1f} Ah an hour", hours=r.hours, per_hour=r.per_hour)
+                    if isfinite(r.hours)
+                    else ""
+                )
                 wrapped_line(column, f"{r.on}: {r.ah:g} Ah{pace}", "fact")
 
     def _draw(self, owner: str, points: tuple[TrendPoint, ...]) -> None:
         c = self.palette_
         self.plot.clear()
-        colour(self.plot, c, f"Resistance of {self.title_of(owner)}, mΩ")
+        colour(self.plot, c, say("Resistance of {title_of}, mΩ", title_of=self.title_of(owner)))
         if not points:
-            self.note.setText("No day's readings say anything of it yet.")
+            self.note.setText(say("No day's readings say anything of it yet."))
             return
         x = np.array([date.fromisoformat(p.on).toordinal() for p in points], dtype=float)
         ohm, sigma = (1e3 * np.array([getattr(p, name) for p in points]) for name in ("ohm", "sigma_ohm"))
@@ -197,7 +215,13 @@ class TrendsPane(Pane):
         step = max(1, len(x) // 6)
         self.plot.getAxis("bottom").setTicks([[(v, p.on) for v, p in list(zip(x, points, strict=True))[::step]]])
         self.note.setText(
-            f"{points[-1].on}: {ohm[-1]:.3g} ± {2.0 * sigma[-1]:.2g} mΩ (two standard deviations), planned {planned:.3g} mΩ"
+            say(
+                "{on}: {ohm:.3g} ± {sigma:.2g} mΩ (two standard deviations), planned {planned:.3g} mΩ",
+                on=points[-1].on,
+                ohm=ohm[-1],
+                sigma=2.0 * sigma[-1],
+                planned=planned,
+            )
         )
 
     def set_palette(self, palette: Palette) -> None:

@@ -13,12 +13,13 @@ from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.part import replace_body
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
 from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
+from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 
 CAUSES = {
-    "heat": "Heat", "overload": "Overload", "start": "A start", "fault": "A short circuit",
-    "neighbour": "A short behind a neighbour", "none": "Nothing in this plan",
+    "heat": "Heat", "overload": "Overload", "start": say("A start"), "fault": say("A short circuit"),
+    "neighbour": say("A short behind a neighbour"), "none": say("Nothing in this plan"),
 }  # fmt: skip
 
 
@@ -28,16 +29,20 @@ class TripsPane(Pane):
     def __init__(self) -> None:
         super().__init__()
         self.device, self.what = QComboBox(), QComboBox()
-        self.device.setAccessibleName("Device that opened")
-        self.what.setAccessibleName("What ran")
+        self.device.setAccessibleName(say("Device that opened"))
+        self.what.setAccessibleName(say("What ran"))
         self.day = QLineEdit(today())
-        self.day.setAccessibleName("Day")
+        self.day.setAccessibleName(say("Day"))
         self.air, self.amps, self.after = QLineEdit(), QLineEdit(), QLineEdit()
         row = QHBoxLayout()
         for label, field, hint in (
-            ("Opened", self.device, "The fuse or breaker that opened"),
-            ("while", self.what, "What ran; where it is not known, the scenario in which it carries most is taken"),
-            ("on", self.day, "The day"),
+            (say("Opened"), self.device, say("The fuse or breaker that opened")),
+            (
+                say("while"),
+                self.what,
+                say("What ran; where it is not known, the scenario in which it carries most is taken"),
+            ),
+            ("on", self.day, say("The day")),
         ):
             row.addWidget(Label(label))
             field.setToolTip(hint)
@@ -45,21 +50,21 @@ class TripsPane(Pane):
         self.day.setFixedWidth(112)
         second = QHBoxLayout()
         for label, seen, hint in (
-            ("Air at it, °C", self.air, "As it was; else the plan's"),
-            ("Current seen, A", self.amps, "From a meter or monitor; else computed"),
-            ("After, s", self.after, "How long after something was switched; empty where it is not known"),
+            (say("Air at it, °C"), self.air, say("As it was; else the plan's")),
+            (say("Current seen, A"), self.amps, say("From a meter or monitor; else computed")),
+            (say("After, s"), self.after, say("How long after something was switched; empty where it is not known")),
         ):
             second.addWidget(Label(label))
             seen.setToolTip(hint)
             seen.setAccessibleName(label)
             seen.setFixedWidth(80)
             second.addWidget(seen)
-        self.ask_button, self.keep = QPushButton("Why did it open?"), QPushButton("Into the log")
+        self.ask_button, self.keep = QPushButton(say("Why did it open?")), QPushButton(say("Into the log"))
         self.ask_button.clicked.connect(self.ask)
         self.keep.clicked.connect(self._keep)
         self.keep.setEnabled(False)
         second.addStretch(1)
-        self.note = Label("A blown fuse has a cause: find it before another one goes in.")
+        self.note = Label(say("A blown fuse has a cause: find it before another one goes in."))
         self.note.setObjectName("caption")
         self.note.setWordWrap(True)
         third = QHBoxLayout()
@@ -71,18 +76,18 @@ class TripsPane(Pane):
         self.near = Rows(
             (
                 ViewColumn(
-                    "Nearest to opening, before anything is wrong",
+                    say("Nearest to opening, before anything is wrong"),
                     lambda n: f"{n.device.item.title} ({n.device.item.id})",
                     0,
                 ),
-                ViewColumn("Load current", lambda n: amps(n.carries_a), 100, True),
+                ViewColumn(say("Load current"), lambda n: amps(n.carries_a), 100, True),
                 ViewColumn("in", lambda n: n.state.scenario.title, 150),
-                ViewColumn("Derated rating", lambda n: amps(n.worth_a), 108, True),
-                ViewColumn("Ambient", lambda n: f"{n.device.air_c[0]:.0f} °C", 72, True),
-                ViewColumn("Used", lambda n: f"{100.0 * n.share:.0f} %", 64, True),
+                ViewColumn(say("Derated rating"), lambda n: amps(n.worth_a), 108, True),
+                ViewColumn(say("Ambient"), lambda n: f"{n.device.air_c[0]:.0f} °C", 72, True),
+                ViewColumn(say("Used"), lambda n: f"{100.0 * n.share:.0f} %", 64, True),
             )
         )
-        self.near_view = table_view(self.near, "Nearest to opening")
+        self.near_view = table_view(self.near, say("Nearest to opening"))
         self.near_view.clicked.connect(lambda index: self._about(self.near.rows[index.row()]))
         self.near_view.activated.connect(lambda index: self._about(self.near.rows[index.row()]))
         self.answer.setWidget(self.near_view)
@@ -105,12 +110,12 @@ class TripsPane(Pane):
         for id_, d in self.picture.protection.devices.items():
             self.device.addItem(f"{d.item.title} ({id_}, {d.item.rating_a:g} A)", id_)
         self.what.clear()
-        self.what.addItem("not known", None)
+        self.what.addItem(say("not known"), None)
         for s in study.states:
             self.what.addItem(s.scenario.title, s.scenario.id)
         self.device.setCurrentIndex(max(0, self.device.findData(held)))
         self.what.setCurrentIndex(max(0, self.what.findData(ran)))
-        self.say("Why did it open?")
+        self.show_headline(say("Why did it open?"))
         if self.picture.case is not None and not self.found:
             self.near.show_rows(nearest_first(self.picture.case))
 
@@ -144,7 +149,7 @@ class TripsPane(Pane):
                 return
         self.found = explain_trip(self.picture.protection, self.device.currentData(), self.what.currentData(), **seen)
         self.note.setText(
-            "The likeliest first. The order among causes is a judgement; currents and times are computed."
+            say("The likeliest first. The order among causes is a judgement; currents and times are computed.")
         )
         self.keep.setEnabled(True)
         body = QWidget()
@@ -154,7 +159,7 @@ class TripsPane(Pane):
         for k, e in enumerate(self.found):
             wrapped_line(column, f"{k + 1}. {CAUSES[e.cause]}", "head")
             wrapped_line(column, f"{e.words}.{_opens(e)}", "fact")
-            wrapped_line(column, f"Cure: {e.cure}.", "caption")
+            wrapped_line(column, say("Cure: {cure}.", cure=e.cure), "caption")
             column.addSpacing(8)
         column.addStretch(1)
         replace_body(self.answer, body)
@@ -162,18 +167,23 @@ class TripsPane(Pane):
     def _keep(self) -> None:
         assert self.picture is not None
         device, first = self.device.currentData(), self.found[0]
-        kind = "blown" if self.picture.plan.by_id[device].kind == "fuse" else "trip"  # type: ignore[attr-defined]
+        kind = say("blown") if self.picture.plan.by_id[device].kind == "fuse" else say("trip")  # type: ignore[attr-defined]
         value = first.current_a if isfinite(first.current_a) else None
         change = partial(
             edits.log_entry, kind=kind, on=self.day.text().strip(), about=device, value=value,
-            text=f"Likeliest: {CAUSES[first.cause].lower()}: {first.words}. {first.cure}.",
+            text=say('Likeliest: {cause}: {first}. {cure}.', cause=CAUSES[first.cause].lower(), first=first.words, cure=first.cure),
         )  # fmt: skip
-        self.wanted.emit(Edit(f"{device} opened", change))
-        self.note.setText("Kept in the logbook.")
+        self.wanted.emit(Edit(say("{device} opened", device=device), change))
+        self.note.setText(say("Kept in the logbook."))
 
 
 def _opens(e: TripExplanation) -> str:
     if not isfinite(e.shortest_s):
         return ""
-    longest = "" if isinf(e.longest_s) else f" and {duration(e.longest_s)}"
-    return f" It then opens {'between' if longest else 'after'} {duration(e.shortest_s)}{longest}."
+    longest = "" if isinf(e.longest_s) else say(" and {longest_s}", longest_s=duration(e.longest_s))
+    return say(
+        " It then opens {words} {shortest_s}{longest}.",
+        words=say("between") if longest else say("after"),
+        shortest_s=duration(e.shortest_s),
+        longest=longest,
+    )

@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QSplitter
 from jaunty_copper.desktop.pages.map.strip import Strip
 from jaunty_copper.desktop.pages.map.view import MapView
 from jaunty_copper.desktop.widgets.dividers import name_divider
+from jaunty_copper.language import say
 
 STRIP_PX, HIGHEST_STRIP = 144, 0.45
 """Height of the strip below the map; the most of both that it takes where the map is small."""
@@ -24,7 +25,7 @@ class MapArea(QSplitter):
         self.setSizes([574, STRIP_PX])
         self._divided = False
         self.splitterMoved.connect(self._divided_by_hand)
-        name_divider(self, "Divider between map and strip")
+        name_divider(self, say("Divider between map and strip"))
         self.setCollapsible(0, False)
 
     def _divided_by_hand(self) -> None:

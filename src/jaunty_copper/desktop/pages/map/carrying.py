@@ -5,9 +5,10 @@ from dataclasses import dataclass
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
-from jaunty_copper.desktop.pages.map.pulling import say
+from jaunty_copper.desktop.pages.map.pulling import write_beside
 from jaunty_copper.desktop.widgets.theme import Palette
 from jaunty_copper.diagram.shapes import Diagram
+from jaunty_copper.language import say
 from jaunty_copper.plan.joining import FINE, Joining, bar_for
 from jaunty_copper.plan.model import Bar, Equipment, Inline, Plan
 
@@ -33,9 +34,11 @@ class Carry:
         """What dropping it would do."""
         what, where = self.plan.by_id[self.id].title, self.plan.by_id[self.target or self.id].title
         if isinstance(self.plan.by_id[self.id], Inline):
-            return f"swap {what} and {where}"
+            return say("swap {what} and {where}", what=what, where=where)
         mark = {"fine": "", "unusual": "? ", "forbidden": "✕ "}[self.found.standing]
-        return f"{mark}lead {what} to {where}" + (f": {self.found.why}" if self.found.why else "")
+        return say("{mark}lead {what} to {where}", mark=mark, what=what, where=where) + (
+            f": {self.found.why}" if self.found.why else ""
+        )
 
 
 def may_carry(plan: Plan, id_: str | None) -> bool:
@@ -69,4 +72,4 @@ def paint_carry(p: QPainter, c: Palette, chart: Diagram, carry: Carry) -> None:
     if there is not None:
         p.setPen(QPen(tone, 3.0))
         p.drawRoundedRect(QRectF(*there).adjusted(-3, -3, 3, 3), 5, 5)
-        say(p, c, tone, QPointF(carry.x, carry.y), carry.words)
+        write_beside(p, c, tone, QPointF(carry.x, carry.y), carry.words)

@@ -14,6 +14,7 @@ from jaunty_copper.desktop.widgets.theme import font
 from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.diagram.room import Room
 from jaunty_copper.diagram.shapes import Box, Ribbon, Shape, SystemBand
+from jaunty_copper.language import say
 from jaunty_copper.plan.model import Bar, Breaker, Contactor, Disconnect, split_ref
 
 PX = 12.0
@@ -181,7 +182,7 @@ def _device(p: _Places, s: Shape) -> None:
     if x is None:
         return
     rating = getattr(x, "rating_a", None)
-    words = f"{rating:g} A" if rating else "short duty" if isinstance(x, Contactor) else ""
+    words = f"{rating:g} A" if rating else say("short duty") if isinstance(x, Contactor) else ""
     if p.look.lens.id != "flow":
         words = p.look.lens.part(p.picture, x.id, p.look.scenario)
     is_open = isinstance(x, Breaker | Disconnect | Contactor) and not x.closed

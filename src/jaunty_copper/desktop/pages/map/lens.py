@@ -8,6 +8,7 @@ from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.language import say
 from jaunty_copper.plan.model import Breaker, Equipment, Fuse, Run
 
 
@@ -54,7 +55,7 @@ def _through(picture: Picture, id_: str, scenario: str | None) -> str:
 def _flow(picture: Picture, e: Equipment, scenario: str | None) -> str:
     r = picture.equipment(e, scenario)
     if r.mode == "off":
-        return "off"
+        return say("off")
     arrow = "◂ " if r.current_a < -1e-9 else ""
     return f"{arrow}{words.amps(r.current_a)}   {words.volts(r.voltage_v)}"
 
@@ -83,8 +84,13 @@ def _lost_in(picture: Picture, id_: str, scenario: str | None) -> str:
 def _drop(picture: Picture, e: Equipment, scenario: str | None) -> str:
     r = picture.equipment(e, scenario)
     if r.mode == "off":
-        return "off"
-    return f"−{words.drop(r.drop_v)}   {100 * r.drop_share:.1f} of {100 * r.limit_share:.0f} %"
+        return say("off")
+    return say(
+        "−{drop_v}   {drop_share:.1f} of {limit_share:.0f} %",
+        drop_v=words.drop(r.drop_v),
+        drop_share=100 * r.drop_share,
+        limit_share=100 * r.limit_share,
+    )
 
 
 def _volts_at(picture: Picture, ref: str, scenario: str | None) -> str:
@@ -131,7 +137,11 @@ def _short_part(picture: Picture, id_: str, _: str | None) -> str:
         return words.amps(picture.protection.faults.prospective(id_)[0])
     found = interrupting(picture.case, id_)
     most, able = found.wanted_a, found.able_a
-    return f"{most / 1000.0:.1f} of {able / 1000.0:.2g} kA" if able is not None else f"{most / 1000.0:.1f} kA of none"
+    return (
+        say("{most:.1f} of {able:.2g} kA", most=most / 1000.0, able=able / 1000.0)
+        if able is not None
+        else say("{most:.1f} kA of none", most=most / 1000.0)
+    )
 
 
 def _short_equipment(picture: Picture, e: Equipment, _: str | None) -> str:
@@ -182,8 +192,8 @@ def _guard_run(picture: Picture, run: Run, _: str | None, __: Units) -> str:
         return ""
     amps, feeds = found
     if not isfinite(amps):
-        return "nothing guards this"
-    return f"{' + '.join(feeds)}: {amps:g} A" if feeds else "not fed"
+        return say("nothing guards this")
+    return f"{' + '.join(feeds)}: {amps:g} A" if feeds else say("not fed")
 
 
 def _guard_part(picture: Picture, id_: str, _: str | None) -> str:
@@ -197,7 +207,11 @@ def _guard_equipment(picture: Picture, e: Equipment, _: str | None) -> str:
     found = _guard_of(picture, runs[0]) if runs else None
     if found is None:
         return ""
-    return f"behind {' + '.join(found[1])}" if isfinite(found[0]) and found[1] else "nothing guards it"
+    return (
+        say("behind {found}", found=" + ".join(found[1]))
+        if isfinite(found[0]) and found[1]
+        else say("nothing guards it")
+    )
 
 
 # Read: what was measured, beside what was expected
@@ -214,7 +228,7 @@ def _said(picture: Picture, id_: str) -> str:
     if read is None:
         return ""
     spell = words.drop if read.unit == "V" and abs(read.expected) < 5.0 else (lambda v: f"{v:.4g} {read.unit}")
-    return f"{spell(read.value)} for {spell(read.expected)}"
+    return say("{spell} for {spell_2}", spell=spell(read.value), spell_2=spell(read.expected))
 
 
 def _read_run(picture: Picture, run: Run, _: str | None, __: Units) -> str:
@@ -231,25 +245,25 @@ def _read_at(picture: Picture, id_: str, _: str | None) -> str:
 
 
 def _read_equipment(picture: Picture, e: Equipment, _: str | None) -> str:
-    return _said(picture, e.id) or ("" if picture.read else "nothing read yet")
+    return _said(picture, e.id) or ("" if picture.read else say("nothing read yet"))
 
 
 LENSES = (
-    Lens("flow", "Flow", "Current everywhere; tone by the share of ampacity used", _used, _size, _through, _flow, _volts_at),
+    Lens("flow", say("Flow"), say("Current everywhere; tone by the share of ampacity used"), _used, _size, _through, _flow, _volts_at),
     Lens(
-        "drop", "Drop", "Voltage lost everywhere; tone by the share of the allowed drop",
+        "drop", say("Drop"), say("Voltage lost everywhere; tone by the share of the allowed drop"),
         _share_of_allowed, _lost, _lost_in, _drop, _nothing,
     ),
     Lens(
-        "short", "Short", "What a short circuit drives: greatest … least; devices against their interrupt rating",
+        "short", say("Short"), say("What a short circuit drives: greatest … least; devices against their interrupt rating"),
         _short_tone, _short_run, _short_part, _short_equipment, _short_hub,
     ),
     Lens(
-        "guard", "Guard", "Which device limits the current in each conductor; hatched where nothing does",
+        "guard", say("Guard"), say("Which device limits the current in each conductor; hatched where nothing does"),
         _guard_tone, _guard_run, _guard_part, _guard_equipment, _nothing,
     ),
     Lens(
-        "read", "Read", "What was measured, beside what was expected; the larger the mark, the further off",
+        "read", say("Read"), say("What was measured, beside what was expected; the larger the mark, the further off"),
         _read_tone, _read_run, _read_at, _read_equipment, _nothing,
     ),
 )  # fmt: skip

@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 from jaunty_copper.battery.building import growing
 from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.language import say
 from jaunty_copper.plan import defaults, edits
 from jaunty_copper.plan.check import SWITCHES
 from jaunty_copper.plan.edits import Edit
@@ -22,7 +23,7 @@ from jaunty_copper.plan.model import (
     Run,
 )
 
-HUB_NAMES: dict[type, str] = {Bar: "busbar", Post: "stud", Chassis: "chassis"}
+HUB_NAMES: dict[type, str] = {Bar: say("busbar"), Post: say("stud"), Chassis: say("chassis")}
 
 
 class MenuChoice(NamedTuple):
@@ -59,7 +60,7 @@ def menu_choices(plan: Plan, picture: Picture | None, selected: str | None) -> I
             yield from _at_inline(plan, thing)
         case Battery():
             yield from _at_unit(plan, thing)
-            yield MenuChoice("", "Remove this unit", Edit(f"Remove {thing.title}", _remover(id_)))
+            yield MenuChoice("", say("Remove this unit"), Edit(say("Remove {thing}", thing=thing.title), _remover(id_)))
         case Equipment():
             yield from _at_equipment(plan, thing)
 
@@ -69,8 +70,8 @@ def _at_unit(plan: Plan, unit: Battery) -> Iterator[MenuChoice]:
     found = growing(plan, unit.id)
     if not any(edit.label.endswith("in parallel") for edit in found):
         # Where something stands between its units the others stay as they are.
-        edit = Edit(f"Add a unit beside {unit.title}", partial(defaults.add_unit, beside=unit.id))
-        yield MenuChoice("", "Add a unit in parallel", edit, new)
+        edit = Edit(say("Add a unit beside {unit}", unit=unit.title), partial(defaults.add_unit, beside=unit.id))
+        yield MenuChoice("", say("Add a unit in parallel"), edit, new)
     for edit in found:
         yield MenuChoice("", edit.label, edit, new if edit.label.startswith("Add") else None)
 
@@ -95,20 +96,21 @@ def removal(plan: Plan, selected: str) -> Edit | None:
     """What the delete key does at a selection."""
     id_, _, terminal = selected.partition(".")
     if id_ in plan.run_by_id:
-        return Edit(f"Remove {id_}", _remover(id_))
+        return Edit(say("Remove {id}", id=id_), _remover(id_))
     thing = plan.by_id.get(id_)
     match thing:
         case Bar() if terminal:
             return Edit(
-                f"Remove stud {terminal} of {thing.title}", partial(edits.remove_stud, hub_id=id_, stud_id=terminal)
+                say("Remove stud {terminal} of {thing}", terminal=terminal, thing=thing.title),
+                partial(edits.remove_stud, hub_id=id_, stud_id=terminal),
             )
         case Inline():
-            return Edit(f"Remove {thing.title}", partial(edits.remove_inline, item_id=id_))
+            return Edit(say("Remove {thing}", thing=thing.title), partial(edits.remove_inline, item_id=id_))
         case Equipment():
-            return Edit(f"Remove {thing.title}", partial(edits.remove_circuit, equipment_id=id_))
+            return Edit(say("Remove {thing}", thing=thing.title), partial(edits.remove_circuit, equipment_id=id_))
         case None:
             return None
-    return Edit(f"Remove {thing.title}", _remover(id_))
+    return Edit(say("Remove {thing}", thing=thing.title), _remover(id_))
 
 
 def remove_all(plan: Plan, ids: tuple[str, ...]) -> Plan:
@@ -123,9 +125,11 @@ def remove_all(plan: Plan, ids: tuple[str, ...]) -> Plan:
 def _anywhere(plan: Plan) -> Iterator[MenuChoice]:
     for kind, word in defaults.HUB_WORDS.items():
         hubs = defaults.new_hubs(plan, kind)
-        yield MenuChoice("Add", word, Edit(f"Add {word.lower()} {hubs[0].id}", _adder(*hubs)), hubs[0].id)
+        yield MenuChoice(
+            "Add", word, Edit(say("Add {word} {hubs}", word=word.lower(), hubs=hubs[0].id), _adder(*hubs)), hubs[0].id
+        )
     unit = Battery(id=edits.fresh_id(plan, "B"), chemistry="lifepo4", nominal_v=12.0, capacity_ah=100.0)
-    yield MenuChoice("Add", "Battery unit", Edit(f"Add battery {unit.id}", _adder(unit)), unit.id)
+    yield MenuChoice("Add", say("Battery unit"), Edit(say("Add battery {unit}", unit=unit.id), _adder(unit)), unit.id)
 
 
 def _at_run(plan: Plan, picture: Picture | None, run: Run) -> Iterator[MenuChoice]:
@@ -137,19 +141,25 @@ def _at_run(plan: Plan, picture: Picture | None, run: Run) -> Iterator[MenuChoic
         yield MenuChoice(
             "Insert",
             word,
-            Edit(f"Insert {word.lower()} in {run.id}", partial(edits.insert_inline, run_id=run.id, item=item)),
+            Edit(
+                say("Insert {word} in {run}", word=word.lower(), run=run.id),
+                partial(edits.insert_inline, run_id=run.id, item=item),
+            ),
             item.id,
         )
     twin = run.model_copy(update={"id": edits.fresh_id(plan, "W")})
     yield MenuChoice(
         "",
-        "Add a parallel conductor",
-        Edit(f"Double {run.id}", partial(edits.change, id_=run.id, parallel=run.parallel + 1)),
+        say("Add a parallel conductor"),
+        Edit(say("Double {run}", run=run.id), partial(edits.change, id_=run.id, parallel=run.parallel + 1)),
     )
     yield MenuChoice(
-        "", "Lay a second run between the same ends", Edit(f"Add {twin.id}", partial(_add_run, run=twin)), twin.id
+        "",
+        say("Lay a second run between the same ends"),
+        Edit(say("Add {twin}", twin=twin.id), partial(_add_run, run=twin)),
+        twin.id,
     )
-    yield MenuChoice("", "Remove this conductor", Edit(f"Remove {run.id}", _remover(run.id)))
+    yield MenuChoice("", say("Remove this conductor"), Edit(say("Remove {run}", run=run.id), _remover(run.id)))
 
 
 def _add_run(plan: Plan, run: Run) -> Plan:
@@ -166,17 +176,24 @@ def _at_inline(plan: Plan, item: Inline) -> Iterator[MenuChoice]:
             update={"id": item.id, "name": item.name, "zone": item.zone}
         )
         yield MenuChoice(
-            "Replace by",
+            say("Replace by"),
             word,
-            Edit(f"Replace {item.title} by a {word.lower()}", partial(edits.replace_item, item_id=item.id, new=new)),
+            Edit(
+                say("Replace {item} by a {word}", item=item.title, word=word.lower()),
+                partial(edits.replace_item, item_id=item.id, new=new),
+            ),
         )
     if isinstance(item, SWITCHES):
-        word = "Open" if item.closed else "Close"
+        word = say("Open") if item.closed else say("Close")
         yield MenuChoice(
-            "", f"{word} it", Edit(f"{word} {item.title}", partial(edits.change, id_=item.id, closed=not item.closed))
+            "",
+            say("{word} it", word=word),
+            Edit(f"{word} {item.title}", partial(edits.change, id_=item.id, closed=not item.closed)),
         )
     yield MenuChoice(
-        "", "Remove, joining the conductor", Edit(f"Remove {item.title}", partial(edits.remove_inline, item_id=item.id))
+        "",
+        say("Remove, joining the conductor"),
+        Edit(say("Remove {item}", item=item.title), partial(edits.remove_inline, item_id=item.id)),
     )
 
 
@@ -187,41 +204,58 @@ def _at_hub(plan: Plan, hub: Bar | Chassis | Post, terminal: str | None) -> Iter
     if not isinstance(hub, Chassis):
         for word, equipment in circuits.that_fit(plan, hub):
             edit = Edit(
-                f"Add {word.lower()} {equipment.id}",
+                say("Add {word} {equipment}", word=word.lower(), equipment=equipment.id),
                 partial(circuits.add_circuit, hub_id=hub.id, equipment=equipment, terminal=terminal),
                 slow=True,
             )
-            yield MenuChoice("Add circuit", word, edit, equipment.id)
+            yield MenuChoice(say("Add circuit"), word, edit, equipment.id)
     if not isinstance(hub, Bar):
-        yield MenuChoice("", f"Remove this {HUB_NAMES[type(hub)]}", Edit(f"Remove {hub.title}", _remover(hub.id)))
+        yield MenuChoice(
+            "",
+            say("Remove this {hub_names}", hub_names=HUB_NAMES[type(hub)]),
+            Edit(say("Remove {hub}", hub=hub.title), _remover(hub.id)),
+        )
         return
     names = hub.terminal_names
     at = names.index(terminal) if terminal in names else len(names) - 1
     yield MenuChoice(
-        "", "Add a stud here", Edit(f"Add a stud to {hub.title}", partial(_add_stud, bar_id=hub.id, at=at + 1))
+        "",
+        say("Add a stud here"),
+        Edit(say("Add a stud to {hub}", hub=hub.title), partial(_add_stud, bar_id=hub.id, at=at + 1)),
     )
     if terminal is not None:
         if at > 0:
             yield MenuChoice(
                 "",
-                "Move this stud up",
-                Edit(f"Move stud {terminal} up", partial(edits.move_stud, bar_id=hub.id, stud_id=terminal, to=at - 1)),
+                say("Move this stud up"),
+                Edit(
+                    say("Move stud {terminal} up", terminal=terminal),
+                    partial(edits.move_stud, bar_id=hub.id, stud_id=terminal, to=at - 1),
+                ),
             )
         if at + 1 < len(names):
             yield MenuChoice(
                 "",
-                "Move this stud down",
+                say("Move this stud down"),
                 Edit(
-                    f"Move stud {terminal} down", partial(edits.move_stud, bar_id=hub.id, stud_id=terminal, to=at + 1)
+                    say("Move stud {terminal} down", terminal=terminal),
+                    partial(edits.move_stud, bar_id=hub.id, stud_id=terminal, to=at + 1),
                 ),
             )
         if not plan.runs_at.get(hub.ref(terminal)):
             yield MenuChoice(
                 "",
-                "Remove this stud",
-                Edit(f"Remove stud {terminal}", partial(edits.remove_stud, hub_id=hub.id, stud_id=terminal)),
+                say("Remove this stud"),
+                Edit(
+                    say("Remove stud {terminal}", terminal=terminal),
+                    partial(edits.remove_stud, hub_id=hub.id, stud_id=terminal),
+                ),
             )
-    yield MenuChoice("", f"Remove this {HUB_NAMES[type(hub)]}", Edit(f"Remove {hub.title}", _remover(hub.id)))
+    yield MenuChoice(
+        "",
+        say("Remove this {hub_names}", hub_names=HUB_NAMES[type(hub)]),
+        Edit(say("Remove {hub}", hub=hub.title), _remover(hub.id)),
+    )
 
 
 def _add_stud(plan: Plan, bar_id: str, at: int) -> Plan:
@@ -235,10 +269,15 @@ def _at_equipment(plan: Plan, e: Equipment) -> Iterator[MenuChoice]:
                 continue
             new = fresh.model_copy(update={"id": e.id, "name": e.name, "zone": e.zone})
             yield MenuChoice(
-                "Replace by",
+                say("Replace by"),
                 word,
-                Edit(f"Replace {e.title} by a {word.lower()}", partial(edits.replace_item, item_id=e.id, new=new)),
+                Edit(
+                    say("Replace {e} by a {word}", e=e.title, word=word.lower()),
+                    partial(edits.replace_item, item_id=e.id, new=new),
+                ),
             )
     yield MenuChoice(
-        "", "Remove this circuit", Edit(f"Remove {e.title}", partial(edits.remove_circuit, equipment_id=e.id))
+        "",
+        say("Remove this circuit"),
+        Edit(say("Remove {e}", e=e.title), partial(edits.remove_circuit, equipment_id=e.id)),
     )

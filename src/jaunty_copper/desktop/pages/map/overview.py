@@ -9,6 +9,7 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from jaunty_copper.desktop.widgets.painting import paint
+from jaunty_copper.language import say
 
 if TYPE_CHECKING:
     from jaunty_copper.desktop.pages.map.view import MapView
@@ -25,7 +26,7 @@ class Overview(QWidget):
     def __init__(self, view: MapView) -> None:
         super().__init__(view)
         self.view = view
-        self.setAccessibleName("Overview of the map")
+        self.setAccessibleName(say("Overview of the map"))
         self.setCursor(Qt.CursorShape.SizeAllCursor)
         self.hide()
 

@@ -12,6 +12,7 @@ from jaunty_copper.desktop.widgets.badge import badge
 from jaunty_copper.desktop.widgets.theme import font
 from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.diagram.shapes import Box, Ribbon, Shape
+from jaunty_copper.language import say, say_many
 from jaunty_copper.plan.model import (
     Battery,
     Breaker,
@@ -263,7 +264,12 @@ class MapPainter:
         held = [x for id_ in shape.holds if isinstance(x := plan.by_id.get(id_), Equipment)]
         amps = [self.picture.equipment(e, self.look.scenario).current_a for e in held]
         total = sum(a for a in amps if isfinite(a))
-        self._text(QRectF(box.x() + 6, box.y() + 3, box.width() - 12, 18), f"{len(held)} circuits", 13, True)
+        self._text(
+            QRectF(box.x() + 6, box.y() + 3, box.width() - 12, 18),
+            say_many("{count} circuit", "{count} circuits", len(held)),
+            13,
+            True,
+        )
         words_ = ("◂ " if total < -1e-3 else "") + words.amps(total)
         self._text(QRectF(box.x() + 4, box.y() + 20, box.width() - 8, 17), words_, 13)
 
@@ -338,10 +344,10 @@ class MapPainter:
         units = sum(isinstance(self.picture.plan.by_id.get(i), Battery) for i in shape.holds)
         amps, volts = self.picture.bank(shape.id, self.look.scenario)
         figure = ("◂ " if amps < -1e-3 else "") + words.amps(amps) if plus else words.volts(volts)
-        lines = [("Bank", True), (f"{units} units", False), (figure, True)]
+        lines = [("Bank", True), (say_many("{count} unit", "{count} units", units), False), (figure, True)]
         spread = self.picture.spread(shape.id, self.look.scenario)
         if plus and isfinite(spread):
-            lines.append((f"spread {100 * spread:.0f}\N{HAIR SPACE}%", False))
+            lines.append((say("spread {spread:.0f}\u200a%", spread=100 * spread), False))
         for k, (text, strong) in enumerate(lines):
             size, room = (11, inner.adjusted(0, 0, 5, 0)) if k == 3 else (12, inner)
             self._text(QRectF(room.x(), box.y() + 4 + 19 * k, room.width(), 17), text, size, strong, on, align)

@@ -10,6 +10,7 @@ from PySide6.QtGui import QColor, QFontMetrics, QPainter, QPen
 
 from jaunty_copper.desktop.widgets.theme import Palette, font
 from jaunty_copper.diagram.shapes import Diagram, TerminalMark
+from jaunty_copper.language import say
 from jaunty_copper.plan.joining import FINE, Joining, Joinings
 from jaunty_copper.plan.model import Bar, Plan, split_ref
 
@@ -146,19 +147,19 @@ def paint_pull(p: QPainter, c: Palette, chart: Diagram, pull: Pull) -> None:
     p.drawEllipse(begin, 6.0, 6.0)
     if pull.target is not None:
         p.drawEllipse(finish, 7.0, 7.0)
-        say(p, c, tone, finish, _words(pull, found))
+        write_beside(p, c, tone, finish, _words(pull, found))
 
 
 def _words(pull: Pull, found: Joining) -> str:
     assert pull.target is not None
     plan = pull.joinings.plan
     thing, _, terminal = pull.target.partition(".")
-    place = f"{plan.by_id[thing].title} · {terminal or 'a free stud'}"
+    place = f"{plan.by_id[thing].title} · {terminal or say('a free stud')}"
     mark = {"fine": "", "unusual": "? ", "forbidden": "✕ "}[found.standing]
     return f"{mark}{place}" + (f": {found.why}" if found.why else "")
 
 
-def say(p: QPainter, c: Palette, tone: QColor, at: QPointF, text: str) -> None:
+def write_beside(p: QPainter, c: Palette, tone: QColor, at: QPointF, text: str) -> None:
     """Write beside the pointer, inside what is seen."""
     p.setFont(font(12, True))
     width = QFontMetrics(font(12, True)).horizontalAdvance(text) + 14.0

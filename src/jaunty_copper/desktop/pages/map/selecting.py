@@ -9,6 +9,7 @@ from jaunty_copper.desktop.pages.map import circuit
 from jaunty_copper.desktop.pages.map.canvas import Canvas
 from jaunty_copper.desktop.pages.map.labels import width_of
 from jaunty_copper.desktop.widgets import words
+from jaunty_copper.language import say
 from jaunty_copper.plan.model import Battery, Equipment, split_ref
 
 BANDED = ("equipment", "item")
@@ -201,15 +202,21 @@ class Selecting(Canvas):
             lines = [picture.case.run_title(run)]
             if amp is not None:
                 lines.append(
-                    f"{words.amps(r.current_a)} of {words.amps(amp.amps)}, by {amp.governs}: {words.percent(r.used)}"
+                    say(
+                        "{current_a} of {amps}, by {governs}: {used}",
+                        current_a=words.amps(r.current_a),
+                        amps=words.amps(amp.amps),
+                        governs=amp.governs,
+                        used=words.percent(r.used),
+                    )
                 )
             lines.append(
-                f"voltage drop {words.drop(r.drop_v)}, loss {r.loss_w:.1f} W"
+                say("voltage drop {drop_v}, loss {loss_w:.1f} W", drop_v=words.drop(r.drop_v), loss_w=r.loss_w)
                 if isfinite(r.loss_w)
-                else "no operating point"
+                else say("no operating point")
             )
             if isfinite(r.temperature_c):
-                lines.append(f"copper at {r.temperature_c:.0f} °C")
+                lines.append(say("copper at {temperature_c:.0f} °C", temperature_c=r.temperature_c))
         elif "." in id_:
             owner = plan.by_id[split_ref(id_)[0]]
             lines = [f"{owner.title}, {split_ref(id_)[1]}", words.volts(picture.node_v(id_, look.scenario))]
@@ -219,21 +226,39 @@ class Selecting(Canvas):
             lines = [thing.title]
             if block is not None and id_ == block.id:
                 spread = picture.spread(id_, look.scenario)
-                apart = f", current sharing spread {100 * spread:.0f} %" if isfinite(spread) else ""
-                lines = [f"A bank{apart}; a double click opens it", thing.title]
+                apart = say(", current sharing spread {spread:.0f} %", spread=100 * spread) if isfinite(spread) else ""
+                lines = [say("A bank{apart}; a double click opens it", apart=apart), thing.title]
             if isinstance(thing, Equipment):
                 e = picture.equipment(thing, look.scenario)
-                lines += [f"{words.amps(e.current_a)} at {words.volts(e.voltage_v)}, {e.mode}"]
                 lines += [
-                    f"voltage drop {words.drop(e.drop_v)}: {100 * e.drop_share:.1f} % of {thing.nominal_v:g} V, {100 * e.limit_share:.0f} % allowed"
+                    say(
+                        "{current_a} at {voltage_v}, {mode}",
+                        current_a=words.amps(e.current_a),
+                        voltage_v=words.volts(e.voltage_v),
+                        mode=e.mode,
+                    )
+                ]
+                lines += [
+                    say(
+                        "voltage drop {drop_v}: {drop_share:.1f} % of {nominal_v:g} V, {limit_share:.0f} % allowed",
+                        drop_v=words.drop(e.drop_v),
+                        drop_share=100 * e.drop_share,
+                        nominal_v=thing.nominal_v,
+                        limit_share=100 * e.limit_share,
+                    )
                 ]
             elif isinstance(thing, Battery):
                 current = picture.through(id_, look.scenario)[0]
                 lines.append(
-                    f"{'takes' if current < 0 else 'gives'} {words.amps(current)} at {words.volts(picture.battery_v(id_, look.scenario))}"
+                    say(
+                        "{words} {current} at {battery_v}",
+                        words=say("takes") if current < 0 else say("gives"),
+                        current=words.amps(current),
+                        battery_v=words.volts(picture.battery_v(id_, look.scenario)),
+                    )
                 )
             elif id_ in picture.case.wiring.branch:
                 current, lost = picture.through(id_, look.scenario)
-                lines.append(f"{words.amps(current)}; voltage drop {words.drop(lost)}")
+                lines.append(say("{current}; voltage drop {lost}", current=words.amps(current), lost=words.drop(lost)))
         lines += [f"{f.verdict.word}: {f.headline}" for f in picture.findings if f.place == id_]
         return "\n".join(lines)

@@ -12,6 +12,7 @@ from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.theme import Palette, font
 from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.diagram.shapes import Row
+from jaunty_copper.language import say
 from jaunty_copper.plan.model import Equipment, split_ref
 from jaunty_copper.protection.selectivity import in_series
 
@@ -40,7 +41,7 @@ def paint_faults(p: QPainter, picture: Picture, e: Equipment, row: Row, c: Palet
     f = picture.protection.faults
     found = [(x(column), f.most_a(ref), f.least_a(ref)) for column, ref in row.path if ref in f.at]
     found = [row_ for row_ in found if row_[1] > 0.0 and row_[2] > 0.0]
-    _head(p, c, area, f"Short circuit along the row of {e.title}", "greatest above, least below")
+    _head(p, c, area, say("Short circuit along the row of {e}", e=e.title), say("greatest above, least below"))
     if len(found) < 2:
         return
     devices = _on_row(picture, row, x)
@@ -84,7 +85,7 @@ def paint_faults(p: QPainter, picture: Picture, e: Equipment, row: Row, c: Palet
         p.drawLine(QPointF(at, height), QPointF(at, y(through)))
         p.setPen(tone)
         p.setFont(font(12, True))
-        text = f"{'✓' if enough else '✕'} {id_} {words.amps(able[id_]) if able[id_] else 'not at this voltage'}"
+        text = f"{'✓' if enough else '✕'} {id_} {words.amps(able[id_]) if able[id_] else say('not at this voltage')}"
         _say(p, area, at - 26.0, height + (3.0 if not enough else -18.0), text)
 
 
@@ -93,13 +94,13 @@ def paint_guard(p: QPainter, picture: Picture, e: Equipment, row: Row, c: Palett
     assert picture.protection is not None
     f, port = picture.protection.faults, e.port[0]
     if port not in f.at:
-        _head(p, c, area, f"No fault is looked at at {e.title}", "")
+        _head(p, c, area, say("No fault is looked at at {e}", e=e.title), "")
         return
     sequence = picture.protection.sequence(port)
-    goes_on = f"; {words.amps(sequence.left_a)} go on" if sequence.left_a > 1.0 else ""
+    goes_on = say("; {left_a} go on", left_a=words.amps(sequence.left_a)) if sequence.left_a > 1.0 else ""
     _head(
-        p, c, area, f"A short at {e.title}: which devices open, in which order",
-        f"{words.amps(f.most_a(port))} at most, {words.amps(f.least_a(port))} at least{goes_on}",
+        p, c, area, say('A short at {e}: which devices open, in which order', e=e.title),
+        say('{most_a} at most, {least_a} at least{goes_on}', most_a=words.amps(f.most_a(port)), least_a=words.amps(f.least_a(port)), goes_on=goes_on),
     )  # fmt: skip
     opens = {o.device: (o.soonest_s, o.latest_s) for o in sequence.openings}
     # What stands before it and need not open comes last.
@@ -129,11 +130,11 @@ def paint_guard(p: QPainter, picture: Picture, e: Equipment, row: Row, c: Palett
         p.drawText(QRectF(at - 10.0, middle - 10.0, 20.0, 20.0), Qt.AlignmentFlag.AlignCenter, order.get(id_, "–"))
         p.setPen(QColor(c.ink))
         when = (
-            f"{duration(fast)} to {duration(slow)}"
+            say("{fast} to {slow}", fast=duration(fast), slow=duration(slow))
             if isfinite(slow)
-            else f"from {duration(fast)}, not guaranteed"
+            else say("from {fast}, not guaranteed", fast=duration(fast))
             if isfinite(fast)
-            else "need not open"
+            else say("need not open")
         )
         _say(p, area, at - 40.0, middle + 14.0, id_)
         p.setFont(font(12))

@@ -11,13 +11,14 @@ from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.painting import Painted
 from jaunty_copper.desktop.widgets.theme import font
 from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.language import say
 from jaunty_copper.plan.model import Equipment
 
 LEFT, TOP, BOTTOM = 8.0, 34.0, 20.0
 WHAT = {
-    "flow": "where its voltage goes",
-    "short": "what a short circuit drives along it",
-    "guard": "which device opens when",
+    "flow": say("where its voltage goes"),
+    "short": say("what a short circuit drives along it"),
+    "guard": say("which device opens when"),
 }
 
 
@@ -28,7 +29,7 @@ class Strip(Painted):
         super().__init__(parent)
         self.view = view
         self.setMinimumHeight(120)
-        self.setAccessibleName("Along the chosen row")
+        self.setAccessibleName(say("Along the chosen row"))
         for signal in (view.moved, view.row_changed, view.picked):
             signal.connect(self.update)
 
@@ -98,7 +99,7 @@ class Strip(Painted):
             p.drawText(
                 self.rect(),
                 Qt.AlignmentFlag.AlignCenter,
-                f"Choose a row on the map to see {WHAT.get(look.lens.id, WHAT['flow'])}",
+                say("Choose a row on the map to see {get}", get=WHAT.get(look.lens.id, WHAT["flow"])),
             )
             return
         reading = picture.equipment(e, look.scenario)
@@ -107,11 +108,15 @@ class Strip(Painted):
         charging = reading.current_a < 0.0
         p.setPen(ink)
         p.setFont(font(14, True))
-        title = f"{'Voltage rise to' if charging else 'Voltage drop to'} {e.title}"
+        title = f"{say('Voltage rise to') if charging else say('Voltage drop to')} {e.title}"
         p.drawText(QRectF(LEFT + 6, 5, 420, 20), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, title)
         p.setFont(font(12))
         p.setPen(soft)
-        right = f"{state.scenario.title}  ·  {words.volts(reading.voltage_v)} at its terminals"
+        right = say(
+            "{scenario}  ·  {voltage_v} at its terminals",
+            scenario=state.scenario.title,
+            voltage_v=words.volts(reading.voltage_v),
+        )
         p.drawText(
             QRectF(self.width() - 480, 5, 468, 20), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, right
         )
@@ -138,7 +143,7 @@ class Strip(Painted):
             p.setPen(QColor(c.over))
             p.drawText(
                 QRectF(LEFT + 6, y(allowed) - 16, 300, 15), Qt.AlignmentFlag.AlignLeft,
-                f"{words.drop(allowed)} allowed, {100 * reading.limit_share:.0f} %",
+                say('{allowed} allowed, {limit_share:.0f} %', allowed=words.drop(allowed), limit_share=100 * reading.limit_share),
             )  # fmt: skip
         cut = next(k for k, s in enumerate(steps) if s[1] == e.port[0])
         over = total > allowed
@@ -157,7 +162,7 @@ class Strip(Painted):
         self._figures(p, points, lost, cut, ink)
         p.setPen(QColor(c.over) if over else ink)
         p.setFont(font(13, True))
-        text = f"{words.drop(total)} in all, {100 * total / e.nominal_v:.1f} %"
+        text = say("{total} in all, {total_2:.1f} %", total=words.drop(total), total_2=100 * total / e.nominal_v)
         right_edge = min(points[-1].x() + 10.0, self.width() - 8.0)
         below = max(q.y() for q in points if q.x() > right_edge - 190.0)
         box = QRectF(right_edge - 170.0, min(below + 4.0, self.height() - 19.0), 170.0, 17.0)
@@ -189,9 +194,12 @@ class Strip(Painted):
 def readings_words(picture: Picture) -> str:
     """What the lens read shows, and in which scenario it was read."""
     if not picture.read:
-        return "Nothing was read yet: the Log page says what to expect at every point, and takes readings."
+        return say("Nothing was read yet: the Log page says what to expect at every point, and takes readings.")
     off = sum(r.times > 1.0 for r in picture.read.values())
-    return (
-        f"Read in “{picture.read_in}”, for what was expected there. A disc is as expected, a triangle is off, the larger "
-        f"the further: {off} of {len(picture.read)}."
+    return say(
+        "Read in “{read_in}”, for what was expected there. A disc is as expected, a triangle is off, the larger "
+        "the further: {off} of {read}.",
+        read_in=picture.read_in,
+        off=off,
+        read=len(picture.read),
     )

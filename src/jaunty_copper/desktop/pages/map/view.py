@@ -28,6 +28,7 @@ from jaunty_copper.desktop.widgets.painting import paint
 from jaunty_copper.desktop.widgets.theme import Palette
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.language import say
 from jaunty_copper.plan.model import Bar, split_ref
 
 ALONG = 22.0
@@ -68,7 +69,7 @@ class MapView(Selecting):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setAccessibleName("Map from plus to minus")
+        self.setAccessibleName(say("Map from plus to minus"))
         self.setMinimumHeight(160)
         self.painted = 0
         self._pan: QPoint | None = None
@@ -290,7 +291,7 @@ class MapView(Selecting):
             return
         found = pull.found
         if found.standing == "forbidden":
-            self.refused.emit(f"No conductor there: {found.why}")
+            self.refused.emit(say("No conductor there: {why}", why=found.why))
         elif pull.run is not None and pull.end is not None:
             self.aimed.emit(pull.run, pull.end, pull.target)
         else:

@@ -9,6 +9,7 @@ from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.label import plain_tip
 from jaunty_copper.desktop.widgets.painting import Painted
 from jaunty_copper.desktop.widgets.theme import LIGHT, Palette, font
+from jaunty_copper.language import say
 
 LEFT, TOP, RIGHT = 150, 40, 74
 
@@ -20,7 +21,7 @@ class Bars(Painted):
         super().__init__()
         self.setMinimumHeight(170)
         self.setMouseTracking(True)
-        self.setAccessibleName("Current of each scenario, stacked")
+        self.setAccessibleName(say("Current of each scenario, stacked"))
         self.needs: Needs | None = None
         self.palette_: Palette = LIGHT
         self.selected: str | None = None
@@ -44,10 +45,18 @@ class Bars(Painted):
             return
         p.setPen(QColor(c.ink))
         p.setFont(font(14, True))
-        p.drawText(QRectF(14, 6, self.width() - 20, 18), Qt.AlignmentFlag.AlignLeft, "What runs together")
+        p.drawText(QRectF(14, 6, self.width() - 20, 18), Qt.AlignmentFlag.AlignLeft, say("What runs together"))
         p.setPen(QColor(c.soft))
         p.setFont(font(12))
-        ways = (f"upper {n.nominal_v:g} V, lower {n.lowest_v:g} V: {n.lowest_why}", "dashed: given by sources")
+        ways = (
+            say(
+                "upper {nominal_v:g} V, lower {lowest_v:g} V: {lowest_why}",
+                nominal_v=n.nominal_v,
+                lowest_v=n.lowest_v,
+                lowest_why=n.lowest_why,
+            ),
+            say("dashed: given by sources"),
+        )
         both = " · ".join(ways)
         room = self.width() - 20
         p.drawText(

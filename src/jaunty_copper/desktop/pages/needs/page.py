@@ -33,6 +33,7 @@ from jaunty_copper.desktop.widgets.pending import guard_cells
 from jaunty_copper.desktop.widgets.theme import Palette
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.language import say
 from jaunty_copper.network.wiring import Wiring
 from jaunty_copper.plan import defaults, edits
 from jaunty_copper.plan.edits import Edit, EditError
@@ -59,7 +60,7 @@ class NeedsPage(Page):
         self.view = QTableView()
         self.view.setModel(self.table)
         guard_cells(self.view)
-        self.view.setAccessibleName("Equipment by scenarios")
+        self.view.setAccessibleName(say("Equipment by scenarios"))
         self.view.verticalHeader().hide()
         self.view.verticalHeader().setDefaultSectionSize(27)
         head = self.view.horizontalHeader()
@@ -77,29 +78,33 @@ class NeedsPage(Page):
         self.adding = QMenu(self)
         for kind, word in defaults.EQUIPMENT_WORDS.items():
             self.adding.addAction(word).triggered.connect(partial(self._add, kind))
-        add = QPushButton("Add equipment")
+        add = QPushButton(say("Add equipment"))
         add.setMenu(self.adding)
-        add.setToolTip("It stands loose on the map until it has conductors")
-        self.removing = QPushButton("Remove")
-        self.removing.setToolTip("The chosen equipment, with its circuit")
+        add.setToolTip(say("It stands loose on the map until it has conductors"))
+        self.removing = QPushButton(say("Remove"))
+        self.removing.setToolTip(say("The chosen equipment, with its circuit"))
         self.removing.clicked.connect(self._remove)
-        scenario = QPushButton("Add scenario")
-        scenario.setToolTip("One more column, like the scenario that is shown")
+        scenario = QPushButton(say("Add scenario"))
+        scenario.setToolTip(say("One more column, like the scenario that is shown"))
         scenario.clicked.connect(lambda: self.asked.emit("new scenario"))
         buttons = QHBoxLayout()
         buttons.setContentsMargins(12, 6, 12, 8)
         buttons.setSpacing(8)
-        self.wiring = QPushButton("Wire up")
+        self.wiring = QPushButton(say("Wire up"))
         self.wiring.setToolTip(
-            "A circuit for everything that has no conductors yet, at the first supply of its voltage, sized and protected"
+            say(
+                "A circuit for everything that has no conductors yet, at the first supply of its voltage, sized and protected"
+            )
         )
         self.wiring.clicked.connect(lambda: self.asked.emit("wire up"))
         self.line = QLineEdit()
-        self.line.setAccessibleName("Add a line")
-        self.line.setPlaceholderText("type a line:  2 x Porch lamp 12 W 4 m")
+        self.line.setAccessibleName(say("Add a line"))
+        self.line.setPlaceholderText(say("type a line:  2 x Porch lamp 12 W 4 m"))
         self.line.setToolTip(
-            "How many, a name, watts or amperes, volts where they differ, metres from the bars, hours a day; "
-            "critical, surge 300 W, min 10.5 V; inverter, charger, solar, alternator, converter 24 to 12 V"
+            say(
+                "How many, a name, watts or amperes, volts where they differ, metres from the bars, hours a day; "
+                "critical, surge 300 W, min 10.5 V; inverter, charger, solar, alternator, converter 24 to 12 V"
+            )
         )
         self.line.returnPressed.connect(self._add_line)
         for button in (add, self.removing, scenario, self.wiring):
@@ -120,17 +125,17 @@ class NeedsPage(Page):
         self.summary.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.days = NumberEditor("number", 1.0)
         self.days.setFixedWidth(64)
-        self.days.setAccessibleName("Days wanted")
+        self.days.setAccessibleName(say("Days wanted"))
         self.days.committed.connect(self._days)
         self.days.refused.connect(self.refused)
         row = QHBoxLayout()
         row.setContentsMargins(14, 8, 14, 0)
-        label = Label("Required autonomy, days")
+        label = Label(say("Required autonomy, days"))
         label.setBuddy(self.days)
         row.addWidget(label, 1)
         row.addWidget(self.days)
         self.which = QComboBox()
-        self.which.setAccessibleName("Which bank")
+        self.which.setAccessibleName(say("Which bank"))
         self.which.activated.connect(self._show_needs)
         account = QWidget()
         column = QVBoxLayout(account)
@@ -146,13 +151,13 @@ class NeedsPage(Page):
         below.addWidget(self.bars)
         below.addWidget(scroll)
         below.setSizes([480, 400])
-        name_divider(below, "Divider beside the bars")
+        name_divider(below, say("Divider beside the bars"))
         self._split = QSplitter(Qt.Orientation.Vertical)
         self._split.addWidget(upper)
         self._split.addWidget(below)
         self._split.splitterMoved.connect(self._divided)
         self._is_divided = False
-        name_divider(self._split, "Divider under the equipment")
+        name_divider(self._split, say("Divider under the equipment"))
         page = QVBoxLayout(self)
         page.setContentsMargins(0, 0, 0, 0)
         page.addWidget(self._split)
@@ -166,7 +171,7 @@ class NeedsPage(Page):
         self.table.show_plan(picture.plan)
         bare = [e for e in picture.plan.equipment if not any(picture.plan.runs_at.get(ref) for ref in e.port)]
         self.wiring.setEnabled(bool(bare))
-        self.wiring.setText(f"Wire up {len(bare)}" if bare else "Wire up")
+        self.wiring.setText(say("Wire up {bare}", bare=len(bare)) if bare else say("Wire up"))
         self._fit()
         self.days.show_value(picture.plan.autonomy_days)
         self._show_needs()
@@ -198,7 +203,10 @@ class NeedsPage(Page):
         """Offer the plan's banks where it has several: the largest first, with what hangs on none."""
         banks = self.wired.banks if self.wired else ()
         largest = needs(self.wired).bank if self.wired else None
-        entries = [(f"Bank of {b.units[0].title}", b.id) for b in sorted(banks, key=lambda b: b is not largest)]
+        entries = [
+            (say("Bank of {units}", units=b.units[0].title), b.id)
+            for b in sorted(banks, key=lambda b: b is not largest)
+        ]
         if [(self.which.itemText(k), self.which.itemData(k)) for k in range(self.which.count())] != entries:
             self.which.clear()
             for text, id_ in entries:
@@ -244,9 +252,9 @@ class NeedsPage(Page):
         try:
             new = defaults.new_equipment(self.table.plan, kind, volts)
         except EditError as error:
-            self.refused.emit(f"Not added: {error}.")
+            self.refused.emit(say("Not added: {error}.", error=error))
             return
-        self.wanted.emit(Edit(f"Add {new.title}", partial(_added, new=new)))
+        self.wanted.emit(Edit(say("Add {new}", new=new.title), partial(_added, new=new)))
 
     def write(self) -> None:
         """Put the keyboard where a line is typed."""
@@ -260,9 +268,9 @@ class NeedsPage(Page):
         try:
             _, ids = add_line(self.table.plan, text, volts)
         except NotRead as error:
-            self.refused.emit(f"Not added: {error}.")
+            self.refused.emit(say("Not added: {error}.", error=error))
             return
-        label = f"Add {text}" if len(ids) == 1 else f"Add {len(ids)} of {text}"
+        label = say("Add {text}", text=text) if len(ids) == 1 else say("Add {ids} of {text}", ids=len(ids), text=text)
         self.line.clear()
         self.wanted.emit(Edit(label, partial(_with_line, line=text, volts=volts)))
 
@@ -281,7 +289,9 @@ class NeedsPage(Page):
             super().keyPressEvent(event)
 
     def _days(self, days: float) -> None:
-        self.wanted.emit(Edit(f"{days:g} days of autonomy", partial(edits.change_plan, autonomy_days=days)))
+        self.wanted.emit(
+            Edit(say("{days:g} days of autonomy", days=days), partial(edits.change_plan, autonomy_days=days))
+        )
 
 
 def _added(plan: Plan, new: AnyEquipment) -> Plan:
@@ -299,20 +309,37 @@ def summary_of(n: Needs) -> str:
         for d in n.daily
         if round(d.wh)
     )
-    lasts = f"{n.autonomy_days:.1f} days" if isfinite(n.autonomy_days) else "for ever: nothing draws"
+    lasts = (
+        say("{autonomy_days:.1f} days", autonomy_days=n.autonomy_days)
+        if isfinite(n.autonomy_days)
+        else say("for ever: nothing draws")
+    )
     volts = "".join(
         f"<tr><td align=right>{p.volts:g} V</td><td align=right>{p.current_a:,.0f} A</td><td align=right>{p.peak_a:,.0f} A</td>"
         f"<td align=right>{p.copper_mm2:,.1f} mm²</td><td align=right>{p.copper_kg:,.2f} kg</td></tr>"
         for p in n.proposals
     )
     reasons = "".join(f"<li>{escape(r)}</li>" for r in n.reasons)
-    return (
-        f"<p><span style='font-size:17px; font-weight:600'>{n.used_ah:,.0f} Ah a day</span> at {n.nominal_v:g} V · {n.continuous_a:,.0f} A lasting, "
-        f"{n.peak_a:,.0f} A peak at {n.lowest_v:g}&nbsp;V</p>"
-        f"<p>The bank gives {n.usable_wh:,.0f} Wh without harm and lasts <span style='font-weight:600'>{lasts}</span>; sources give {n.given_wh:,.0f} Wh a day. "
-        f"<span style='font-weight:600'>{n.proposed_ah:,.0f} Ah</span> would last as wanted.</p>"
-        f"<table cellspacing=0 cellpadding=2 width='100%'>{rows}</table>"
-        f"<p><span style='font-weight:600'>System voltage, side by side</span> (proposals; copper for 3 % drop there and back)</p>"
-        f"<table cellspacing=0 cellpadding=2 width='100%'><tr><td></td><td align=right>lasting</td><td align=right>peak</td>"
-        f"<td align=right>widest</td><td align=right>copper</td></tr>{volts}</table><ul style='margin-left:-22px'>{reasons}</ul>"
+    return say(
+        "<p><span style='font-size:17px; font-weight:600'>{used_ah:,.0f} Ah a day</span> at {nominal_v:g} V · "
+        "{continuous_a:,.0f} A lasting, {peak_a:,.0f} A peak at {lowest_v:g}&nbsp;V</p><p>The bank gives "
+        "{usable_wh:,.0f} Wh without harm and lasts <span style='font-weight:600'>{lasts}</span>; sources give "
+        "{given_wh:,.0f} Wh a day. <span style='font-weight:600'>{proposed_ah:,.0f} Ah</span> would last as "
+        "wanted.</p><table cellspacing=0 cellpadding=2 width='100%'>{rows}</table><p><span "
+        "style='font-weight:600'>System voltage, side by side</span> (proposals; copper for 3 % drop there and "
+        "back)</p><table cellspacing=0 cellpadding=2 width='100%'><tr><td></td><td align=right>lasting</td><td "
+        "align=right>peak</td><td align=right>widest</td><td align=right>copper</td></tr>{volts}</table><ul "
+        "style='margin-left:-22px'>{reasons}</ul>",
+        used_ah=n.used_ah,
+        nominal_v=n.nominal_v,
+        continuous_a=n.continuous_a,
+        peak_a=n.peak_a,
+        lowest_v=n.lowest_v,
+        usable_wh=n.usable_wh,
+        lasts=lasts,
+        given_wh=n.given_wh,
+        proposed_ah=n.proposed_ah,
+        rows=rows,
+        volts=volts,
+        reasons=reasons,
     )

@@ -9,6 +9,7 @@ from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelInd
 from jaunty_copper.choosing import sizing
 from jaunty_copper.desktop.widgets.label import plain_tip
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
+from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Converter, CurrentLoad, Equipment, Inverter, Load, Plan, Source
@@ -55,12 +56,12 @@ def _of_load(name: str, e: Equipment) -> str | None:
 
 
 COLUMNS = (
-    NeedsColumn("Rated", "Watts, or amperes where it is held to a current", _draw),
-    NeedsColumn("Surge", "Watts or amperes when it starts", _surge, may_be_empty=True),
-    NeedsColumn("Surge s", "How long the surge lasts", partial(_of_load, "surge_s")),
-    NeedsColumn("Min. V", "Lowest voltage it tolerates", _lowest, may_be_empty=True),
-    NeedsColumn("h/day", "How long it is on; of a source, hours at its most", lambda e: "hours_per_day" if isinstance(e, Load | Source) else None),
-    NeedsColumn("Duty %", "How much of that time it draws its power", partial(_of_load, "duty"), 100.0),
+    NeedsColumn(say("Rated"), say("Watts, or amperes where it is held to a current"), _draw),
+    NeedsColumn(say("Surge"), say("Watts or amperes when it starts"), _surge, may_be_empty=True),
+    NeedsColumn(say("Surge s"), say("How long the surge lasts"), partial(_of_load, "surge_s")),
+    NeedsColumn(say("Min. V"), say("Lowest voltage it tolerates"), _lowest, may_be_empty=True),
+    NeedsColumn(say("h/day"), say("How long it is on; of a source, hours at its most"), lambda e: "hours_per_day" if isinstance(e, Load | Source) else None),
+    NeedsColumn(say("Duty %"), say("How much of that time it draws its power"), partial(_of_load, "duty"), 100.0),
 )  # fmt: skip
 UNIT_OF = {
     "current_a": "A", "power_w": "W", "surge_a": "A", "surge_w": "W", "surge_s": "s", "cut_out_v": "V", "min_v": "V", "hours_per_day": "h",
@@ -110,14 +111,19 @@ class NeedsTable(QAbstractTableModel):
         k = section - 1
         if role == Qt.ItemDataRole.DisplayRole:
             if k < 0:
-                return "Equipment"
+                return say("Equipment")
             return COLUMNS[k].title if k < len(COLUMNS) else self.plan.scenarios[k - len(COLUMNS)].title
         if role == Qt.ItemDataRole.ToolTipRole:
             if k < 0:
-                return "Its name"
+                return say("Its name")
             if k < len(COLUMNS):
                 return COLUMNS[k].hint
-            return plain_tip(f"{self.plan.scenarios[k - len(COLUMNS)].title}: on, off, surge, or per cent of its power")
+            return plain_tip(
+                say(
+                    "{scenarios}: on, off, surge, or per cent of its power",
+                    scenarios=self.plan.scenarios[k - len(COLUMNS)].title,
+                )
+            )
         return None
 
     def _field(self, index: AnyIndex) -> tuple[Equipment, str | None, NeedsColumn | None]:
@@ -163,7 +169,7 @@ class NeedsTable(QAbstractTableModel):
         try:
             edit = self._edit(index, str(value).strip())
         except NotUnderstood as error:
-            self.refused.emit(f"{self._field_title(index)}: {error}. It is as before.")
+            self.refused.emit(say("{index}: {error}. It is as before.", index=self._field_title(index), error=error))
             return False
         if edit is None:
             return False
@@ -171,8 +177,10 @@ class NeedsTable(QAbstractTableModel):
         return True
 
     def _field_title(self, index: AnyIndex) -> str:
-        return (
-            f"{self.headerData(index.column(), Qt.Orientation.Horizontal)} of {self.plan.equipment[index.row()].title}"
+        return say(
+            "{headerdata} of {equipment}",
+            headerdata=self.headerData(index.column(), Qt.Orientation.Horizontal),
+            equipment=self.plan.equipment[index.row()].title,
         )
 
     def _edit(self, index: AnyIndex, text: str) -> Edit | None:
@@ -183,9 +191,12 @@ class NeedsTable(QAbstractTableModel):
         if field is None:
             return None
         if column is None:
-            return Edit(f"Name {e.id}", partial(edits.change, id_=e.id, name=text))
+            return Edit(say("Name {e}", e=e.id), partial(edits.change, id_=e.id, name=text))
         value = None if column.may_be_empty and not text else read(text, UNIT_OF[field]) / column.factor
-        return Edit(f"{column.title} of {e.title}", partial(sizing.change_field, id_=e.id, field=field, value=value))
+        return Edit(
+            say("{column} of {e}", column=column.title, e=e.title),
+            partial(sizing.change_field, id_=e.id, field=field, value=value),
+        )
 
     def _state_edit(self, id_: str, k: int, text: str) -> Edit | None:
         scenario = self.plan.scenarios[k]
@@ -193,7 +204,8 @@ class NeedsTable(QAbstractTableModel):
         state: Any = STATES[word] if word in STATES else max(0.0, min(read(word, "%") / 100.0, 1.0))
         title = self.plan.by_id[id_].title
         return Edit(
-            f"{title} in {scenario.title}", partial(edits.set_state, scenario_id=scenario.id, id_=id_, state=state)
+            say("{title} in {scenario}", title=title, scenario=scenario.title),
+            partial(edits.set_state, scenario_id=scenario.id, id_=id_, state=state),
         )
 
 

@@ -5,6 +5,7 @@ from functools import partial
 from typing import Any, NamedTuple
 
 from jaunty_copper.codes.case import Case
+from jaunty_copper.language import say
 from jaunty_copper.plan import defaults, edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Bar, Chassis, Plan, StockPiece
@@ -40,7 +41,7 @@ def new_hubs(plan: Plan, _: Case) -> Iterator[SheetAdding]:
 
 
 def _more_hubs(word: str, hubs: tuple[Any, ...], _: str) -> Edit:
-    return Edit(f"Add {word.lower()} {hubs[0].id}", partial(_with_all, things=hubs))
+    return Edit(say("Add {word} {hubs}", word=word.lower(), hubs=hubs[0].id), partial(_with_all, things=hubs))
 
 
 def _with_all(plan: Plan, things: tuple[Any, ...]) -> Plan:
@@ -51,11 +52,11 @@ def new_studs(plan: Plan, _: Case) -> Iterator[SheetAdding]:
     """One more stud on a bar, or point of the chassis."""
     for hub in plan.items:
         if isinstance(hub, Bar | Chassis):
-            yield SheetAdding(f"on {hub.title}", "", partial(_more_studs, hub))
+            yield SheetAdding(say("on {hub}", hub=hub.title), "", partial(_more_studs, hub))
 
 
 def _more_studs(hub: Bar | Chassis, _: str) -> Edit:
-    return Edit(f"Add a stud to {hub.title}", partial(_one_more_stud, hub_id=hub.id))
+    return Edit(say("Add a stud to {hub}", hub=hub.title), partial(_one_more_stud, hub_id=hub.id))
 
 
 def _one_more_stud(plan: Plan, hub_id: str) -> Plan:
@@ -69,8 +70,10 @@ def new_stock(plan: Plan, case: Case) -> Iterator[SheetAdding]:
         id=next(f"left-{k}" for k in range(1, len(ids) + 2) if f"left-{k}" not in ids),
         conductor=next(iter(case.parts.conductors)), length_m=1.0,
     )  # fmt: skip
-    edit = Edit(f"Add left-over length {piece.id}", partial(edits.add_listed, where="stock", thing=piece))
-    yield SheetAdding("Add a left-over length", "", lambda _: edit)
+    edit = Edit(
+        say("Add left-over length {piece}", piece=piece.id), partial(edits.add_listed, where="stock", thing=piece)
+    )
+    yield SheetAdding(say("Add a left-over length"), "", lambda _: edit)
 
 
 def new_override(plan: Plan, case: Case) -> Iterator[SheetAdding]:
@@ -80,14 +83,14 @@ def new_override(plan: Plan, case: Case) -> Iterator[SheetAdding]:
         if name not in taken:
             yield SheetAdding(
                 f"{name.replace('_', ' ')}: {limit.value:g} {limit.unit}".rstrip(),
-                "Why does this plan replace it?",
+                say("Why does this plan replace it?"),
                 partial(_overriding, name, limit.value),
             )
 
 
 def _overriding(name: str, value: float, reason: str) -> Edit:
     return Edit(
-        f"Replace the limit {name.replace('_', ' ')}",
+        say("Replace the limit {name}", name=name.replace("_", " ")),
         partial(edits.set_override, limit=name, value=value, reason=reason),
     )
 
@@ -98,19 +101,21 @@ def like(field: str) -> Callable[[Plan, Case], Iterator[SheetAdding]]:
     def adding(_: Plan, case: Case) -> Iterator[SheetAdding]:
         for part in getattr(case.parts, field).values():
             yield SheetAdding(
-                f"like {part.label}", "Its short name: letters, digits and hyphens", partial(_copied, field, part)
+                say("like {part}", part=part.label),
+                say("Its short name: letters, digits and hyphens"),
+                partial(_copied, field, part),
             )
 
     return adding
 
 
 def _copied(field: str, part: Any, id_: str) -> Edit:
-    return Edit(f"Add {id_} of one's own", partial(_with_copy, field=field, part=part, id_=id_))
+    return Edit(say("Add {id} of one's own", id=id_), partial(_with_copy, field=field, part=part, id_=id_))
 
 
 def _with_copy(plan: Plan, field: str, part: Any, id_: str) -> Plan:
     where = f"parts.{field}"
-    own = "of this plan; say where its figures are from"
+    own = say("of this plan; say where its figures are from")
     return edits.change_listed(
         edits.add_listed(plan, where, part.model_copy(update={"id": id_, "source": own})), where, id_, label=id_
     )

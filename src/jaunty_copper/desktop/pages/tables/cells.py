@@ -7,10 +7,11 @@ from typing import Any
 from jaunty_copper.desktop.inspector.fields import Field
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
 from jaunty_copper.desktop.widgets.words import FEET
+from jaunty_copper.language import say
 
 Pairs = Sequence[tuple[Any, str]]
 YES, NO = {"yes", "y", "x", "true", "1", "on"}, {"", "no", "n", "false", "0", "off", "-"}
-NONE = {"", "-", "–", "not given", "none"}
+NONE = {"", "-", "–", say("not given"), "none"}
 
 
 def unit_of(field: Field, feet: bool) -> str:
@@ -59,7 +60,7 @@ def typed(field: Field, text: str, choices: Pairs, feet: bool) -> Any:
                 return True
             if text.lower() in NO:
                 return False
-            raise NotUnderstood(f"“{text}” is neither yes nor no")
+            raise NotUnderstood(say("“{text}” is neither yes nor no", text=text))
         case "pairs":
             return _pairs(text)
     if field.kind == "blank" and text.lower() in NONE:
@@ -67,7 +68,7 @@ def typed(field: Field, text: str, choices: Pairs, feet: bool) -> Any:
     value = read(text, unit_of(field, feet))
     if field.kind == "count":
         if value != int(value):
-            raise NotUnderstood(f"{text} is no whole number")
+            raise NotUnderstood(say("{text} is no whole number", text=text))
         return int(value)
     return value / factor_of(field, feet)
 
@@ -78,7 +79,7 @@ def _pairs(text: str) -> tuple[tuple[float | None, ...], ...]:
             tuple(float(x) if x.strip() else None for x in part.split(":")) for part in text.split(";") if part.strip()
         )
     except ValueError:
-        raise NotUnderstood(f"“{text}” is not figures such as 14:10;32:5") from None
+        raise NotUnderstood(say("“{text}” is not figures such as 14:10;32:5", text=text)) from None
 
 
 def _plain(word: object) -> str:
@@ -103,5 +104,12 @@ def _chosen(text: str, choices: Pairs) -> Any:
             return next(iter(found))
         if found:
             first = [word for v, word in choices if v in found][:4]
-            raise NotUnderstood(f"“{text}” can be {', '.join(first)}{' and others' if len(found) > 4 else ''}")
-    raise NotUnderstood(f"“{text}” is none of what can be chosen here")
+            raise NotUnderstood(
+                say(
+                    "“{text}” can be {first}{words}",
+                    text=text,
+                    first=", ".join(first),
+                    words=say(" and others") if len(found) > 4 else "",
+                )
+            )
+    raise NotUnderstood(say("“{text}” is none of what can be chosen here", text=text))

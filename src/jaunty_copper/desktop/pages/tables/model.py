@@ -16,6 +16,7 @@ from jaunty_copper.desktop.pages.tables.sheets import SHEETS, Fact, Sheet, Sheet
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Plan
@@ -213,25 +214,27 @@ class SheetModel(QAbstractTableModel):
                 continue
             if column.field is None:
                 if not self.sheet.renames:
-                    raise NotUnderstood(f"{row.key} keeps its {column.title.lower()}")
-                names[row.key], label = text.strip(), f"Call {row.key} {text.strip()}"
+                    raise NotUnderstood(say("{key} keeps its {column}", key=row.key, column=column.title.lower()))
+                names[row.key], label = text.strip(), say("Call {key} {text}", key=row.key, text=text.strip())
                 continue
             field = self.field(row, column)
             if field is None:
                 if text.strip():
-                    raise NotUnderstood(f"{row.key} has no {column.title.lower()}")
+                    raise NotUnderstood(say("{key} has no {column}", key=row.key, column=column.title.lower()))
                 continue
             try:
                 value = typed(field, text, self.choices(row, field), self.units.awg)
             except NotUnderstood as error:
-                raise NotUnderstood(f"{column.title} of {row.key}: {error}") from None
+                raise NotUnderstood(
+                    say("{column} of {key}: {error}", column=column.title, key=row.key, error=error)
+                ) from None
             changes.setdefault(row.key, {})[field.name] = value
-            label = f"{field.label} of {row.key}"
+            label = say("{field} of {key}", field=field.label, key=row.key)
         count = sum(map(len, changes.values())) + len(names)
         if not count:
             return None
         return Edit(
-            label if count == 1 else f"{count} cells of {self.sheet.title}",
+            label if count == 1 else say("{count} cells of {sheet}", count=count, sheet=self.sheet.title),
             partial(_all, put=self.sheet.put, changes=changes, names=names),
             slow=count > 1,
         )
@@ -245,20 +248,27 @@ class SheetModel(QAbstractTableModel):
             It does not fit, or a value cannot stand where it would.
         """
         if len(text) > MOST_PASTED:
-            raise NotUnderstood(f"there are more than {MOST_PASTED:,} letters on the clipboard")
+            raise NotUnderstood(
+                say("there are more than {most_pasted:,} letters on the clipboard", most_pasted=MOST_PASTED)
+            )
         try:
             block = list(csv.reader(StringIO(text, newline=""), delimiter="\t"))
         except csv.Error as error:
-            raise NotUnderstood(f"what is on the clipboard is no table: {error}") from None
+            raise NotUnderstood(say("what is on the clipboard is no table: {error}", error=error)) from None
         if not block or not any(block):
-            raise NotUnderstood("there is no text on the clipboard")
+            raise NotUnderstood(say("there is no text on the clipboard"))
         if len(block) == 1 and len(block[0]) == 1 and len(chosen) > 1:
             return self.edit_of((r, c, block[0][0]) for r, c in chosen)
         high, wide = len(block), max(map(len, block))
         if at[0] + high > len(self.rows) or at[1] + wide > len(self.columns):
             raise NotUnderstood(
-                f"{high} rows of {wide} cells do not fit from here on: there are {len(self.rows) - at[0]} rows and "
-                f"{len(self.columns) - at[1]} columns left"
+                say(
+                    "{high} rows of {wide} cells do not fit from here on: there are {rows} rows and {columns} columns left",
+                    high=high,
+                    wide=wide,
+                    rows=len(self.rows) - at[0],
+                    columns=len(self.columns) - at[1],
+                )
             )
         return self.edit_of((at[0] + r, at[1] + c, cell) for r, line in enumerate(block) for c, cell in enumerate(line))
 
@@ -316,7 +326,7 @@ class SheetModel(QAbstractTableModel):
         try:
             edit = self.edit_of([(index.row(), index.column(), str(value))])
         except NotUnderstood as error:
-            self.refused.emit(f"{error}. It is as before.")
+            self.refused.emit(say("{error}. It is as before.", error=error))
             return False
         if edit is not None:
             self.wanted.emit(edit)

@@ -32,6 +32,7 @@ from jaunty_copper.desktop.widgets.pending import CellDelegate, guard_cells
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.language import say
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Plan
 
@@ -82,7 +83,7 @@ class ChoosingDelegate(CellDelegate):
         words = [word for _, word in model.choices(row, field)] if field is not None and field.choices else []
         if field is not None and field.kind == "flag":
             words = ["yes", "no"]
-        line.setAccessibleName(f"{model.columns[index.column()].title} of {row.key}")
+        line.setAccessibleName(say("{columns} of {key}", columns=model.columns[index.column()].title, key=row.key))
         if words:
             completer = QCompleter(words, line)
             completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
@@ -104,7 +105,7 @@ class Grid(QTableView):
         self.setModel(model)
         guard_cells(self)
         self.setItemDelegate(ChoosingDelegate(self))
-        self.setAccessibleName("Table")
+        self.setAccessibleName(say("Table"))
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectItems)
         self.setEditTriggers(
@@ -174,12 +175,12 @@ class Grid(QTableView):
         """Paste from the cell where the keyboard is."""
         model, cells = self.sheet_model, self.chosen()
         if not cells:
-            model.refused.emit("Select the cell from which to paste on")
+            model.refused.emit(say("Select the cell from which to paste on"))
             return
         try:
             edit = model.pasted(min(cells), cells, text)
         except NotUnderstood as error:
-            model.refused.emit(f"Not pasted: {error}.")
+            model.refused.emit(say("Not pasted: {error}.", error=error))
             return
         if edit is not None:
             model.wanted.emit(edit)
@@ -190,7 +191,7 @@ class Grid(QTableView):
         try:
             edit = model.edit_of(cells)
         except NotUnderstood as error:
-            model.refused.emit(f"Not emptied: {error}.")
+            model.refused.emit(say("Not emptied: {error}.", error=error))
             return
         if edit is not None:
             model.wanted.emit(edit)
@@ -212,7 +213,7 @@ class TablesPage(Page):
         self.view.selectionModel().currentChanged.connect(self._current)
         self.list = QListWidget()
         self.list.setObjectName("panel")
-        self.list.setAccessibleName("Which table")
+        self.list.setAccessibleName(say("Which table"))
         self.list.setFixedWidth(132)
         for sheet in SHEETS.values():
             self.list.addItem(sheet.title)
@@ -222,14 +223,14 @@ class TablesPage(Page):
         self.hint.setObjectName("caption")
         self.hint.setWordWrap(True)
         self.words = QLineEdit()
-        self.words.setAccessibleName("Show only")
-        self.words.setPlaceholderText("show only rows with…")
+        self.words.setAccessibleName(say("Show only"))
+        self.words.setPlaceholderText(say("show only rows with…"))
         self.words.setFixedWidth(160)
         self.words.textChanged.connect(self.model.filter)
-        self.adding = QPushButton("Add")
+        self.adding = QPushButton(say("Add"))
         self.adding.clicked.connect(self._add)
-        self.removing = QPushButton("Remove")
-        self.removing.setToolTip("The things whose cells are selected")
+        self.removing = QPushButton(say("Remove"))
+        self.removing.setToolTip(say("The things whose cells are selected"))
         self.removing.clicked.connect(self._remove)
         top = QHBoxLayout()
         top.setContentsMargins(12, 8, 12, 6)
@@ -326,11 +327,15 @@ class TablesPage(Page):
         drop = SHEETS[self.sheet].drop
         keys = list(dict.fromkeys(self.model.rows[r].key for r, _ in self.view.chosen()))
         if drop is None or not keys:
-            self.refused.emit("Select what is to be removed")
+            self.refused.emit(say("Select what is to be removed"))
             return
         found = [edit for key in keys if (edit := drop(self.model.plan, key)) is not None]
         if found:
-            label = found[0].label if len(found) == 1 else f"Remove {len(found)} of {SHEETS[self.sheet].title}"
+            label = (
+                found[0].label
+                if len(found) == 1
+                else say("Remove {found} of {sheet}", found=len(found), sheet=SHEETS[self.sheet].title)
+            )
             self.wanted.emit(Edit(label, partial(_one_by_one, keys=keys, drop=drop)))
 
 

@@ -15,6 +15,7 @@ from jaunty_copper.desktop.pages.tables import adding
 from jaunty_copper.desktop.pages.tables.adding import SheetAdding
 from jaunty_copper.desktop.pages.tables.fields import LISTED
 from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.language import say
 from jaunty_copper.parts.models import Chemistry, Conductor, DeviceFamily, Insulation
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
@@ -194,11 +195,13 @@ def _put_stud(plan: Plan, changes: Changes) -> Plan:
 
 
 def _drop_listed(where: str, word: str) -> Callable[[Plan, str], Edit]:
-    return lambda _, key: Edit(f"Remove {word} {key}", partial(edits.drop_listed, where=where, key=key))
+    return lambda _, key: Edit(
+        say("Remove {word} {key}", word=word, key=key), partial(edits.drop_listed, where=where, key=key)
+    )
 
 
 def _drop_thing(word: str) -> Callable[[Plan, str], Edit]:
-    return lambda _, key: Edit(f"Remove {word} {key}", partial(_without, id_=key))
+    return lambda _, key: Edit(say("Remove {word} {key}", word=word, key=key), partial(_without, id_=key))
 
 
 def _without(plan: Plan, id_: str) -> Plan:
@@ -212,7 +215,10 @@ def _studs(plan: Plan) -> list[SheetRow]:
 
 def _drop_stud(plan: Plan, key: str) -> Edit:
     hub, stud = split_ref(key)
-    return Edit(f"Remove stud {stud} of {plan.by_id[hub].title}", partial(edits.remove_stud, hub_id=hub, stud_id=stud))
+    return Edit(
+        say("Remove stud {stud} of {hub}", stud=stud, hub=plan.by_id[hub].title),
+        partial(edits.remove_stud, hub_id=hub, stud_id=stud),
+    )
 
 
 AMBIENT = "ambient_c."
@@ -220,7 +226,7 @@ AMBIENT = "ambient_c."
 
 
 def _ambients(plan: Plan) -> tuple[Field, ...]:
-    return tuple(Field(f"{AMBIENT}{z.id}", f"Ambient of {z.title}", "blank", "°C") for z in plan.zones)
+    return tuple(Field(f"{AMBIENT}{z.id}", say("Ambient of {z}", z=z.title), "blank", "°C") for z in plan.zones)
 
 
 def _of_scenario(s: Scenario, name: str) -> Any:
@@ -238,90 +244,90 @@ def _put_scenario(plan: Plan, changes: Changes) -> Plan:
 
 def _limit(p: Picture, _: str | None, row: SheetRow) -> str:
     own = code_of(p.plan.practice).limits.get(row.key)
-    return f"{own.value:g} {own.unit}, {own.source}" if own is not None else "no limit of this code"
+    return f"{own.value:g} {own.unit}, {own.source}" if own is not None else say("no limit of this code")
 
 
 def _own(title: str, hint: str, field: str, kind: type) -> Sheet:
     where = f"parts.{field}"
     return Sheet(
         title, hint, (kind,), _listed(where), _put_listed(where), key="Short name", renames=False, adding=adding.like(field),
-        drop=_drop_listed(where, "own part"),
+        drop=_drop_listed(where, say("own part")),
     )  # fmt: skip
 
 
 DEVICES = tuple(kind for kind in FIELDS if issubclass(kind, Inline))
 EQUIPMENT = tuple(kind for kind in FIELDS if issubclass(kind, Equipment))
-CURRENT = Fact("Current, A", _through)
-KIND = Fact("Kind", _kind)
+CURRENT = Fact(say("Current, A"), _through)
+KIND = Fact(say("Kind"), _kind)
 
 
 def _sheets() -> Iterator[tuple[str, Sheet]]:
     yield "conductors", Sheet(
-        "Conductors", "Every conductor, from terminal to terminal", (Run,), _things(Run), sizing.change_many,
-        (Fact("Between", _between),),
+        say("Conductors"), say("Every conductor, from terminal to terminal"), (Run,), _things(Run), sizing.change_many,
+        (Fact(say("Between"), _between),),
         (
-            Fact("Current, A", _of_run("current_a")), Fact("Ampacity, A", _of_run("ampacity_a")), Fact("Drop, V", _of_run("drop_v")),
-            Fact("Copper, °C", _of_run("temperature_c")),
+            Fact(say("Current, A"), _of_run("current_a")), Fact(say("Ampacity, A"), _of_run("ampacity_a")), Fact(say("Drop, V"), _of_run("drop_v")),
+            Fact(say("Copper, °C"), _of_run("temperature_c")),
         ),
         drop=menu.removal,
     )  # fmt: skip
     yield "devices", Sheet(
-        "Devices", "What stands in a conductor: fuses, breakers, switches, shunts", DEVICES, _things(*DEVICES), sizing.change_many,
-        (KIND,), (CURRENT, Fact("Interrupt rating, kA", _interrupt("able_a")), Fact("Prospective current, kA", _interrupt("prospective_a"))),
+        say("Devices"), say("What stands in a conductor: fuses, breakers, switches, shunts"), DEVICES, _things(*DEVICES), sizing.change_many,
+        (KIND,), (CURRENT, Fact(say("Interrupt rating, kA"), _interrupt("able_a")), Fact(say("Prospective current, kA"), _interrupt("prospective_a"))),
         drop=menu.removal,
     )  # fmt: skip
     yield "equipment", Sheet(
-        "Equipment", "Loads, sources and converters", EQUIPMENT, _things(*EQUIPMENT), sizing.change_many, (KIND,),
-        (Fact("At its terminals, V", _at), Fact("Drop, %", _drop_percent)), drop=menu.removal,
+        say("Equipment"), say("Loads, sources and converters"), EQUIPMENT, _things(*EQUIPMENT), sizing.change_many, (KIND,),
+        (Fact(say("At its terminals, V"), _at), Fact(say("Drop, %"), _drop_percent)), drop=menu.removal,
     )  # fmt: skip
     yield "batteries", Sheet(
-        "Battery units", "Each unit of each bank", (Battery,), _things(Battery), sizing.change_many, (), (CURRENT,), drop=menu.removal,
+        say("Battery units"), say("Each unit of each bank"), (Battery,), _things(Battery), sizing.change_many, (), (CURRENT,), drop=menu.removal,
     )  # fmt: skip
     yield "bars", Sheet(
-        "Busbars", "Busbars, single studs, chassis", (Bar, Post, Chassis), _things(Bar, Post, Chassis), sizing.change_many, (KIND,),
+        say("Busbars"), say("Busbars, single studs, chassis"), (Bar, Post, Chassis), _things(Bar, Post, Chassis), sizing.change_many, (KIND,),
         adding=adding.new_hubs, drop=menu.removal,
     )  # fmt: skip
     yield "studs", Sheet(
-        "Studs", "Each stud of each busbar, and where the chassis is tapped", (BarStud, ChassisPoint), _studs, _put_stud,
-        (Fact("Of", _hub), Fact("On it", _on)), renames=False, adding=adding.new_studs, drop=_drop_stud,
+        say("Studs"), say("Each stud of each busbar, and where the chassis is tapped"), (BarStud, ChassisPoint), _studs, _put_stud,
+        (Fact(say("Of"), _hub), Fact(say("On it"), _on)), renames=False, adding=adding.new_studs, drop=_drop_stud,
     )  # fmt: skip
     yield "zones", Sheet(
-        "Zones", "Places with an air temperature and hazards of their own", (Zone,), _listed("zones"), sizing.change_many,
-        adding=adding.new(lambda plan: Zone(id=edits.fresh_id(plan, "zone"), name="New zone"), "Add a zone"), drop=_drop_thing("zone"),
+        say("Zones"), say("Places with an air temperature and hazards of their own"), (Zone,), _listed("zones"), sizing.change_many,
+        adding=adding.new(lambda plan: Zone(id=edits.fresh_id(plan, "zone"), name=say("New zone")), say("Add a zone")), drop=_drop_thing("zone"),
     )  # fmt: skip
     yield "scenarios", Sheet(
-        "Scenarios", "What runs together, at which charge, how warm", (Scenario,), _listed("scenarios"), _put_scenario,
+        say("Scenarios"), say("What runs together, at which charge, how warm"), (Scenario,), _listed("scenarios"), _put_scenario,
         more=_ambients, value=_of_scenario, drop=_drop_thing("scenario"),
-        adding=adding.new(lambda plan: Scenario(id=edits.fresh_id(plan, "scenario"), name="New scenario"), "Add a scenario"),
+        adding=adding.new(lambda plan: Scenario(id=edits.fresh_id(plan, "scenario"), name=say("New scenario")), say("Add a scenario")),
     )  # fmt: skip
     yield "routes", Sheet(
-        "Routes", "Ways that conductors share", (Route,), _listed("routes"), sizing.change_many,
-        adding=adding.new(lambda plan: Route(id=edits.fresh_id(plan, "route"), name="New route"), "Add a route"), drop=_drop_thing("route"),
+        say("Routes"), say("Ways that conductors share"), (Route,), _listed("routes"), sizing.change_many,
+        adding=adding.new(lambda plan: Route(id=edits.fresh_id(plan, "route"), name=say("New route")), say("Add a route")), drop=_drop_thing("route"),
     )  # fmt: skip
     yield "boards", Sheet(
-        "Boards", "Panels that things are screwed onto", (Board,), _listed("boards"), sizing.change_many,
-        adding=adding.new(lambda plan: Board(id=edits.fresh_id(plan, "board"), name="New board"), "Add a board"), drop=_drop_thing("board"),
+        say("Boards"), say("Panels that things are screwed onto"), (Board,), _listed("boards"), sizing.change_many,
+        adding=adding.new(lambda plan: Board(id=edits.fresh_id(plan, "board"), name=say("New board")), say("Add a board")), drop=_drop_thing("board"),
     )  # fmt: skip
     yield "stock", Sheet(
-        "Left-over cable", "Lengths from before, used first", (StockPiece,), _listed("stock"), _put_listed("stock"), renames=False,
-        adding=adding.new_stock, drop=_drop_listed("stock", "left-over length"),
+        say("Left-over cable"), say("Lengths from before, used first"), (StockPiece,), _listed(say("stock")), _put_listed("stock"), renames=False,
+        adding=adding.new_stock, drop=_drop_listed("stock", say("left-over length")),
     )  # fmt: skip
     yield "overrides", Sheet(
-        "Replaced limits", "Limits of the code that this plan replaces, and why", (Override,), _listed("overrides"), _put_listed("overrides"),
-        (), (Fact("The code's own", _limit),), key="Limit", renames=False, adding=adding.new_override, drop=_drop_listed("overrides", "the override of"),
+        say("Replaced limits"), say("Limits of the code that this plan replaces, and why"), (Override,), _listed(say("overrides")), _put_listed("overrides"),
+        (), (Fact(say("The code's own"), _limit),), key="Limit", renames=False, adding=adding.new_override, drop=_drop_listed("overrides", say("the override of")),
     )  # fmt: skip
-    yield "own_sizes", _own("Own sizes", "Conductor sizes that only this plan knows", "conductors", Conductor)
+    yield "own_sizes", _own(say("Own sizes"), say("Conductor sizes that only this plan knows"), "conductors", Conductor)
     yield (
         "own_insulations",
-        _own("Own insulations", "Kinds of insulation that only this plan knows", "insulations", Insulation),
+        _own(say("Own insulations"), say("Kinds of insulation that only this plan knows"), "insulations", Insulation),
     )
     yield (
         "own_devices",
-        _own("Own devices", "Device families that only this plan knows", "device_families", DeviceFamily),
+        _own(say("Own devices"), say("Device families that only this plan knows"), "device_families", DeviceFamily),
     )
     yield (
         "own_chemistries",
-        _own("Own chemistries", "Chemistries that only this plan knows", "battery_chemistries", Chemistry),
+        _own(say("Own chemistries"), say("Chemistries that only this plan knows"), "battery_chemistries", Chemistry),
     )
 
 
