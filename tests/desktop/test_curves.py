@@ -3,12 +3,15 @@
 import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt
+from PySide6.QtWidgets import QGraphicsTextItem
 
 from jaunty_copper.choosing.changes import PROTECTION
 from jaunty_copper.codes.checks import Verdict
 from jaunty_copper.codes.permitted import normal
-from jaunty_copper.desktop.pages.curves.path import currents_of, damage, guarded_run, marks_of
 from jaunty_copper.desktop.shell import own_device, place_menu, protecting
+from jaunty_copper.documents.curves import currents_of, curves_of, damage, guarded_run, marks_of
+from jaunty_copper.documents.drawing import Text
+from jaunty_copper.documents.drawings import curves_drawing
 from jaunty_copper.network.study import study
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
@@ -254,3 +257,17 @@ def test_a_path_whose_equipment_and_device_are_gone_asks_for_nothing(curves, win
     assert curves.case is not None
     assert failed == []
     assert curves._device is None
+
+
+def test_the_chart_shows_what_the_document_draws(curves):
+    shown = curves_of(curves.case, curves.path.devices, curves.chart.selected)
+    said = " ".join(t.toPlainText() for t in curves.chart.plot.items() if isinstance(t, QGraphicsTextItem))
+    printed = [m.text for m in curves_drawing(shown).marks if isinstance(m, Text)]
+    words = [u.words for u in shown.uprights] + [shown.limit.words] + [m.words for m in shown.marks]
+    assert {u.kind for u in shown.uprights} >= {"normal", "least", "greatest"}
+    for word in words:
+        assert word in said
+        assert word in printed
+    for device in shown.devices:
+        assert f"{device.item.id} {device.item.rating_a:g} A" in said
+        assert device.item.title in printed

@@ -12,6 +12,7 @@ import pytest
 
 from jaunty_copper.cli.main import FORMS, TABLES, main
 from jaunty_copper.codes.rules import RULES
+from jaunty_copper.documents.curves import curves_of
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.drawing import Circle, Drawing, Rect, Text, as_svg, line
 from jaunty_copper.documents.drawings import board_drawing, cable_drawing, curves_drawing, reels_drawing, shares_drawing
@@ -236,7 +237,7 @@ def test_there_are_two_labels_for_every_cable():
     "drawing",
     [
         cable_drawing(D.shop, D.shop.cuts[0]), reels_drawing(D.shop), board_drawing(DEMO, D.shop.wiring.parts, DEMO.boards[0]),
-        curves_drawing(D.protection, ["F1", "F2"], "W21"), shares_drawing(D.case.sharings["B1"][1], "Shares"),
+        curves_drawing(curves_of(D.case, [D.protection.devices[x] for x in ("F1", "F2")])), shares_drawing(D.case.sharings["B1"][1], "Shares"),
     ],
     ids=lambda d: d.title[:20],
 )  # fmt: skip

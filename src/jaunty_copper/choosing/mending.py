@@ -17,6 +17,8 @@ MENDS = 24
 """So many mends are made one after the other in the end."""
 DEEP = 6
 """So many to mend what one of them makes worse."""
+KEPT = 3
+"""One in so many judgements is kept for the last pass: whatever else was tried, every device had its turn."""
 
 
 @dataclass
@@ -33,6 +35,8 @@ class Mender:
         What was wrong in it.
     left : int
         Judgements that may still be made.
+    spent : bool
+        Whether there was more that could have been tried.
     """
 
     begin: Plan
@@ -40,6 +44,10 @@ class Mender:
     allowed: set[tuple[str, str]]
     overtaken: Callable[[], bool]
     left: int
+    spent: bool = False
+
+    def __post_init__(self) -> None:
+        self._kept = self.left // KEPT
 
     def mend(
         self,
@@ -75,8 +83,11 @@ class Mender:
         for f in self.todo(known):
             for new in ways_out(known, f, every=one == "every"):
                 mark = (one, f.headline, "; ".join(f"{c.place} {c.after}" for c in new))
-                if mark in tried or self.overtaken() or not self.left:
+                if mark in tried or self.overtaken():
                     continue
+                if self.left <= (0 if one == "every" else self._kept):
+                    self.spent = True
+                    break
                 tried.add(mark)
                 self.left -= 1
                 then = [*changes, *new], self.judge(made(known.case.plan, tuple(new)))

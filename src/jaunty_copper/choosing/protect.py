@@ -131,9 +131,14 @@ def protect(
         progress(say("Making nothing larger than need be"))
         short = Shortening(begin, changes, known, judge, overtaken, most)
         short.shorten()
-        changes, known = short.changes, short.known
+        # What stands smaller may let a device in where none fitted before.
+        changes, known = mender.mend(short.changes, short.known)
+        if changes != short.changes:
+            short.changes, short.known = changes, known
+            short.shorten()
+            changes, known = short.changes, short.known
     left = _about(known)
-    reasons = {change_key(f): reason_of(known, f) if mender.left else SPENT for f in left}
+    reasons = {change_key(f): SPENT if mender.spent else reason_of(known, f) for f in left}
     return Protected(made(begin, tuple(changes)), tuple(changes), found, left, reasons)
 
 

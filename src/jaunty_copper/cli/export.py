@@ -63,15 +63,15 @@ def _made(plan: Plan, options: argparse.Namespace) -> str | bytes | int:
 
 
 def _curves(d: Dossier, chosen: str | None) -> str | None:
+    from jaunty_copper.documents.curves import curves_of
     from jaunty_copper.documents.drawing import as_svg
     from jaunty_copper.documents.drawings import curves_drawing
 
-    devices = [x for x in (chosen or "").split(",") if x] or list(d.protection.devices)
-    return (
-        as_svg(curves_drawing(d.protection, devices))
-        if devices and all(x in d.protection.devices for x in devices)
-        else None
-    )
+    known = d.protection.devices
+    ids = [x for x in (chosen or "").split(",") if x] or list(known)
+    if not ids or not all(x in known for x in ids):
+        return None
+    return as_svg(curves_drawing(curves_of(d.case, [known[x] for x in ids])))
 
 
 def _cable(d: Dossier, chosen: str | None) -> str | None:

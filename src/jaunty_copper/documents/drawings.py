@@ -2,10 +2,11 @@
 
 from collections.abc import Callable, Collection, Sequence
 from math import ceil, floor, isfinite, log10
-
-import numpy as np
+from typing import Any
 
 from jaunty_copper.battery.sharing import Sharing
+from jaunty_copper.codes.rules.words import duration
+from jaunty_copper.documents.curves import LONGEST_S, SHORTEST_S, Curves
 from jaunty_copper.documents.drawing import (
     CHOSEN,
     COPPER,
@@ -28,9 +29,9 @@ from jaunty_copper.fabrication.cuts import Cut, End
 from jaunty_copper.fabrication.materials import Workshop
 from jaunty_copper.language import say
 from jaunty_copper.parts.catalogue import Catalogue
+from jaunty_copper.parts.figures import quantity
+from jaunty_copper.physics.copper import Floats
 from jaunty_copper.plan.model import Bar, Board, Plan, split_ref
-from jaunty_copper.protection.devices import Device
-from jaunty_copper.protection.protection import Protection
 
 SKIN = {"red": "#c02b22", "black": "#2b2b2b", "yellow": "#d9b400", "green and yellow": "#5d8f2b", "grey": "#8a8f94"}
 At = Callable[[float, float], tuple[float, float]]
@@ -40,6 +41,10 @@ DASHES: tuple[tuple[float, ...], ...] = (
     (), (7.0, 3.0), (2.0, 2.5), (9.0, 3.0, 2.0, 3.0), (12.0, 4.0), (4.0, 4.0),
 )  # fmt: skip
 """Curves are distinguished by these, so that they are in black and white."""
+UPRIGHTS: dict[str, tuple[str, tuple[float, ...]]] = {
+    "normal": (INK, (1.5, 2.5)), "least": (INK, (6.0, 3.0)), "greatest": (INK, ()), "selective": (STOP, (6.0, 3.0)),
+}  # fmt: skip
+"""Currents that stand on the chart: tone and dashes."""
 
 
 def cable_drawing(shop: Workshop, cut: Cut, title: str = "", width: float = 640.0, gauge: str = "") -> Drawing:
@@ -223,87 +228,74 @@ def board_drawing(
     return d
 
 
-def curves_drawing(protection: Protection, devices: Sequence[str], damage: str | None = None) -> Drawing:
-    """Opening bands of devices in series over current and time, both logarithmic.
+def curves_drawing(shown: Curves) -> Drawing:
+    """Opening bands of devices in series over current and time, both logarithmic, with what stands on the chart besides.
 
     Parameters
     ----------
-    protection : Protection
-        Of the plan.
-    devices : sequence of str
-        Ids, the one nearest to the source first.
-    damage : str, optional
-        Id of a conductor whose damage limit is drawn besides.
+    shown : Curves
+        What the chart shows.
     """
-    found = [protection.devices[x] for x in devices]
-    most = max((protection.faults.greatest_through(x)[0] for x in devices), default=1000.0)
-    low = floor(log10(max(min(d.fast_a for d in found), 1.0)))
-    high = max(ceil(log10(max(most, 10.0))), low + 1)
-    d = Drawing(" and ".join(x.item.title for x in found), 0.0, 0.0, 640.0, 380.0)
-    left, top, right, bottom, t0, t1 = 56.0, 26.0, 440.0, 344.0, -4.0, 4.0
+    low, high = floor(log10(shown.span_a[0])), ceil(log10(shown.span_a[1]))
+    d = Drawing(" · ".join(x.item.title for x in shown.devices), 0.0, 0.0, 700.0, 380.0)
+    left, top, right, bottom, t0, t1 = 56.0, 26.0, 440.0, 344.0, log10(SHORTEST_S), log10(LONGEST_S)
 
     def at(amps: float, seconds: float) -> tuple[float, float]:
         x = left + (right - left) * (log10(amps) - low) / (high - low)
         y = bottom - (bottom - top) * (log10(seconds) - t0) / (t1 - t0)
         return x, y
 
+    def along(amps: Floats, seconds: Floats) -> list[tuple[float, float]]:
+        inside = (amps >= 10.0**low) & (amps <= 10.0**high)
+        return [at(a, t) for a, t in zip(amps[inside].tolist(), seconds[inside].tolist(), strict=True)]
+
     for k in range(low, high + 1):
         x = at(10.0**k, 1.0)[0]
-        d.add(line(((x, top), (x, bottom)), stroke="#d5d8db", width=0.7), Text(x, bottom + 15, _amps(10.0**k), size=10))
-    for k in range(int(t0), int(t1) + 1, 2):
+        d.add(line(((x, top), (x, bottom)), stroke="#d5d8db", width=0.7))
+        d.add(Text(x, bottom + 15, quantity(10.0**k, "A"), size=10))
+    for k in range(round(t0), round(t1) + 1, 2):
         y = at(10.0**low, 10.0**k)[1]
         d.add(
             line(((left, y), (right, y)), stroke="#d5d8db", width=0.7),
-            Text(left - 6, y + 4, f"{10.0**k:g} s", "end", 10),
+            Text(left - 6, y + 4, f"{10**k:g} s" if k > 0 else duration(10.0**k), "end", 10),
         )
     d.add(Rect(left, top, right - left, bottom - top, "none", INK, 1.0))
     d.add(
-        Text((left + right) / 2, bottom + 31, "current", size=11),
-        Text(left - 44, (top + bottom) / 2, "time", size=11, turned=True),
+        Text((left + right) / 2, bottom + 31, say("current"), size=11),
+        Text(left - 44, (top + bottom) / 2, say("time"), size=11, turned=True),
     )
-    x = at(max(most, 10.0**low), 1.0)[0]
-    d.add(
-        line(((x, top), (x, bottom)), stroke=INK, width=0.8, dash=(1.5, 2.5)),
-        Text(min(x, right), top - 6, say("greatest fault {amps}", amps=_amps(most)), "end", 10),
-    )
-    for k, device in enumerate(found):
-        _band(d, device, (low, high), (t0, t1), at, DASHES[k % len(DASHES)])
-        y = top + 16 + 34 * k
-        d.add(line(((456, y - 4), (492, y - 4)), width=1.8, dash=DASHES[k % len(DASHES)]))
-        d.add(
-            Text(498, y, device.item.title, "start", 11, True),
-            Text(498, y + 13, f"{device.family.label} {device.item.rating_a:g} A", "start", 9.5),
-        )
-    if damage is not None and damage in protection.withstand.row:
-        rows = np.array([protection.withstand.row[damage]])
-        seconds = np.logspace(t0, t1, 80)
-        amps = protection.withstand.current(seconds[None, :], rows)[0]
-        inside = [(a, t) for a, t in zip(amps.tolist(), seconds.tolist(), strict=True) if 10.0**low <= a <= 10.0**high]
-        d.add(line([at(a, t) for a, t in inside], stroke=COPPER, width=2.6))
-        y = top + 16 + 34 * len(found)
-        d.add(
-            line(((456, y - 4), (492, y - 4)), stroke=COPPER, width=2.6),
-            Text(498, y, say("damage to {damage}", damage=damage), "start", 11, True),
-        )
+    y = top + 12.0
+
+    def key(words: str, more: str, **style: Any) -> None:
+        nonlocal y
+        d.add(line(((456, y - 4), (492, y - 4)), **style), Text(498, y, words, "start", 10.5, True))
+        if more:
+            d.add(Text(498, y + 12, more, "start", 9.5))
+        y += 30.0 if more else 20.0
+
+    bands = {b.device.item.id: b for b in shown.bands}
+    for k, device in enumerate(shown.devices):
+        dash = DASHES[k % len(DASHES)]
+        band = bands.get(device.item.id)
+        for edge in (band.shortest_s, band.longest_s) if band is not None else ():
+            assert band is not None
+            d.add(line(along(band.amps, edge), width=1.5, dash=dash))
+        key(device.item.title, f"{device.family.label} {device.item.rating_a:g} A", width=1.8, dash=dash)
+    if shown.limit is not None:
+        d.add(line(along(shown.limit.amps, shown.limit.seconds), stroke=COPPER, width=2.6))
+        key(shown.limit.words, "", stroke=COPPER, width=2.6)
+    for u in shown.uprights:
+        x = at(u.amps, 1.0)[0]
+        if left <= x <= right:
+            d.add(line(((x, top), (x, bottom)), stroke=UPRIGHTS[u.kind][0], width=1.0, dash=UPRIGHTS[u.kind][1]))
+            key(u.words, "", stroke=UPRIGHTS[u.kind][0], width=1.0, dash=UPRIGHTS[u.kind][1])
+    for n, mark in enumerate(shown.marks, 1):
+        x, there = at(mark.current_a, min(max(mark.seconds, SHORTEST_S), LONGEST_S))
+        if left <= x <= right:
+            d.add(Circle(x, there, 3.0, PAPER, INK, 1.2), Text(x + 6, there + 4, f"{n}", "start", 9.5))
+            d.add(Text(466, y, f"{n}", "start", 9.5), Text(498, y, mark.words, "start", 10.5))
+            y += 16.0
     return d
-
-
-def _band(
-    d: Drawing, device: Device, span: tuple[int, int], times: tuple[float, float], at: At, dash: tuple[float, ...]
-) -> None:
-    amps = np.logspace(*span, 240)
-    for edge in (device.shortest(amps), device.longest(amps)):
-        inside = [
-            (a, s)
-            for a, s in zip(amps.tolist(), edge.tolist(), strict=True)
-            if isfinite(s) and 10.0 ** times[0] <= s <= 10.0 ** times[1]
-        ]
-        if len(inside) > 1:
-            d.add(line([at(a, s) for a, s in inside], width=1.5, dash=dash))
-
-
-def _amps(amps: float) -> str:
-    return f"{amps / 1000.0:.3g} kA" if amps >= 1000.0 else f"{amps:.3g} A"
 
 
 def shares_drawing(sharing: Sharing, title: str) -> Drawing:

@@ -10,6 +10,7 @@ from reportlab.platypus.tableofcontents import TableOfContents
 from jaunty_copper import __version__
 from jaunty_copper.codes.checks import FAILING
 from jaunty_copper.commissioning.points import Point
+from jaunty_copper.documents.curves import curves_of
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.drawings import curves_drawing, shares_drawing
 from jaunty_copper.documents.map_svg import map_drawing
@@ -273,13 +274,13 @@ def _faults(d: Dossier) -> Iterator[Flowable]:
 
 
 def _curves(d: Dossier) -> Iterator[Flowable]:
-    chains = list(_chains(d))
+    chains = _chains(d)
     if not chains:
         return
     yield from head(say("Opening curves"))
     yield words(
         say(
-            "Between the two edges of its band a device opens, at the air it stands in. The thick line is the withstand of the thinnest conductor behind it."
+            "Between the two edges of its band a device opens, at the air it stands in. Thick: what the weakest conductor behind the last device withstands; upright: what flows through that device, and what may."
         ),
         SMALL,
     )
@@ -292,22 +293,20 @@ def _curves(d: Dossier) -> Iterator[Flowable]:
             ),
             SMALL,
         )
-    for chain, weakest in chains[:MOST_CURVES]:
-        yield together(Figure(curves_drawing(d.protection, chain, weakest), WIDTH * 0.74))
+    for chain in chains[:MOST_CURVES]:
+        shown = curves_of(d.case, [d.protection.devices[x] for x in chain])
+        yield together(Figure(curves_drawing(shown), WIDTH * 0.74))
 
 
-def _chains(d: Dossier) -> Iterator[tuple[tuple[str, ...], str | None]]:
+def _chains(d: Dossier) -> list[tuple[str, ...]]:
     """Devices in series before each piece of equipment, each set once, the longest first."""
     f = d.protection.faults
-    found: dict[tuple[str, ...], str | None] = {}
-    for e in d.plan.equipment:
-        ref = e.port[0]
-        if ref in f.at and (chain := in_series(f, ref)):
-            runs = [r for r in d.plan.runs_at.get(ref, ()) if r.id in d.protection.withstand.row]
-            found.setdefault(tuple(chain), runs[0].id if runs else None)
-    for chain in sorted(found, key=lambda c: -len(c)):
-        if len(chain) > 1 or not any(set(chain) < set(other) for other in found):
-            yield chain, found[chain]
+    found = {chain for e in d.plan.equipment if e.port[0] in f.at and (chain := tuple(in_series(f, e.port[0])))}
+    return [
+        chain
+        for chain in sorted(found, key=lambda c: (-len(c), c))
+        if len(chain) > 1 or not any(set(chain) < set(other) for other in found)
+    ]
 
 
 def _proving(d: Dossier) -> Iterator[Flowable]:

@@ -9,7 +9,6 @@ from jaunty_copper.desktop.pages.base import Page
 from jaunty_copper.desktop.pages.curves.chain import ChainPanel
 from jaunty_copper.desktop.pages.curves.chart import Chart
 from jaunty_copper.desktop.pages.curves.facts import CurvesAsked, Fits, Followed, fits_of, replay_of
-from jaunty_copper.desktop.pages.curves.path import FaultPath, equipment_of, path_to
 from jaunty_copper.desktop.pages.curves.replay import ReplayView
 from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label
@@ -17,6 +16,7 @@ from jaunty_copper.desktop.widgets.theme import Palette
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.desktop.work.worker import Worker
+from jaunty_copper.documents.curves import FaultPath, equipment_of, path_to
 from jaunty_copper.language import say
 from jaunty_copper.plan.model import Equipment, Run, split_ref
 
