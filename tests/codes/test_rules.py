@@ -22,6 +22,7 @@ from jaunty_copper.plan.model import (
     PlugConnector,
     Post,
     PowerLoad,
+    Route,
     Scenario,
     Shunt,
     Zone,
@@ -29,6 +30,7 @@ from jaunty_copper.plan.model import (
 from tests.build import bar, battery, fused, judge, loop, ohms, wire
 
 NA, ISO = "north_american_small_craft", "iso_small_craft"
+NFPA, IEC = "nfpa_70", "iec_60364"
 
 
 def found(plan, rule, practice=NA):
@@ -162,6 +164,50 @@ def test_no_protection_by_distance_with_its_covered_exceptions():
     between = edits.change(fused(), "W1", length_m=0.19)
     assert found(between, "no_protection", NA)
     assert not found(between, "no_protection", ISO)
+
+
+def test_a_battery_has_no_tap_rule_in_fixed_installations():
+    """NFPA 70 240.21(H): as close as practicable, in whatever it lies. IEC 60364-4-43 434.3: farther only as it says."""
+    far = edits.change(fused(), "W1", length_m=0.9)
+    laid = {
+        "plain": {}, "sheathed": {"sheathed": True}, "in conduit": {"conduit": True}, "short-proof": {"short_proof": True},
+        "all": {"sheathed": True, "conduit": True, "short_proof": True},
+    }  # fmt: skip
+    told = {
+        code: {name for name, how in laid.items() if found(edits.change(far, "W1", **how), "no_protection", code)}
+        for code in (NFPA, IEC)
+    }
+    assert told == {NFPA: set(laid), IEC: {"plain", "sheathed", "in conduit"}}
+    (finding,) = found(far, "no_protection", IEC)
+    assert finding.headline.endswith("0.15 m allowed; 3.00 m where it is laid short-proof, nothing that burns near")
+    assert "434.2" in finding.source
+    assert found(edits.change(far, "W1", length_m=3.1, short_proof=True), "no_protection", IEC)
+    # The fix brings it near enough for both.
+    for code in (NFPA, IEC):
+        after = mended(far, "no_protection", code)
+        assert not found(after, "no_protection", code)
+
+
+def test_a_tap_in_a_fixed_installation_asks_for_what_its_exception_needs():
+    """IEC 434.2.1: laid so that a short is unlikely. NFPA 240.21(B)(1): in a raceway, a tenth of the feeder's device."""
+    tap = fused(to_fuse=2.0)
+    for code, how in ((IEC, "short_proof"), (NFPA, "conduit")):
+        told = {
+            name: bool(found(edits.change(tap, "W4", **{name: True}), "branch_unprotected", code))
+            for name in ("sheathed", "conduit", "short_proof")
+        }
+        assert told == {name: name != how for name in told}
+    # 2.5 mm2 in conduit may carry more than a tenth of 60 A, and less than a tenth of 400 A.
+    strong = edits.change(tap, "F0", rating_a=400.0)
+    strong = edits.change(edits.change(strong, "W2", conductor="mm2-120"), "W1", conductor="mm2-120")
+    assert found(edits.change(strong, "W4", conduit=True), "branch_unprotected", NFPA)
+    assert not found(edits.change(strong, "W4", short_proof=True), "branch_unprotected", IEC)
+
+
+def test_a_raceway_is_a_conduit_not_an_open_tray():
+    tap = edits.add(fused(to_fuse=2.0), Route(id="tray"), Route(id="pipe", inner_mm=32.0))
+    assert found(edits.change(tap, "W4", route="tray"), "branch_unprotected", NFPA)
+    assert not found(edits.change(tap, "W4", route="pipe"), "branch_unprotected", NFPA)
 
 
 def test_the_mend_of_a_near_device_moves_it_and_keeps_the_way_as_long():

@@ -215,15 +215,22 @@ def choices(
     return tuple(sorted(found, key=lambda c: _rank(here, at_hand, cheapest, c)))
 
 
-def that_may_stand(case: Case, id_: str) -> list[Choice]:
-    """Every rating in a device's window of every family that may stand there, the least costly first."""
+def that_may_stand(case: Case, id_: str, within: tuple[float, float] | None = None) -> list[Choice]:
+    """Every rating in a device's window of every family that may stand there, the least costly first.
+
+    Parameters
+    ----------
+    within : tuple of float, optional
+        Other bounds of the ratings, A.
+    """
     here = _place(case, case.protection.devices[id_])
+    low, high = within or (here.window.low.amps, here.window.high.amps)
     found = [
         Choice(family, rating, (), "none", say("not looked at"))
         for family in case.parts.device_families.values()
         if not any(_unfit(here, family))
         for rating in case.parts.ratings(family)
-        if here.window.low.amps <= rating <= here.window.high.amps * 1.0001
+        if low <= rating <= high * 1.0001
     ]
     return sorted(found, key=_price)
 

@@ -49,6 +49,11 @@ class Mender:
     def __post_init__(self) -> None:
         self._kept = self.left // KEPT
 
+    def grant(self, judgements: int) -> None:
+        """Let so many more be made."""
+        self.left += judgements
+        self._kept, self.spent = self.left // KEPT, False
+
     def mend(
         self,
         changes: list[Change],

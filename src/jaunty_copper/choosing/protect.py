@@ -120,10 +120,12 @@ def protect(
     changes = merged(changes)
     judge = partial(Assessment, code=code)
     most = min(MOST_JUDGED, MOST_JUDGED * SMALL // max(len(begin.runs), 1))
-    mender = Mender(begin, judge, allowed, overtaken, most)
+    # Half of the judgements for all at once; the other half for what is kept where that fails.
+    mender = Mender(begin, judge, allowed, overtaken, most // 2)
     if not overtaken():
         progress(say("Holding the whole against every rule"))
         changes, known = mender.mend([*changes, *_room(known)])
+        mender.grant(most - most // 2)
         if not keys_of(known) <= allowed:
             changes, known = _that_add_nothing(begin, changes, judge, allowed, overtaken)
             progress(say("Mending what that leaves"))

@@ -42,11 +42,12 @@ def ways_out(known: Assessment, f: Finding, every: bool) -> Iterator[list[Change
     if f.rule.id == "interrupt_rating":
         yield from ([limiting] for limiting in limiters_before(case, f))
     if every and f.place in case.protection.devices:
-        for choice in that_may_stand(case, f.place):
-            after, why = (
-                say("{family} of {rating_a:g} A", family=choice.family.label, rating_a=choice.rating_a),
-                why_chosen(case, f.place, choice),
-            )
+        rating_a = case.protection.devices[f.place].item.rating_a
+        # Where nothing fits, the rating that was chosen, in a family that comes in it.
+        found = that_may_stand(case, f.place) or that_may_stand(case, f.place, (rating_a, rating_a))
+        for choice in found:
+            after = say("{family} of {rating_a:g} A", family=choice.family.label, rating_a=choice.rating_a)
+            why = why_chosen(case, f.place, choice)
             yield [Change(f.place, now_there(case, f.place), after, f.headline, why, applying(case, f.place, choice))]
 
 

@@ -53,7 +53,7 @@ def faults(options: argparse.Namespace) -> int:
             "least_a": f.least_of(far),
             "rise_ms": 1e3 * float(f.rise_s[k]),
         }
-        | ({} if arcs is None else {"arc_a": float(arcs[k])})
+        | ({} if arcs is None else {"arc_a": float(arcs[k]) if isfinite(arcs[k]) else None})
         for (ref, to), k, far in f.rows
         if options.at in (None, ref)
     ]
@@ -91,7 +91,7 @@ def faults(options: argparse.Namespace) -> int:
             )
         )
         for p in places:
-            arc = say("  arc {arc_a:.0f} A", arc_a=p["arc_a"]) if "arc_a" in p else ""
+            arc = _arc_words(p["arc_a"]) if "arc_a" in p else ""
             print(
                 say(
                     "  {at:14} to {to:14} {peak_a:8.0f} A {steady_a:8.0f} A {least_a:8.0f} A  rise {rise_ms:.2f} ms{arc}",
@@ -127,6 +127,11 @@ def faults(options: argparse.Namespace) -> int:
                     f"  {d['device']:8} {d['through_a']:8.0f} A  {able:>20}  {say('enough') if d['enough'] else say('NOT ENOUGH')}"
                 )
     return 0
+
+
+def _arc_words(amps: Any) -> str:
+    """What is known of an arc: outside the range of its law nothing, and it may burn all the same."""
+    return say("  arc {amps:.0f} A", amps=amps) if amps is not None else say("  arc: outside its law's range, it may burn")
 
 
 def _when(o: Opening) -> str:

@@ -25,6 +25,8 @@ class Ampacity:
     by_table, by_terminals, by_heat : float
         By the insulation with ambient and bundling; by what its terminals allow; by the heat
         balance. inf where one does not apply.
+    before_a : float
+        By the cooler of insulation and terminals, before ambient and company lower it; inf below the table.
     """
 
     amps: float
@@ -33,6 +35,13 @@ class Ampacity:
     by_table: float
     by_terminals: float
     by_heat: float
+    before_a: float = inf
+
+    def times(self, n: int) -> "Ampacity":
+        """Of so many conductors in parallel."""
+        figures = (self.amps * n, self.by_table * n, self.by_terminals * n, self.by_heat * n, self.before_a * n)
+        amps, by_table, by_terminals, by_heat, before_a = figures
+        return Ampacity(amps, self.governs, self.source, by_table, by_terminals, by_heat, before_a)
 
 
 def insulation_column(table: AmpacityTable, class_c: float) -> int | None:
@@ -127,7 +136,7 @@ def ampacity(
     lie apart even where the conductors do not.
     """
     at = row(table, area_mm2)
-    by_table = by_terminals = inf
+    by_table = by_terminals = before = inf
     words = "insulation"
     source = table.source
     if at is not None:
@@ -141,6 +150,8 @@ def ampacity(
             words, source = say("bundling") + (say(" and {word}", word=word) if word else ""), table.bundle_source
         elif word:
             words, source = word, table.engine_space_source if word == ENGINE_SPACE else table.source
+        cooler = insulation_column(table, min(insulation_c, terminal_c))
+        before = table.amps[at][cooler] if cooler is not None else 0.0
         if terminal_c < insulation_c:
             col = insulation_column(table, terminal_c)
             by_terminals = (
@@ -154,4 +165,4 @@ def ampacity(
         (by_heat, say("heat balance"), say("IEC 60028 resistance, Churchill and Chu 1975 convection")),
     )
     amps, governs, governing_source = min(choices, key=lambda c: c[0])
-    return Ampacity(amps, governs, governing_source, by_table, by_terminals, by_heat)
+    return Ampacity(amps, governs, governing_source, by_table, by_terminals, by_heat, before)

@@ -11,7 +11,8 @@ from jaunty_copper.battery.sharing import Sharing, sharing
 from jaunty_copper.codes.ampacity import Ampacity, ampacity
 from jaunty_copper.codes.checks import Check, Rule
 from jaunty_copper.codes.code import Code, code_of
-from jaunty_copper.network.conduits import Fill, fills
+from jaunty_copper.language import say
+from jaunty_copper.network.conduits import Fill, fills, lines_in
 from jaunty_copper.network.levels import highest_v
 from jaunty_copper.network.study import Study
 from jaunty_copper.network.wiring import cable_of, thread_at
@@ -176,13 +177,33 @@ class Case:
             table = self.code.ampacity
             one = ampacity(
                 (r.conduit and table.conduit) or table, self.parts.conductors[r.conductor].area_mm2, insulation[k], terminal[k],
-                ambient[k], self.plan.zone_of(r.zone).engine_space, r.bundle, float(heat[k]) / r.parallel,
+                ambient[k], self.plan.zone_of(r.zone).engine_space, self._company(r), float(heat[k]) / r.parallel,
             )  # fmt: skip
-            n = r.parallel
-            found.append(
-                Ampacity(one.amps * n, one.governs, one.source, one.by_table * n, one.by_terminals * n, one.by_heat * n)
-            )
+            found.append(one.times(r.parallel))
         return found
+
+    def _company(self, run: Run) -> int:
+        """Conductors that carry current side by side with a run, itself among them: as the plan says, or as its route holds."""
+        return max(run.bundle, run.parallel, self._in_route.get(run.route or "", 0))
+
+    @cached_property
+    def _in_route(self) -> dict[str, int]:
+        """Conductors that lie side by side in each route; what a device parts is one conductor."""
+        return {
+            route.id: sum(max(r.parallel for r in line) for line in lines_in(self.plan, route))
+            for route in self.plan.routes
+        }
+
+    def for_load(self, amp: Ampacity) -> tuple[float, str, str]:
+        """What a conductor may be asked to carry for good, A; what governs that, and its source.
+
+        Some codes want a share more than that of its table's figure, before ambient and company lower it.
+        """
+        share = self.code.limit("conductor_share")
+        if amp.before_a / share < amp.amps:
+            governs = say("{percent:.0f} % of what flows for good", percent=100.0 * share)
+            return amp.before_a / share, governs, self.code.source("conductor_share")
+        return amp.amps, amp.governs, amp.source
 
     def smallest_conductor(self, run: Run, amps: float) -> str | None:
         """The smallest thicker size of the run's own system that may carry a current; None if none.
@@ -193,7 +214,9 @@ class Case:
             Current to be carried for good, A.
         """
         now = self.parts.conductors[run.conductor]
-        return next((s.id for s, able in self.sizes_of(run) if s.area_mm2 > now.area_mm2 and able >= amps), None)
+        sizes = [s for s in self.parts.sizes(now.system) if s.area_mm2 > now.area_mm2]
+        tried = self._ampacities([run.model_copy(update={"conductor": s.id}) for s in sizes])
+        return next((s.id for s, a in zip(sizes, tried, strict=True) if self.for_load(a)[0] >= amps), None)
 
     def sizes_of(self, run: Run) -> list[tuple[Conductor, float]]:
         """Every size of a run's own system, thinnest first, with the ampacity it would have there, A."""

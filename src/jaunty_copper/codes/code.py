@@ -4,6 +4,7 @@ import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cache
+from math import inf
 from pathlib import Path
 from typing import Any
 
@@ -72,13 +73,29 @@ class AmpacityTable:
 
 @dataclass(frozen=True)
 class Code:
-    """One code."""
+    """One code.
+
+    Attributes
+    ----------
+    id, name, summary : str
+        For files, for people, and what it is about.
+    ampacity : AmpacityTable
+        Its table.
+    limits : mapping
+        Its figures, by name.
+    covering : str
+        What lets a conductor be longer before its device: sheathed, raceway or short_proof.
+    small_devices : tuple of (mm2, A)
+        Up to which section a device may have which rating at most, ascending; the code's own rule for small conductors.
+    """
 
     id: str
     name: str
     summary: str
     ampacity: AmpacityTable
     limits: Mapping[str, Limit]
+    covering: str
+    small_devices: tuple[tuple[float, float], ...]
 
     def limit(self, name: str) -> float:
         """The value of a limit."""
@@ -87,6 +104,16 @@ class Code:
     def source(self, name: str) -> str:
         """Where a limit comes from."""
         return self.limits[name].source
+
+    def largest_device(self, area_mm2: float) -> float:
+        """Largest rating, A, that the rule for small conductors lets a device have before one of a section; inf above them.
+
+        Parameters
+        ----------
+        area_mm2 : float
+            Of one conductor, mm2.
+        """
+        return next((amps for area, amps in self.small_devices if area_mm2 <= area * 1.001), inf)
 
     def overridden(self, overrides: tuple[Override, ...]) -> "Code":
         """Return the code with a plan's own limits in place; names it does not know are left out."""
@@ -136,6 +163,8 @@ def code_of(id_: str) -> Code:
         summary=data["summary"],
         ampacity=open_air,
         limits={name: Limit(float(x["value"]), x["unit"], x["source"]) for name, x in data["limits"].items()},
+        covering=data["covering"],
+        small_devices=tuple((float(area), float(amps)) for area, amps in data.get("small_devices", [])),
     )
 
 

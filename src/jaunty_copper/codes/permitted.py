@@ -1,6 +1,7 @@
 """What rating a conductor permits, and how far from its start a device may stand."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from math import inf
 from typing import NamedTuple
 
 from jaunty_copper.battery.discharge import cut_out_v
@@ -17,6 +18,7 @@ from jaunty_copper.plan.model import (
     Fuse,
     Inverter,
     PowerLoad,
+    Run,
     split_ref,
 )
 from jaunty_copper.protection.guard import Stretch
@@ -27,21 +29,59 @@ def devices(case: Case) -> Iterator[Fuse | Breaker]:
     return (x for x in case.plan.items if isinstance(x, Fuse | Breaker))
 
 
-def distance_limit(case: Case, stretch: Stretch) -> tuple[float, str]:
-    """How long an unprotected stretch may be, m, and the source: its covered exceptions."""
+COVERED: Mapping[str, str] = {
+    "sheathed": say("where it is sheathed"),
+    "raceway": say("where it is in a raceway"),
+    "short_proof": say("where it is laid short-proof, nothing that burns near"),
+}
+"""What lets a conductor be longer before its device, by the code's word for it."""
+
+
+def covered(case: Case, run: Run) -> bool:
+    """Whether a run is laid in the way that lets it be longer before its device, by the code in force."""
+    match case.code.covering:
+        case "raceway":
+            return run.conduit or any(r.id == run.route and r.inner_mm is not None for r in case.plan.routes)
+        case "short_proof":
+            return run.short_proof
+        case _:
+            return run.sheathed
+
+
+class Distance(NamedTuple):
+    """How long a stretch may be without protection.
+
+    Attributes
+    ----------
+    limit_m : float
+        As it is laid, m.
+    source : str
+        Where that comes from.
+    covered_m : float
+        Laid in the way that lets it be longer, m.
+    """
+
+    limit_m: float
+    source: str
+    covered_m: float
+
+
+def distance_limit(case: Case, stretch: Stretch) -> Distance:
+    """How long an unprotected stretch may be, as it is laid: a covered one longer, by most codes, one at a battery otherwise."""
     runs = [case.plan.run_by_id[r] for r in stretch.runs]
-    covered = bool(runs) and all(r.sheathed for r in runs if r.length_m > 0.0)
     at_battery = isinstance(case.plan.by_id[split_ref(stretch.start)[0]], Battery)
-    name = (
-        "first_protection_m" if not covered
-        else "first_protection_battery_sheathed_m" if at_battery
-        else "first_protection_sheathed_m"
+    open_, longer = (
+        ("first_protection_battery_m", "first_protection_battery_sheathed_m") if at_battery
+        else ("first_protection_m", "first_protection_sheathed_m")
     )  # fmt: skip
-    return case.code.limit(name), case.code.source(name)
+    name = longer if runs and all(covered(case, r) for r in runs if r.length_m > 0.0) else open_
+    return Distance(case.code.limit(name), case.code.source(name), case.code.limit(longer))
 
 
 def is_tap(case: Case, branch: int) -> bool:
     """Whether a run is short enough, on its way to a device of its own, to do without.
+
+    Some codes ask besides that it carries its share of the device before it.
 
     Parameters
     ----------
@@ -52,7 +92,9 @@ def is_tap(case: Case, branch: int) -> bool:
     if case.wiring.branches[branch].kind != "run" or not guard.is_live(branch):
         return False
     stretch = guard.stretch(branch)
-    return stretch.length_m <= distance_limit(case, stretch)[0] + 1e-9
+    before = max((case.protection.devices[d].item.rating_a for d in guard.bound(branch).guards), default=0.0)
+    enough = case.capacity(branch) >= case.code.limit("tap_share") * before
+    return enough and stretch.length_m <= distance_limit(case, stretch).limit_m + 1e-9
 
 
 def voltage_at(case: Case, ref: str) -> float:
@@ -119,7 +161,12 @@ def allowed_rating(case: Case, branch: int, device: Fuse | Breaker) -> float:
     shares = known is not None and bound.guard == device.id and 0.0 < passes < known.item.rating_a
     capacity = case.capacity(branch) * (known.item.rating_a / passes if known is not None and shares else 1.0)
     share = case.code.limit("next_size_up_share")
-    if case.wiring.branches[branch].kind != "run" or share <= 1.0:
+    if case.wiring.branches[branch].kind != "run":
+        return capacity
+    run = case.plan.run_by_id[case.wiring.branches[branch].owner]
+    small = case.code.largest_device(case.parts.conductors[run.conductor].area_mm2) * run.parallel
+    capacity = min(capacity, small)
+    if share <= 1.0 or small < inf:
         return capacity
     family = case.parts.device_families[device.family]
     air = float(case.study.hottest_ambient_c[case.wiring.branch[device.id]])

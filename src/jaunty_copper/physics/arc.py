@@ -12,7 +12,7 @@ TRANSITION_A, TRANSITION_A_PER_MM = 10.0, 0.2
 
 
 def arc_current(open_v: ArrayLike, ohm: ArrayLike, gap_mm: float) -> Floats:
-    """Current of a steady arc across a gap, A; 0 where none can burn.
+    """Current of a steady arc across a gap, A; nan outside the range of its law, 0 where nothing drives one.
 
     Parameters
     ----------
@@ -24,8 +24,8 @@ def arc_current(open_v: ArrayLike, ohm: ArrayLike, gap_mm: float) -> Floats:
     Notes
     -----
     The root of U = R I + (20 + 0.534 gap) I^0.12, whose right side only grows: Newton's method
-    reaches it from below. Under the transition current, 10 + 0.2 gap, the law does not hold and
-    a steady arc is not expected: 0.
+    reaches it from below. Under the transition current, 10 + 0.2 gap, the law does not hold: nan.
+    That says nothing of whether an arc burns: a welding arc does at 20 to 30 V, and what is drawn apart begins at no gap.
 
     References
     ----------
@@ -40,4 +40,4 @@ def arc_current(open_v: ArrayLike, ohm: ArrayLike, gap_mm: float) -> Floats:
         excess = u - safe * current - foot * current**POWER
         slope = safe + POWER * foot * current ** (POWER - 1.0)
         current = np.maximum(current + excess / slope, 1e-3)
-    return np.asarray(np.where(joined & (current > least), current, 0.0))
+    return np.asarray(np.where(joined & (u > 0.0), np.where(current > least, current, np.nan), 0.0))

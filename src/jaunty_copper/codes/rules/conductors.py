@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from functools import partial
 
 from jaunty_copper.codes.case import Case
-from jaunty_copper.codes.checks import Check, Rule, Verdict
+from jaunty_copper.codes.checks import ROUNDED, Check, Rule, Verdict
 from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.language import say
 from jaunty_copper.network.conduits import Fill
@@ -29,20 +29,21 @@ def ampacity_exceeded(case: Case, rule: Rule) -> Iterator[Check]:
             continue
         k = case.wiring.branch[run.id]
         amp, current = case.ampacities[run.id], float(case.study.continuous_a[k])
+        able, governs, source = case.for_load(amp)
         check = case.check(
-            rule, run.id, current, amp.amps, "A", scenario=case.study.lasting_state(k).scenario.id, source=amp.source
+            rule, run.id, current, able, "A", scenario=case.study.lasting_state(k).scenario.id, source=source
         )
         yield (
             check
-            if current <= amp.amps
+            if current <= able * ROUNDED
             else check.fails(
                 Verdict.DANGER,
                 say(
-                    "{run} carries {current}; its ampacity is {amps}, limited by {governs}",
+                    "{run} carries {current}; its ampacity is {able}, limited by {governs}",
                     run=case.run_title(run),
                     current=amps(current),
-                    amps=amps(amp.amps),
-                    governs=amp.governs,
+                    able=amps(able),
+                    governs=governs,
                 ),
                 partial(thicker, case, run, current),
             )

@@ -253,7 +253,7 @@ def unknown_overrides(case: Case, rule: Rule) -> Iterator[Check]:
 
 RULES = (
     Rule("above_60_v", say("Above 60 V DC"),
-         say("Above 60 V a touch can kill and an arc does not go out by itself: other rules apply, and a licensed person decides."), above_limit,
+         say("Above 60 V a touch can kill: other rules apply, and a licensed person decides. Arcs burn at any of these voltages."), above_limit,
          say("{} places are above 60 V DC"), topic=TOPIC),
     Rule("contradictory_sources", say("Contradictory sources"),
          say("A battery that is shorted or works against another drives thousands of amperes at once: it burns, and can burst."), torn,

@@ -6,7 +6,7 @@ from math import inf, isfinite
 
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
-from jaunty_copper.codes.permitted import devices, distance_limit, leaves_hub, overrun, voltage_at
+from jaunty_copper.codes.permitted import COVERED, covered, devices, distance_limit, leaves_hub, overrun, voltage_at
 from jaunty_copper.codes.rules.conductors import resize
 from jaunty_copper.codes.rules.words import amps, metres
 from jaunty_copper.language import say
@@ -48,7 +48,7 @@ def unprotected(case: Case, rule: Rule) -> Iterator[Check]:
         if stretch.runs in reported:
             continue
         reported.add(stretch.runs)
-        limit, source = distance_limit(case, stretch)
+        limit, source, longer = distance_limit(case, stretch)
         endless = not isfinite(stretch.length_m)
         length = sum(case.plan.run_by_id[r].length_m for r in stretch.runs) if endless else stretch.length_m
         check = case.check(rule, run.id, length, limit, "m", source=source)
@@ -61,6 +61,12 @@ def unprotected(case: Case, rule: Rule) -> Iterator[Check]:
             say('nothing protects {run}: {start} feeds {ends} through it', run=case.run_title(run), start=start, ends=ends) if endless
             else say('{length_m} unprotected from {start} to {ends}; {limit} allowed', length_m=metres(stretch.length_m), start=start, ends=ends, limit=metres(limit))
         )  # fmt: skip
+        if limit < longer:
+            words += say(
+                "; {longer} {where}",
+                longer=metres(longer) if isfinite(longer) else say("any length"),
+                where=COVERED[case.code.covering],
+            )
         behind = [case.title(x) for x in stretch.ends if _guards_source(case, x)]
         if behind:
             words += say(": the bank feeds it in reverse, past {behind}", behind=behind[0])
@@ -177,7 +183,7 @@ def branch_without_device(case: Case, rule: Rule) -> Iterator[Check]:
             if stretch.runs in reported:
                 continue
             reported.add(stretch.runs)
-            limit, source = distance_limit(case, stretch)
+            limit, source, _ = distance_limit(case, stretch)
             run = case.wiring.branches[k].owner
             length = sum(case.plan.run_by_id[r].length_m for r in stretch.runs)
             yield case.check(rule, run, length, limit, "m", source=source).fails(
@@ -244,8 +250,8 @@ def source_end(case: Case, rule: Rule) -> Iterator[Check]:
         source = case.code.source("self_limited_source_exempt")
         check = case.check(rule, e.id, start.length_m, distance, "m", source=source)
         yield (
-            case.check(rule, e.id, source=say("{source}; in a sheath", source=source))
-            if start.sheathed
+            case.check(rule, e.id, source=say("{source}; {where}", source=source, where=COVERED[case.code.covering]))
+            if covered(case, start)
             else check
             if near
             else check.fails(

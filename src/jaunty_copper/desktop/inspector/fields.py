@@ -176,7 +176,7 @@ FIELDS: dict[type, tuple[Field, ...]] = {
         FOLLOWS,
         *under(
             say("How it is laid"), ZONE, Field("bundle", say("Bundled with"), "count"), Field("route", say("Route"), "choice", choices=_routes),
-            Field("conduit", say("In conduit"), "flag"), Field("sheathed", say("Sheathed"), "flag"), Field("apart", say("Return run separately"), "flag"),
+            Field("conduit", say("In conduit"), "flag"), Field("sheathed", say("Sheathed"), "flag"), Field("short_proof", say("Short-proof, nothing that burns near"), "flag"), Field("apart", say("Return run separately"), "flag"),
             Field("cranking", say("Feeds a starter"), "flag"),
         ),
         *under(

@@ -47,6 +47,7 @@ class Run(Model):
     bundle: Annotated[int, Field(ge=1, le=60)] = Field(1, description="Current-carrying conductors bundled together")
     conduit: bool = Field(False, description="In a conduit or raceway, not clipped or in free air")
     sheathed: bool = Field(False, description="In a covering of its own besides the insulation")
+    short_proof: bool = Field(False, description="Laid so that a short circuit is unlikely, nothing that burns near it")
     apart: bool = Field(False, description="Its return does not lie beside it: twice the inductance")
     cranking: bool = Field(False, description="Feeds a starter")
     lug_a: Thread | None = Field(None, description="Hole of the lug at a; fits the stud where none is given")
