@@ -131,7 +131,9 @@ def faults(options: argparse.Namespace) -> int:
 
 def _arc_words(amps: Any) -> str:
     """What is known of an arc: outside the range of its law nothing, and it may burn all the same."""
-    return say("  arc {amps:.0f} A", amps=amps) if amps is not None else say("  arc: outside its law's range, it may burn")
+    return (
+        say("  arc {amps:.0f} A", amps=amps) if amps is not None else say("  arc: outside its law's range, it may burn")
+    )
 
 
 def _when(o: Opening) -> str:
