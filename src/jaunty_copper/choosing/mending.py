@@ -50,7 +50,13 @@ class Mender:
         self._kept = self.left // KEPT
 
     def grant(self, judgements: int) -> None:
-        """Let so many more be made."""
+        """Let so many more be made.
+
+        Parameters
+        ----------
+        judgements : int
+            How many.
+        """
         self.left += judgements
         self._kept, self.spent = self.left // KEPT, False
 

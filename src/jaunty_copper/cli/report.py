@@ -125,7 +125,7 @@ def state_values(case: Case, state: State) -> dict[str, Any]:
             "temperature_c": float(state.point.temperature_c[k]),
             "ampacity_a": _plain(amp.amps) if amp else None,
             "governs": amp.governs if amp else None,
-            "used": _plain(abs(current) / amp.amps) if amp and amp.amps else None,
+            "used": _plain(abs(current) / case.for_load(amp)[0]) if amp and amp.amps else None,
         }
     equipment = {}
     for e in case.plan.equipment:
@@ -186,7 +186,7 @@ def _table(case: Case, state: State) -> str:
             continue
         current, drop = state.current(r.id), state.drop(r.id)
         t = float(state.point.temperature_c[case.wiring.branch[r.id]])
-        used = f"{100 * abs(current) / amp.amps:5.0f} %" if amp.amps else "   none"
+        used = f"{100 * abs(current) / case.for_load(amp)[0]:5.0f} %" if amp.amps else "   none"
         lines.append(
             f"  {case.run_title(r)[:38]:38} {current + 0.0:8.2f} {1e3 * drop + 0.0:8.1f} {current * drop + 0.0:7.2f} {t:6.1f} {amp.amps:6.0f} {used}"
         )

@@ -38,10 +38,15 @@ class Ampacity:
     before_a: float = inf
 
     def times(self, n: int) -> "Ampacity":
-        """Of so many conductors in parallel."""
-        figures = (self.amps * n, self.by_table * n, self.by_terminals * n, self.by_heat * n, self.before_a * n)
-        amps, by_table, by_terminals, by_heat, before_a = figures
-        return Ampacity(amps, self.governs, self.source, by_table, by_terminals, by_heat, before_a)
+        """Of so many conductors in parallel.
+
+        Parameters
+        ----------
+        n : int
+            How many.
+        """
+        amps, *others = (x * n for x in (self.amps, self.by_table, self.by_terminals, self.by_heat, self.before_a))
+        return Ampacity(amps, self.governs, self.source, *others)
 
 
 def insulation_column(table: AmpacityTable, class_c: float) -> int | None:

@@ -1,7 +1,7 @@
 """Codes: the limits of each school, read from the data files in ``data``."""
 
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
 from math import inf
@@ -72,6 +72,46 @@ class AmpacityTable:
 
 
 @dataclass(frozen=True)
+class Bond:
+    """How thick the bond between a pole and the chassis is.
+
+    Attributes
+    ----------
+    steps : tuple of (mm2, share, mm2)
+        Up to which section of the largest live conductor the bond has which share of it, and at least how much.
+    sizes_below : int
+        By how many sizes it may be thinner besides.
+    least_section : float
+        In any case, mm2.
+    source : str
+        Where that comes from.
+    """
+
+    steps: tuple[tuple[float, float, float], ...]
+    sizes_below: int
+    least_section: float
+    source: str
+
+    def least_mm2(self, largest_mm2: float, sizes_mm2: Sequence[float]) -> float:
+        """Least section of a bond, mm2.
+
+        Parameters
+        ----------
+        largest_mm2 : float
+            Of the largest live conductor.
+        sizes_mm2 : sequence of float
+            That conductors come in, ascending.
+        """
+        asked = next(
+            max(share * largest_mm2, least) for up_to, share, least in self.steps if largest_mm2 <= up_to * 1.001
+        )
+        if self.sizes_below:
+            thinner = [s for s in sizes_mm2 if s < asked * 0.999]
+            asked = thinner[-self.sizes_below] if len(thinner) >= self.sizes_below else asked
+        return max(asked, self.least_section)
+
+
+@dataclass(frozen=True)
 class Code:
     """One code.
 
@@ -85,6 +125,8 @@ class Code:
         Its figures, by name.
     covering : str
         What lets a conductor be longer before its device: sheathed, raceway or short_proof.
+    bond : Bond
+        Of a pole to the chassis.
     small_devices : tuple of (mm2, A)
         Up to which section a device may have which rating at most, ascending; the code's own rule for small conductors.
     """
@@ -95,6 +137,7 @@ class Code:
     ampacity: AmpacityTable
     limits: Mapping[str, Limit]
     covering: str
+    bond: Bond
     small_devices: tuple[tuple[float, float], ...]
 
     def limit(self, name: str) -> float:
@@ -164,6 +207,12 @@ def code_of(id_: str) -> Code:
         ampacity=open_air,
         limits={name: Limit(float(x["value"]), x["unit"], x["source"]) for name, x in data["limits"].items()},
         covering=data["covering"],
+        bond=Bond(
+            tuple((float(x), float(y), float(z)) for x, y, z in data["bond"]["steps"]),
+            data["bond"]["sizes_below"],
+            float(data["bond"]["least_mm2"]),
+            data["bond"]["source"],
+        ),
         small_devices=tuple((float(area), float(amps)) for area, amps in data.get("small_devices", [])),
     )
 

@@ -68,7 +68,7 @@ class PathCurrents(NamedTuple):
     most_a: float
 
 
-class Band(NamedTuple):
+class OpeningBand(NamedTuple):
     """Where a device may open and where it has opened, up to the greatest current through it.
 
     Attributes
@@ -85,7 +85,7 @@ class Band(NamedTuple):
     longest_s: Floats
 
 
-class Limit(NamedTuple):
+class WithstandCurve(NamedTuple):
     """What a conductor withstands: current and time, arrays (P,), A and s."""
 
     run: Run
@@ -113,9 +113,9 @@ class Curves(NamedTuple):
         The one that limit, currents and marks are about.
     span_a : tuple of float
         Least and greatest current shown, A.
-    bands : tuple of Band
+    bands : tuple of OpeningBand
         Of the devices that open within it.
-    limit : Limit or None
+    limit : WithstandCurve or None
         Of what the foremost device guards.
     uprights : tuple of Upright
         What flows through it for good, in faults, and up to where it is selective.
@@ -126,8 +126,8 @@ class Curves(NamedTuple):
     devices: tuple[Device, ...]
     foremost: Device
     span_a: tuple[float, float]
-    bands: tuple[Band, ...]
-    limit: Limit | None
+    bands: tuple[OpeningBand, ...]
+    limit: WithstandCurve | None
     uprights: tuple[Upright, ...]
     marks: tuple[Mark, ...]
 
@@ -153,7 +153,7 @@ def curves_of(case: Case, devices: Sequence[Device], foremost: str | None = None
     limit = None
     if run is not None:
         size = case.parts.conductors[run.conductor].label
-        limit = Limit(
+        limit = WithstandCurve(
             run, damage(case, run, seconds), seconds, say("{run}, {size}: damaged beyond", run=run.id, size=size)
         )
     uprights = tuple(u for u in _uprights(case, devices, own, each[own.item.id]) if isfinite(u.amps) and u.amps > 0.0)
@@ -166,13 +166,13 @@ def _span(devices: Sequence[Device], each: dict[str, PathCurrents]) -> tuple[flo
     return max(0.5 * low, 0.2), 1.6 * max(high, 20.0 * low)
 
 
-def _band(device: Device, most: float, low: float, high: float) -> Band | None:
+def _band(device: Device, most: float, low: float, high: float) -> OpeningBand | None:
     amps = np.geomspace(low, min(most, high) if isfinite(most) else high, POINTS)
     fast, slow = device.shortest(amps), device.longest(amps)
     shown = np.isfinite(fast)
     if not shown.any():
         return None
-    return Band(device, amps[shown], *(np.clip(t[shown], SHORTEST_S, LONGEST_S) for t in (fast, slow)))
+    return OpeningBand(device, amps[shown], *(np.clip(t[shown], SHORTEST_S, LONGEST_S) for t in (fast, slow)))
 
 
 def _uprights(case: Case, devices: Sequence[Device], own: Device, currents: PathCurrents) -> tuple[Upright, ...]:
@@ -245,7 +245,13 @@ def guarded_run(case: Case, device: Device) -> Run | None:
 
 
 def damage(case: Case, run: Run, seconds: Floats) -> Floats:
-    """Current that a run withstands for each time, A."""
+    """Current that a run withstands for each time, A.
+
+    Parameters
+    ----------
+    seconds : array (P,)
+        For how long, s.
+    """
     e = case.protection.withstand
     return np.asarray(e.current(seconds[None, :], np.array([e.row[run.id]]))[0])
 

@@ -7,7 +7,8 @@ from jaunty_copper.language import say
 from jaunty_copper.network.wiring import Wiring, thread_at
 from jaunty_copper.parts.catalogue import read_data
 from jaunty_copper.parts.models import Thread
-from jaunty_copper.plan.model import Battery, Breaker, Chassis, Converter, Fuse, Inline, Run, split_ref
+from jaunty_copper.plan.model import Battery, Breaker, Converter, Fuse, Inline, Run, split_ref
+from jaunty_copper.plan.topology import bonds_of
 
 ALLOWANCE_SHARE, ALLOWANCE_M = 0.03, 0.04
 """More than the way: for the bow that a cable takes, and for the two lugs; representative."""
@@ -87,7 +88,7 @@ def cuts_of(wiring: Wiring) -> tuple[Cut, ...]:
     runs = [r for r in plan.runs if r.length_m > 0.0]
     own = {r.id: _length(wiring, r) for r in runs}
     equal = _equal(wiring)
-    colours = _colours(wiring)
+    colours, bonds = _colours(wiring), {r.id for r in bonds_of(plan)}
     found = []
     for r in runs:
         group = equal.get(r.id, ())
@@ -98,7 +99,7 @@ def cuts_of(wiring: Wiring) -> tuple[Cut, ...]:
             mark = f"{r.id}.{number}" if r.parallel > 1 else r.id
             found.append(
                 Cut(
-                    r.id, number, r.conductor, r.insulation, colours[wiring.rail_of(r.a)], length, r.length_m,
+                    r.id, number, r.conductor, r.insulation, "green and yellow" if r.id in bonds else colours[wiring.rail_of(r.a)], length, r.length_m,
                     " ".join(x for x in group if x != r.id), a, b, f"{mark}  {titles[0]} – {titles[1]}",
                 )
             )  # fmt: skip
@@ -137,13 +138,9 @@ def _equal(wiring: Wiring) -> dict[str, tuple[str, ...]]:
 
 
 def _colours(wiring: Wiring) -> dict[int, Colour]:
-    """Colour of each rail: plus red, minus black (yellow is not to be had everywhere), chassis, what lies between."""
+    """Colour of each rail: plus red, minus black (yellow is not to be had everywhere), grey what lies between; a bond has its own."""
     found: dict[int, Colour] = dict.fromkeys(range(max(wiring.rail, default=-1) + 1), "grey")
     plan = wiring.plan
-    for x in plan.placed:
-        if isinstance(x, Chassis):
-            for t in x.terminal_names:
-                found[wiring.rail_of(x.ref(t))] = "green and yellow"
     outer = Counter[int]()
     for x in plan.placed:
         if isinstance(x, Battery):

@@ -187,6 +187,23 @@ def topology(plan: Plan) -> Topology:
     return Topology(plan, tuple(refs), node, tuple(branches))
 
 
+def chassis_of(plan: Plan, run: Run) -> frozenset[str]:
+    """Chassis that a run ends on."""
+    ends = (split_ref(ref)[0] for ref in (run.a, run.b))
+    return frozenset(id_ for id_ in ends if isinstance(plan.by_id[id_], Chassis))
+
+
+def is_return(plan: Plan, run: Run) -> bool:
+    """Whether equipment returns through a chassis by a run."""
+    ends = (split_ref(ref)[0] for ref in (run.a, run.b))
+    return bool(chassis_of(plan, run)) and any(isinstance(plan.by_id[id_], Equipment) for id_ in ends)
+
+
+def bonds_of(plan: Plan) -> list[Run]:
+    """Runs that bond a pole to a chassis."""
+    return [r for r in plan.runs if len(chassis_of(plan, r)) == 1 and not is_return(plan, r)]
+
+
 def chain(plan: Plan, ref: str) -> list[Run]:
     """Runs from a terminal through fuses, switches and the like to the first hub, in that order.
 

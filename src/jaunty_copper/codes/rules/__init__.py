@@ -3,6 +3,7 @@
 from jaunty_copper.codes.checks import Rule
 from jaunty_copper.codes.rules import (
     bank,
+    bonding,
     conductors,
     connection,
     drop,
@@ -27,6 +28,7 @@ RULES: tuple[Rule, ...] = (
     *selectivity.RULES,
     *switching.RULES,
     *ignition.RULES,
+    *bonding.RULES,
     *units.RULES,
     *bank.RULES,
     *conductors.RULES,

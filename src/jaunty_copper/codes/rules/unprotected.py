@@ -226,9 +226,10 @@ def source_end(case: Case, rule: Rule) -> Iterator[Check]:
         if sized:
             run = min(sized, key=lambda r: case.ampacities[r.id].amps)
             amp = case.ampacities[run.id]
-            check = case.check(rule, e.id, e.current_a, amp.amps, "A", source=amp.source)
-            if amp.amps < e.current_a:
-                thin = [r for r in sized if case.ampacities[r.id].amps < e.current_a]
+            able, _, source = case.for_load(amp)
+            check = case.check(rule, e.id, e.current_a, able, "A", source=source)
+            if able < e.current_a:
+                thin = [r for r in sized if case.for_load(case.ampacities[r.id])[0] < e.current_a]
                 yield check.fails(
                     Verdict.DANGER,
                     say(
@@ -236,7 +237,7 @@ def source_end(case: Case, rule: Rule) -> Iterator[Check]:
                         e=e.title,
                         current_a=amps(e.current_a),
                         run=case.run_title(run),
-                        amps=amps(amp.amps),
+                        amps=amps(able),
                     ),
                     partial(_all_thicker, case, thin, e.current_a),
                 )

@@ -173,6 +173,9 @@ def _run_facts(picture: Picture, case: Case, run: Run, scenario: str | None) -> 
         ]
     if amp is not None:
         facts.append((say("Ampacity"), say("{amps}, by {governs}", amps=words.amps(amp.amps), governs=amp.governs)))
+        able, governs, _ = case.for_load(amp)
+        if able < amp.amps:
+            facts.append((say("May flow for good"), say("{amps}: {governs}", amps=words.amps(able), governs=governs)))
         if isfinite(r.used):
             facts.append((say("Used"), words.percent(r.used)))
         facts.append((say("Greatest lasting current"), _bound(case, run)))

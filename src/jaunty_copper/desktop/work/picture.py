@@ -135,8 +135,9 @@ class Picture:
         state = max(states, key=lambda s: abs(s.current(id_)))
         k = state.wiring.branch[id_]
         current, lost = state.current(id_), state.drop(id_)
-        amp = self.case.ampacities[id_].amps if id_ in self.case.ampacities else nan
-        used = abs(current) / amp if amp > 0.0 else nan
+        known = self.case.ampacities.get(id_)
+        amp, able = (known.amps, self.case.for_load(known)[0]) if known is not None else (nan, nan)
+        used = abs(current) / able if able > 0.0 else nan
         return RunReading(current, lost, current * lost, float(state.point.temperature_c[k]), amp, used)
 
     def through(self, id_: str, scenario: str | None) -> tuple[float, float]:

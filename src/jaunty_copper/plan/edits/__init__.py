@@ -59,7 +59,7 @@ from jaunty_copper.plan.edits.records import (
     take_spot,
     tick,
 )
-from jaunty_copper.plan.edits.references import remove, rename, replace_item, without_dangling
+from jaunty_copper.plan.edits.references import remove, remove_all, rename, replace_item, without_dangling
 from jaunty_copper.plan.edits.wires import aim, connect, swap_items, swap_studs
 
 __all__ = [
@@ -105,6 +105,7 @@ __all__ = [
     "put_value",
     "put_values",
     "remove",
+    "remove_all",
     "remove_circuit",
     "remove_entry",
     "remove_inline",

@@ -14,7 +14,15 @@ from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.plots import AMPS, TIMES, LogAxis, colour, label, still_plot
 from jaunty_copper.desktop.widgets.theme import LIGHT, Palette, font
-from jaunty_copper.documents.curves import LONGEST_S, SHORTEST_S, Band, FaultPath, Limit, Upright, curves_of
+from jaunty_copper.documents.curves import (
+    LONGEST_S,
+    SHORTEST_S,
+    FaultPath,
+    OpeningBand,
+    Upright,
+    WithstandCurve,
+    curves_of,
+)
 from jaunty_copper.language import say
 
 UPRIGHTS = {
@@ -94,7 +102,7 @@ class Chart(QWidget):
             plot.addItem(line, ignoreBounds=True)
         plot.getViewBox().setBackgroundColor(c.sheet)
 
-    def _band(self, band: Band, k: int, count: int, own: bool) -> None:
+    def _band(self, band: OpeningBand, k: int, count: int, own: bool) -> None:
         c, item = self.palette_, band.device.item
         x, y0, y1 = np.log10(band.amps), np.log10(band.shortest_s), np.log10(band.longest_s)
         area = QGraphicsPolygonItem(
@@ -114,7 +122,7 @@ class Chart(QWidget):
         at = int(np.searchsorted(-y0, -(2.5 - 0.6 * k)).clip(0, x.size - 1))
         self._text(f"{item.id} {item.rating_a:g} A", float(x[at]), float(y0[at]), c.ink, (1.05, 0.5), own)
 
-    def _limit(self, limit: Limit, low: float, high: float) -> None:
+    def _limit(self, limit: WithstandCurve, low: float, high: float) -> None:
         pen = pg.mkPen(self.palette_.over, width=2.4, style=Qt.PenStyle.DashDotLine)
         x, y = np.log10(limit.amps), np.log10(limit.seconds)
         self.plot.plot(x, y, pen=pen)

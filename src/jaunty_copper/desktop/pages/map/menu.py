@@ -77,11 +77,7 @@ def _at_unit(plan: Plan, unit: Battery) -> Iterator[MenuChoice]:
 
 
 def _remover(*ids: str) -> "partial[Plan]":
-    return partial(_remove, ids=ids)
-
-
-def _remove(plan: Plan, ids: tuple[str, ...]) -> Plan:
-    return edits.remove(plan, *ids)
+    return partial(edits.remove_all, ids=ids)
 
 
 def _adder(*things: Item) -> "partial[Plan]":

@@ -1,0 +1,92 @@
+"""The bond between a pole and the chassis: one, and thick enough."""
+
+from collections.abc import Iterator
+from functools import partial
+
+from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.checks import ROUNDED, Check, Rule, Verdict
+from jaunty_copper.codes.rules.conductors import resize
+from jaunty_copper.language import say
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.model import Run
+from jaunty_copper.plan.topology import bonds_of, chassis_of, is_return
+
+TOPIC = say("Bonding")
+
+
+def _area(case: Case, run: Run) -> float:
+    return case.parts.conductors[run.conductor].area_mm2 * run.parallel
+
+
+def too_thin(case: Case, rule: Rule) -> Iterator[Check]:
+    """Bonds thinner than the code asks for beside the largest conductor of the live pole."""
+    live = [r for r in case.plan.runs if r.length_m > 0.0 and case.protection.guard.is_live(case.wiring.branch[r.id])]
+    if not live:
+        return
+    largest = max(live, key=lambda r: _area(case, r))
+    for run in bonds_of(case.plan):
+        if run.length_m == 0.0:
+            continue
+        sizes = case.parts.sizes(case.parts.conductors[run.conductor].system)
+        least = case.code.bond.least_mm2(_area(case, largest), [s.area_mm2 for s in sizes])
+        check = case.check(rule, run.id, _area(case, run), least, "mm²", source=case.code.bond.source)
+        fits = next((s for s in sizes if s.area_mm2 * ROUNDED >= least), None)
+        yield (
+            check
+            if _area(case, run) * ROUNDED >= least
+            else check.fails(
+                Verdict.DEFECT,
+                say(
+                    "{run} bonds the chassis with {area:.3g} mm²; {least:.3g} mm² are asked for beside {largest} with {most:.3g} mm²",
+                    run=case.run_title(run),
+                    area=_area(case, run),
+                    least=least,
+                    largest=largest.id,
+                    most=_area(case, largest),
+                ),
+                None
+                if fits is None
+                else partial(
+                    Edit,
+                    say("Make {run} {size}", run=run.id, size=fits.label),
+                    partial(resize, ids=(run.id,), conductor=fits.id),
+                ),
+            )
+        )
+
+
+def several(case: Case, rule: Rule) -> Iterator[Check]:
+    """Bonds of one system beyond its first: what returns then divides between copper and chassis."""
+    first: dict[int, Run] = {}
+    # A chassis that equipment returns through is a conductor: more than one way leads to it on purpose.
+    returns = {x for run in case.plan.runs if is_return(case.plan, run) for x in chassis_of(case.plan, run)}
+    for run in bonds_of(case.plan):
+        if returns & chassis_of(case.plan, run):
+            continue
+        rail = case.wiring.rail_of(run.a)
+        known = first.setdefault(rail, run)
+        check = case.check(rule, run.id, source=case.code.bond.source)
+        yield (
+            check
+            if known is run
+            else check.fails(
+                Verdict.DEFECT,
+                say(
+                    "{run} is one more bond beside {known}: what returns divides between copper and chassis",
+                    run=case.run_title(run),
+                    known=known.id,
+                ),
+                partial(Edit, say("Remove {run}", run=run.id), partial(edits.remove_all, ids=(run.id,))),
+            )
+        )
+
+
+RULES = (
+    Rule("bond_size", say("Bond to the chassis"),
+         say("In a short to the chassis the bond carries what the battery can drive: it must last until the device opens."), too_thin,
+         say("{} bonds are thinner than asked for"), topic=TOPIC),
+    Rule("several_bonds", say("More than one bond"),
+         say("With two bonds the chassis carries part of every current, past the shunt and through joints that nobody made for it."), several,
+         say("{} bonds are one too many"), topic=TOPIC),
+)  # fmt: skip
