@@ -128,17 +128,45 @@ def _bars():
     return bar("P", 4), bar("M", 4)
 
 
-def test_vented_units_want_ventilation_and_no_sparks():
-    plan = even().model_copy(update={"zones": (Zone(id="box", name="Battery box"),)})
+def in_a_box(chemistry, **zone):
+    """Two units of 12 V in one box."""
+    plan = even().model_copy(update={"zones": (Zone(id="box", name="Battery box", **zone),)})
     for unit in ("B0x0", "B1x0"):
-        plan = edits.change(plan, unit, chemistry="flooded-lead-acid", zone="box")
+        plan = edits.change(plan, unit, chemistry=chemistry, zone="box", capacity_ah=100.0)
+    return plan
+
+
+def test_vented_units_want_ventilation_and_no_sparks():
+    plan = in_a_box("flooded-lead-acid")
     (f,) = found(plan, "hydrogen")
     assert "not ventilated" in f.headline
     aired = f.fix().apply(plan)
-    assert not found(aired, "hydrogen")
-    sparks = edits.change(aired, "E", zone="box")
+    # IEC 62485-2: two units of 6 cells and 100 Ah at 20 mA/Ah: 0.05 * 12 * 20 * 100 / 1000 = 1.2 m³/h, 28 * 1.2 = 33.6 cm².
+    (f,) = found(aired, "hydrogen")
+    assert (f.verdict, f.limit) == (Verdict.ADVICE, None)
+    assert "1.2 m³/h at boost, openings of 33.6 cm² each way" in f.headline
+    open_ = edits.change(aired, "box", opening_cm2=33.6)
+    assert not found(open_, "hydrogen")
+    (f,) = found(edits.change(aired, "box", opening_cm2=33.0), "hydrogen")
+    assert (f.verdict, f.limit) == (Verdict.DANGER, pytest.approx(33.6))
+    sparks = edits.change(open_, "E", zone="box")
     (f,) = found(sparks, "hydrogen")
     assert f.place == "E"
+
+
+@pytest.mark.parametrize("code", ["north_american_small_craft", "iso_small_craft", "nfpa_70", "iec_60364"])
+def test_valve_regulated_units_give_off_hydrogen_too(code):
+    """8 mA/Ah at boost: 0.05 * 12 * 8 * 100 / 1000 = 0.48 m³/h, 13.44 cm²."""
+    shut = in_a_box("agm")
+    (f,) = [f for f in judge(study(shut), code) if f.rule.id == "hydrogen"]
+    assert f.verdict is (Verdict.DEFECT if code in ("nfpa_70", "iec_60364") else Verdict.ADVICE)
+    assert "13.4 cm²" in f.headline
+    assert not found(f.fix().apply(shut), "hydrogen")
+    (f,) = found(in_a_box("gel", ventilated=True, opening_cm2=10.0), "hydrogen")
+    assert f.verdict is Verdict.DEFECT
+    assert f.limit == pytest.approx(13.44)
+    assert not found(in_a_box("lifepo4"), "hydrogen")
+    # In open air nothing gathers.
     assert not found(edits.change(even(), "B0x0", chemistry="agm"), "hydrogen")
 
 

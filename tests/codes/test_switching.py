@@ -194,6 +194,8 @@ def test_the_conventional_current_is_asked_by_one_book_only():
     [
         (IEC, "mm2-10", "pvc-70", False, 63.0), (IEC, "mm2-10", "pvc-70", True, 57.0), (IEC, "mm2-50", "pvc-70", False, 168.0),
         (NFPA, "awg-6", "pvc-60", False, 55.0), (NFPA, "awg-6", "pvc-60", True, 55.0), (NFPA, "awg-1/0", "pvc-75", True, 150.0),
+        # 152.0 mm² are 300 kcmil; 150 mm² are not thinner than 250.
+        (NFPA, "mm2-150", "pvc-75", False, 255.0), (IEC, "mm2-240", "pvc-70", False, 461.0),
     ],
 )  # fmt: skip
 def test_ampacity_of_fixed_installations_is_the_standards_table(practice, conductor, insulation, conduit, amps):

@@ -1,6 +1,7 @@
 """The core of a new plan: bank, main protection, switch, bars, shunt, bond, sized to go with one another."""
 
 from dataclasses import dataclass, replace
+from math import ceil
 from typing import Any, Literal
 
 from jaunty_copper.assessment.assessment import Assessment
@@ -13,6 +14,7 @@ from jaunty_copper.choosing.putting import put_device
 from jaunty_copper.codes.checks import Finding
 from jaunty_copper.codes.code import code_of
 from jaunty_copper.codes.rules.faults import UNSURE_TIMES
+from jaunty_copper.codes.rules.hydrogen import opening_cm2
 from jaunty_copper.language import say
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan import edits
@@ -185,15 +187,32 @@ def _with_leads(plan: Plan, main_a: float, mains: set[str]) -> Plan:
     return plan
 
 
+def _opening(b: Beginning) -> float | None:
+    """Openings that the room of a bank needs each way, cm², rounded up to fives; None where nothing gathers in it."""
+    unit = Battery(id="B", chemistry=b.chemistry, nominal_v=b.unit_v, capacity_ah=b.unit_ah)
+    least = opening_cm2(library(), [unit] * (b.series * b.parallel))
+    return 5.0 * ceil(least / 5.0) if least > 0.0 else None
+
+
 def _sketched(b: Beginning) -> Plan:
     """The core with parts that are still to be sized."""
     series = b.series
     studs = tuple(BarStud(id=f"s{k}") for k in range(1, STUDS + 1))
-    zones = () if abs(b.air_c - OPEN_AIR.ambient_c) < 0.5 else (Zone(id="site", name="Site", ambient_c=b.air_c),)
+    opening = _opening(b)
+    zones = (
+        ()
+        if abs(b.air_c - OPEN_AIR.ambient_c) < 0.5
+        else (
+            Zone(id="site", name=say("Site"), ambient_c=b.air_c, ventilated=opening is not None, opening_cm2=opening),
+        )
+    )
     zone = room = zones[0].id if zones else None
     if library().battery_chemistries[b.chemistry].vented == "yes":
         # Vented units stand by themselves: what may spark stands elsewhere.
-        zones = (*zones, Zone(id="bank", name=say("Battery room"), ambient_c=b.air_c, ventilated=True))
+        zones = (
+            *zones,
+            Zone(id="bank", name=say("Battery room"), ambient_c=b.air_c, ventilated=True, opening_cm2=opening),
+        )
         room = "bank"
     hot, other = ("minus", "plus") if b.bonding == "plus" else ("plus", "minus")
     bars = {"plus": "P1", "minus": "M1"}
@@ -312,7 +331,9 @@ def _mended(plan: Plan, before: Plan) -> Plan:
 
 
 def _like(plan: Plan, zone: Zone) -> str | None:
-    """A zone of a plan that is as another is."""
+    """A zone of a plan that is as another is; none for a room whose openings are those of its own bank."""
+    if zone.opening_cm2 is not None:
+        return None
     same = (z.id for z in plan.zones if (z.ambient_c, z.ventilated) == (zone.ambient_c, zone.ventilated))
     return next(same, None)
 

@@ -10,6 +10,7 @@ from typing import Any
 
 from jaunty_copper.language import say
 from jaunty_copper.parts.catalogue import library, read_table
+from jaunty_copper.parts.models import Conductor
 from jaunty_copper.plan.model import Override
 
 
@@ -217,12 +218,23 @@ def code_of(id_: str) -> Code:
     )
 
 
+KCMIL_MM2 = 0.506707
+"""Of a thousand circular mils."""
+
+
+def _area(gauges: Mapping[str, Conductor], size: str, system: str) -> float:
+    """Section of a table's row, mm²: a gauge, thousands of circular mils, or mm²."""
+    if size.endswith("kcmil"):
+        return float(size.removesuffix("kcmil")) * KCMIL_MM2
+    return gauges[f"awg-{size}"].area_mm2 if system == "awg" else float(size)
+
+
 def _table(folder: Path, a: dict[str, Any], name: str) -> AmpacityTable:
     rows = read_table((folder / name).read_text("utf-8"))
     classes = tuple(int(c) for c in rows[0] if c != "size")
     gauges = library().conductors
     return AmpacityTable(
-        areas_mm2=tuple(gauges[f"awg-{r['size']}"].area_mm2 if a["size"] == "awg" else float(r["size"]) for r in rows),
+        areas_mm2=tuple(_area(gauges, r["size"], a["size"]) for r in rows),
         classes_c=classes,
         amps=tuple(tuple(float(r[str(c)]) for c in classes) for r in rows),
         ambient_c=float(a["ambient_c"]),

@@ -1,22 +1,16 @@
 """Banks: whether they suit what they feed and what feeds them, and their own protection."""
 
 from collections.abc import Iterator
-from functools import partial
 
 from jaunty_copper.battery.needs import needs
 from jaunty_copper.battery.sharing import limits_of
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
-from jaunty_copper.codes.rules.ignition import may_spark
 from jaunty_copper.codes.rules.units import TOPIC, bank_ah, parallel
 from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.language import say
-from jaunty_copper.plan import edits
-from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import (
-    Battery,
     Breaker,
-    Equipment,
     Fuse,
     Inline,
     Source,
@@ -145,32 +139,6 @@ def _own_device(case: Case, string: tuple[str, ...]) -> bool:
     return False
 
 
-def hydrogen(case: Case, rule: Rule) -> Iterator[Check]:
-    """Vented units without ventilation, or together with what may spark."""
-    vented = [
-        x for x in case.plan.items
-        if isinstance(x, Battery) and x.zone and case.parts.battery_chemistries[x.chemistry].vented == "yes"
-    ]  # fmt: skip
-    for zone in {x.zone: x for x in reversed(vented)}.values():
-        place = case.plan.zone_of(zone.zone)
-        check = case.check(rule, zone.id, source=say("Small-craft practice: hydrogen is led outside"))
-        yield check if place.ventilated else check.fails(
-            Verdict.DANGER, say('{place} holds vented units and is not ventilated to the outside', place=place.title),
-            partial(Edit, say('Ventilate {place}', place=place.title), partial(edits.change, id_=place.id, ventilated=True)),
-        )  # fmt: skip
-        for x in case.plan.placed:
-            if x.zone == zone.zone and may_spark(case, x):
-                yield case.check(
-                    rule, x.id, source=say("Small-craft practice: no ignition source where hydrogen may gather")
-                ).fails(
-                    Verdict.DEFECT if isinstance(x, Equipment) else Verdict.DANGER,
-                    say(
-                        "{x} may spark, in one space with vented units, unless its maker says it is ignition protected",
-                        x=x.title,
-                    ),
-                )
-
-
 def autonomy(case: Case, rule: Rule) -> Iterator[Check]:
     """Banks that last less long than required."""
     for bank in case.wiring.banks:
@@ -208,9 +176,6 @@ RULES = (
     Rule("string_protection", say("Strings without protection"),
          say("When one unit fails short, all others drive their fault current into it."), string_protection,
          say("{} banks have strings without protection"), page="bank", topic=TOPIC),
-    Rule("hydrogen", say("Vented units"),
-         say("Hydrogen from charging explodes at a spark no one notices."), hydrogen,
-         say("{} ignition hazards beside vented units"), topic=TOPIC),
     Rule("autonomy", say("Autonomy"),
          say("A bank that is emptied every day lasts a fraction of its years."), autonomy,
          say("{} banks last less long than required"), page="needs", topic=TOPIC),

@@ -241,7 +241,7 @@ FIELDS: dict[type, tuple[Field, ...]] = {
     ),
     Zone: (
         NAME, Field("ambient_c", say("Ambient temperature"), "number", "°C"), Field("engine_space", say("Engine space"), "flag"),
-        Field("ventilated", say("Ventilated outside"), "flag"), Field("ignition_hazard", say("Ignition hazard"), "flag"),
+        Field("ventilated", say("Ventilated outside"), "flag"), Field("opening_cm2", say("Opening each way"), "blank", "cm²"), Field("ignition_hazard", say("Ignition hazard"), "flag"),
     ),
     Scenario: (NAME, Field("soc_percent", say("State of charge"), "number", "%")),
 }  # fmt: skip

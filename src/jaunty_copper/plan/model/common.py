@@ -61,6 +61,9 @@ class Zone(Model):
     ambient_c: Celsius = 30.0
     engine_space: bool = Field(False, description="Hot by an engine: the code's engine-space factor applies")
     ventilated: bool = Field(False, description="To the outside, so that hydrogen cannot gather")
+    opening_cm2: Annotated[float, Field(gt=0, le=1e5, allow_inf_nan=False)] | None = Field(
+        None, description="Free area of each of its openings to the outside, in and out"
+    )
     ignition_hazard: bool = Field(
         False, description="Fuel vapour or hydrogen can gather here: only ignition-protected things may stand in it"
     )
