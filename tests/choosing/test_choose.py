@@ -62,7 +62,7 @@ def test_both_schools_of_size():
     )
     c = case(plan)
     assert small.rating_a == min(
-        r for r in c.parts.device_ratings_a if r >= 5.0 and r >= window(c, c.plan.by_id["F1"]).low.amps
+        r for r in c.parts.ratings(small.family) if r >= window(c, c.plan.by_id["F1"]).low.amps
     )
     assert large.rating_a > small.rating_a
     assert large.rating_a <= window(c, c.plan.by_id["F1"]).high.amps

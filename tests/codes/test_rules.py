@@ -358,13 +358,13 @@ def test_stud_rating():
     plan = edits.add(loop(), Post(id="T", rating_a=3.0))
     plan = edits.change(plan, "out", b="T.stud")
     plan = edits.add(plan, ohms("on", "T.stud", "E.plus", 0.001))
-    assert mended(plan, "post_rating").by_id["T"].rating_a == 7.5
+    assert mended(plan, "post_rating").by_id["T"].rating_a == 6.0
 
 
 def test_contactor_duty():
     plan = edits.insert_inline(fused(), "W2", Contactor(id="X", intermittent_a=100.0))
     assert found(plan, "contactor_duty")[0].verdict is Verdict.DANGER
-    assert mended(plan, "contactor_duty").by_id["X"].rating_a == 7.5
+    assert mended(plan, "contactor_duty").by_id["X"].rating_a == 6.0
     weak = edits.insert_inline(fused(power=100.0), "W2", Contactor(id="X", rating_a=50.0, intermittent_a=5.0))
     assert found(weak, "contactor_duty")[0].verdict is Verdict.DEFECT
 

@@ -5,7 +5,7 @@ import itertools
 import pytest
 from pydantic import ValidationError
 
-from jaunty_copper.parts.catalogue import library
+from jaunty_copper.parts.catalogue import library, read_data
 from jaunty_copper.parts.models import Conductor, DeviceFamily, OwnParts
 
 LIB = library()
@@ -80,3 +80,20 @@ def test_nonsense_in_a_pair_of_volts_and_kiloamperes_is_told():
             id="x", label="x", source="x", kind="fuse", min_a=1, max_a=2, max_v_dc=32, interrupt_v_ka="32-1",
             terminals="M8", ignition_protected="no", body_v_at_rated=0.08,
         )  # fmt: skip
+
+
+def test_devices_come_in_the_ratings_of_their_own_series():
+    parts = library()
+    breaker = parts.device_families["dc-miniature-breaker"]
+    assert parts.ratings(breaker) == (6, 10, 13, 16, 20, 25, 32, 40, 50, 63, 80, 100, 125)
+    assert {45.0, 700.0, 800.0, 6.0} <= set(parts.device_ratings_a)
+    fuse = parts.device_families["class-t-fuse"]
+    assert {15.0, 45.0, 70.0, 600.0} <= set(parts.ratings(fuse))
+    assert not {13.0, 63.0, 700.0} & set(parts.ratings(fuse))
+    for row in read_data("device_ratings"):
+        # 240.6(A) knows no 2, 5 and 7.5 A; IEC 60059 no 15 and 30.
+        assert ("240.6(A)" in row["source"]) <= (float(row["rating_a"]) not in (2.0, 5.0, 7.5))
+        assert row["series"] != "iec" or float(row["rating_a"]) not in (15.0, 30.0, 45.0)
+    blade = parts.ratings(parts.device_families["large-blade-fuse"])
+    assert {30.0, 70.0, 100.0} <= set(blade)
+    assert not {45.0, 63.0, 90.0} & set(blade)

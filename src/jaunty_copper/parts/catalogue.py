@@ -26,7 +26,12 @@ class Catalogue:
     battery_chemistries: Mapping[str, Chemistry]
     studs: Mapping[str, Stud]
     gates: Mapping[str, tuple[Gate, ...]]
-    device_ratings_a: tuple[float, ...]
+    series_a: Mapping[str, tuple[float, ...]]
+
+    @property
+    def device_ratings_a(self) -> tuple[float, ...]:
+        """Standard ratings of the general series, A, ascending: of switches, bars and most devices."""
+        return self.series_a["general"]
 
     def with_own(self, own: OwnParts) -> "Catalogue":
         """Return the catalogue with a plan's own parts added or put in place of namesakes."""
@@ -39,8 +44,8 @@ class Catalogue:
 
     def ratings(self, family: DeviceFamily) -> tuple[float, ...]:
         """Standard ratings that a family comes in, A, ascending."""
-        low = bisect_left(self.device_ratings_a, family.min_a)
-        return self.device_ratings_a[low : bisect_right(self.device_ratings_a, family.max_a)]
+        series = self.series_a[family.series]
+        return series[bisect_left(series, family.min_a) : bisect_right(series, family.max_a)]
 
     def gates_of(self, family: DeviceFamily) -> tuple[Gate, ...]:
         """Gates of a family's opening band: its own, or of the family that it opens like."""
@@ -77,6 +82,13 @@ def _gates() -> dict[str, tuple[Gate, ...]]:
     return {family: tuple(gates) for family, gates in found.items()}
 
 
+def _series() -> dict[str, tuple[float, ...]]:
+    found: dict[str, list[float]] = {}
+    for row in read_data("device_ratings"):
+        found.setdefault(row["series"], []).append(float(row["rating_a"]))
+    return {name: tuple(ratings) for name, ratings in found.items()}
+
+
 def _by_id(parts: Iterable[Any]) -> dict[str, Any]:
     return {part.id: part for part in parts}
 
@@ -91,7 +103,5 @@ def library() -> Catalogue:
         battery_chemistries=_by_id(_load("battery_chemistries", Chemistry)),
         studs={s.thread: s for s in _load("studs", Stud)},
         gates=_gates(),
-        device_ratings_a=tuple(
-            float(row["rating_a"]) for row in read_table((DATA / "device_ratings.csv").read_text("utf-8"))
-        ),
+        series_a=_series(),
     )

@@ -94,6 +94,7 @@ class DeviceFamily(Part):
     terminals: Thread | Literal["blade", "clamp"]
     ignition_protected: Literal["yes", "no", "some"]
     body_v_at_rated: NotNegative = Field(description="Drop over the body at rated current")
+    series: Literal["general", "iso", "iec"] = Field("general", description="Of standard ratings that it comes in")
     curve: PartId | None = Field(
         None, description="Family of the library whose opening band it has; else its own gates"
     )
