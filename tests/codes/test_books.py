@@ -119,3 +119,18 @@ def test_every_book_has_every_limit_and_a_source_for_it():
         assert set(book.limits) == names
         assert all(limit.source and limit.unit for limit in book.limits.values())
         assert book.covering in ("sheathed", "raceway", "short_proof")
+
+
+def test_battery_posts_limit_by_their_own_column():
+    """16 mm² counts as 6 AWG, whose 105 °C column has 120 A and whose 75 °C column 95 A."""
+    plan = fused()
+    amp = {id_: Case(study(plan), NA).ampacities[id_] for id_ in ("W1", "W2")}
+    assert (amp["W1"].by_terminals, amp["W1"].governs) == (95.0, "terminals")
+    assert amp["W2"].amps == 120.0
+    # At 70 °C by IEC either end is the same.
+    assert len({Case(study(plan), IEC).ampacities[id_].by_terminals for id_ in ("W1", "W2")}) == 1
+
+
+def test_an_insulation_that_a_book_does_not_have_is_said_to_be_so():
+    amp = Case(study(edits.change(fused(), "W5", insulation="pvc-60")), IEC).ampacities["W5"]
+    assert (amp.amps, amp.governs) == (0.0, "an insulation that is not in this table")

@@ -151,7 +151,9 @@ def ampacity(
         )
         company = bundle_factor(table, bundle)
         by_table = table.amps[at][col] * factor * company if col is not None else 0.0
-        if company < 1.0:
+        if col is None:
+            words = say("an insulation that is not in this table")
+        elif company < 1.0:
             words, source = say("bundling") + (say(" and {word}", word=word) if word else ""), table.bundle_source
         elif word:
             words, source = word, table.engine_space_source if word == ENGINE_SPACE else table.source

@@ -21,6 +21,7 @@ from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.heat import steady_current
 from jaunty_copper.plan.model import (
     Bar,
+    Battery,
     Breaker,
     Contactor,
     Disconnect,
@@ -117,7 +118,15 @@ class Case:
         large = area > self.code.limit("large_terminal_mm2")
         default = self.code.limit("large_terminal_c" if large else "terminal_c")
         ends = (self.plan.by_id[split_ref(ref)[0]] for ref in (run.a, run.b))
-        return min((x.terminal_c or default) if isinstance(x, Inline | Equipment) else default for x in ends)
+        post = min(default, self.code.limit("post_c"))
+        return min(
+            post
+            if isinstance(x, Battery)
+            else (x.terminal_c or default)
+            if isinstance(x, Inline | Equipment)
+            else default
+            for x in ends
+        )
 
     @cached_property
     def _highest_v(self) -> dict[int, float]:

@@ -7,7 +7,9 @@ from jaunty_copper.codes.checks import Check, Rule, Verdict
 from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.language import say
 
-SOURCE = say("Opening bands of the families at the air they stand in, representative; IEC 60364-5-53 535")
+SOURCE = say(
+    "Opening bands of the families at the air they stand in, representative; IEC 60364-5-53 asks for selectivity where safety needs it: check the edition"
+)
 
 
 def unselective(case: Case, rule: Rule) -> Iterator[Check]:
