@@ -1,11 +1,14 @@
 """The worked examples in docs/ are what the program gives, to the last digit shown."""
 
 import doctest
+import importlib.util
 import math
 import re
 from pathlib import Path
 
 import pytest
+
+from jaunty_copper.codes.code import code_names, code_of
 
 DOCS = Path(__file__).parents[2] / "docs"
 PAGES = sorted(p for p in DOCS.rglob("*.md") if ">>> " in p.read_text("utf-8"))
@@ -61,3 +64,21 @@ def test_the_hand_calculations_on_the_pages_are_right():
     assert f"{50 + 2 * 4 * 10 * math.tan(math.radians(90) / 2):.0f}" == "130"
     assert f"{0.45 * 400 / 50:.1f}" == "3.6"
     assert f"{1000 * 6e-6 / 0.005:.1f} {24 / 0.005:.0f}" == "1.2 4800"
+
+
+def test_the_pages_of_the_codes_say_what_their_data_says():
+    spec = importlib.util.spec_from_file_location("codes_pages", DOCS / "codes.py")
+    pages = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(pages)
+    assert sorted(p.stem for p in (DOCS / "codes").glob("*.md")) == list(code_names())
+    for id_ in code_names():
+        code = code_of(id_)
+        assert (DOCS / "codes" / f"{id_}.md").read_text("utf-8") == pages.page(code)
+        assert code.edition
+        # The figure by hand is the data file's own row, read without the program.
+        _, conductor, insulation, _, amps = pages.EXAMPLES[id_]
+        file = DOCS.parent / "src" / "jaunty_copper" / "codes" / "data" / f"{id_}.ampacity.csv"
+        head, *rows = [line.split(",") for line in file.read_text("utf-8").splitlines() if not line.startswith("#")]
+        size = {"mm2-16": "6" if id_.startswith("north") else "16", "awg-6": "6", "mm2-10": "10"}[conductor]
+        (row,) = [r for r in rows if r[0] == size]
+        assert float(row[head.index(insulation.removeprefix("pvc-"))]) == amps

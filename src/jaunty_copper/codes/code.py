@@ -124,6 +124,8 @@ class Code:
         Its table.
     limits : mapping
         Its figures, by name.
+    edition : str
+        It was written for.
     covering : str
         What lets a conductor be longer before its device: sheathed, raceway or short_proof.
     bond : Bond
@@ -137,6 +139,7 @@ class Code:
     summary: str
     ampacity: AmpacityTable
     limits: Mapping[str, Limit]
+    edition: str
     covering: str
     bond: Bond
     small_devices: tuple[tuple[float, float], ...]
@@ -207,6 +210,7 @@ def code_of(id_: str) -> Code:
         summary=data["summary"],
         ampacity=open_air,
         limits={name: Limit(float(x["value"]), x["unit"], x["source"]) for name, x in data["limits"].items()},
+        edition=data["edition"],
         covering=data["covering"],
         bond=Bond(
             tuple((float(x), float(y), float(z)) for x, y, z in data["bond"]["steps"]),

@@ -136,7 +136,15 @@ def _front(d: Dossier, day: str) -> Iterator[Flowable]:
 
 def _basis(d: Dossier) -> Iterator[Flowable]:
     yield from head(say("What this rests on"))
-    yield words(say("Checked by: {code}. {summary}", code=d.case.code.name, summary=d.case.code.summary), BODY)
+    yield words(
+        say(
+            "Checked by: {code}, written for {edition}. {summary}",
+            code=d.case.code.name,
+            edition=d.case.code.edition,
+            summary=d.case.code.summary,
+        ),
+        BODY,
+    )
     yield words(REPRESENTATIVE, BODY)
     school = (
         say("the largest that protects the conductor")
