@@ -48,6 +48,10 @@ def page(code: Code) -> str:
     if code.small_devices:
         told = ", ".join(f"{amps:g} A to {area:g} mm²" for area, amps in code.small_devices)
         lines.append(f"| small conductors | {told} | | NFPA 70 240.4(D) | the book's |")
+    if code.unlisted:
+        lines.append(
+            f"| not listed | {', '.join(sorted(code.unlisted))} | | {code.unlisted_source} | {standing(code.unlisted_source)} |"
+        )
     lines += [
         "", "## By hand", "", f"{words}: {amps:g} A.", "",
         ">>> from jaunty_copper.codes.ampacity import ampacity",

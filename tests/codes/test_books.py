@@ -2,6 +2,8 @@
 
 import pytest
 
+from jaunty_copper.choosing.devices import choices
+from jaunty_copper.choosing.protect import protect
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.code import code_of
 from jaunty_copper.network.study import study
@@ -134,3 +136,31 @@ def test_battery_posts_limit_by_their_own_column():
 def test_an_insulation_that_a_book_does_not_have_is_said_to_be_so():
     amp = Case(study(edits.change(fused(), "W5", insulation="pvc-60")), IEC).ampacities["W5"]
     assert (amp.amps, amp.governs) == (0.0, "an insulation that is not in this table")
+
+
+def test_what_protects_an_appliance_or_a_car_protects_no_branch():
+    plan = edits.change(fused(), "F0", rating_a=50.0)
+    (finding,) = found(plan, "not_listed", NFPA)
+    assert finding.place == "F1"
+    after = finding.fix().apply(plan)
+    assert (after.by_id["F1"].family, after.by_id["F1"].rating_a) == ("class-t-fuse", 10.0)
+    assert not found(after, "not_listed", NFPA)
+    for code in (NA, ISO, IEC):
+        assert not found(plan, "not_listed", code)
+
+
+def test_nothing_is_proposed_that_the_book_in_force_does_not_take():
+    unlisted = code_of(NFPA).unlisted
+    plan = edits.change_plan(edits.remove_inline(fused(rating=40.0), "F0"), practice=NFPA)
+    case = Case(study(plan))
+    assert {c.family.id for c in choices(case, "F1") if c.fits}.isdisjoint(unlisted)
+    assert all("not listed" in " ".join(c.fails) for c in choices(case, "F1") if c.family.id in unlisted)
+    for f in judge(study(plan)):
+        fix = f.fix()
+        for x in fix.apply(plan).items if fix is not None else ():
+            if hasattr(x, "family") and getattr(plan.by_id.get(x.id), "family", "") != x.family:
+                assert x.family not in unlisted, f.headline
+    proposed = protect(plan)
+    new = [x for x in proposed.plan.items if hasattr(x, "family")]
+    assert new
+    assert {x.family for x in new}.isdisjoint(unlisted)

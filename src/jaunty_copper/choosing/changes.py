@@ -14,7 +14,7 @@ STRUCTURE = ("no_protection", "branch_unprotected", "line_side")
 PROTECTION = frozenset({
     *STRUCTURE, "device_too_large", "device_too_small", "device_voltage", "device_rating", "interrupt_rating",
     "heat_opens", "fault_withstand", "slow_opening", "selectivity", "surge_opens", "feeds_too_strong", "turning_current",
-    "conventional_current", "breaker_table",
+    "conventional_current", "breaker_table", "not_listed",
 })  # fmt: skip
 """Rules that a set of devices should leave nothing of."""
 QUESTIONS = frozenset({"data_sheet"})

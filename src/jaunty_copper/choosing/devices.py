@@ -144,6 +144,7 @@ class _Place(NamedTuple):
     prospective_a: float
     backed: BackUp | None
     hazard: bool
+    unlisted: frozenset[str]
     surges: tuple[tuple[float, float, str], ...]
     fills: tuple[tuple[Floats, Floats, str], ...]
     rows: Ints
@@ -167,7 +168,7 @@ def _place(case: Case, device: Device) -> _Place:
     return _Place(
         device, window(case, item), max(voltage_at(case, item.ref("a")), case.operating_v(item)),
         case.operating_v(item), f.prospective(item.id)[0], backed_up(case, item.id),
-        zone is not None and zone.ignition_hazard, tuple(surges), tuple(fills),
+        zone is not None and zone.ignition_hazard, case.code.unlisted, tuple(surges), tuple(fills),
         np.array([g.row for g in guarded], dtype=np.int64), np.array([g.most_a for g in guarded]),
         np.array([g.least_a for g in guarded]), np.array([case.ampacities[g.run.id].amps for g in guarded]),
         tuple(p for p in case.protection.pairs if item.id in (p.upstream, p.downstream) and not p.same),
@@ -286,6 +287,8 @@ def _unfit(here: _Place, family: DeviceFamily) -> Iterator[str]:
             operating_v=here.operating_v,
             prospective_a=amps(here.prospective_a),
         )
+    if family.id in here.unlisted:
+        yield say("not listed as protection of a circuit")
     if here.hazard and family.ignition_protected != "yes":
         yield say("not known to be ignition protected")
 

@@ -16,7 +16,7 @@ from jaunty_copper.network.conduits import Fill, fills, lines_in
 from jaunty_copper.network.levels import highest_v
 from jaunty_copper.network.study import Study
 from jaunty_copper.network.wiring import cable_of, thread_at
-from jaunty_copper.parts.models import Conductor, Thread
+from jaunty_copper.parts.models import Conductor, DeviceFamily, Thread
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.heat import steady_current
 from jaunty_copper.plan.model import (
@@ -111,6 +111,11 @@ class Case:
     def run_title(self, run: Run) -> str:
         """A run by its id and what it joins."""
         return f"{run.id}, {self.plan.run_title(run)}"
+
+    @cached_property
+    def families(self) -> tuple[DeviceFamily, ...]:
+        """Device families that the code takes as protection of a circuit."""
+        return tuple(f for f in self.parts.device_families.values() if f.id not in self.code.unlisted)
 
     def terminal_c(self, run: Run) -> float:
         """Lowest temperature rating of what a run lands on, C."""

@@ -132,6 +132,8 @@ class Code:
         Of a pole to the chassis.
     small_devices : tuple of (mm2, A)
         Up to which section a device may have which rating at most, ascending; the code's own rule for small conductors.
+    unlisted, unlisted_source : frozenset of str, str
+        Device families that are no protection of a circuit by it, and where that stands.
     """
 
     id: str
@@ -143,6 +145,8 @@ class Code:
     covering: str
     bond: Bond
     small_devices: tuple[tuple[float, float], ...]
+    unlisted: frozenset[str]
+    unlisted_source: str
 
     def limit(self, name: str) -> float:
         """The value of a limit."""
@@ -219,6 +223,8 @@ def code_of(id_: str) -> Code:
             data["bond"]["source"],
         ),
         small_devices=tuple((float(area), float(amps)) for area, amps in data.get("small_devices", [])),
+        unlisted=frozenset(data.get("unlisted", {}).get("families", ())),
+        unlisted_source=data.get("unlisted", {}).get("source", ""),
     )
 
 

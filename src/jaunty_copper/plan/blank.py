@@ -29,7 +29,11 @@ def blank() -> Plan:
             Bar(id="M1", name=say("Minus bar"), studs=studs, rating_a=200.0),
             Shunt(id="S1", name="Shunt", rating_a=300.0),
             Breaker(
-                id="K2", name=say("First breaker"), family="dc-miniature-breaker", rating_a=10.0, follows_load=True
+                id="K2",
+                name=say("First breaker"),
+                family="hydraulic-magnetic-breaker",
+                rating_a=10.0,
+                follows_load=True,
             ),
         ),
         equipment=(PowerLoad(id="E1", name=say("First load"), nominal_v=12.0, power_w=60.0),),

@@ -125,10 +125,10 @@ def able_families(case: Case, device: Fuse | Breaker, volts: float, most: float)
     most : float
         Prospective short-circuit current there, A.
     """
-    kind = say("fuse") if isinstance(device, Fuse) else say("breaker")
+    kind = "fuse" if isinstance(device, Fuse) else "breaker"
     found = [
         (able, f)
-        for f in case.parts.device_families.values()
+        for f in case.families
         if f.kind == kind
         and f.min_a <= device.rating_a <= f.max_a
         and f.max_v_dc >= volts

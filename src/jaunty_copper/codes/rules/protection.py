@@ -252,9 +252,44 @@ def _of_voltage(case: Case, x: Named, v: float) -> Edit | None:
     if not isinstance(x, Fuse | Breaker):
         return None
     now = case.parts.device_families[x.family]
-    for f in case.parts.device_families.values():
+    for f in case.families:
         if f.kind == now.kind and f.max_v_dc >= v and x.rating_a in case.parts.ratings(f):
             return Edit(say("Make {x} a {f}", x=x.title, f=f.label), partial(edits.change, id_=x.id, family=f.id))
+    return None
+
+
+def not_listed(case: Case, rule: Rule) -> Iterator[Check]:
+    """Devices that the code does not take as protection of a circuit."""
+    for device in devices(case):
+        family = case.parts.device_families[device.family]
+        check = case.check(rule, device.id, source=case.code.unlisted_source or family.source)
+        yield (
+            check
+            if family.id not in case.code.unlisted
+            else check.fails(
+                Verdict.DEFECT,
+                say(
+                    "{device} is a {family}, which is not listed as protection of a circuit",
+                    device=device.title,
+                    family=family.label,
+                ),
+                partial(_listed, case, device),
+            )
+        )
+
+
+def _listed(case: Case, device: Fuse | Breaker) -> Edit | None:
+    """A device of the same kind and rating, or the next above, of the first family that the code takes."""
+    kind = case.parts.device_families[device.family].kind
+    for family in case.families:
+        rating = next((r for r in case.parts.ratings(family) if r >= device.rating_a), None)
+        if family.kind == kind and family.max_v_dc >= voltage_at(case, device.ref("a")) and rating is not None:
+            return Edit(
+                say(
+                    "Make {device} a {family} of {rating:g} A", device=device.title, family=family.label, rating=rating
+                ),
+                partial(edits.change, id_=device.id, family=family.id, rating_a=rating),
+            )
     return None
 
 
@@ -269,6 +304,9 @@ RULES = (
     Rule("device_too_small", say("Device smaller than its current"),
          say("It opens in normal use, and somebody will put in a larger one."), smaller_than_current,
          say("{} devices are smaller than their normal current asks"), topic=TOPIC),
+    Rule("not_listed", say("Device not listed for the use"),
+         say("What is made to protect one appliance, or a car's circuits, was never tested for what a branch or a bank drives through it."), not_listed,
+         say("{} devices are not listed as protection of a circuit"), topic=TOPIC),
     Rule("device_rating", say("Rating that does not exist"),
          say("What cannot be bought will be replaced by something else on the day."), rating_unknown,
          say("{} devices have a rating that does not exist"), topic=TOPIC),

@@ -113,6 +113,8 @@ def _protect(case: Case, stretch: Stretch, limit: float) -> Edit | None:
     allowed = min((case.ampacities[r.id].amps for r in runs if r.id in case.ampacities), default=inf)
     rated_v = voltage_at(case, stretch.start)
     for family_id in INTERRUPT_ORDER:
+        if family_id in case.code.unlisted:
+            continue
         family = case.parts.device_families[family_id]
         fits = [r for r in case.parts.ratings(family) if r <= allowed]
         if family.max_v_dc >= rated_v and fits:
