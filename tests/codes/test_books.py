@@ -164,3 +164,26 @@ def test_nothing_is_proposed_that_the_book_in_force_does_not_take():
     new = [x for x in proposed.plan.items if hasattr(x, "family")]
     assert new
     assert {x.family for x in new}.isdisjoint(unlisted)
+
+
+@pytest.mark.parametrize(
+    ("code", "thin", "fits"),
+    [(NA, "mm2-1", "mm2-1.5"), (ISO, "mm2-0.75", "mm2-1"), (IEC, "mm2-1", "mm2-1.5"), (NFPA, "mm2-1.5", "mm2-2.5")],
+)
+def test_no_conductor_is_thinner_than_the_least(code, thin, fits):
+    """16 AWG is 1.31 mm² and 14 AWG 2.08; ISO has 1 mm², IEC 1.5."""
+    plan = edits.change(fused(), "W5", conductor=thin)
+    (finding,) = found(plan, "least_size", code)
+    assert finding.place == "W5"
+    assert finding.fix().apply(plan).run_by_id["W5"].conductor == fits
+    assert not found(edits.change(plan, "W5", conductor=fits), "least_size", code)
+
+
+def test_conductors_in_parallel_are_of_1_0_awg_and_larger():
+    """NFPA 70 310.10(G)(1); 53.5 mm²."""
+    plan = edits.change(fused(), "W2", parallel=2, conductor="mm2-50")
+    (finding,) = found(plan, "least_size", NFPA)
+    assert finding.place == "W2"
+    assert finding.limit == pytest.approx(53.5)
+    assert not found(edits.change(plan, "W2", conductor="mm2-70"), "least_size", NFPA)
+    assert not found(plan, "least_size", IEC)

@@ -65,6 +65,39 @@ def thicker(case: Case, run: Run, current: float) -> Edit | None:
     return Edit(say("Make {run} {label}", run=run.id, label=label), partial(resize, ids=(run.id,), conductor=size))
 
 
+def too_small(case: Case, rule: Rule) -> Iterator[Check]:
+    """Conductors thinner than the code allows at all, or than it allows in parallel."""
+    for run in case.plan.runs:
+        if run.length_m == 0.0:
+            continue
+        size = case.parts.conductors[run.conductor]
+        name = "parallel_least_mm2" if run.parallel > 1 and case.code.limit("parallel_least_mm2") else "least_mm2"
+        least = case.code.limit(name)
+        check = case.check(rule, run.id, size.area_mm2, least, "mm²", source=case.code.source(name))
+        fits = next((s for s in case.parts.sizes(size.system) if s.area_mm2 * 1.001 >= least), None)
+        yield (
+            check
+            if size.area_mm2 * 1.001 >= least
+            else check.fails(
+                Verdict.DEFECT,
+                say(
+                    "{run} has {area:.3g} mm²; {least:.3g} mm² are the least{parallel}",
+                    run=case.run_title(run),
+                    area=size.area_mm2,
+                    least=least,
+                    parallel=say(" in parallel") if name == "parallel_least_mm2" else "",
+                ),
+                None
+                if fits is None
+                else partial(
+                    Edit,
+                    say("Make {run} {size}", run=run.id, size=fits.label),
+                    partial(resize, ids=(run.id,), conductor=fits.id),
+                ),
+            )
+        )
+
+
 def insulation_not_permitted(case: Case, rule: Rule) -> Iterator[Check]:
     """Insulation too cool for an engine space, or already at its limit by the air alone."""
     table = case.code.ampacity
@@ -181,6 +214,9 @@ RULES = (
     Rule("ampacity", say("Ampacity"),
          say("A conductor above its ampacity cooks its insulation a little every time, until it shorts or burns."), ampacity_exceeded,
          say("{} conductors carry more than their ampacity"), topic=TOPIC),
+    Rule("least_size", say("Least size"),
+         say("A thin conductor breaks at its lug before anything is wrong with its current."), too_small,
+         say("{} conductors are thinner than the least"), topic=TOPIC),
     Rule("insulation", say("Insulation for the place"),
          say("Insulation that the air alone brings near its limit softens, and the copper moves through it."), insulation_not_permitted,
          say("{} conductors have insulation too weak for their place"), topic=TOPIC),
