@@ -94,3 +94,24 @@ def test_where_an_interrupt_rating_turns_on_an_unknown_battery_that_is_asked():
     assert found(edits.change(plan, "F1", family="class-t-fuse"), "data_sheet") == []
     assert found(plan, "data_sheet") == []
     assert found(plan, "interrupt_rating")
+
+
+def test_a_stub_that_the_code_allows_is_no_danger_by_it_and_is_told_why():
+    """40 in of sheathed conductor may lead to its own device (33 CFR 183.455(b)(2)); behind a slow limiter it burns all the same."""
+    plan = edits.change(
+        fused(conductor="mm2-1.5", to_fuse=0.9, sheathed=True, rating=10.0),
+        "F0",
+        family="open-link-limiter",
+        rating_a=100.0,
+    )
+    for id_ in ("W1", "W2", "W3"):
+        plan = edits.change(plan, id_, conductor="mm2-35")
+    (f,) = [f for f in found(plan, "fault_withstand") if f.place == "W4"]
+    assert f.verdict is Verdict.DEFECT
+    assert f.headline.endswith(
+        "lets a stretch this short do without a device of its own; a short in it destroys it all the same"
+    )
+    assert not [f for f in found(plan, "branch_unprotected") if f.place == "W4"]
+    bare = edits.change(plan, "W4", sheathed=False)
+    (f,) = [f for f in found(bare, "fault_withstand") if f.place == "W4"]
+    assert f.verdict is Verdict.DANGER

@@ -9,6 +9,7 @@ import numpy as np
 
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import ROUNDED, Check, Rule, Verdict
+from jaunty_copper.codes.permitted import is_tap
 from jaunty_copper.codes.rules.words import amps, duration, energy
 from jaunty_copper.language import say
 from jaunty_copper.physics.copper import Floats
@@ -145,12 +146,24 @@ def withstand(case: Case, rule: Rule) -> Iterator[Check]:
             source=say("IEC 60949, from {row:g} to {row_2:g} °C; devices' slowest, representative", row=e.start_c[row], row_2=e.end_c[row]),
         )  # fmt: skip
         if isfinite(quick[row]):
-            yield _burns(case, check, run, row, burning(row), float(able[row]))
+            yield _as_allowed(case, k, _burns(case, check, run, row, burning(row), float(able[row])))
         elif isfinite(slowly[row]) and case.protection.guard.bound(k).amps <= case.ampacities[run.id].amps * ROUNDED:
             # What may carry less than may flow through it for good is a finding of its own.
-            yield _overheats(case, check, run, row, heating(row))
+            yield _as_allowed(case, k, _overheats(case, check, run, row, heating(row)))
         else:
             yield check
+
+
+def _as_allowed(case: Case, branch: int, found: Check) -> Check:
+    """What a code lets do without a device for its shortness is no danger by it; why it is told all the same is said."""
+    if not is_tap(case, branch):
+        return found
+    words = say(
+        "{what}. {code} lets a stretch this short do without a device of its own; a short in it destroys it all the same",
+        what=found.headline,
+        code=case.code.name,
+    )
+    return found._replace(verdict=max(found.verdict, Verdict.DEFECT), headline=words)
 
 
 def opening(case: Case, at: AtRun) -> str:
