@@ -16,8 +16,8 @@ from jaunty_copper.parts.price_file import PriceError, read_prices
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example, names
 from jaunty_copper.plan.files import dumps, parse
-from jaunty_copper.plan.model import StockPiece
-from tests.build import fused
+from jaunty_copper.plan.model import Fuse, StockPiece
+from tests.build import fused, loop
 
 DEMO = example("orchard_station")
 
@@ -216,17 +216,36 @@ def test_the_grounded_pole_is_connected_before_the_live_one():
     assert "minus" in last.a + last.b
 
 
-def test_capacitors_sources_and_fuses_come_in_their_order():
-    ids = [s.id for s in steps_of(wire(DEMO))]
-    assert (
-        ids.index("before:off:GEN") < ids.index("return:W22") < ids.index("bank:W1") < ids.index("live:capacitors:INV")
-    )
-    assert (
-        ids.index("live:capacitors:INV")
-        < ids.index("live:close:Q1")
-        < ids.index("live:in:F1")
-        < ids.index("live:on:GEN")
-    )
+def test_fuses_go_in_with_the_switch_open_and_the_switch_closes_last():
+    steps = steps_of(wire(DEMO))
+    ids = [s.id for s in steps]
+    order = [
+        "before:off:GEN", "return:W22", "bank:W1", "live:cover", "live:polarity:F1", "live:in:F1", "live:in:F2", "live:proved",
+        "live:capacitors:INV", "live:close:Q1", "live:in:K4", "live:loads", "live:on:SUN", "live:on:GEN",
+    ]  # fmt: skip
+    at = [ids.index(x) for x in order if x in ids]
+    assert at == sorted(at)
+    assert set(order) - set(ids) <= {"live:on:SUN"}
+    fuses = {x.id for x in DEMO.items if isinstance(x, Fuse)}
+    assert all(ids.index(f"live:in:{x}") < ids.index("live:close:Q1") for x in fuses)
+    # Each step names a part that the plan has, and is live by then.
+    (first,) = [s for s in steps if s.id.startswith("live:polarity")]
+    assert "Main fuse" in first.text
+    (proved,) = [s for s in steps if s.id == "live:proved"]
+    assert "Main switch" in proved.text
+
+
+def test_without_a_switch_a_fuse_makes_onto_what_is_behind_and_that_is_said():
+    steps = steps_of(wire(fused()))
+    (main,) = [s for s in steps if s.id == "live:in:F0"]
+    assert "makes onto what is behind" in main.caution
+    assert not [s for s in steps if s.id in ("live:proved", "bank:level")]
+
+
+def test_only_units_in_parallel_are_levelled():
+    assert "bank:level" in {s.id for s in steps_of(wire(DEMO))}
+    series = edits.change(loop(), "B", soc_percent=40.0)
+    assert "bank:level" not in {s.id for s in steps_of(wire(series))}
 
 
 def test_ticks_are_kept_in_the_file_and_taken_away():

@@ -16,9 +16,11 @@ from jaunty_copper.plan.model import (
     Fuse,
     Inline,
     Run,
+    Shunt,
     Source,
     split_ref,
 )
+from jaunty_copper.plan.topology import chassis_of
 from jaunty_copper.protection.guard import Guard
 
 
@@ -111,6 +113,8 @@ def _connect(w: Wiring, r: Run, part: str, caution: str = "") -> Step:
         id_, terminal = split_ref(ref)
         titles.append(f"{w.plan.by_id[id_].title} {terminal}")
     word = say("Bolt") if r.length_m == 0.0 else say("Connect")
+    if chassis_of(w.plan, r):
+        caution = caution or say("Paint off and bright metal under the lug, then seal it")
     return Step(
         f"{part.lower()}:{r.id}",
         part,
@@ -121,11 +125,21 @@ def _connect(w: Wiring, r: Run, part: str, caution: str = "") -> Step:
 
 def _dead(w: Wiring) -> Iterator[Step]:
     grounded, live, _ = _ordered(w)
+    yield Step(
+        "dead:make", "Return",
+        say("Measure and mark each cable, cut and strip it without a nick, crimp and pull each lug, shrink its sleeve, put on its labels"),
+    )  # fmt: skip
     for r in sorted(grounded, key=lambda r: _rank(w, r)):
         yield _connect(w, r, "Return")
     for r in sorted(live, key=lambda r: _rank(w, r)):
         yield _connect(w, r, "Feed")
-    yield Step("dead:pull", "Feed", say("Pull every lug by hand, then check each stud's torque and mark it"))
+    yield Step(
+        "dead:pull",
+        "Feed",
+        say(
+            "Pull every lug by hand, check each stud's torque and mark it; fix the cables so that no lug carries their weight"
+        ),
+    )
     yield Step(
         "dead:short", "Feed", say("Measure between plus and minus of every bar: no short, and no voltage yet"),
         say("Capacitors read as a short for a moment"),
@@ -135,12 +149,13 @@ def _dead(w: Wiring) -> Iterator[Step]:
 def _bank(w: Wiring) -> Iterator[Step]:
     *_, at_bank = _ordered(w)
     main = _main(w, at_bank)
-    units = [b for bank in w.banks for b in bank.units]
-    if len({(b.soc_percent, b.nominal_v) for b in units}) > 1 or any(len(bank.strings) > 1 for bank in w.banks):
+    if any(len(bank.strings) > 1 for bank in w.banks):
         yield Step(
             "bank:level",
             "Bank",
-            say("Bring all units to one voltage before they are joined: measure each, none more than 0.1 V apart"),
+            say(
+                "Bring units that will be in parallel to one voltage before they are joined: none more than 0.1 V apart"
+            ),
             say("Units at different charge drive a current through their links at once"),
         )
     guard = Guard(w)
@@ -168,12 +183,102 @@ def _main(w: Wiring, at_bank: list[Run]) -> tuple[str, ...]:
     return tuple(r.id for r in sorted(found, key=lambda r: w.rail_of(r.a) in guard.hot_rails))
 
 
+def _ways(w: Wiring) -> list[list[Inline]]:
+    """What stands one after the other between a live main post and the first bar, from the post on."""
+    guard, plan = Guard(w), w.plan
+    found = []
+    for id_ in _main(w, _ordered(w)[2]):
+        run = plan.run_by_id[id_]
+        if w.rail_of(run.a) not in guard.hot_rails:
+            continue
+        ref = run.b if isinstance(plan.by_id[split_ref(run.a)[0]], Battery) else run.a
+        way = list[Inline]()
+        while isinstance(item := plan.by_id[split_ref(ref)[0]], Inline) and item not in way:
+            way.append(item)
+            beyond = item.ref("b" if ref == item.ref("a") else "a")
+            runs = plan.runs_at.get(beyond, ())
+            if len(runs) != 1:
+                break
+            ref = runs[0].b if runs[0].a == beyond else runs[0].a
+        found.append(way)
+    return found
+
+
 def _live(w: Wiring) -> Iterator[Step]:
-    plan = w.plan
+    """Fuses go in and everything is proved with the switch open; the switch closes last, sources come after the bank."""
+    plan, ways = w.plan, _ways(w)
+    on_ways = [x for way in ways for x in way]
+    yield Step("live:cover", "Live", say("Put covers over every post and every live stud"))
+    for way in ways:
+        if way:
+            yield Step(
+                f"live:polarity:{way[0].id}",
+                "Live",
+                say(
+                    "Measure polarity and voltage at {x}, on the side of the bank: it is live up to there",
+                    x=way[0].title,
+                ),
+            )
+    mains = [x for x in on_ways if isinstance(x, Disconnect | Contactor)]
+    others = [x for x in plan.items if isinstance(x, Disconnect | Contactor) and x not in mains]
+    fuses = [x for x in plan.items if isinstance(x, Fuse)]
+    for fuse in sorted(fuses, key=lambda fuse: fuse not in on_ways):
+        yield Step(
+            f"live:in:{fuse.id}",
+            "Live",
+            say("Put in {x} of {rating_a:g} A while {switch} is open", x=fuse.title, rating_a=fuse.rating_a, switch=mains[0].title) if mains
+            else say("Put in {x} of {rating_a:g} A", x=fuse.title, rating_a=fuse.rating_a),
+            "" if mains else say("No switch stands before it: it makes onto what is behind, and empty capacitors weld or burn it"),
+        )  # fmt: skip
+    for switch in mains[:1]:
+        yield Step(
+            "live:proved",
+            "Live",
+            say(
+                "Measure polarity and voltage at {x}, on both sides: the bank's on one, nothing on the other",
+                x=switch.title,
+            ),
+        )
+    yield from _filling(w)
+    for main in mains:
+        yield Step(f"live:close:{main.id}", "Live", say("Close {x}, everything else still off", x=main.title))
+    for other in others:
+        yield Step(f"live:close:{other.id}", "Live", say("Close {x}", x=other.title))
+    for x in plan.items:
+        if isinstance(x, Breaker):
+            yield Step(
+                f"live:in:{x.id}",
+                "Live",
+                say("Close {x} of {rating_a:g} A; what it feeds must come up alone", x=x.title, rating_a=x.rating_a),
+            )
     yield Step(
-        "live:polarity", "Live", say("Measure polarity and voltage at the open main switch, then at every open holder")
+        "live:loads", "Live", say("Switch on one load after the other, the largest last; each must come up alone")
     )
     for x in plan.items:
+        if isinstance(x, Shunt):
+            ah = max((sum(b.by_id[s[0]].capacity_ah for s in b.strings) for b in w.banks), default=0.0)
+            yield Step(
+                f"live:set:{x.id}",
+                "Live",
+                say("Set the monitor at {x}: {ah:g} Ah, and its zero with nothing flowing", x=x.title, ah=ah),
+            )
+    for e in plan.equipment:
+        if isinstance(e, Source):
+            yield Step(
+                f"live:on:{e.id}",
+                "Live",
+                say("Set {e} to {set_v:g} V and let it give: the voltage at the bank must rise to that and no further", e=e.title, set_v=e.set_v),
+            )  # fmt: skip
+    yield Step(
+        "live:warm",
+        "Live",
+        say("After half an hour at full load feel or measure every joint: none warmer than its cable"),
+    )
+
+
+def _filling(w: Wiring) -> Iterator[Step]:
+    """Capacitors are filled before the switch closes onto them."""
+    for x in w.plan.items:
         if isinstance(x, Contactor) and x.precharge_ohm is not None:
             yield Step(
                 f"live:precharge:{x.id}",
@@ -185,43 +290,11 @@ def _live(w: Wiring) -> Iterator[Step]:
                     precharge_s=x.precharge_s or 0,
                 ),
             )
-    caps = [e for e in plan.equipment if e.input_uf is not None]
-    for e in caps:
-        yield Step(
-            f"live:capacitors:{e.id}",
-            "Live",
-            say("Fill the capacitors of {e} through a resistor before its switch closes", e=e.title),
-            say("Empty, they weld contacts"),
-        )
-    for x in plan.items:
-        if isinstance(x, Disconnect | Contactor):
-            yield Step(f"live:close:{x.id}", "Live", say("Close {x}, everything else still off", x=x.title))
-    for x in plan.items:
-        if isinstance(x, Fuse | Breaker):
-            word = say("Put in") if isinstance(x, Fuse) else say("Close")
+    for e in w.plan.equipment:
+        if e.input_uf is not None:
             yield Step(
-                f"live:in:{x.id}",
+                f"live:capacitors:{e.id}",
                 "Live",
-                say(
-                    "{word} {x} of {rating_a:g} A; what it feeds must come up alone",
-                    word=word,
-                    x=x.title,
-                    rating_a=x.rating_a,
-                ),
+                say("Fill the capacitors of {e} through a resistor before its switch closes", e=e.title),
+                say("Empty, they weld contacts"),
             )
-    for e in plan.equipment:
-        if isinstance(e, Source):
-            yield Step(
-                f"live:on:{e.id}",
-                "Live",
-                say(
-                    "Let {e} give: its voltage at the bank must rise to {set_v:g} V and no further",
-                    e=e.title,
-                    set_v=e.set_v,
-                ),
-            )
-    yield Step(
-        "live:warm",
-        "Live",
-        say("After half an hour at full load feel or measure every joint: none warmer than its cable"),
-    )
