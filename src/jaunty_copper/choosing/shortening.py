@@ -96,10 +96,11 @@ class Shortening:
         given_way = []
         for id_ in (d for d in ends_first(case) if d in raised | behind):
             device = case.protection.devices[id_]
-            least = max(was[id_] if id_ in raised else 0.0, window(case, device.item).low.amps)
-            for rating in case.parts.ratings(device.family):
-                if not least <= rating < device.item.rating_a:
-                    continue
+            low = window(case, device.item).low.amps
+            lesser = [r for r in case.parts.ratings(device.family) if low <= r < device.item.rating_a]
+            # One that was raised comes down to what it was, or to the next that its new family has below that.
+            enough = [r for r in lesser if r >= was[id_]] or lesser[-1:] if id_ in raised else lesser
+            for rating in enough:
                 edit = Edit(
                     say("Make {item} {rating:g} A", item=device.item.title, rating=rating),
                     partial(change, id_=id_, rating_a=rating),
