@@ -16,12 +16,14 @@ from jaunty_copper.documents.curves import curves_of
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.drawing import Circle, Drawing, Rect, Text, as_svg, line
 from jaunty_copper.documents.drawings import board_drawing, cable_drawing, curves_drawing, reels_drawing, shares_drawing
+from jaunty_copper.documents.notices import notices_of
 from jaunty_copper.documents.pdf.labels import labels_pdf
 from jaunty_copper.documents.pdf.report import report_pdf
 from jaunty_copper.documents.pdf.sheet import plain, spell
 from jaunty_copper.documents.table import Table, as_csv, as_xlsx, columns
 from jaunty_copper.documents.tables import MAKERS, all_tables, table
 from jaunty_copper.fabrication.packing import KERF_M
+from jaunty_copper.parts.figures import quantity
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import save
@@ -287,3 +289,24 @@ def test_export_writes_every_form(tmp_path, capsys):
     assert "-o FILE" in capsys.readouterr().err
     assert main(["export", str(plan), "--to", "cable-svg", "--of", "nothing"]) == 2
     assert main(["export", str(plan), "--to", "curves-svg", "--of", "F1,F2"]) == 0
+
+
+def test_notices_name_the_fault_current_what_stays_live_and_where_sources_meet():
+    notices = {n.place: n for n in notices_of(D)}
+    bank = notices["B1"]
+    most = max(
+        abs(float(D.protection.faults.peak.current_a[D.protection.faults.at[f"{u}.plus"]]))
+        for u in ("B1", "B2", "B3", "B4")
+    )
+    assert f"Available fault current {quantity(most, 'A')} DC" in " ".join(bank.lines)
+    assert "Nominal voltage 24 V DC" in bank.lines
+    assert not any("hydrogen" in line for line in bank.lines)
+    switch = notices["Q1"]
+    assert "Sun controller, Generator charger" in " ".join(switch.lines)
+    assert notices["P24"].head == "More than one source"
+    assert "P12" not in notices
+    assert [r[0] for r in table(D, "notices").rows] == list(notices)
+    text = " ".join(pages(labels_pdf(D)))
+    assert "Emergency: switches off the bank" in text
+    relay = notices_of(Dossier(example("relay_mast")))
+    assert any("hydrogen" in line for n in relay for line in n.lines)

@@ -12,7 +12,7 @@ from jaunty_copper.language import say
 
 TABLES = (
     "equipment", "scenarios", "bank", "checks", "findings", "rules", "faults", "coordination", "cuts", "reels", "materials",
-    "crimps", "terminals", "conduits", "labels", "order", "readings", "log",
+    "crimps", "terminals", "conduits", "labels", "notices", "order", "readings", "log",
 )  # fmt: skip
 FORMS = (
     "report",

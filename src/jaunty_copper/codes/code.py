@@ -126,6 +126,8 @@ class Code:
         Its figures, by name.
     edition : str
         It was written for.
+    notices : str
+        What it says of notices on the spot.
     covering : str
         What lets a conductor be longer before its device: sheathed, raceway or short_proof.
     bond : Bond
@@ -142,6 +144,7 @@ class Code:
     ampacity: AmpacityTable
     limits: Mapping[str, Limit]
     edition: str
+    notices: str
     covering: str
     bond: Bond
     small_devices: tuple[tuple[float, float], ...]
@@ -215,6 +218,7 @@ def code_of(id_: str) -> Code:
         ampacity=open_air,
         limits={name: Limit(float(x["value"]), x["unit"], x["source"]) for name, x in data["limits"].items()},
         edition=data["edition"],
+        notices=data["notices"],
         covering=data["covering"],
         bond=Bond(
             tuple((float(x), float(y), float(z)) for x, y, z in data["bond"]["steps"]),

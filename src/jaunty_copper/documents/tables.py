@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable, Iterator
 from jaunty_copper.codes.rules import RULES
 from jaunty_copper.commissioning.points import UNIT, Point
 from jaunty_copper.documents.dossier import Dossier
+from jaunty_copper.documents.notices import notices_of
 from jaunty_copper.documents.table import Cell, Table, column, columns
 from jaunty_copper.fabrication.cuts import Cut
 from jaunty_copper.language import say
@@ -90,6 +91,11 @@ def _materials(d: Dossier) -> Table:
 def _labels(d: Dossier) -> Table:
     rows = tuple((c.label, end.ref) for c in d.shop.cuts for end in (c.a, c.b))
     return Table("labels", say("Labels"), columns("label", "at"), rows)
+
+
+def _notices(d: Dossier) -> Table:
+    rows = tuple((n.place, n.where, n.head, "; ".join(n.lines), d.case.code.notices) for n in notices_of(d))
+    return Table("notices", say("Notices"), columns("place", "where", "head", "text", "source"), rows)
 
 
 def _order(d: Dossier) -> Table:
@@ -340,7 +346,7 @@ def _log(d: Dossier) -> Table:
 MAKERS: dict[str, Callable[[Dossier], Table]] = {
     "equipment": _equipment, "scenarios": _scenarios, "bank": _bank, "checks": _checks, "findings": _findings, "rules": _rules,
     "faults": _faults, "coordination": _coordination, "cuts": _cuts, "reels": _reels, "materials": _materials,
-    "crimps": _crimps, "terminals": _terminals, "conduits": _conduits, "labels": _labels, "order": _order, "readings": _readings,
+    "crimps": _crimps, "terminals": _terminals, "conduits": _conduits, "labels": _labels, "notices": _notices, "order": _order, "readings": _readings,
     "log": _log,
 }  # fmt: skip
 """Every table, by the name that the command line gives it, in the order of the work."""

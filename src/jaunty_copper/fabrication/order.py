@@ -183,7 +183,7 @@ def _main(w: Wiring, at_bank: list[Run]) -> tuple[str, ...]:
     return tuple(r.id for r in sorted(found, key=lambda r: w.rail_of(r.a) in guard.hot_rails))
 
 
-def _ways(w: Wiring) -> list[list[Inline]]:
+def main_ways(w: Wiring) -> list[list[Inline]]:
     """What stands one after the other between a live main post and the first bar, from the post on."""
     guard, plan = Guard(w), w.plan
     found = []
@@ -206,7 +206,7 @@ def _ways(w: Wiring) -> list[list[Inline]]:
 
 def _live(w: Wiring) -> Iterator[Step]:
     """Fuses go in and everything is proved with the switch open; the switch closes last, sources come after the bank."""
-    plan, ways = w.plan, _ways(w)
+    plan, ways = w.plan, main_ways(w)
     on_ways = [x for way in ways for x in way]
     yield Step("live:cover", "Live", say("Put covers over every post and every live stud"))
     for way in ways:
