@@ -2,8 +2,10 @@ import numpy as np
 import pytest
 
 from jaunty_copper.network.study import study
+from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.model import Breaker, Fuse, PowerLoad, Zone
+from jaunty_copper.protection.devices import instead_of
 from jaunty_copper.protection.protection import Protection
 from jaunty_copper.protection.selectivity import in_series
 from tests.build import fused
@@ -36,3 +38,18 @@ def test_two_devices_that_feed_the_same_are_one_circuit():
     pairs = {(p.upstream, p.downstream): p for p in Protection(study(more)).pairs}
     assert not pairs["F0", "F1"].same
     assert ("F1", "F2") not in pairs
+
+
+def test_warm_air_moves_the_thermal_part_of_a_breaker_and_not_its_magnet():
+    """15 times the rating opens within 20 ms whatever the air; less than that does not, though the rating is worth less."""
+    plan = edits.add(fused(), Zone(id="hot", ambient_c=60.0))
+    plan = edits.replace_item(plan, "F1", Breaker(id="F1", family="dc-miniature-breaker", rating_a=10.0, zone="hot"))
+    device = Protection(study(plan)).devices["F1"]
+    assert device.slow_a < 9.0
+    assert float(device.longest(np.array(150.0))) == pytest.approx(0.02, rel=1e-6)
+    assert float(device.longest(np.array(15.0 * device.slow_a))) > 0.02
+    assert float(device.longest(np.array(2.0 * device.slow_a))) == pytest.approx(
+        float(device.band.longest(2.0)), rel=1e-12
+    )
+    other = instead_of(device, library(), device.family, 20.0)
+    assert float(other.longest(np.array(300.0))) == pytest.approx(0.02, rel=1e-6)

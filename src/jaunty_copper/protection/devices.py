@@ -1,5 +1,6 @@
 """The protective devices of a plan with their curves, each at the air it stands in."""
 
+from dataclasses import replace
 from typing import NamedTuple
 
 import numpy as np
@@ -65,6 +66,19 @@ def band_for(parts: Catalogue, family_id: str) -> Band:
     return band_of(parts.gates_of(family), family.beyond == "i2t", family.floor_s)
 
 
+def magnetic(band: Band, family: DeviceFamily, worth: float) -> Band:
+    """A band over what a rating is worth in warm air: warmth moves the thermal part only, a magnet asks for as many amperes as ever.
+
+    Parameters
+    ----------
+    worth : float
+        What the air leaves of the rating, 0 to 1.
+    """
+    if family.release != "thermal" or family.beyond != "constant" or worth >= 1.0 or not band.long_at.size:
+        return band
+    return replace(band, long_at=np.append(band.long_at[:-1], band.long_at[-1] / worth))
+
+
 def devices_of(wiring: Wiring, hottest_c: Floats, coolest_c: Floats) -> dict[str, Device]:
     """Every fuse and breaker by id.
 
@@ -78,15 +92,16 @@ def devices_of(wiring: Wiring, hottest_c: Floats, coolest_c: Floats) -> dict[str
     parts = wiring.parts
     items = [x for x in wiring.plan.items if isinstance(x, Fuse | Breaker)]
     at = np.array([wiring.branch[x.id] for x in items], dtype=np.int64)
-    bands = {f: band_for(parts, f) for f in {x.family for x in items}}
     families = [parts.device_families[x.family] for x in items]
     worth = np.ones((2, len(items)))
     for release in {f.release for f in families}:
         own = np.array([f.release == release for f in families])
         worth[:, own] = ambient_factor(release, [hottest_c[at[own]], coolest_c[at[own]]])
     air = np.stack([hottest_c[at], coolest_c[at]], axis=1).tolist()
+    kinds = {(f.id, high): f for f, high in zip(families, worth[1].tolist(), strict=True)}
+    bands = {(id_, high): magnetic(band_for(parts, id_), f, high) for (id_, high), f in kinds.items()}
     return {
-        x.id: Device(x, family, bands[x.family], k, x.rating_a * low, x.rating_a * high, (hot, cool))
+        x.id: Device(x, family, bands[x.family, high], k, x.rating_a * low, x.rating_a * high, (hot, cool))
         for x, family, k, (low, high), (hot, cool) in zip(
             items, families, at.tolist(), worth.T.tolist(), air, strict=True
         )
@@ -103,5 +118,5 @@ def instead_of(device: Device, parts: Catalogue, family: DeviceFamily, rating_a:
     """
     hot, cool = ambient_factor(family.release, device.air_c)
     item = device.item.model_copy(update={"family": family.id, "rating_a": rating_a})
-    band = band_for(parts, family.id)
+    band = magnetic(band_for(parts, family.id), family, float(cool))
     return Device(item, family, band, device.branch, float(hot) * rating_a, float(cool) * rating_a, device.air_c)
