@@ -6,7 +6,7 @@ from pathlib import Path
 from jaunty_copper.codes.code import Code, code_names, code_of
 
 HERE = Path(__file__).parent / "codes"
-BOOKS = ("NFPA 70", "IEC ", "ISO 13297", "33 CFR")
+BOOKS = ("NFPA 70", "IEC ", "ISO 13297", "33 CFR", "ETSI ")
 UNSURE = ("representative", "check the edition", "practice")
 EXAMPLES = {
     "north_american_small_craft": (
@@ -18,6 +18,13 @@ EXAMPLES = {
     ),
     "iso_small_craft": ("16 mm², 105 °C, in air of 30 °C", "mm2-16", "pvc-105", 30.0, 130.0),
     "nfpa_70": ("6 AWG, 60 °C, by table 310.16", "awg-6", "pvc-60", 30.0, 55.0),
+    "telecom_dc_48v": (
+        "10 mm², 70 °C, in air of 30 °C, by IEC 60364-5-52 table B.52.2",
+        "mm2-10",
+        "pvc-70",
+        30.0,
+        63.0,
+    ),
     "iec_60364": ("10 mm², 70 °C, in air of 30 °C, by table B.52.2", "mm2-10", "pvc-70", 30.0, 63.0),
 }
 """By hand: what, conductor, insulation, air, and the ampacity by the code's table, A."""

@@ -4,6 +4,7 @@ import doctest
 import importlib.util
 import math
 import re
+import tomllib
 from pathlib import Path
 
 import pytest
@@ -11,6 +12,7 @@ import pytest
 from jaunty_copper.codes.code import code_names, code_of
 
 DOCS = Path(__file__).parents[2] / "docs"
+DATA = DOCS.parent / "src" / "jaunty_copper" / "codes" / "data"
 PAGES = sorted(p for p in DOCS.rglob("*.md") if ">>> " in p.read_text("utf-8"))
 
 
@@ -77,7 +79,7 @@ def test_the_pages_of_the_codes_say_what_their_data_says():
         assert code.edition
         # The figure by hand is the data file's own row, read without the program.
         _, conductor, insulation, _, amps = pages.EXAMPLES[id_]
-        file = DOCS.parent / "src" / "jaunty_copper" / "codes" / "data" / f"{id_}.ampacity.csv"
+        file = DATA / tomllib.loads((DATA / f"{id_}.toml").read_text("utf-8"))["ampacity"]["table"]
         head, *rows = [line.split(",") for line in file.read_text("utf-8").splitlines() if not line.startswith("#")]
         size = {"mm2-16": "6" if id_.startswith("north") else "16", "awg-6": "6", "mm2-10": "10"}[conductor]
         (row,) = [r for r in rows if r[0] == size]

@@ -37,6 +37,7 @@ from jaunty_copper.plan.model import (
     split_ref,
 )
 from jaunty_copper.plan.supply import supply_of
+from jaunty_copper.plan.topology import bonds_of
 
 Bonding = Literal["minus", "plus", "floating", "not said"]
 SYSTEMS_V = (12.0, 24.0, 48.0)
@@ -184,6 +185,14 @@ def _with_leads(plan: Plan, main_a: float, mains: set[str]) -> Plan:
         sizes = case.sizes_of(run)
         fits = next((s.id for s, able in sizes if able >= needs), sizes[-1][0].id)
         plan = edits.change(plan, run.id, conductor=fits)
+    # One size from the posts to the bars, and of the bond: posts, whose own column is the coolest, decide for all.
+    areas = {r.conductor: case.parts.conductors[r.conductor].area_mm2 for r in plan.runs}
+    main = [r for r in plan.runs if r.id not in bank.inside]
+    thickest = max((r.conductor for r in main), key=lambda c: areas[c])
+    largest = max((r.conductor for r in plan.runs), key=lambda c: areas[c])
+    bonds = {r.id for r in bonds_of(plan)}
+    for run in main:
+        plan = edits.change(plan, run.id, conductor=largest if run.id in bonds else thickest)
     return plan
 
 

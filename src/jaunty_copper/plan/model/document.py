@@ -83,7 +83,7 @@ class Scenario(Model):
         return one_line(self.name) or self.id
 
 
-Practice = Literal["iec_60364", "iso_small_craft", "nfpa_70", "north_american_small_craft"]
+Practice = Literal["iec_60364", "iso_small_craft", "nfpa_70", "north_american_small_craft", "telecom_dc_48v"]
 """Ids of the codes that the program has; a test holds them against the data files."""
 
 
