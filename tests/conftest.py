@@ -23,11 +23,12 @@ def _own_folders(tmp_path, monkeypatch):
     monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
 
 
-def pytest_collection_modifyitems(items):
-    """The slow ones first in each half: two processes begin with a half each, and take quick ones from one another at the end."""
+def pytest_collection_modifyitems(config, items):
+    """The slow ones first in each share: each process begins with a share of its own, and takes quick ones from others at the end."""
+    n = getattr(config, "workerinput", {}).get("workercount", 1)
     slow = [item for item in items if "hands" in item.path.parts]
     quick = [item for item in items if "hands" not in item.path.parts]
-    items[:] = [item for k in (0, 1) for item in (*slow[k::2], *quick[k::2])]
+    items[:] = [item for k in range(n) for item in (*slow[k::n], *quick[k::n])]
 
 
 # What hands did: one folder for all processes of a run, summed up at the end by the first of them.
