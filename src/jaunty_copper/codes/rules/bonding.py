@@ -5,7 +5,7 @@ from functools import partial
 
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import ROUNDED, Check, Rule, Verdict
-from jaunty_copper.codes.rules.conductors import resize
+from jaunty_copper.codes.rules.conductors import as_thick
 from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
@@ -31,7 +31,6 @@ def too_thin(case: Case, rule: Rule) -> Iterator[Check]:
         sizes = case.parts.sizes(case.parts.conductors[run.conductor].system)
         least = case.code.bond.least_mm2(_area(case, largest), [s.area_mm2 for s in sizes])
         check = case.check(rule, run.id, _area(case, run), least, "mm²", source=case.code.bond.source)
-        fits = next((s for s in sizes if s.area_mm2 * ROUNDED >= least), None)
         yield (
             check
             if _area(case, run) * ROUNDED >= least
@@ -45,13 +44,7 @@ def too_thin(case: Case, rule: Rule) -> Iterator[Check]:
                     largest=largest.id,
                     most=_area(case, largest),
                 ),
-                None
-                if fits is None
-                else partial(
-                    Edit,
-                    say("Make {run} {size}", run=run.id, size=fits.label),
-                    partial(resize, ids=(run.id,), conductor=fits.id),
-                ),
+                partial(as_thick, case, run, least),
             )
         )
 

@@ -65,6 +65,23 @@ def thicker(case: Case, run: Run, current: float) -> Edit | None:
     return Edit(say("Make {run} {label}", run=run.id, label=label), partial(resize, ids=(run.id,), conductor=size))
 
 
+def as_thick(case: Case, run: Run, least_mm2: float) -> Edit | None:
+    """The smallest size of a run's own system that is at least so thick.
+
+    Parameters
+    ----------
+    least_mm2 : float
+        Section of one conductor, mm2.
+    """
+    sizes = case.parts.sizes(case.parts.conductors[run.conductor].system)
+    fits = next((s for s in sizes if s.area_mm2 * 1.001 >= least_mm2), None)
+    if fits is None:
+        return None
+    return Edit(
+        say("Make {run} {size}", run=run.id, size=fits.label), partial(resize, ids=(run.id,), conductor=fits.id)
+    )
+
+
 def too_small(case: Case, rule: Rule) -> Iterator[Check]:
     """Conductors thinner than the code allows at all, or than it allows in parallel."""
     for run in case.plan.runs:
@@ -74,7 +91,6 @@ def too_small(case: Case, rule: Rule) -> Iterator[Check]:
         name = "parallel_least_mm2" if run.parallel > 1 and case.code.limit("parallel_least_mm2") else "least_mm2"
         least = case.code.limit(name)
         check = case.check(rule, run.id, size.area_mm2, least, "mm²", source=case.code.source(name))
-        fits = next((s for s in case.parts.sizes(size.system) if s.area_mm2 * 1.001 >= least), None)
         yield (
             check
             if size.area_mm2 * 1.001 >= least
@@ -87,13 +103,7 @@ def too_small(case: Case, rule: Rule) -> Iterator[Check]:
                     least=least,
                     parallel=say(" in parallel") if name == "parallel_least_mm2" else "",
                 ),
-                None
-                if fits is None
-                else partial(
-                    Edit,
-                    say("Make {run} {size}", run=run.id, size=fits.label),
-                    partial(resize, ids=(run.id,), conductor=fits.id),
-                ),
+                partial(as_thick, case, run, least),
             )
         )
 
