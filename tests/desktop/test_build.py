@@ -5,6 +5,8 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel
 
+from jaunty_copper.desktop.pages.build import page as build_page
+from jaunty_copper.desktop.pages.log import page as log_page
 from jaunty_copper.plan.model import Plan
 from tests.build import fused
 from tests.desktop.conftest import settled
@@ -270,3 +272,13 @@ def test_an_edit_begins_where_the_plan_is_and_not_where_the_picture_was(build, w
     for k, stack in enumerate(stacks.values()):
         build.studs._torque(stack, str(4 + k))
     assert len(window.document.plan.torques) == len(stacks) > 1
+
+
+def test_no_section_asks_for_a_wider_window(window, qtbot):
+    """A laptop's 1024 pixels: what is written on a section must not widen it."""
+    for page, sections in (("build", build_page.SECTIONS), ("log", log_page.SECTIONS)):
+        window.show_page(page)
+        for name in sections:
+            window.pages[page].show_section(name)
+            qtbot.wait(150)
+            assert window.minimumSizeHint().width() <= 1024, (page, name)

@@ -6,45 +6,13 @@ from collections.abc import Callable, Iterable, Iterator
 from jaunty_copper.codes.rules import RULES
 from jaunty_copper.commissioning.points import UNIT, Point
 from jaunty_copper.documents.dossier import Dossier
+from jaunty_copper.documents.listings import CONDUITS, CUTS, MATERIALS, STUDS
 from jaunty_copper.documents.notices import notices_of
 from jaunty_copper.documents.table import Cell, Table, column, columns
 from jaunty_copper.fabrication.cuts import Cut
 from jaunty_copper.language import say
 
 # What is made and bought
-
-
-def _cuts(d: Dossier) -> Table:
-    parts = d.shop.wiring.parts
-    head = columns(
-        "run",
-        "number",
-        "size",
-        "insulation",
-        "colour",
-        "cut_m",
-        "way_m",
-        "equal_to",
-        "lug_a",
-        "angle_a",
-        "lug_b",
-        "angle_b",
-        "sleeve_a_mm",
-        "sleeve_b_mm",
-        "from",
-        "to",
-        "label",
-    )
-    rows = tuple(
-        (
-            c.run, c.number, parts.conductors[c.conductor].label, parts.insulations[c.insulation].label, c.colour,
-            c.length_m, c.way_m, c.equal, c.a.thread, c.a.angle if c.a.thread else None, c.b.thread,
-            c.b.angle if c.b.thread else None, c.a.sleeve_mm if c.a.thread else None,
-            c.b.sleeve_mm if c.b.thread else None, c.a.ref, c.b.ref, c.label,
-        )
-        for c in d.shop.cuts
-    )  # fmt: skip
-    return Table("cuts", say("Cut list"), head, rows)
 
 
 def _reels(d: Dossier) -> Table:
@@ -74,18 +42,6 @@ def _pieces(d: Dossier) -> Iterator[tuple[Cell, ...]]:
 
 def _mark(d: Dossier, cut: Cut) -> str:
     return f"{cut.run}.{cut.number}" if d.plan.run_by_id[cut.run].parallel > 1 else cut.run
-
-
-def _materials(d: Dossier) -> Table:
-    head = columns("key", "group", "what", "quantity", "unit", "price", "total", "mass_kg", "price_from")
-    rows = tuple(
-        (
-            x.key, x.group, x.what, x.quantity, x.unit, x.price, x.total, x.quantity * x.mass_kg,
-            say("own") if x.own_price else say("representative"),
-        )
-        for x in d.shop.lines
-    )  # fmt: skip
-    return Table("materials", say("Materials"), head, rows)
 
 
 def _labels(d: Dossier) -> Table:
@@ -133,47 +89,6 @@ def _crimps(d: Dossier) -> Table:
         column("sleeve_mm", "sleeve, mm", 2),
     )
     return Table("crimps", say("Crimps"), head, rows)
-
-
-def _terminals(d: Dossier) -> Table:
-    head = (
-        column("terminal", "terminal", 12),
-        column("at", "at", 20),
-        column("stud", "stud", 7),
-        column("lugs_from_the_metal_up", "lugs, from the metal up", 35),
-        column("torque_nm", "N m", 7),
-        column("stud_material", "studs of", 9),
-        column("torque_from", "torque", 14),
-    )
-    rows = tuple(
-        (
-            s.ref, s.title, s.thread, ", ".join(f"{mark} {words}" for mark, words in s.lugs), s.torque_nm, s.material,
-            say("own") if s.own else say("representative"),
-        )
-        for s in d.shop.stacks
-    )  # fmt: skip
-    return Table("terminals", say("Studs and lugs"), head, rows)
-
-
-def _conduits(d: Dossier) -> Table:
-    head = (
-        column("route", "route", 18),
-        column("inner_mm", "inner, mm", 9),
-        column("cables", "cables", 8),
-        column("runs", "conductors", 28),
-        column("fill_percent", "full, %", 9),
-        column("limit_percent", "limit, %", 9),
-        column("verdict", "verdict", 10),
-        column("least_inner_mm", "least, mm", 9),
-    )
-    rows = tuple(
-        (
-            f.route.title, f.route.inner_mm, f.cables, " ".join(f.runs), 100.0 * f.share, 100.0 * f.limit,
-            say("too full") if f.full else say("holds") if f.route.inner_mm else say("open"), f.least_mm,
-        )
-        for f in d.case.fills
-    )  # fmt: skip
-    return Table("conduits", say("Conduits"), head, rows)
 
 
 # What is planned and checked
@@ -345,8 +260,8 @@ def _log(d: Dossier) -> Table:
 
 MAKERS: dict[str, Callable[[Dossier], Table]] = {
     "equipment": _equipment, "scenarios": _scenarios, "bank": _bank, "checks": _checks, "findings": _findings, "rules": _rules,
-    "faults": _faults, "coordination": _coordination, "cuts": _cuts, "reels": _reels, "materials": _materials,
-    "crimps": _crimps, "terminals": _terminals, "conduits": _conduits, "labels": _labels, "notices": _notices, "order": _order, "readings": _readings,
+    "faults": _faults, "coordination": _coordination, "cuts": CUTS.table, "reels": _reels, "materials": MATERIALS.table,
+    "crimps": _crimps, "terminals": STUDS.table, "conduits": CONDUITS.table, "labels": _labels, "notices": _notices, "order": _order, "readings": _readings,
     "log": _log,
 }  # fmt: skip
 """Every table, by the name that the command line gives it, in the order of the work."""

@@ -19,18 +19,19 @@ from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.desktop.pages.base import Page
 from jaunty_copper.desktop.pages.build import files
 from jaunty_copper.desktop.pages.build.cable import CableView, Reels
+from jaunty_copper.desktop.pages.build.listed import columns_of
 from jaunty_copper.desktop.pages.build.panes import BoardPane, RoutesPane, StudsPane
 from jaunty_copper.desktop.pages.build.steps import StepsPane
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
 from jaunty_copper.desktop.widgets.sections import Sections
-from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
+from jaunty_copper.desktop.widgets.table import Rows, table_view
 from jaunty_copper.desktop.widgets.theme import Palette
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.desktop.work.worker import Task, Work, Worker
 from jaunty_copper.documents.dossier import Dossier
-from jaunty_copper.fabrication.cuts import Cut
+from jaunty_copper.documents.listings import CUTS, MATERIALS, PRICE
 from jaunty_copper.fabrication.materials import Line, Workshop
 from jaunty_copper.language import say
 from jaunty_copper.plan import edits
@@ -108,19 +109,8 @@ class BuildPage(Page):
     # Building
 
     def _cuts(self) -> QWidget:
-        self.cuts = Rows(
-            (
-                ViewColumn(say("Cable"), lambda c: f"{c.run}.{c.number}" if self._several(c.run) else c.run, 60),
-                ViewColumn(say("Size"), lambda c: self._size(c.conductor), 74),
-                ViewColumn(say("Colour"), lambda c: c.colour, 74),
-                ViewColumn(say("Cut, mm"), lambda c: f"{1000 * c.length_m:.0f}", 68, True),
-                ViewColumn(say("Length, m"), lambda c: self.units.length(c.way_m), 66, True),
-                ViewColumn(say("Lugs"), lambda c: f"{c.a.thread or 'bare'} – {c.b.thread or 'bare'}", 92),
-                ViewColumn(say("Equal to"), _equal_words, 130),
-                ViewColumn(say("Label"), lambda c: c.label, 0),
-            )
-        )
-        self.cut_view = table_view(self.cuts, say("Cut list"))
+        self.cuts = Rows(columns_of(CUTS, lambda: self.dossier, lambda: self.units))
+        self.cut_view = table_view(self.cuts, CUTS.title)
         self.cut_view.selectionModel().currentChanged.connect(self._cut_chosen)
         self.cable = CableView()
         page = QWidget()
@@ -155,19 +145,9 @@ class BuildPage(Page):
         return page
 
     def _materials(self) -> QWidget:
-        self.lines = Rows(
-            (
-                ViewColumn(say("Group"), lambda x: x.group, 130),
-                ViewColumn(say("What"), lambda x: x.what, 0),
-                ViewColumn(say("Quantity"), lambda x: f"{x.quantity:g} {x.unit}".strip(), 84, True),
-                ViewColumn(say("Price"), lambda x: f"{x.price:.2f}{'' if x.own_price else ' *'}", 84, True),
-                ViewColumn(say("Total"), lambda x: f"{x.total:.2f}", 84, True),
-                ViewColumn(say("Mass, kg"), lambda x: f"{x.quantity * x.mass_kg:.3g}", 78, True),
-            ),
-            editable=3,
-        )
+        self.lines = Rows(columns_of(MATERIALS, lambda: self.dossier, lambda: self.units), editable=PRICE)
         self.lines.edited.connect(self._priced)
-        self.line_view = table_view(self.lines, say("Materials"))
+        self.line_view = table_view(self.lines, MATERIALS.title)
         prices = QPushButton(say("Own prices from CSV…"))
         prices.setToolTip(say("Columns key and price, as this table is saved"))
         prices.clicked.connect(lambda: self.read_prices())
@@ -247,13 +227,6 @@ class BuildPage(Page):
         self.note.setText(
             say("Nothing could be made of this plan: {splitlines}", splitlines=trace.strip().splitlines()[-1])
         )
-
-    def _several(self, run: str) -> bool:
-        return self.shop is not None and self.shop.plan.run_by_id[run].parallel > 1
-
-    def _size(self, conductor: str) -> str:
-        assert self.shop is not None
-        return self.units.size(self.shop.wiring.parts.conductors[conductor], self.shop.wiring.parts)
 
     def _chosen_run(self) -> str | None:
         return self.cable.cut.run if self.cable.cut is not None else None
@@ -348,15 +321,6 @@ class BuildPage(Page):
     def save(self, path: Path | None = None) -> None:
         """Save the table that is shown."""
         files.save_shown(self, path)
-
-
-def _equal_words(cut: Cut) -> str:
-    others = cut.equal.split()
-    return (
-        cut.equal
-        if len(others) < 4
-        else say("{others} and {others_2} others", others=others[0], others_2=len(others) - 1)
-    )
 
 
 def _work(known: Assessment) -> Work:

@@ -6,12 +6,15 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QSplitter, QVBoxLayout
 
 from jaunty_copper.desktop.pages.build.board import BoardView
+from jaunty_copper.desktop.pages.build.listed import columns_of
 from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.part import ViewPart
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive
 from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
+from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.documents.dossier import Dossier
+from jaunty_copper.documents.listings import CONDUITS, INNER, STUDS, TORQUE
 from jaunty_copper.fabrication.board import BoardTrouble, arranged, outline, troubles
 from jaunty_copper.fabrication.terminals import Stack
 from jaunty_copper.language import say
@@ -29,23 +32,15 @@ class StudsPane(ViewPart):
     def __init__(self) -> None:
         super().__init__()
         self.plan: Plan | None = None
+        self.dossier: Dossier | None = None
         self.material = QComboBox()
         self.material.setAccessibleName(say("Studs and bolts of"))
         self.material.addItem(say("brass"), "brass")
         self.material.addItem(say("steel"), "steel")
         self.material.activated.connect(self._material)
-        self.table = Rows(
-            (
-                ViewColumn(say("Terminal"), lambda s: s.ref, 96),
-                ViewColumn(say("At"), lambda s: s.title, 160),
-                ViewColumn(say("Stud"), lambda s: s.thread, 56),
-                ViewColumn(say("Lugs, from the metal up"), lambda s: ", ".join(f"{m} {w}" for m, w in s.lugs), 0),
-                ViewColumn("N m", lambda s: f"{s.torque_nm:g}{'' if s.own else ' *'}", 76, True),
-            ),
-            editable=4,
-        )
+        self.table = Rows(columns_of(STUDS, lambda: self.dossier, Units), editable=TORQUE)
         self.table.edited.connect(self._torque)
-        self.view = table_view(self.table, say("Studs and lugs"))
+        self.view = table_view(self.table, STUDS.title)
         row = QHBoxLayout()
         row.addWidget(Label(say("Studs and bolts of")))
         row.addWidget(self.material)
@@ -60,7 +55,7 @@ class StudsPane(ViewPart):
 
     def show_dossier(self, d: Dossier) -> None:
         """Show another plan's studs."""
-        self.plan = d.plan
+        self.plan, self.dossier = d.plan, d
         self.material.setCurrentIndex(self.material.findData(d.plan.stud_material))
         self.table.show_rows(d.shop.stacks)
 
@@ -91,25 +86,11 @@ class RoutesPane(ViewPart):
     def __init__(self) -> None:
         super().__init__()
         self.plan: Plan | None = None
+        self.dossier: Dossier | None = None
         self.run: str | None = None
-        self.table = Rows(
-            (
-                ViewColumn(say("Route"), lambda f: f.route.title, 190),
-                ViewColumn(
-                    say("Inner, mm"),
-                    lambda f: say("open") if f.route.inner_mm is None else f"{f.route.inner_mm:g}",
-                    90,
-                    True,
-                ),
-                ViewColumn(say("Cables"), lambda f: str(f.cables), 64, True),
-                ViewColumn(say("Full"), _full, 150),
-                ViewColumn(say("Least, mm"), lambda f: "" if f.least_mm is None else f"{f.least_mm:g}", 84, True),
-                ViewColumn(say("Conductors"), lambda f: " ".join(f.runs), 0),
-            ),
-            editable=1,
-        )
+        self.table = Rows(columns_of(CONDUITS, lambda: self.dossier, Units), editable=INNER)
         self.table.edited.connect(self._inner)
-        self.view = table_view(self.table, say("Conduits"))
+        self.view = table_view(self.table, CONDUITS.title)
         new, lay = QPushButton(say("New conduit")), QPushButton(say("Lay the chosen conductor in it"))
         new.clicked.connect(self._new)
         lay.setToolTip(
@@ -121,6 +102,7 @@ class RoutesPane(ViewPart):
         row = QHBoxLayout()
         self.caption = Label()
         self.caption.setObjectName("caption")
+        self.caption.setWordWrap(True)
         row.addWidget(self.caption, 1)
         row.addWidget(lay)
         row.addWidget(new)
@@ -131,7 +113,7 @@ class RoutesPane(ViewPart):
 
     def show_dossier(self, d: Dossier) -> None:
         """Show another plan's routes."""
-        self.plan = d.plan
+        self.plan, self.dossier = d.plan, d
         held = self.view.currentIndex().row()
         self.table.show_rows(d.case.fills)
         limits = [d.case.code.limit(d.case.conduit_limit(n)) for n in (1, 2, 3)]
@@ -320,11 +302,3 @@ class BoardPane(ViewPart):
 
 def _added(plan: Plan, thing: Route | Board) -> Plan:
     return edits.add(plan, thing)
-
-
-def _full(f: Fill) -> str:
-    if f.route.inner_mm is None:
-        return "open"
-    return say(
-        "{words}{share:.0f} of {limit:.0f} %", words="▲ " if f.full else "", share=100 * f.share, limit=100 * f.limit
-    )
