@@ -219,6 +219,10 @@ class Case:
             return amp.before_a / share, governs, self.code.source("conductor_share")
         return amp.amps, amp.governs, amp.source
 
+    def may_carry(self, run: Run) -> float:
+        """What a run, of this plan or as it might be, may be asked to carry for good, A."""
+        return self.for_load(self._ampacities([run])[0])[0]
+
     def smallest_conductor(self, run: Run, amps: float) -> str | None:
         """The smallest thicker size of the run's own system that may carry a current; None if none.
 

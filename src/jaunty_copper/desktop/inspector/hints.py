@@ -23,8 +23,7 @@ class Hint(NamedTuple):
 
 
 def _size(case: Case, picture: Picture, run: Run, size: str, scenario: str | None) -> Hint | None:
-    sizes = case.sizes_of(run.model_copy(update={"conductor": size}))
-    able = next((amps for s, amps in sizes if s.id == size), None)
+    able = case.may_carry(run.model_copy(update={"conductor": size})) if size in case.parts.conductors else None
     flows = abs(picture.run(run.id, scenario).current_a)
     if able is None or not isfinite(flows):
         return None
