@@ -7,7 +7,7 @@ from jaunty_copper.network.study import study
 from jaunty_copper.network.wiring import wire as wired
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.model import Chassis, ChassisPoint, Run
-from tests.build import fused, judge
+from tests.build import bar, battery, fused, judge, wire
 
 NA, ISO, NFPA, IEC = "north_american_small_craft", "iso_small_craft", "nfpa_70", "iec_60364"
 
@@ -65,6 +65,12 @@ def test_one_bond_is_enough():
     (finding,) = found(twice, "several_bonds")
     assert finding.place == "G2"
     assert finding.fix().apply(twice) == plan
+    # Another system bonded to the same frame has a bond of its own.
+    apart = edits.add(
+        plan, battery("B2"), bar("M2", 3), wire("X", "M2.s1", "B2.minus", 0.2, "mm2-16"),
+        Run(id="G3", a="H.p2", b="M2.s2", length_m=0.5, conductor="mm2-16"),
+    )  # fmt: skip
+    assert not found(apart, "several_bonds")
     # A frame that equipment returns through is a conductor, with as many ways to it as it needs.
     through = edits.aim(twice, "W6", "b", "H.p3")
     assert not found(through, "several_bonds")

@@ -95,7 +95,7 @@ def test_facts_of_a_device_show_its_window_and_both_ends():
     assert told["Permitted rating"].endswith("60 A")
     assert "12 V converter" in told["Limiting element"]
     assert (told["Interrupt rating"], told["Prospective current"]) == ("1 kA at 28 V", "8.45 kA")
-    assert facts("F1")["Permitted rating"] == "178 to 300 A"
+    assert facts("F1")["Permitted rating"] == "178 to 265 A"
     small = edits.change(DEMO, "Q1", rating_a=150.0)
     told = {e.label: e.value for e in describe(picture_of(small), small, "F1", "work", Units())}
     assert told["Permitted rating"] == "none: at least 178 A, at most 150 A"

@@ -63,7 +63,7 @@ def test_it_says_why():
     j = Joinings(plan)
     assert j.between("P1.s3", "M1.s3").why == "a short circuit: 12 V lie between the two"
     assert j.between("B1.plus", "B1.plus").standing == "forbidden"
-    assert j.between("K2.a", "K2.b").why == "it would bridge First breaker"
+    assert j.between("F2.a", "F2.b").why == "it would bridge First fuse"
     assert j.between("E9.plus", "M1.s4").why == "plus of Lamp belongs on the other pole"
     assert j.between("E9.plus", "P1.s4").standing == "fine"
     half, _ = edits.connect(plan, "E9.plus", "P1.s4")

@@ -50,11 +50,11 @@ def test_two_studs_change_places_with_what_is_on_them():
 
 
 def test_two_devices_change_places():
-    plan = edits.swap_items(blank(), "F1", "K2")
-    assert plan.run_by_id["W1"].b == "K2.a"
-    assert plan.run_by_id["W2"].a == "K2.b"
+    plan = edits.swap_items(blank(), "F1", "F2")
+    assert plan.run_by_id["W1"].b == "F2.a"
+    assert plan.run_by_id["W2"].a == "F2.b"
     assert plan.run_by_id["W6"].b == "F1.a"
-    assert edits.swap_items(plan, "K2", "F1") == blank()
+    assert edits.swap_items(plan, "F2", "F1") == blank()
     # Beside each other, with one conductor between.
     beside = edits.swap_items(blank(), "F1", "Q1")
     assert beside.run_by_id["W2"].a == "Q1.b"

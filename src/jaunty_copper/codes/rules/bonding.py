@@ -7,9 +7,10 @@ from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import ROUNDED, Check, Rule, Verdict
 from jaunty_copper.codes.rules.conductors import as_thick
 from jaunty_copper.language import say
+from jaunty_copper.physics.graph import components
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.model import Run
+from jaunty_copper.plan.model import Run, split_ref
 from jaunty_copper.plan.topology import bonds_of, chassis_of, is_return
 
 TOPIC = say("Bonding")
@@ -52,13 +53,17 @@ def too_thin(case: Case, rule: Rule) -> Iterator[Check]:
 def several(case: Case, rule: Rule) -> Iterator[Check]:
     """Bonds of one system beyond its first: what returns then divides between copper and chassis."""
     first: dict[int, Run] = {}
+    w, bonds = case.wiring, {r.id for r in bonds_of(case.plan)}
+    # Systems that meet in the chassis only are two, each with its own bond.
+    joined = [b for b in w.branches if not (b.kind == "run" and b.owner in bonds) and b.kind != "battery"]
+    system = components(len(w.refs), (b.a for b in joined), (b.b for b in joined))
     # A chassis that equipment returns through is a conductor: more than one way leads to it on purpose.
     returns = {x for run in case.plan.runs if is_return(case.plan, run) for x in chassis_of(case.plan, run)}
     for run in bonds_of(case.plan):
         if returns & chassis_of(case.plan, run):
             continue
-        rail = case.wiring.rail_of(run.a)
-        known = first.setdefault(rail, run)
+        far = run.b if split_ref(run.a)[0] in chassis_of(case.plan, run) else run.a
+        known = first.setdefault(system[w.node[far]], run)
         check = case.check(rule, run.id, source=case.code.bond.source)
         yield (
             check

@@ -32,7 +32,8 @@ LISTED: dict[type, tuple[Field, ...]] = {
         LABEL, Field("max_c", say("Continuous temperature"), "number", "°C"), Field("fault_c", say("Fault temperature, up to 5 s"), "blank", "°C"), FROM,
     ),
     DeviceFamily: (
-        LABEL, one_of("kind", say("Kind"), fuse="fuse", breaker="breaker"), Field("min_a", say("Ratings from"), "number", "A"),
+        LABEL, one_of("kind", say("Kind"), fuse="fuse", breaker="breaker"),
+        one_of("series", say("Series of ratings"), general="general", iso="ISO 8820", iec="IEC 60059"), Field("min_a", say("Ratings from"), "number", "A"),
         Field("max_a", say("Ratings to"), "number", "A"), Field("max_v_dc", say("Rated voltage"), "number", "V"),
         Field("interrupt_v_ka", say("Interrupt rating, V:kA"), "pairs"),
         one_of("terminals", say("Terminals"), M5="M5", M6="M6", M8="M8", M10="M10", M12="M12", blade="blade", clamp="clamp"),
@@ -45,6 +46,7 @@ LISTED: dict[type, tuple[Field, ...]] = {
     Chemistry: (
         LABEL, Field("cells_per_12v", say("Cells per 12 V"), "count"), Field("r_ohm_ah", say("Resistance of a cell"), "number", "Ω·Ah"),
         Field("r_empty_factor", say("Resistance when empty, times"), "number"), one_of("vented", say("Vented"), yes="yes", no="no"),
+        Field("gas_float_ma_ah", say("Gassing current at float"), "number", "mA/Ah"), Field("gas_boost_ma_ah", say("Gassing current at boost"), "number", "mA/Ah"),
         *(Field(f"ocv_{k}", say('Open-circuit voltage at {k} %', k=k), "number", "V") for k in range(0, 101, 10)),
         Field("max_discharge_c", say("Maximum discharge rate"), "number", "C"), Field("max_charge_c", say("Maximum charge rate"), "number", "C"),
         Field("stop_v", say("End-of-discharge voltage"), "number", "V"), Field("full_v", say("Full-charge voltage"), "number", "V"),
