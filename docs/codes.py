@@ -54,7 +54,9 @@ def page(code: Code) -> str:
     ]  # fmt: skip
     if code.small_devices:
         told = ", ".join(f"{amps:g} A to {area:g} mm²" for area, amps in code.small_devices)
-        lines.append(f"| small conductors | {told} | | NFPA 70 240.4(D) | the book's |")
+        lines.append(
+            f"| small conductors | {told} | | {code.small_devices_source} | {standing(code.small_devices_source)} |"
+        )
     if code.unlisted:
         lines.append(
             f"| not listed | {', '.join(sorted(code.unlisted))} | | {code.unlisted_source} | {standing(code.unlisted_source)} |"

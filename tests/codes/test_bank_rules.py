@@ -162,8 +162,10 @@ def test_valve_regulated_units_give_off_hydrogen_too(code):
     assert f.verdict is (Verdict.DEFECT if code in ("nfpa_70", "iec_60364") else Verdict.ADVICE)
     assert "13.4 cm²" in f.headline
     assert not found(f.fix().apply(shut), "hydrogen")
-    (f,) = found(in_a_box("gel", ventilated=True, opening_cm2=10.0), "hydrogen")
-    assert f.verdict is Verdict.DEFECT
+    narrow = study(in_a_box("gel", ventilated=True, opening_cm2=10.0))
+    grave = f.verdict
+    (f,) = [f for f in judge(narrow, code) if f.rule.id == "hydrogen"]
+    assert f.verdict is grave
     assert f.limit == pytest.approx(13.44)
     assert not found(in_a_box("lifepo4"), "hydrogen")
     # In open air nothing gathers.

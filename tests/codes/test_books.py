@@ -90,16 +90,26 @@ def table(plan, run, code):
 
 def test_what_lies_in_a_conduit_keeps_company_without_being_told_so():
     plan = eight()
-    free = edits.change(plan, "P0", route=None)
+    free = edits.change(plan, "P0", route=None, conduit=True)
     for code, factor in ((IEC, 0.65), (NFPA, 0.70)):
         assert table(plan, "P0", code) == pytest.approx(factor * table(free, "P0", code))
     # Conductors in parallel count each: twelve.
     for code, factor in ((IEC, 0.57), (NFPA, 0.50)):
         assert table(eight(2), "P1", code) == pytest.approx(
-            factor * table(edits.change(eight(2), "P1", route=None), "P1", code)
+            factor * table(edits.change(eight(2), "P1", route=None, conduit=True), "P1", code)
         )
     # What a person says besides is believed where it is more.
     assert table(edits.change(plan, "P0", bundle=20), "P0", NFPA) == pytest.approx(0.50 * table(free, "P0", NFPA))
+
+
+def test_what_a_route_says_to_be_a_conduit_is_one_for_the_table_too():
+    """IEC 60364-5-52: 6 mm² has 46 A clipped direct and 41 in a conduit on a wall (method B1, 70 °C)."""
+    plan = edits.add(fused(), Route(id="pipe", inner_mm=50.0), Route(id="tray"))
+    said = edits.change(plan, "W5", conductor="mm2-6", insulation="pvc-70")
+    assert table(said, "W5", IEC) == 46.0
+    assert table(edits.change(said, "W5", route="tray"), "W5", IEC) == 46.0
+    assert table(edits.change(said, "W5", route="pipe"), "W5", IEC) == 41.0
+    assert table(edits.change(said, "W5", conduit=True), "W5", IEC) == 41.0
 
 
 def test_a_switch_in_a_conductor_makes_no_second_one_of_it():

@@ -190,11 +190,19 @@ class Case:
         for k, r in enumerate(runs):
             table = self.code.ampacity
             one = ampacity(
-                (r.conduit and table.conduit) or table, self.parts.conductors[r.conductor].area_mm2, insulation[k], terminal[k],
+                (self.in_conduit(r) and table.conduit) or table, self.parts.conductors[r.conductor].area_mm2, insulation[k], terminal[k],
                 ambient[k], self.plan.zone_of(r.zone).engine_space, self._company(r), float(heat[k]) / r.parallel,
             )  # fmt: skip
             found.append(one.times(r.parallel))
         return found
+
+    def in_conduit(self, run: Run) -> bool:
+        """Whether a run lies in a conduit: so it is said of itself, or of its route."""
+        return run.conduit or run.route in self._conduits
+
+    @cached_property
+    def _conduits(self) -> frozenset[str]:
+        return frozenset(r.id for r in self.plan.routes if r.inner_mm is not None)
 
     def _company(self, run: Run) -> int:
         """Conductors that carry current side by side with a run, itself among them: as the plan says, or as its route holds."""

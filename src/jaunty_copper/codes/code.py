@@ -134,6 +134,8 @@ class Code:
         Of a pole to the chassis.
     small_devices : tuple of (mm2, A)
         Up to which section a device may have which rating at most, ascending; the code's own rule for small conductors.
+    small_devices_source : str
+        Where that stands.
     unlisted, unlisted_source : frozenset of str, str
         Device families that are no protection of a circuit by it, and where that stands.
     """
@@ -148,6 +150,7 @@ class Code:
     covering: str
     bond: Bond
     small_devices: tuple[tuple[float, float], ...]
+    small_devices_source: str
     unlisted: frozenset[str]
     unlisted_source: str
 
@@ -227,6 +230,7 @@ def code_of(id_: str) -> Code:
             data["bond"]["source"],
         ),
         small_devices=tuple((float(area), float(amps)) for area, amps in data.get("small_devices", [])),
+        small_devices_source=data.get("small_devices_source", ""),
         unlisted=frozenset(data.get("unlisted", {}).get("families", ())),
         unlisted_source=data.get("unlisted", {}).get("source", ""),
     )

@@ -41,7 +41,7 @@ def covered(case: Case, run: Run) -> bool:
     """Whether a run is laid in the way that lets it be longer before its device, by the code in force."""
     match case.code.covering:
         case "raceway":
-            return run.conduit or any(r.id == run.route and r.inner_mm is not None for r in case.plan.routes)
+            return case.in_conduit(run)
         case "short_proof":
             return run.short_proof
         case _:

@@ -65,18 +65,19 @@ def hydrogen(case: Case, rule: Rule) -> Iterator[Check]:
             continue
         vented = any(chemistries[x.chemistry].vented == "yes" for x in units)
         air, least = air_m3_h(case.parts, units), opening_cm2(case.parts, units)
+        grave = Verdict.DANGER if vented else Verdict.DEFECT if case.code.limit("sealed_ventilated") else Verdict.ADVICE
         asks = say("{air:.2g} m³/h at boost, openings of {least:.3g} cm² each way", air=air, least=least)
         check = case.check(rule, zone.id, zone.opening_cm2, least, "cm²", source=SOURCE)
         if not zone.ventilated:
             yield case.check(rule, zone.id, source=SOURCE).fails(
-                Verdict.DANGER if vented else Verdict.DEFECT if case.code.limit("sealed_ventilated") else Verdict.ADVICE,
+                grave,
                 say("{zone} holds {kind} units and is not ventilated to the outside: {asks}", zone=zone.title, asks=asks,
                     kind=say("vented") if vented else say("valve-regulated")),
                 partial(Edit, say("Ventilate {zone}", zone=zone.title), partial(edits.change, id_=zone.id, ventilated=True)),
             )  # fmt: skip
         elif zone.opening_cm2 is not None and zone.opening_cm2 * ROUNDED < least:
             yield check.fails(
-                Verdict.DANGER if vented else Verdict.DEFECT,
+                grave,
                 say(
                     "{zone} has openings of {has:.3g} cm²; its units ask for {asks}",
                     zone=zone.title,
