@@ -274,7 +274,7 @@ def test_an_edit_begins_where_the_plan_is_and_not_where_the_picture_was(build, w
     assert len(window.document.plan.torques) == len(stacks) > 1
 
 
-def test_no_section_asks_for_a_wider_window(window, qtbot):
+def test_no_section_asks_for_a_wider_window(build, window, qtbot):
     """A laptop's 1024 pixels: what is written on a section must not widen it."""
     for page, sections in (("build", build_page.SECTIONS), ("log", log_page.SECTIONS)):
         window.show_page(page)

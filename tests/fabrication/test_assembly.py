@@ -16,8 +16,9 @@ from jaunty_copper.parts.price_file import PriceError, read_prices
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example, names
 from jaunty_copper.plan.files import dumps, parse
-from jaunty_copper.plan.model import Fuse, StockPiece
-from tests.build import fused, loop
+from jaunty_copper.plan.model import Disconnect, Fuse, StockPiece
+from tests.build import battery, fused, loop
+from tests.build import wire as wire_
 
 DEMO = example("orchard_station")
 
@@ -220,7 +221,7 @@ def test_fuses_go_in_with_the_switch_open_and_the_switch_closes_last():
     steps = steps_of(wire(DEMO))
     ids = [s.id for s in steps]
     order = [
-        "before:off:GEN", "return:W22", "bank:W1", "live:cover", "live:polarity:F1", "live:in:F1", "live:in:F2", "live:proved",
+        "before:off:GEN", "return:W22", "bank:W1", "live:cover", "live:polarity:F1", "live:in:F1", "live:in:F2", "live:proved:Q1",
         "live:capacitors:INV", "live:close:Q1", "live:in:K4", "live:loads", "live:on:SUN", "live:on:GEN",
     ]  # fmt: skip
     at = [ids.index(x) for x in order if x in ids]
@@ -231,7 +232,7 @@ def test_fuses_go_in_with_the_switch_open_and_the_switch_closes_last():
     # Each step names a part that the plan has, and is live by then.
     (first,) = [s for s in steps if s.id.startswith("live:polarity")]
     assert "Main fuse" in first.text
-    (proved,) = [s for s in steps if s.id == "live:proved"]
+    (proved,) = [s for s in steps if s.id.startswith("live:proved")]
     assert "Main switch" in proved.text
 
 
@@ -239,7 +240,20 @@ def test_without_a_switch_a_fuse_makes_onto_what_is_behind_and_that_is_said():
     steps = steps_of(wire(fused()))
     (main,) = [s for s in steps if s.id == "live:in:F0"]
     assert "makes onto what is behind" in main.caution
-    assert not [s for s in steps if s.id in ("live:proved", "bank:level")]
+    assert not [s for s in steps if s.id == "bank:level" or s.id.startswith("live:proved")]
+
+
+def test_the_switch_of_another_bank_parts_nothing():
+    """Two banks on one bar, a switch before the one only: the other's fuse makes onto what is live, and so does every branch's."""
+    plan = edits.insert_inline(fused(), "W2", Disconnect(id="Q", rating_a=300.0), 0.2)
+    plan = edits.add(
+        plan, battery("C"), Fuse(id="FC", family="class-t-fuse", rating_a=60.0), wire_("X1", "C.plus", "FC.a", 0.1, "mm2-16"),
+        wire_("X2", "FC.b", "P.s4", 0.5, "mm2-16"), wire_("X3", "C.minus", "M.s4", 0.5, "mm2-16"),
+    )  # fmt: skip
+    cautions = {s.id: s.caution for s in steps_of(wire(plan)) if s.id.startswith("live:in:")}
+    assert cautions["live:in:F0"] == ""
+    assert "makes onto what is behind" in cautions["live:in:FC"]
+    assert "makes onto what is behind" in cautions["live:in:F1"]
 
 
 def test_only_units_in_parallel_are_levelled():

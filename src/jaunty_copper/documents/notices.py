@@ -5,11 +5,11 @@ from datetime import date
 from typing import NamedTuple
 
 from jaunty_copper.documents.dossier import Dossier
-from jaunty_copper.fabrication.order import main_ways
+from jaunty_copper.fabrication.order import ways_from
 from jaunty_copper.language import say
 from jaunty_copper.parts.figures import quantity
 from jaunty_copper.plan.banks import Bank
-from jaunty_copper.plan.model import Bar, Contactor, Disconnect, Source
+from jaunty_copper.plan.model import Bar, Contactor, Converter, Disconnect, Source
 
 
 class Notice(NamedTuple):
@@ -54,32 +54,37 @@ def _at_bank(d: Dossier, bank: Bank) -> Notice:
     return Notice(bank.id, say("Bank of {unit}", unit=bank.units[0].title), say("Battery"), tuple(lines))
 
 
+def _name(bank: Bank) -> str:
+    return say("bank of {unit}", unit=bank.units[0].title)
+
+
 def _at_switches(d: Dossier) -> Iterator[Notice]:
+    w = d.study.wiring
     sources = [e.title for e in d.plan.equipment if isinstance(e, Source)]
-    for way in main_ways(d.study.wiring):
+    told = set[str]()
+    for unit, way in ways_from(w):
+        off = [b for b in w.banks if unit in b.by_id]
+        left = [*(_name(b) for b in w.banks if b not in off), *sources]
         for x in way:
-            if isinstance(x, Disconnect | Contactor):
-                left = [say("Still live: the posts of the bank, and all up to this switch")]
-                if sources:
-                    left.append(say("Not switched off by it: {sources}", sources=", ".join(sources)))
-                yield Notice(x.id, x.title, say("Emergency: switches off the bank"), tuple(left))
+            if isinstance(x, Disconnect | Contactor) and x.id not in told:
+                told.add(x.id)
+                lines = [say("Still live: the posts of the bank, and all up to this switch")]
+                if left:
+                    lines.append(say("Not switched off by it: {left}", left=", ".join(left)))
+                head = say("Emergency: switches off the {bank}", bank=", ".join(map(_name, off)))
+                yield Notice(x.id, x.title, head, tuple(lines))
 
 
 def _where_sources_meet(d: Dossier) -> Iterator[Notice]:
-    w = d.study.wiring
-    hot = d.protection.guard.hot_rails
+    w, hot = d.study.wiring, d.protection.guard.hot_rails
+    ends: list[tuple[str, tuple[str, ...]]] = [
+        (e.title, (e.ref("plus"), e.ref("minus"))) for e in d.plan.equipment if isinstance(e, Source)
+    ]
+    ends += [(e.title, (e.ref("out_plus"), e.ref("out_minus"))) for e in d.plan.equipment if isinstance(e, Converter)]
+    ends += [(_name(b), tuple(u.ref(t) for u in b.units for t in ("plus", "minus"))) for b in w.banks]
     for bar in (x for x in d.plan.items if isinstance(x, Bar)):
         rail = w.rail_of(bar.ref(bar.terminal_names[0]))
-        fed = [
-            e.title
-            for e in d.plan.equipment
-            if isinstance(e, Source) and rail in (w.rail_of(e.ref(t)) for t in ("plus", "minus"))
-        ]
-        fed += [
-            say("the bank")
-            for bank in w.banks
-            if any(w.rail_of(u.ref(t)) == rail for u in bank.units for t in ("plus", "minus"))
-        ]
+        fed = [title for title, refs in ends if rail in map(w.rail_of, refs)]
         if rail in hot and len(fed) > 1:
             yield Notice(
                 bar.id, bar.title, say("More than one source"), (say("Isolate all: {fed}", fed=", ".join(fed)),)

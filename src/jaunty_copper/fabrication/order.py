@@ -185,13 +185,18 @@ def _main(w: Wiring, at_bank: list[Run]) -> tuple[str, ...]:
 
 def main_ways(w: Wiring) -> list[list[Inline]]:
     """What stands one after the other between a live main post and the first bar, from the post on."""
+    return [way for _, way in ways_from(w)]
+
+
+def ways_from(w: Wiring) -> list[tuple[str, list[Inline]]]:
+    """The same, each with the unit whose post it begins at."""
     guard, plan = Guard(w), w.plan
     found = []
     for id_ in _main(w, _ordered(w)[2]):
         run = plan.run_by_id[id_]
         if w.rail_of(run.a) not in guard.hot_rails:
             continue
-        ref = run.b if isinstance(plan.by_id[split_ref(run.a)[0]], Battery) else run.a
+        unit, ref = (run.a, run.b) if isinstance(plan.by_id[split_ref(run.a)[0]], Battery) else (run.b, run.a)
         way = list[Inline]()
         while isinstance(item := plan.by_id[split_ref(ref)[0]], Inline) and item not in way:
             way.append(item)
@@ -200,7 +205,7 @@ def main_ways(w: Wiring) -> list[list[Inline]]:
             if len(runs) != 1:
                 break
             ref = runs[0].b if runs[0].a == beyond else runs[0].a
-        found.append(way)
+        found.append((split_ref(unit)[0], way))
     return found
 
 
@@ -221,22 +226,26 @@ def _live(w: Wiring) -> Iterator[Step]:
             )
     mains = [x for x in on_ways if isinstance(x, Disconnect | Contactor)]
     others = [x for x in plan.items if isinstance(x, Disconnect | Contactor) and x not in mains]
-    fuses = [x for x in plan.items if isinstance(x, Fuse)]
-    for fuse in sorted(fuses, key=lambda fuse: fuse not in on_ways):
+    # What a fuse of a bank's way makes onto is parted by a switch of that way; what another makes onto, by one of each.
+    switch = [next((x for x in way if isinstance(x, Disconnect | Contactor)), None) for way in ways]
+    for fuse in sorted((x for x in plan.items if isinstance(x, Fuse)), key=lambda fuse: fuse not in on_ways):
+        own = [x for x, way in zip(switch, ways, strict=True) if fuse in way] or switch
+        open_ = list(dict.fromkeys(x.title for x in own if x is not None))
+        parted = bool(own) and None not in own
         yield Step(
             f"live:in:{fuse.id}",
             "Live",
-            say("Put in {x} of {rating_a:g} A while {switch} is open", x=fuse.title, rating_a=fuse.rating_a, switch=mains[0].title) if mains
+            say("Put in {x} of {rating_a:g} A while {switch} is open", x=fuse.title, rating_a=fuse.rating_a, switch=", ".join(open_)) if parted
             else say("Put in {x} of {rating_a:g} A", x=fuse.title, rating_a=fuse.rating_a),
-            "" if mains else say("No switch stands before it: it makes onto what is behind, and empty capacitors weld or burn it"),
+            "" if parted else say("No switch stands before it: it makes onto what is behind, and empty capacitors weld or burn it"),
         )  # fmt: skip
-    for switch in mains[:1]:
+    for at in dict.fromkeys(x.id for x in switch if x is not None):
         yield Step(
-            "live:proved",
+            f"live:proved:{at}",
             "Live",
             say(
                 "Measure polarity and voltage at {x}, on both sides: the bank's on one, nothing on the other",
-                x=switch.title,
+                x=plan.by_id[at].title,
             ),
         )
     yield from _filling(w)
@@ -256,11 +265,13 @@ def _live(w: Wiring) -> Iterator[Step]:
     )
     for x in plan.items:
         if isinstance(x, Shunt):
-            ah = max((sum(b.by_id[s[0]].capacity_ah for s in b.strings) for b in w.banks), default=0.0)
+            banks = [sum(b.by_id[s[0]].capacity_ah for s in b.strings) for b in w.banks]
             yield Step(
                 f"live:set:{x.id}",
                 "Live",
-                say("Set the monitor at {x}: {ah:g} Ah, and its zero with nothing flowing", x=x.title, ah=ah),
+                say("Set the monitor at {x}: {ah:g} Ah, and its zero with nothing flowing", x=x.title, ah=banks[0])
+                if len(banks) == 1
+                else say("Set the monitor at {x} to its own bank, and its zero with nothing flowing", x=x.title),
             )
     for e in plan.equipment:
         if isinstance(e, Source):
