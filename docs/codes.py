@@ -13,21 +13,19 @@ EXAMPLES = {
         "16 mm², 105 °C, in air of 30 °C, counts as 6 AWG",
         "mm2-16",
         "pvc-105",
-        30.0,
         120.0,
     ),
-    "iso_small_craft": ("16 mm², 105 °C, in air of 30 °C", "mm2-16", "pvc-105", 30.0, 130.0),
-    "nfpa_70": ("6 AWG, 60 °C, by table 310.16", "awg-6", "pvc-60", 30.0, 55.0),
+    "iso_small_craft": ("16 mm², 105 °C, in air of 30 °C", "mm2-16", "pvc-105", 130.0),
+    "nfpa_70": ("6 AWG, 60 °C, by table 310.16", "awg-6", "pvc-60", 55.0),
     "telecom_dc_48v": (
         "10 mm², 70 °C, in air of 30 °C, by IEC 60364-5-52 table B.52.2",
         "mm2-10",
         "pvc-70",
-        30.0,
         63.0,
     ),
-    "iec_60364": ("10 mm², 70 °C, in air of 30 °C, by table B.52.2", "mm2-10", "pvc-70", 30.0, 63.0),
+    "iec_60364": ("10 mm², 70 °C, in air of 30 °C, by table B.52.2", "mm2-10", "pvc-70", 63.0),
 }
-"""By hand: what, conductor, insulation, air, and the ampacity by the code's table, A."""
+"""By hand, in air of 30 °C: what, conductor, insulation, and the ampacity by the code's table, A."""
 
 
 def standing(source: str) -> str:
@@ -40,7 +38,7 @@ def standing(source: str) -> str:
 
 def page(code: Code) -> str:
     """One code's page."""
-    words, conductor, insulation, _, amps = EXAMPLES[code.id]
+    words, conductor, insulation, amps = EXAMPLES[code.id]
     lines = [
         f"# {code.name}", "",
         f"Written by `docs/codes.py` from `codes/data/{code.id}.toml`; a test holds both together. {code.summary}", "",

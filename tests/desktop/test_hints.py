@@ -50,7 +50,7 @@ def test_the_ampacity_that_is_said_of_a_size_is_what_it_has(run):
     for size in ("mm2-2.5", "mm2-16", "mm2-70", "awg-2"):
         said = hint(PICTURE, run, "conductor", size, "work")
         amp = Assessment(edits.change(DEMO, run, conductor=size)).case.ampacities[run].amps
-        shown = float(said.text.split()[1])
+        shown = float(said.text.split()[2])
         assert shown == pytest.approx(amp, rel=0.01)
 
 

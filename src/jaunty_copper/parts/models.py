@@ -159,10 +159,9 @@ class Chemistry(Part):
         1.0, description="Resistance when empty over that above 30 % charge; linear between"
     )
     vented: Literal["yes", "no"] = Field("no", description="Gives off hydrogen when it is charged")
-    gas_float_ma_ah: Annotated[float, Field(ge=0, le=1000)] = Field(
-        0.0, description="Current that makes gas at float, per Ah"
+    gas_boost_ma_ah: Annotated[float, Field(ge=0, le=1000)] = Field(
+        0.0, description="Current that makes gas at boost charge, per Ah"
     )
-    gas_boost_ma_ah: Annotated[float, Field(ge=0, le=1000)] = Field(0.0, description="The same at boost")
     ocv_0: Positive
     ocv_10: Positive
     ocv_20: Positive

@@ -27,7 +27,9 @@ def _size(case: Case, picture: Picture, run: Run, size: str, scenario: str | Non
     flows = abs(picture.run(run.id, scenario).current_a)
     if able is None or not isfinite(flows):
         return None
-    return Hint(say("ampacity {able}; {flows} flow", able=words.amps(able), flows=words.amps(flows)), flows > able)
+    return Hint(
+        say("may carry {able} for good; {flows} flow", able=words.amps(able), flows=words.amps(flows)), flows > able
+    )
 
 
 def _length(_: Case, picture: Picture, run: Run, metres: float, scenario: str | None) -> Hint | None:

@@ -46,7 +46,7 @@ LISTED: dict[type, tuple[Field, ...]] = {
     Chemistry: (
         LABEL, Field("cells_per_12v", say("Cells per 12 V"), "count"), Field("r_ohm_ah", say("Resistance of a cell"), "number", "Ω·Ah"),
         Field("r_empty_factor", say("Resistance when empty, times"), "number"), one_of("vented", say("Vented"), yes="yes", no="no"),
-        Field("gas_float_ma_ah", say("Gassing current at float"), "number", "mA/Ah"), Field("gas_boost_ma_ah", say("Gassing current at boost"), "number", "mA/Ah"),
+        Field("gas_boost_ma_ah", say("Gassing current at boost"), "number", "mA/Ah"),
         *(Field(f"ocv_{k}", say('Open-circuit voltage at {k} %', k=k), "number", "V") for k in range(0, 101, 10)),
         Field("max_discharge_c", say("Maximum discharge rate"), "number", "C"), Field("max_charge_c", say("Maximum charge rate"), "number", "C"),
         Field("stop_v", say("End-of-discharge voltage"), "number", "V"), Field("full_v", say("Full-charge voltage"), "number", "V"),
