@@ -73,6 +73,11 @@ class Screen:
             process.terminate()
             process.wait()
 
+    @property
+    def manager(self):
+        """The process that hands the keyboard from window to window."""
+        return self._manager.pid
+
     # What a hand does
 
     def _fake(self, kind: int, detail: int = 0, x: int = 0, y: int = 0) -> None:

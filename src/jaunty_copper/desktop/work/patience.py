@@ -79,6 +79,8 @@ def waited(parent: QWidget, words: str, work: Callable[[], T]) -> T:
         gave_up = dialog.wasCanceled()
         dialog.hide()
         dialog.deleteLater()
+        # A window manager that was about to give the dialog the keyboard may leave it with nobody.
+        parent.window().activateWindow()
         if gave_up and waiting.thread_.is_alive():
             raise Cancelled
         waiting.thread_.join()
