@@ -3,6 +3,7 @@
 import pytest
 
 from jaunty_copper.codes.checks import Verdict
+from jaunty_copper.codes.rules.switching import turn_round
 from jaunty_copper.network.study import study
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.model import (
@@ -143,6 +144,40 @@ def test_a_breaker_with_marked_poles_must_not_break_a_current_that_turns():
         update={"scenarios": turning("dc-miniature-breaker").scenarios[:1]}
     )
     assert found(only_night, "turning_current") == []
+
+
+def charged(family="dc-miniature-breaker"):
+    """A breaker in a charger's own circuit: what it carries comes from the charger, a short from the bank."""
+    return edits.add(
+        fused(), Charger(id="C", set_v=14.2, current_a=20.0), Breaker(id="K", family=family, rating_a=32.0),
+        wire("C1", "P.s3", "K.a", 0.1), wire("C2", "K.b", "C.plus", 1.0), wire("C3", "C.minus", "M.s3", 1.0),
+    )  # fmt: skip
+
+
+def test_a_breaker_with_marked_poles_stands_wrong_in_a_chargers_circuit_either_way_round():
+    (f,) = found(charged(), "turning_current")
+    assert (f.place, f.verdict) == ("K", Verdict.DANGER)
+    assert f.figure == pytest.approx(20.0, rel=1e-6)
+    turned = turn_round(charged(), "K")
+    assert found(charged(), "line_side") == []
+    assert [x.place for x in found(turned, "line_side")] == ["K"]
+    assert [x.place for x in found(turned, "turning_current")] == ["K"]
+    assert found(f.fix().apply(charged()), "turning_current") == []
+    assert found(charged("hydraulic-magnetic-breaker"), "turning_current") == []
+
+
+def test_a_breaker_with_marked_poles_between_two_banks_meets_a_short_from_either_side():
+    """Each bank drives into a short beyond the breaker what 50 milliohm allow, and at most ten more of copper and breaker."""
+    plan = Plan(
+        items=(battery("B", ohm=0.05), battery("D", ohm=0.05), Breaker(id="K", family="dc-miniature-breaker", rating_a=32.0)),
+        runs=(
+            wire("W1", "B.plus", "K.a", 0.5), wire("W2", "K.b", "D.plus", 0.5), wire("W3", "B.minus", "D.minus", 1.0),
+        ),
+    )  # fmt: skip
+    (f,) = found(plan, "turning_current")
+    assert f.scenario is None
+    assert agm_emf(100.0) / 0.06 < f.figure < agm_emf(100.0) / 0.05
+    assert "from either side" in f.headline
 
 
 def test_a_converter_at_half_gives_half_of_its_current():

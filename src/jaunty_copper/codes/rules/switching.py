@@ -281,37 +281,54 @@ def line_side(case: Case, rule: Rule) -> Iterator[Check]:
 
 
 TURNS_A = 1.0
-"""A current against the usual one that a breaker may have to break."""
+"""A current against its marks that a breaker may have to break."""
 
 
 def turning(case: Case, rule: Rule) -> Iterator[Check]:
-    """Breakers with marked poles in a circuit whose current turns round."""
+    """Breakers with marked poles whose current flows against the way they are marked for.
+
+    They are marked for the way from which most of a short comes. Against it flows what a charger sends to the bank,
+    what turns round with the hours, and a short that another bank feeds from the other side.
+    """
+    f = case.protection.faults
     for id_, device in case.protection.devices.items():
         if device.family.kind != "breaker" or device.family.sided != "yes":
             continue
-        amps_ = [float(s.point.current_a[device.branch]) for s in case.study.states if s.solved]
-        against = min(max(amps_, default=0.0), -min(amps_, default=0.0))
+        marked = 1.0 if f.feeds_from_a(id_) else -1.0
+        flows = [(-marked * float(s.point.current_a[device.branch]), s.scenario) for s in case.study.states if s.solved]
+        against, scenario = max(flows, key=lambda x: x[0], default=(0.0, None))
+        against = max(against, 0.0)
+        short_a = min(f.both_ways(id_))
+        faulted = short_a > max(against, device.item.rating_a)
         check = case.check(
             rule,
             id_,
-            max(against, 0.0),
+            short_a if faulted else against,
             TURNS_A,
             "A",
+            scenario=scenario.id if scenario is not None and not faulted else None,
             source=say("{source}: line and load side are marked", source=device.family.source),
         )
-        yield (
-            check
-            if against <= TURNS_A
-            else check.fails(
-                Verdict.DANGER,
-                say(
-                    "{item} has marked poles, and its current turns round: up to {against} against the usual way. Opened "
-                    "then, it may not put out its arc",
-                    item=device.item.title,
-                    against=amps(against),
-                ),
-                partial(_unmarked, case, device),
+        if not faulted and against <= TURNS_A:
+            yield check
+            continue
+        yield check.fails(
+            Verdict.DANGER,
+            say(
+                "{item} has marked poles, and a short may drive {short_a} through it from either side. Against its marks it "
+                "may not put out its arc",
+                item=device.item.title,
+                short_a=amps(short_a),
             )
+            if faulted or scenario is None
+            else say(
+                "{item} has marked poles, a short comes from one side and {against} from the other, in “{scenario}”. "
+                "Opened then, it may not put out its arc",
+                item=device.item.title,
+                against=amps(against),
+                scenario=scenario.title,
+            ),
+            partial(_unmarked, case, device),
         )
 
 
@@ -352,9 +369,9 @@ RULES = (
     Rule("bar_force", say("Force between busbars"),
          say("The bars of a short repel each other: they bend, and the fault moves on."), bar_force,
          say("{} busbars bend in a short circuit"), topic=TOPIC),
-    Rule("turning_current", say("Marked poles and a current that turns"),
+    Rule("turning_current", say("Marked poles and a current against them"),
          say("Its magnets drive the arc one way only: out. The other way they drive it in."), turning,
-         say("{} breakers with marked poles carry a current that turns round"), topic=TOPIC),
+         say("{} breakers with marked poles carry a current against them"), topic=TOPIC),
     Rule("line_side", say("Line and load side"),
          say("A breaker fed from the wrong side may not put out its arc."), line_side,
          say("{} devices face the wrong way"), topic=TOPIC),
