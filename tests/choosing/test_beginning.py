@@ -17,7 +17,7 @@ from jaunty_copper.plan.banks import banks_of
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.files import dumps, parse
 from jaunty_copper.plan.lines import add_line
-from jaunty_copper.plan.model import Breaker, Chassis, Fuse, Plan
+from jaunty_copper.plan.model import Breaker, Chassis, Fuse, Plan, Source
 from jaunty_copper.plan.topology import topology
 from tests.trials import WHOLE
 
@@ -80,11 +80,13 @@ def test_circuits_for_all_that_is_loose_each_sized_and_protected():
     own |= {x.id for x in found.plan.items} - {x.id for x in plan.items}
     wrong = [f for f in Assessment(found.plan).findings if f.place in own and f.rule.id != "selectivity"]
     assert [f.headline for f in wrong] == []
-    # As long as was said, on both ways, the device's short piece within it.
+    # As long as was said, on both ways, the short piece to a device or a source's switch within it.
     for e in (found.plan.by_id[id_] for id_ in found.done):
         for ref in e.port:
             (run,) = found.plan.runs_at[ref]
-            assert run.length_m in (e.distance_m, pytest.approx(e.distance_m - 0.1))
+            assert run.length_m in [
+                pytest.approx(e.distance_m - 0.1 * k) for k in range(3 if isinstance(e, Source) else 2)
+            ]
     # The radio is on the converter's own bars.
     radio = next(e for e in found.plan.equipment if e.name == "Radio")
     joined, converter = topology(found.plan), next(e for e in found.plan.equipment if e.kind == "converter")

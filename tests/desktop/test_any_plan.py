@@ -1,6 +1,7 @@
 """Plans that lack something: every page and lens shows them, or says in words that it cannot."""
 
 import sys
+from pathlib import Path
 
 import pytest
 from PySide6.QtWidgets import QWidget
@@ -13,7 +14,9 @@ from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import parse
 from tests.torture.drawing import draw
-from tests.torture.plans import damaged
+
+PLANS = Path(__file__).parent / "plans"
+"""Plans by chance, damaged by chance, on which something once failed."""
 
 
 @pytest.fixture
@@ -47,9 +50,9 @@ def test_a_plan_that_lacks_something_is_drawn(window, caught, qtbot, gone):
     assert not caught
 
 
-@pytest.mark.parametrize("seed", [2307, 10519])
-def test_what_once_was_not_drawn(window, caught, qtbot, seed):
-    draw(window, picture_of(parse(damaged(seed))))
+@pytest.mark.parametrize("plan", sorted(PLANS.iterdir()), ids=lambda path: path.name.partition(".")[0])
+def test_what_once_was_not_drawn(window, caught, qtbot, plan):
+    draw(window, picture_of(parse(plan.read_bytes())))
     qtbot.wait(20)
     assert not caught
 

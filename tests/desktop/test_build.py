@@ -3,7 +3,7 @@
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QLabel
+from PySide6.QtWidgets import QLabel, QWidget
 
 from jaunty_copper.desktop.pages.build import page as build_page
 from jaunty_copper.desktop.pages.log import page as log_page
@@ -281,4 +281,5 @@ def test_no_section_asks_for_a_wider_window(build, window, qtbot):
         for name in sections:
             window.pages[page].show_section(name)
             qtbot.wait(150)
-            assert window.minimumSizeHint().width() <= 1024, (page, name)
+            wide = sorted((w.minimumSizeHint().width(), repr(w)) for w in window.findChildren(QWidget) if w.isVisible())
+            assert window.minimumSizeHint().width() <= 1024, (page, name, wide[-12:])

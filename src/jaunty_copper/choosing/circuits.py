@@ -6,7 +6,7 @@ from math import floor, isfinite, log10
 from jaunty_copper.choosing.sizing import sized
 from jaunty_copper.language import say
 from jaunty_copper.plan import edits
-from jaunty_copper.plan.defaults import equipment_for
+from jaunty_copper.plan.defaults import equipment_for, new_inline
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.model import (
     AnyEquipment,
@@ -36,6 +36,8 @@ USUAL_M = 2.0
 """Length of conductors where nobody has said how far it is."""
 AT_BAR_M = 0.1
 """From a bar to the device that stands next to it."""
+CARRIES = 1.25
+"""Times a source's current that its switch is made for, at least."""
 OUTPUT_M = 0.3
 """Length of the leads from a new converter to its bars."""
 LEAST_W, LEAST_A = 1.0, 0.1
@@ -141,6 +143,9 @@ def lay_between(
         plan, at.plus[0], at.minus[0], equipment, device, device_at=at.device_at, follows_load=True,
         plus_terminal=at.plus[1], minus_terminal=at.minus[1], length_m=equipment.distance_m or USUAL_M,
     )  # fmt: skip
+    if isinstance(equipment, Source):
+        switch = new_inline(plan, "disconnect", CARRIES * equipment.current_a)
+        plan = edits.insert_far(plan, equipment.ref(at.device_at), switch)
     if plan.floating:
         plan = _with_both_poles(plan, equipment, OTHER[at.device_at])
     if not isinstance(equipment, Converter):

@@ -99,7 +99,12 @@ class DeviceFamily(Part):
         None, description="Family of the library whose opening band it has; else its own gates"
     )
     gates: tuple[Gate, ...] = Field((), description="Own band: multiple of rating, shortest and longest time in s")
-    sided: Literal["yes", "no"] = Field("no", description="Line and load side, or polarity, are marked")
+    sided: Literal["yes", "polarity", "no"] = Field(
+        "no", description="Line and load side are marked; polarity: plus and minus are, its arc is driven one way only"
+    )
+    switching: Literal["yes", "no"] = Field(
+        "no", description="A breaker that may serve as a switch: made to be opened and closed by hand under load"
+    )
     release: Literal["fuse", "thermal", "none"] = Field("fuse", description="How its rating follows the ambient")
     floor_s: NotNegative = Field(0.0, description="Mechanical opening time of a breaker")
     beyond: Literal["i2t", "constant"] = Field("i2t", description="How its times go on beyond the last gate")

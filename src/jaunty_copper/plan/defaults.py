@@ -106,14 +106,20 @@ def new_inline(plan: Plan, kind: str, amps: float) -> InlineItem:
                 id=fresh_id(plan, "K"), family="hydraulic-magnetic-breaker", rating_a=min(max(rating, 5), 250)
             )
         case "disconnect":
-            return Disconnect(id=fresh_id(plan, "Q"), rating_a=_at_least(amps))
+            return Disconnect(id=fresh_id(plan, "Q"), rating_a=_at_least(amps), max_v=_switched_v(plan))
         case "contactor":
-            return Contactor(id=fresh_id(plan, "C"), rating_a=_at_least(amps), coil_w=5.0)
+            return Contactor(id=fresh_id(plan, "C"), rating_a=_at_least(amps), max_v=_switched_v(plan), coil_w=5.0)
         case "shunt":
             return Shunt(id=fresh_id(plan, "S"), rating_a=_at_least(amps))
         case "plug":
             return PlugConnector(id=fresh_id(plan, "X"), rating_a=_at_least(amps))
     raise EditError(say("there is no kind of item called {kind}", kind=kind))
+
+
+def _switched_v(plan: Plan) -> float:
+    """What a new switch is made for, V: the usual 48, or the next where a system's charging voltage is above that."""
+    highest = max((e.nominal_v for e in plan.equipment), default=0.0)
+    return 48.0 if highest <= 40.0 else 80.0
 
 
 def _at_least(amps: float) -> float:

@@ -115,8 +115,10 @@ def _place(case: Case, device: Fuse | Breaker, ref: str) -> str:
     return say("right at it") if item == device.id else say("for a short at {item}", item=case.title(item))
 
 
-def able_families(case: Case, device: Fuse | Breaker, volts: float, most: float) -> list[DeviceFamily]:
-    """Families of a device's kind and rating that interrupt a current at a voltage, the least able first.
+def able_families(
+    case: Case, device: Fuse | Breaker, volts: float, most: float, kind: str | None = None
+) -> list[DeviceFamily]:
+    """Families of a device's kind, or of another, and of its rating that interrupt a current at a voltage, the least able first.
 
     Parameters
     ----------
@@ -124,8 +126,10 @@ def able_families(case: Case, device: Fuse | Breaker, volts: float, most: float)
         Direct voltage at the device, V.
     most : float
         Prospective short-circuit current there, A.
+    kind : {"fuse", "breaker"}, optional
+        Of the families; the device's own where it is not said.
     """
-    kind = "fuse" if isinstance(device, Fuse) else "breaker"
+    kind = kind or device.kind
     found = [
         (able, f)
         for f in case.families

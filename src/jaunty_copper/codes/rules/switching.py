@@ -271,7 +271,7 @@ def _supported(bar: Bar, peak: float) -> Edit | None:
 def line_side(case: Case, rule: Rule) -> Iterator[Check]:
     """Devices with a marked line side that face the wrong way."""
     for id_, device in case.protection.devices.items():
-        if device.family.sided != "yes":
+        if device.family.sided == "no":
             continue
         check = case.check(rule, id_, source=device.family.source + say(": line and load side are marked"))
         yield check if case.protection.faults.feeds_from_a(id_) else check.fails(
@@ -292,7 +292,7 @@ def turning(case: Case, rule: Rule) -> Iterator[Check]:
     """
     f = case.protection.faults
     for id_, device in case.protection.devices.items():
-        if device.family.kind != "breaker" or device.family.sided != "yes":
+        if device.family.kind != "breaker" or device.family.sided != "polarity":
             continue
         marked = 1.0 if f.feeds_from_a(id_) else -1.0
         flows = [(-marked * float(s.point.current_a[device.branch]), s.scenario) for s in case.study.states if s.solved]
@@ -307,7 +307,7 @@ def turning(case: Case, rule: Rule) -> Iterator[Check]:
             TURNS_A,
             "A",
             scenario=scenario.id if scenario is not None and not faulted else None,
-            source=say("{source}: line and load side are marked", source=device.family.source),
+            source=say("{source}: plus and minus are marked", source=device.family.source),
         )
         if not faulted and against <= TURNS_A:
             yield check
@@ -335,7 +335,7 @@ def turning(case: Case, rule: Rule) -> Iterator[Check]:
 def _unmarked(case: Case, device: Device) -> Edit | None:
     """The same rating in a family that breaks either way."""
     volts_, through = case.operating_v(device.item), case.protection.faults.prospective(device.item.id)[0]
-    fits = [f for f in able_families(case, device.item, volts_, through) if f.sided != "yes"]
+    fits = [f for f in able_families(case, device.item, volts_, through) if f.sided != "polarity"]
     if not fits:
         return None
     new = fits[0].id

@@ -138,6 +138,7 @@ LOWEST = Field("min_v", say("Minimum voltage"), "blank", "V")
 CRITICAL = Field("critical", say("Critical"), "flag")
 FOLLOWS = Field("follows_load", say("Size follows the load"), "flag")
 CLOSED = Field("closed", say("Closed"), "flag")
+REACH = Field("within_reach", say("Within reach"), "flag")
 EFFICIENCY = Field("efficiency", say("Efficiency"), "number", "%", factor=100.0)
 IDLE = Field("idle_w", say("Idle power"), "number", "W")
 HOURS = Field("hours_per_day", say("Hours a day"), "number", "h")
@@ -187,8 +188,8 @@ FIELDS: dict[type, tuple[Field, ...]] = {
         *under(TAKEN, MEASURED, Field("joint_a_ohm", say("Joint at from"), "blank", "Ω"), Field("joint_b_ohm", say("Joint at to"), "blank", "Ω")),
     ),
     Fuse: (NAME, Field("family", say("Family"), "choice", choices=_families("fuse")), RATING, FOLLOWS, *DEVICE),
-    Breaker: (NAME, Field("family", say("Family"), "choice", choices=_families("breaker")), RATING, FOLLOWS, CLOSED, *DEVICE),
-    Disconnect: (NAME, RATING, INTERMITTENT, *MAKING, Field("max_v", say("Rated voltage"), "number", "V"), CLOSED, *DEVICE),
+    Breaker: (NAME, Field("family", say("Family"), "choice", choices=_families("breaker")), RATING, FOLLOWS, CLOSED, *under(MOUNTING, REACH), *DEVICE),
+    Disconnect: (NAME, RATING, INTERMITTENT, *MAKING, Field("max_v", say("Rated voltage"), "number", "V"), CLOSED, *under(MOUNTING, REACH), *DEVICE),
     Contactor: (
         NAME, Field("rating_a", say("Continuous"), "blank", "A"), INTERMITTENT,
         *MAKING, Field("precharge_ohm", say("Precharge resistor"), "blank", "Ω"), Field("precharge_s", say("Precharge time"), "blank", "s"),

@@ -22,6 +22,9 @@ from jaunty_copper.plan.model import (
     split_ref,
 )
 
+NEAR_M = 0.1
+"""From one thing to another that stands next to it."""
+
 
 def insert_inline(plan: Plan, run_id: str, item: Inline, at_m: float | None = None) -> Plan:
     """Put a two-terminal item into a run, which becomes two.
@@ -35,7 +38,7 @@ def insert_inline(plan: Plan, run_id: str, item: Inline, at_m: float | None = No
     if field != "runs":
         raise EditError(say("{run_id} is no run", run_id=run_id))
     run = plan.runs[index]
-    first = min(0.1, run.length_m / 2) if at_m is None else min(max(at_m, 0.0), run.length_m)
+    first = min(NEAR_M, run.length_m / 2) if at_m is None else round(min(max(at_m, 0.0), run.length_m), 6)
     second_id = fresh_id(plan, f"{run_id}-")
     near = _rebuilt(
         run, {"b": item.ref("a"), "length_m": first, "lug_b": None, "measured_ohm": None, "joint_b_ohm": None}
@@ -49,6 +52,26 @@ def insert_inline(plan: Plan, run_id: str, item: Inline, at_m: float | None = No
     )  # fmt: skip
     runs = (*plan.runs[:index], near, far, *plan.runs[index + 1 :])
     return checked(_with(plan, runs=runs, items=(*plan.items, item)))
+
+
+def insert_far(plan: Plan, ref: str, item: Inline) -> Plan:
+    """Put a two-terminal item into the one conductor at a terminal, next to what stands at its other end.
+
+    Parameters
+    ----------
+    ref : str
+        The terminal, of equipment for example.
+
+    Raises
+    ------
+    EditError
+        No conductor, or more than one, is on it.
+    """
+    if len(plan.runs_at.get(ref, ())) != 1:
+        raise EditError(say("there is not one conductor on {ref}", ref=ref))
+    (run,) = plan.runs_at[ref]
+    near = min(NEAR_M, run.length_m / 2)
+    return insert_inline(plan, run.id, item, run.length_m - near if run.a == ref else near)
 
 
 def remove_inline(plan: Plan, item_id: str) -> Plan:

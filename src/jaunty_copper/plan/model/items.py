@@ -89,6 +89,7 @@ class Breaker(Inline):
     family: PartId
     rating_a: Positive
     closed: bool = True
+    within_reach: bool = Field(True, description="Reached at once, without a tool and without moving anything")
     follows_load: bool = Field(False, description="Its size follows the load's power until a person chooses one")
 
 
@@ -102,6 +103,7 @@ class Disconnect(Inline):
     short_time_a: Positive | None = Field(None, description="Short-time withstand current, 1 s")
     max_v: Volts = 48.0
     closed: bool = True
+    within_reach: bool = Field(True, description="Reached at once, without a tool and without moving anything")
 
 
 class Contactor(Inline):
