@@ -70,3 +70,11 @@ def _all_hands(config):
     told = config.option
     part = told.keyword or told.markexpr or told.collectonly
     return not part and any(here.is_relative_to(w) for w in whole)
+
+
+@pytest.fixture(scope="session")
+def qapp():
+    """The program's own application, wherever a test makes a window first: another one would measure in other letters."""
+    from jaunty_copper.desktop.shell.app import application
+
+    return application()

@@ -7,7 +7,6 @@ from PySide6.QtCore import QEvent
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from jaunty_copper.desktop.shell.app import application
 from jaunty_copper.desktop.shell.document import Document
 from jaunty_copper.desktop.shell.window import Window
 from jaunty_copper.plan.examples import example
@@ -26,11 +25,6 @@ def qtbot(qtbot, monkeypatch):
 def settled(window, qtbot):
     """Wait until the window shows the study of its own plan."""
     qtbot.waitUntil(lambda: window.picture is not None and window.picture.plan is window.document.plan)
-
-
-@pytest.fixture(scope="session")
-def qapp():
-    return application()
 
 
 @pytest.fixture

@@ -145,7 +145,8 @@ def test_materials_count_what_the_plan_has():
     lugs = sum(line.quantity for line in lines if line.key.startswith("lug:"))
     assert lugs == sum(e.thread is not None for c in shop.cuts for e in (c.a, c.b))
     devices = sum(line.quantity for line in lines if line.group == "Protection")
-    assert devices == sum(x.kind in ("fuse", "breaker") for x in DEMO.items)
+    # And the small one in the lead of the monitor.
+    assert devices == sum(x.kind in ("fuse", "breaker") for x in DEMO.items) + 1
     assert sum(line.quantity for line in lines if line.group == "Batteries") == 4
     assert shop.total == pytest.approx(sum(line.quantity * line.price for line in lines))
     bought = sum(p.stock_m for x in shop.packings.values() for p in x.pieces)

@@ -252,7 +252,13 @@ def needs(wiring: Wiring, bank: Bank | None = None) -> Needs:
     )
     feeds = feeding(wiring)
     of = _banks_of(wiring, feeds)
-    own = [x for x in plan.placed if isinstance(x, Equipment | Contactor) and of.get(x.id, largest) is bank]
+    # What holds a contactor counts by itself where its coil is not drawn as a load.
+    drawn = {e.drives for e in wiring.loads}
+    own = [
+        x for x in plan.placed
+        if (isinstance(x, Equipment) or (isinstance(x, Contactor) and x.coil_w and x.id not in drawn))
+        and of.get(x.id, largest) is bank
+    ]  # fmt: skip
     lowest, why = _lowest(wiring, bank, nominal, own)
     return Needs(
         wiring, bank, nominal, lowest, why,
@@ -332,7 +338,7 @@ def _together(
         if isinstance(c, Converter) and share_of(scenario, c.id) > 0.0:
             watts = min(behind.get(c.id, 0.0), c.set_v * c.current_a) / c.efficiency + c.idle_w
             direct.append(Draw(c.id, watts / nominal, watts / lowest))
-    coils = [x for x in own if isinstance(x, Contactor) and x.coil_w and is_closed(x, scenario)]
+    coils = [x for x in own if isinstance(x, Contactor) and is_closed(x, scenario)]
     direct += [Draw(x.id, x.coil_w / nominal, x.coil_w / lowest) for x in coils]
     given = sum(_given_w(e) * share_of(scenario, e.id) for e in own if isinstance(e, Source)) / nominal
     kept = sorted((d for d in direct if d.lowest_a > 0.0), key=lambda d: -d.lowest_a)
@@ -363,7 +369,7 @@ def _daily(wiring: Wiring, own: list[Equipment | Contactor], feeds: dict[str, Co
         if isinstance(c, Converter):
             yield Daily(c.id, say("{c}, idling", c=c.title), c.idle_w * 24.0)
     for x in own:
-        if isinstance(x, Contactor) and x.coil_w:
+        if isinstance(x, Contactor):
             fed = _fed_hours(wiring, x)
             yield Daily(x.id, say("{x}, its coil", x=x.title), x.coil_w * fed)
     for s in own:

@@ -12,6 +12,7 @@ from types import UnionType
 from typing import NamedTuple
 
 from jaunty_copper.language import say
+from jaunty_copper.physics.busbars import thick_enough
 from jaunty_copper.plan.banks import Bank, banks_of, distance_m, links_of, overlap, post_at, unit_places
 from jaunty_copper.plan.defaults import standard_rating
 from jaunty_copper.plan.edits import EditError, checked, fresh_id, without_dangling
@@ -20,6 +21,8 @@ from jaunty_copper.plan.topology import Topology, topology
 
 SLACK_M = 0.05
 """For the bend and the lugs of a link, besides the straight way between its posts."""
+BAR_GAP_MM = 75.0
+"""Between the bars of both poles."""
 SIDES = ("plus", "minus")
 
 
@@ -257,11 +260,13 @@ class _Arranging:
     def _bar(self, side: str, leads: int, refs: set[str], feeds: int) -> Bar:
         outside = sum(any(r.id not in self.gone for r in self.plan.runs_at.get(ref, ())) for ref in refs)
         amps = sum(u.capacity_ah for u in self.bank.units) / max(len(self.strings[0]), 1)
-        id_ = fresh_id(self.plan, "BP" if side == "plus" else "BM")
+        id_, rating = fresh_id(self.plan, "BP" if side == "plus" else "BM"), standard_rating(min(amps, 600.0))
+        studs = leads + max(outside + feeds, 1)
+        thick = thick_enough(30.0, 6.0, rating, self.plan.zone_of(None).ambient_c) or 6.0
         return Bar(
-            id=id_, name=say('Bank {side} bar', side=side), spacing_mm=30.0, width_mm=30.0, thickness_mm=6.0,
-            rating_a=standard_rating(min(amps, 600.0)),
-            studs=tuple(BarStud(id=f"s{k}", thread="M10") for k in range(1, leads + max(outside + feeds, 1) + 1)),
+            id=id_, name=say('Bank {side} bar', side=side), spacing_mm=30.0, width_mm=30.0, thickness_mm=thick, rating_a=rating,
+            studs=tuple(BarStud(id=f"s{k}", thread="M10") for k in range(1, studs + 1)),
+            gap_mm=BAR_GAP_MM, support_mm=30.0 * max(studs - 1, 1),
         )  # fmt: skip
 
     def _put(self, runs: list[Run], items: list[Bar], removed: set[str], moved: dict[str, str]) -> Plan:

@@ -15,6 +15,7 @@ from jaunty_copper.codes.checks import Finding
 from jaunty_copper.codes.code import code_of
 from jaunty_copper.codes.rules.faults import UNSURE_TIMES
 from jaunty_copper.codes.rules.hydrogen import opening_cm2
+from jaunty_copper.codes.rules.ratings import rated
 from jaunty_copper.language import say
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan import edits
@@ -42,6 +43,8 @@ from jaunty_copper.plan.topology import bonds_of
 Bonding = Literal["minus", "plus", "floating", "not said"]
 SYSTEMS_V = (12.0, 24.0, 48.0)
 STUDS = 6
+GAP_MM = 75.0
+"""Between the bars of both poles: a spanner does not reach across, and the force of a short stays small."""
 MOST_MAIN_A = 200.0
 """Largest main device that is proposed before anything is known of the loads."""
 BAR_TIMES = 2.0
@@ -128,7 +131,7 @@ def begun(b: Beginning) -> Plan:
     main = max((r for r in ratings if r <= min(most, MOST_MAIN_A)), default=ratings[0])
     for id_ in ("P1", "M1"):
         wide = next((r for r in ratings if r >= BAR_TIMES * main), ratings[-1])
-        plan = edits.change(plan, id_, rating_a=wide)
+        plan = rated(case, id_, wide).apply(plan)
     wide = next(r for r in ratings if r >= 1.25 * main)
     for x in plan.items:
         if isinstance(x, Disconnect):
@@ -231,9 +234,9 @@ def _sketched(b: Beginning) -> Plan:
             Battery(id="B1", name="", chemistry=b.chemistry, nominal_v=b.unit_v, capacity_ah=b.unit_ah, zone=room),
             Fuse(id="F1", name=say("Main fuse"), family="class-t-fuse", rating_a=100.0, zone=zone),
             Disconnect(id="Q1", name=say("Main switch"), rating_a=100.0, zone=zone),
-            Bar(id="P1", name=say("Plus bar"), studs=studs, rating_a=100.0, zone=zone),
-            Bar(id="M1", name=say("Minus bar"), studs=studs, rating_a=100.0, zone=zone),
-            Shunt(id="S1", name="Shunt", rating_a=100.0, zone=zone),
+            Bar(id="P1", name=say("Plus bar"), studs=studs, rating_a=100.0, zone=zone, gap_mm=GAP_MM, support_mm=(STUDS - 1) * 25.0),
+            Bar(id="M1", name=say("Minus bar"), studs=studs, rating_a=100.0, zone=zone, gap_mm=GAP_MM, support_mm=(STUDS - 1) * 25.0),
+            Shunt(id="S1", name="Shunt", rating_a=100.0, monitor_fuse_a=1.0, zone=zone),
         ),
         runs=(
             _run("W1", f"B1.{hot}", "F1.a", FIRST_M, zone), _run("W2", "F1.b", "Q1.a", LEAD_M, zone),

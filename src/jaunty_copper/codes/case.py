@@ -263,8 +263,10 @@ class Case:
             return self.ampacities[b.owner].amps if b.owner in self.ampacities else inf
         thing = self.plan.by_id[b.owner]
         match thing:
-            case Bar() | Disconnect() | Shunt() | PlugConnector():
+            case Bar() | Disconnect() | Shunt():
                 return thing.rating_a
+            case PlugConnector():
+                return thing.carries_a
             case Contactor():
                 return thing.rating_a or inf
         return inf

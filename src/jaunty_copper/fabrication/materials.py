@@ -247,6 +247,10 @@ class Workshop:
             row = self._part(x)
             if row is not None:
                 counted[row] += 1
+            if isinstance(x, Shunt) and x.monitor_fuse_a is not None:
+                what = say("fuse {rating:g} A in a holder, for the lead of a monitor", rating=x.monitor_fuse_a)
+                key = f"monitor-fuse:{x.monitor_fuse_a:g}"
+                counted[key, say("Protection"), what, "fuse:glass-fuse-6x32", x.monitor_fuse_a] += 1
         for (key, group, what, rate, measure), count in sorted(
             counted.items(), key=lambda r: (GROUPS.index(r[0][1]), r[0][0])
         ):

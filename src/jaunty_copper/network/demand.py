@@ -28,14 +28,25 @@ AS_DRAWN = Scenario(id="as-drawn", name=say("everything on"))
 
 
 def scenarios_of(plan: Plan) -> tuple[Scenario, ...]:
-    """A plan's scenarios, or everything on where it has none.
+    """A plan's scenarios, or everything on where it has none; a coil is off where its contactor is open.
 
     Parameters
     ----------
     plan : Plan
         With scenarios or without.
     """
-    return plan.scenarios or (AS_DRAWN,)
+    scenarios = plan.scenarios or (AS_DRAWN,)
+    coils = {
+        e.id: x
+        for e in plan.equipment
+        if isinstance(e, Load) and isinstance(x := plan.by_id.get(e.drives or ""), Contactor)
+    }
+    if not coils:
+        return scenarios
+    off = [{id_: "off" for id_, x in coils.items() if not is_closed(x, s)} for s in scenarios]
+    return tuple(
+        s.model_copy(update={"states": {**s.states, **o}}) if o else s for s, o in zip(scenarios, off, strict=True)
+    )
 
 
 def is_momentary(scenario: Scenario) -> bool:

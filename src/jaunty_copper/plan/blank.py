@@ -26,7 +26,7 @@ def blank() -> Plan:
             Disconnect(id="Q1", name=say("Main switch"), rating_a=200.0),
             Bar(id="P1", name=say("Plus bar"), studs=studs, rating_a=200.0),
             Bar(id="M1", name=say("Minus bar"), studs=studs, rating_a=200.0),
-            Shunt(id="S1", name="Shunt", rating_a=300.0),
+            Shunt(id="S1", name="Shunt", rating_a=300.0, monitor_fuse_a=1.0),
             Fuse(id="F2", name=say("First fuse"), family="class-t-fuse", rating_a=10.0, follows_load=True),
         ),
         equipment=(PowerLoad(id="E1", name=say("First load"), nominal_v=12.0, power_w=60.0),),

@@ -14,6 +14,7 @@ from jaunty_copper.plan.model import (
     Disconnect,
     Equipment,
     Fuse,
+    Load,
     Named,
     Plan,
     Reading,
@@ -79,6 +80,8 @@ def _problems(plan: Plan) -> Iterator[Problem]:
             yield Problem(x.id, say("chemistry: there is no battery chemistry {chemistry}", chemistry=x.chemistry))
         if isinstance(x, Source) and (x.sense_plus is None) != (x.sense_minus is None):
             yield Problem(x.id, say("sense_plus and sense_minus go together"))
+        if isinstance(x, Load) and x.drives in things and not isinstance(things[x.drives], Contactor):
+            yield Problem(x.id, say("drives: {drives} is no contactor", drives=x.drives))
 
     for run in plan.runs:
         yield from _dangling(run.id, run, "runs", names)

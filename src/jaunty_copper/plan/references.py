@@ -49,6 +49,7 @@ _READING = (("scenario", "scenario"), ("a", "point"), ("b", "point"))
 REFERENCES: tuple[Reference, ...] = (
     Reference("items", "zone", "zone"),
     Reference("equipment", "zone", "zone"),
+    Reference("equipment", "drives", "thing"),
     Reference("equipment", "sense_plus", "terminal"),
     Reference("equipment", "sense_minus", "terminal"),
     Reference("runs", "a", "terminal", needed=True),

@@ -3,6 +3,7 @@
 from jaunty_copper.codes.checks import Rule
 from jaunty_copper.codes.rules import (
     bank,
+    bars,
     bonding,
     conductors,
     connection,
@@ -14,6 +15,7 @@ from jaunty_copper.codes.rules import (
     protection,
     ratings,
     selectivity,
+    small_parts,
     survival,
     switching,
     terminals,
@@ -29,6 +31,7 @@ RULES: tuple[Rule, ...] = (
     *survival.RULES,
     *selectivity.RULES,
     *switching.RULES,
+    *bars.RULES,
     *ignition.RULES,
     *isolation.RULES,
     *bonding.RULES,
@@ -37,6 +40,7 @@ RULES: tuple[Rule, ...] = (
     *hydrogen.RULES,
     *conductors.RULES,
     *ratings.RULES,
+    *small_parts.RULES,
     *drop.RULES,
     *terminals.RULES,
 )

@@ -41,7 +41,7 @@ def _reached(x: Item | Inline) -> bool:
     return getattr(x, "within_reach", True)
 
 
-def _parts_with(case: Case, opened: Iterable[str]) -> list[int]:
+def parts_with(case: Case, opened: Iterable[str]) -> list[int]:
     """What copper joins, by node, once some things are open."""
     w, gone = case.wiring, frozenset(opened)
     copper = [b for b in w.branches if b.kind != "battery" and not (b.kind == "body" and b.owner in gone)]
@@ -66,10 +66,10 @@ def _fed(case: Case, bank: Bank, parts: list[int]) -> list[Equipment]:
 def bank_off(case: Case, rule: Rule) -> Iterator[Check]:
     """Banks that nothing within reach switches off, and equipment that stays on whatever is switched off."""
     able = [x for x in case.plan.items if switches(case, x)]
-    every, within = (_parts_with(case, (x.id for x in able if ok(x))) for ok in (lambda _: True, _reached))
+    every, within = (parts_with(case, (x.id for x in able if ok(x))) for ok in (lambda _: True, _reached))
     grave = Verdict.DEFECT if case.code.limit("bank_switch") else Verdict.ADVICE
     for bank in case.wiring.banks:
-        fed, anyhow, stays = (_fed(case, bank, parts) for parts in (_parts_with(case, ()), every, within))
+        fed, anyhow, stays = (_fed(case, bank, parts) for parts in (parts_with(case, ()), every, within))
         if not fed:
             continue
         check = case.check(rule, bank.id, source=case.code.source("bank_switch"))

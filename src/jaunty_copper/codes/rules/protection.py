@@ -17,6 +17,7 @@ from jaunty_copper.codes.permitted import (
     voltage_at,
 )
 from jaunty_copper.codes.rules.conductors import thicker
+from jaunty_copper.codes.rules.ratings import rated
 from jaunty_copper.codes.rules.words import amps, volts
 from jaunty_copper.language import say
 from jaunty_copper.plan import edits
@@ -104,11 +105,7 @@ def strengthen(case: Case, id_: str, rating_a: float) -> Edit | None:
     run = case.plan.run_by_id.get(id_)
     if run is not None:
         return thicker(case, run, rating_a)
-    rating_a = next((r for r in case.parts.device_ratings_a if r >= rating_a), rating_a)
-    return Edit(
-        say("Make {id} {rating_a:g} A", id=case.title(id_), rating_a=rating_a),
-        partial(edits.change, id_=id_, rating_a=rating_a),
-    )
+    return rated(case, id_, next((r for r in case.parts.device_ratings_a if r >= rating_a), rating_a))
 
 
 def several_feeds_too_strong(case: Case, rule: Rule) -> Iterator[Check]:

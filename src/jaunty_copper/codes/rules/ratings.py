@@ -3,14 +3,16 @@
 from bisect import bisect_left
 from collections.abc import Iterator
 from functools import partial
+from math import inf, isfinite
 
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
-from jaunty_copper.codes.rules.words import amps
+from jaunty_copper.codes.rules.bars import copper_for
+from jaunty_copper.codes.rules.words import amps, duration
 from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.model import Bar, Contactor, Disconnect, PlugConnector, Post, Shunt
+from jaunty_copper.plan.model import Bar, Contactor, Disconnect, Fuse, PlugConnector, Post, Shunt
 
 OWN = say("The part's own rating")
 
@@ -28,14 +30,29 @@ def next_rating(case: Case, current: float) -> float | None:
     return ratings[at] if at < len(ratings) else None
 
 
-def _larger(case: Case, id_: str, current: float) -> Edit | None:
-    rating = next_rating(case, current)
-    if rating is None:
-        return None
+def rated(case: Case, id_: str, rating: float) -> Edit:
+    """A part of another rating, and what belongs to that: both halves of a plug, the copper of a bar.
+
+    Parameters
+    ----------
+    rating : float
+        A.
+    """
+    fields: dict[str, float | None] = {"rating_a": rating}
+    thing = case.plan.by_id[id_]
+    if isinstance(thing, PlugConnector):
+        fields["mate_rating_a"] = None
+    if isinstance(thing, Bar):
+        fields["thickness_mm"] = copper_for(case, thing, rating)
     return Edit(
         say("Make {id} {rating:g} A", id=case.title(id_), rating=rating),
-        partial(edits.change, id_=id_, rating_a=rating),
+        partial(edits.change_each, changes={id_: fields}),
     )
+
+
+def _larger(case: Case, id_: str, current: float) -> Edit | None:
+    rating = next_rating(case, current)
+    return rated(case, id_, rating) if rating is not None else None
 
 
 def bar_segments(case: Case, rule: Rule) -> Iterator[Check]:
@@ -73,10 +90,12 @@ def inline_ratings(case: Case, rule: Rule) -> Iterator[Check]:
             continue
         k = case.wiring.branch[x.id]
         current, scenario = float(case.study.continuous_a[k]), case.study.lasting_state(k).scenario
-        check = case.check(rule, x.id, current, x.rating_a, "A", scenario=scenario.id, source=OWN)
+        # A plug is as good as the weaker of its halves.
+        may = x.carries_a if isinstance(x, PlugConnector) else x.rating_a
+        check = case.check(rule, x.id, current, may, "A", scenario=scenario.id, source=OWN)
         yield (
             check
-            if current <= x.rating_a
+            if current <= may
             else check.fails(
                 Verdict.DANGER,
                 say(
@@ -84,7 +103,7 @@ def inline_ratings(case: Case, rule: Rule) -> Iterator[Check]:
                     x=x.title,
                     current=amps(current),
                     scenario=scenario.title,
-                    rating_a=amps(x.rating_a),
+                    rating_a=amps(may),
                 ),
                 partial(_larger, case, x.id, current),
             )
@@ -129,6 +148,8 @@ def short_duty(case: Case, rule: Rule) -> Iterator[Check]:
                     partial(_larger, case, x.id, lasting),
                 )
             )
+        if isinstance(x, Contactor) and x.intermittent_s is not None:
+            yield from _too_long(case, rule, x, k)
         if x.intermittent_a is not None:
             scenario = case.study.worst_state(k).scenario
             check = case.check(rule, x.id, peak, x.intermittent_a, "A", scenario=scenario.id, source=OWN)
@@ -148,6 +169,40 @@ def short_duty(case: Case, rule: Rule) -> Iterator[Check]:
             )
 
 
+def _too_long(case: Case, rule: Rule, x: Contactor, k: int) -> Iterator[Check]:
+    """A contactor above its continuous rating for longer than it may."""
+    may, longest, during = x.intermittent_s or 0.0, 0.0, None
+    for state in case.study.states:
+        if state.solved and abs(float(state.point.current_a[k])) > (x.rating_a or 0.0) + 1e-3:
+            starts = [e.surge_s for e in case.wiring.loads if state.scenario.states.get(e.id) == "surge"]
+            lasts = max(starts) if starts else inf
+            if lasts > longest:
+                longest, during = lasts, state.scenario
+    check = case.check(rule, x.id, longest if isfinite(longest) else None, may, "s", source=OWN)
+    if longest <= may or during is None:
+        yield check
+        return
+    yield check.fails(
+        Verdict.DEFECT,
+        say("{x} carries more than its continuous rating in “{scenario}” for {lasts}; it may for {may}",
+            x=x.title, scenario=during.title, may=duration(may), lasts=duration(longest) if isfinite(longest) else say("good")),
+        scenario=during.id,
+    )  # fmt: skip
+
+
+def holders(case: Case, rule: Rule) -> Iterator[Check]:
+    """Fuses in holders that are made for less."""
+    for x in case.plan.items:
+        if not isinstance(x, Fuse) or x.holder_a is None:
+            continue
+        check = case.check(rule, x.id, x.rating_a, x.holder_a, "A", source=say("The holder's own rating"))
+        yield check if x.rating_a <= x.holder_a else check.fails(
+            Verdict.DEFECT,
+            say("{x} of {rating} stands in a holder for {holder}: it heats before the fuse opens",
+                x=x.title, rating=amps(x.rating_a), holder=amps(x.holder_a)),
+        )  # fmt: skip
+
+
 TOPIC = say("Ratings of parts")
 RULES = (
     Rule("bar_rating", say("Busbar segment"),
@@ -158,6 +213,9 @@ RULES = (
          say("{} switches, shunts or plugs carry more than their rating"), topic=TOPIC),
     Rule("post_rating", say("Stud rating"), say("A stud above its rating heats every lug on it."), posts,
          say("{} studs carry more than their rating"), topic=TOPIC),
+    Rule("fuse_holder", say("Fuse and holder"),
+         say("A holder too small for its fuse softens and lets go of the blades long before the fuse opens."), holders,
+         say("{} fuses stand in holders that are too small"), topic=TOPIC),
     Rule("contactor_duty", say("Contactor duty"),
          say("A contactor rated for seconds burns its coil or its contacts when it stays in."), short_duty,
          say("{} contactors work beyond their duty"), topic=TOPIC),

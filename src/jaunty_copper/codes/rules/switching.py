@@ -16,7 +16,7 @@ from jaunty_copper.physics.curves import melted
 from jaunty_copper.physics.withstand import ADIABATIC_S
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.model import Bar, Contactor, Disconnect, Equipment, Plan
+from jaunty_copper.plan.model import Contactor, Disconnect, Equipment, Plan
 from jaunty_copper.protection.devices import Device
 from jaunty_copper.protection.fault_network import CAPACITOR_OHM
 from jaunty_copper.protection.starts import starts_of
@@ -27,9 +27,9 @@ PRECHARGE_S = 1.0
 """Time that a proposed resistor takes."""
 FULL_TIMES = 5.0
 """Time constants after which a capacitor counts as full."""
+ALONE, COUNTS = 0.9, 0.1
+"""Share of a fault from which a device carries it, alone or with others; and below which it has no part in ending it."""
 RESISTORS_OHM = (1.0, 2.2, 4.7, 10.0, 22.0, 47.0, 100.0, 220.0, 470.0, 1000.0)
-COPPER_YIELD_N_MM2 = 120.0
-"""Soft copper bar, representative; half-hard withstands twice as much."""
 
 
 def surge(case: Case, rule: Rule) -> Iterator[Check]:
@@ -155,13 +155,61 @@ def _opened(device: Device, peak: float, tau: float) -> bool:
     return bool(melted(device.band, peak * np.exp(-times / tau) / device.fast_a, times)[-1] >= 1.0)
 
 
+def heat_let_through(
+    case: Case, branch: int, most: float, bears_a: float, place: str
+) -> tuple[Device | None, float, float, float]:
+    """The most that a short through a branch may heat it by: its device, A²s, and the current and time at which, A and s.
+
+    Parameters
+    ----------
+    branch : int
+        Of something that heat builds up in: a contact, a bar.
+    most : float
+        Greatest current through it, A.
+    bears_a : float
+        What it bears for a second, A; beyond the adiabatic time what is below this leaves as much heat as it brings.
+    place : str
+        Terminal of the fault that drives the most.
+    """
+    guards = _guards(case, branch, place)
+    current = np.geomspace(0.1 * bears_a, most, 60)
+    # The last of those that share a fault ends it.
+    each = [d.longest(share * current) for d, share in guards]
+    seconds = np.max(each, axis=0) if each else np.full(60, inf)
+    # Short-time current squared times a second is all the heat it takes for as long as none is lost.
+    lets = np.where(seconds <= ADIABATIC_S, current**2 * seconds, np.where(current > bears_a, inf, 0.0))
+    k = int(np.argmax(lets))
+    device = guards[int(np.argmax([x[k] for x in each]))][0] if each else None
+    return device, float(lets[k]), float(current[k]), float(seconds[k])
+
+
+def _guards(case: Case, branch: int, place: str) -> list[tuple[Device, float]]:
+    """Devices that end a fault through a branch, each with its share of the current.
+
+    On the way back nothing guards by itself: what carries the whole fault, in the other pole, opens for it; or those
+    that carry it together, as each string's own do.
+    """
+    f, devices = case.protection.faults, case.protection.devices
+    own = devices.get(case.protection.guard.bound(branch).guard or "")
+    if own is not None or place not in f.at:
+        return [(own, 1.0)] if own is not None else []
+    k = f.at[place]
+    whole = abs(float(f.peak.current_a[k]))
+    shares = [(d, abs(float(f.peak.branch_a.at(f.row[id_], k))) / whole) for id_, d in devices.items() if whole > 0.0]
+    alone = [(d, 1.0) for d, share in shares if share >= ALONE]
+    if alone:
+        return [min(alone, key=lambda x: float(x[0].longest(np.array([whole]))[0]))]
+    together = [(d, share) for d, share in shares if share >= COUNTS]
+    return together if sum(share for _, share in together) >= ALONE else []
+
+
 def short_time(case: Case, rule: Rule) -> Iterator[Check]:
     """Switches that withstand less than their device lets through, or close onto more than they may."""
-    f, guard = case.protection.faults, case.protection.guard
+    f = case.protection.faults
     for x in case.plan.items:
         if not isinstance(x, Disconnect | Contactor):
             continue
-        most, _ = f.greatest_through(x.id)
+        most, place = f.greatest_through(x.id)
         if x.making_a is not None:
             check = case.check(rule, x.id, most, x.making_a, "A", source=say("The part's own making capacity"))
             yield (
@@ -180,18 +228,13 @@ def short_time(case: Case, rule: Rule) -> Iterator[Check]:
             )
         if x.short_time_a is None or most <= 0.1 * x.short_time_a:
             continue
-        device = case.protection.devices.get(guard.bound(case.wiring.branch[x.id]).guard or "")
-        current = np.geomspace(0.1 * x.short_time_a, most, 60)
-        seconds = device.longest(current) if device is not None else np.full(60, inf)
-        # Short-time current squared times a second is all the heat it takes for as long as none is lost.
-        lets = np.where(seconds <= ADIABATIC_S, current**2 * seconds, np.where(current > x.short_time_a, inf, 0.0))
-        k = int(np.argmax(lets))
+        device, lets, current, seconds = heat_let_through(case, case.wiring.branch[x.id], most, x.short_time_a, place)
         check = case.check(
-            rule, x.id, float(lets[k]), x.short_time_a**2, "A²s", source=say("The part's own short-time withstand, 1 s")
+            rule, x.id, lets, x.short_time_a**2, "A²s", source=say("The part's own short-time withstand, 1 s")
         )
         yield (
             check
-            if lets[k] <= x.short_time_a**2
+            if lets <= x.short_time_a**2
             else check.fails(
                 Verdict.DEFECT,
                 say(
@@ -203,69 +246,18 @@ def short_time(case: Case, rule: Rule) -> Iterator[Check]:
                     say(
                         "{item} lets {k} flow for {k_2}",
                         item=device.item.title,
-                        k=amps(float(current[k])),
-                        k_2=duration(float(seconds[k])),
+                        k=amps(current),
+                        k_2=duration(seconds),
                     )
-                    if device is not None and isfinite(seconds[k])
+                    if device is not None and isfinite(seconds)
                     else say("{most} may flow through it and nothing is sure to open", most=amps(most))
                 ),
-                figure=float(current[k]),
+                figure=current,
                 limit=x.short_time_a,
                 unit="A",
                 source=say("The part's own short-time withstand"),
             )
         )
-
-
-def bar_force(case: Case, rule: Rule) -> Iterator[Check]:
-    """Bars that the force of a short would bend."""
-    f = case.protection.faults
-    for bar in case.plan.items:
-        if not isinstance(bar, Bar) or bar.gap_mm is None:
-            continue
-        ks = [f.at[bar.ref(t)] for t in bar.terminal_names if bar.ref(t) in f.at]
-        peak = float(np.abs(f.peak.current_a[ks]).max()) if ks else 0.0
-        length = bar.support_mm or max(bar.spacing_mm * (len(bar.studs) - 1), bar.spacing_mm)
-        force = 0.2 * (peak / 1000.0) ** 2 * length / bar.gap_mm
-        narrow, wide = sorted((bar.width_mm, bar.thickness_mm))
-        stress = force * length / 8.0 / (wide * narrow**2 / 6.0)
-        check = case.check(
-            rule, bar.id, stress, COPPER_YIELD_N_MM2, "N/mm²",
-            source=say("IEC 60865-1: 0.2 I² L / d, beam on two supports; copper representative"),
-        )  # fmt: skip
-        yield (
-            check
-            if stress <= COPPER_YIELD_N_MM2
-            else check.fails(
-                Verdict.DEFECT,
-                say(
-                    "{peak} press {bar} with {force:.0f} N between supports {length:g} mm apart: {stress:.0f} N/mm², soft "
-                    "copper bends at {copper_yield_n_mm2:g}",
-                    peak=amps(peak),
-                    bar=bar.title,
-                    force=force,
-                    length=length,
-                    stress=stress,
-                    copper_yield_n_mm2=COPPER_YIELD_N_MM2,
-                ),
-                partial(_supported, bar, peak),
-            )
-        )
-
-
-def _supported(bar: Bar, peak: float) -> Edit | None:
-    """Supports close enough for the force of a current; None where they would touch."""
-    narrow, wide = sorted((bar.width_mm, bar.thickness_mm))
-    gap = bar.gap_mm or 0.0
-    apart = float(
-        np.floor((COPPER_YIELD_N_MM2 * 8.0 * wide * narrow**2 / 6.0 * gap / 0.2 / (peak / 1000.0) ** 2) ** 0.5)
-    )
-    if apart < 10.0:
-        return None
-    return Edit(
-        say("Support {bar} every {apart:g} mm", bar=bar.title, apart=apart),
-        partial(edits.change, id_=bar.id, support_mm=apart),
-    )
 
 
 def line_side(case: Case, rule: Rule) -> Iterator[Check]:
@@ -366,9 +358,6 @@ RULES = (
     Rule("short_time", say("Switch in a short circuit"),
          say("Contacts that are thrown apart by a fault weld or burst before the fuse has opened."), short_time,
          say("{} switches do not withstand a short circuit"), topic=TOPIC),
-    Rule("bar_force", say("Force between busbars"),
-         say("The bars of a short repel each other: they bend, and the fault moves on."), bar_force,
-         say("{} busbars bend in a short circuit"), topic=TOPIC),
     Rule("turning_current", say("Marked poles and a current against them"),
          say("Its magnets drive the arc one way only: out. The other way they drive it in."), turning,
          say("{} breakers with marked poles carry a current against them"), topic=TOPIC),

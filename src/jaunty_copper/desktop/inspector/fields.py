@@ -124,6 +124,23 @@ def _protected(_: Plan, __: Case, ___: Units) -> Sequence[tuple[Any, str]]:
     return [(None, say("as its family")), (True, say("yes")), (False, say("no"))]
 
 
+def _contactors(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str]]:
+    return [(None, say("none")), *((x.id, x.title) for x in plan.items if isinstance(x, Contactor))]
+
+
+def _halves(_: Plan, __: Case, ___: Units) -> Sequence[tuple[Any, str]]:
+    return [(None, say("both halves covered")), ("a", say("at a")), ("b", say("at b"))]
+
+
+def _suppressions(_: Plan, __: Case, ___: Units) -> Sequence[tuple[Any, str]]:
+    return [
+        (None, say("not known")),
+        ("none", say("none")),
+        ("diode", say("diode alone")),
+        ("fast", say("diode and Zener or resistor")),
+    ]
+
+
 NAME = Field("name", say("Name"), "text")
 ZONE = Field("zone", say("Zone"), "choice", choices=_zones)
 MEASURED = Field("measured_ohm", say("Measured resistance"), "blank", "Ω")
@@ -159,7 +176,7 @@ EQUIPMENT = under(
 )  # fmt: skip
 INPUT = under(DATA_SHEET, Field("input_uf", say("Input capacitance"), "blank", "µF"))
 LOAD = (
-    *under(IN_USE, HOURS, Field("duty", say("Duty"), "number", "%", factor=100.0), Field("surge_s", say("Surge lasts"), "number", "s")),
+    *under(IN_USE, HOURS, Field("duty", say("Duty"), "number", "%", factor=100.0), Field("surge_s", say("Surge lasts"), "number", "s"), Field("drives", say("Coil of"), "choice", choices=_contactors)),
     *INPUT, *under(DATA_SHEET, Field("motor_ohm", say("Motor winding resistance"), "blank", "Ω")), *EQUIPMENT,
 )  # fmt: skip
 SOURCE = (
@@ -187,17 +204,19 @@ FIELDS: dict[type, tuple[Field, ...]] = {
         ),
         *under(TAKEN, MEASURED, Field("joint_a_ohm", say("Joint at from"), "blank", "Ω"), Field("joint_b_ohm", say("Joint at to"), "blank", "Ω")),
     ),
-    Fuse: (NAME, Field("family", say("Family"), "choice", choices=_families("fuse")), RATING, FOLLOWS, *DEVICE),
+    Fuse: (NAME, Field("family", say("Family"), "choice", choices=_families("fuse")), RATING, FOLLOWS, *under(MOUNTING, Field("holder_a", say("Its holder carries"), "blank", "A")), *DEVICE),
     Breaker: (NAME, Field("family", say("Family"), "choice", choices=_families("breaker")), RATING, FOLLOWS, CLOSED, *under(MOUNTING, REACH), *DEVICE),
     Disconnect: (NAME, RATING, INTERMITTENT, *MAKING, Field("max_v", say("Rated voltage"), "number", "V"), CLOSED, *under(MOUNTING, REACH), *DEVICE),
     Contactor: (
-        NAME, Field("rating_a", say("Continuous"), "blank", "A"), INTERMITTENT,
+        NAME, Field("rating_a", say("Continuous"), "blank", "A"), INTERMITTENT, Field("intermittent_s", say("Intermittent for"), "blank", "s"),
         *MAKING, Field("precharge_ohm", say("Precharge resistor"), "blank", "Ω"), Field("precharge_s", say("Precharge time"), "blank", "s"),
-        Field("coil_w", say("Coil"), "number", "W"), Field("max_v", say("Rated voltage"), "number", "V"), CLOSED, *DEVICE,
+        Field("coil_w", say("Coil"), "number", "W"), Field("suppression", say("Coil suppression"), "choice", choices=_suppressions), Field("max_v", say("Rated voltage"), "number", "V"), CLOSED, *DEVICE,
     ),
-    Shunt: (NAME, RATING, Field("drop_mv", say("Drop at rated current"), "number", "mV"), *DEVICE),
+    Shunt: (NAME, RATING, Field("drop_mv", say("Drop at rated current"), "number", "mV"), Field("monitor_fuse_a", say("Fuse in the monitor's lead"), "blank", "A"), *DEVICE),
     PlugConnector: (
-        NAME, RATING, Field("max_v", say("Rated voltage"), "number", "V"), Field("contact_ohm", say("Contact resistance"), "number", "Ω"), *DEVICE,
+        NAME, RATING, Field("mate_rating_a", say("Rating of the other half"), "blank", "A"), Field("max_v", say("Rated voltage"), "number", "V"),
+        Field("contact_ohm", say("Contact resistance"), "number", "Ω"), Field("pins", say("Bare pins"), "choice", choices=_halves),
+        Field("under_load", say("Made to part under load"), "flag"), *DEVICE,
     ),
     Battery: (
         NAME, Field("chemistry", say("Chemistry"), "choice", choices=_chemistries), Field("nominal_v", say("Nominal voltage"), "number", "V"),

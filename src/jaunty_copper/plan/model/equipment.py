@@ -5,7 +5,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from jaunty_copper.parts.models import NotNegative, Positive, Thread
-from jaunty_copper.plan.model.common import Hours, Named, Share, TerminalRef, Volts
+from jaunty_copper.plan.model.common import Hours, Id, Named, Share, TerminalRef, Volts
 
 
 class Equipment(Named):
@@ -36,6 +36,7 @@ class Load(Equipment):
     duty: Share = Field(1.0, description="How much of that time it draws its power, as a thermostat does")
     surge_s: NotNegative = Field(0.0, description="How long its surge lasts")
     min_v: Volts | None = Field(None, description="Lowest voltage it tolerates")
+    drives: Id | None = Field(None, description="Contactor whose coil it is: off where that is open")
     motor_ohm: Positive | None = Field(
         None, description="Winding resistance, where it is a motor: running on, it feeds a fault"
     )

@@ -79,6 +79,7 @@ class Fuse(Inline):
     kind: Literal["fuse"] = "fuse"
     family: PartId
     rating_a: Positive
+    holder_a: Positive | None = Field(None, description="What its holder may carry; none where it is bolted")
     follows_load: bool = Field(False, description="Its size follows the load's power until a person chooses one")
 
 
@@ -118,7 +119,11 @@ class Contactor(Inline):
         None, description="Resistor across it that fills capacitors behind it before it closes"
     )
     precharge_s: Positive | None = Field(None, description="How long it is given for that")
-    coil_w: NotNegative = 0.0
+    intermittent_s: Positive | None = Field(None, description="How long it may carry its intermittent rating")
+    coil_w: NotNegative = Field(0.0, description="What holds it closed, where its coil is not drawn as a load")
+    suppression: Literal["none", "diode", "fast"] | None = Field(
+        None, description="Over its coil: a diode alone lets go late, one with a resistor or a Zener diode fast"
+    )
     max_v: Volts = 48.0
     closed: bool = True
 
@@ -129,6 +134,9 @@ class Shunt(Inline):
     kind: Literal["shunt"] = "shunt"
     rating_a: Positive
     drop_mv: Positive = Field(50.0, description="At rated current")
+    monitor_fuse_a: Positive | None = Field(
+        None, description="Fuse at the start of the lead from the plus pole to what reads it"
+    )
 
 
 class PlugConnector(Inline):
@@ -136,8 +144,18 @@ class PlugConnector(Inline):
 
     kind: Literal["plug"] = "plug"
     rating_a: Positive
+    mate_rating_a: Positive | None = Field(None, description="Of its other half, where that is another")
     max_v: Volts = 60.0
     contact_ohm: Ohm = Field(0.0003, description="Representative of a mated pair")
+    pins: Literal["a", "b"] | None = Field(
+        None, description="Terminal of the half with bare pins; none where both halves are covered"
+    )
+    under_load: bool = Field(False, description="Made to be parted while current flows")
+
+    @property
+    def carries_a(self) -> float:
+        """What the weaker of its halves may carry, A."""
+        return min(self.rating_a, self.mate_rating_a or self.rating_a)
 
 
 class Post(Named):

@@ -1,0 +1,170 @@
+"""Plugs that are parted, coils that hold contactors, leads of monitors."""
+
+from collections.abc import Iterable, Iterator
+from functools import partial
+
+from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.checks import Check, Rule, Verdict
+from jaunty_copper.codes.rules.isolation import parts_with, switches
+from jaunty_copper.codes.rules.words import amps
+from jaunty_copper.language import say
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.model import Contactor, Converter, Inline, Load, PlugConnector, Shunt, split_ref
+from jaunty_copper.plan.topology import chain
+
+TOPIC = say("Plugs, coils and monitors")
+CARRIES_A = 1.0
+"""Current at which parting a plug draws an arc that matters; representative."""
+MONITOR_A = 1.0
+"""Usual fuse of a monitor's lead."""
+
+
+def live_pins(case: Case, rule: Rule) -> Iterator[Check]:
+    """Plugs whose bare pins are on the side that stays live."""
+    w, hot = case.wiring, case.protection.guard.hot_rails
+    for x in case.plan.items:
+        if not isinstance(x, PlugConnector):
+            continue
+        check = case.check(rule, x.id, source=say("IEC 61984: no live part may be touched when a connector is parted"))
+        if x.pins is None or w.rail_of(x.ref("a")) not in hot:
+            yield check
+            continue
+        parts = parts_with(case, (*w.drawn_open, x.id))
+        alive = {side for side in ("a", "b") if _gives(case, parts, x.ref(side))}
+        if x.pins not in alive:
+            yield check
+            continue
+        other = "b" if x.pins == "a" else "a"
+        yield check.fails(
+            Verdict.DEFECT,
+            say("The bare pins of {x} stay live when it is parted", x=x.title)
+            + (say(": both its sides are fed; it takes halves that are covered") if other in alive else ""),
+            partial(Edit, say("Turn the halves of {x} round", x=x.title), partial(edits.change, id_=x.id, pins=other))
+            if other not in alive
+            else None,
+        )
+
+
+def _gives(case: Case, parts: list[int], ref: str) -> bool:
+    """Whether something that gives a voltage is on what copper joins to a terminal."""
+    w, here = case.wiring, parts[case.wiring.node[ref]]
+    posts = [u.ref("plus") for bank in w.banks for u in bank.units] + [
+        u.ref("minus") for bank in w.banks for u in bank.units
+    ]
+    outputs = [e.ref("out_plus" if isinstance(e, Converter) else "plus") for e in w.sources]
+    return any(parts[w.node[r]] == here for r in (*posts, *outputs))
+
+
+def parted_under_load(case: Case, rule: Rule) -> Iterator[Check]:
+    """Plugs that are not made to be parted under load, with nothing beside them to take it off."""
+    for x in case.plan.items:
+        if not isinstance(x, PlugConnector):
+            continue
+        k = case.wiring.branch[x.id]
+        current = float(case.study.continuous_a[k])
+        check = case.check(
+            rule, x.id, source=say("IEC 61984: a connector without breaking capacity is not parted under load")
+        )
+        beside = [y for side in ("a", "b") for y in _along(case, x.ref(side))]
+        able = any(switches(case, y) for y in beside)
+        yield check if x.under_load or able or current <= CARRIES_A else check.fails(
+            Verdict.ADVICE,
+            say("{x} carries {current} and is not made to be parted under load; no switch in its circuit takes it off",
+                x=x.title, current=amps(current)),
+        )  # fmt: skip
+
+
+def _along(case: Case, ref: str) -> Iterable[Inline]:
+    """What stands in line with a terminal, up to where conductors meet."""
+    ends = (split_ref(end)[0] for run in chain(case.plan, ref) for end in (run.a, run.b))
+    return (item for id_ in dict.fromkeys(ends) if isinstance(item := case.plan.by_id[id_], Inline))
+
+
+def coil_supply(case: Case, rule: Rule) -> Iterator[Check]:
+    """Coils that hang behind the contacts they are to close."""
+    w = case.wiring
+    units = [(u.ref("plus"), u.ref("minus")) for bank in w.banks for u in bank.units]
+    for e in case.plan.equipment:
+        if not isinstance(e, Load) or e.drives is None:
+            continue
+        contactor = case.plan.by_id[e.drives]
+        check = case.check(rule, e.id, source=say("A coil needs its supply before its contacts close"))
+        given = [
+            e_.ref(t)
+            for e_ in w.sources
+            for t in (("out_plus", "out_minus") if isinstance(e_, Converter) else ("plus", "minus"))
+        ]
+        parts = parts_with(case, (contactor.id,))
+        alive = {parts[w.node[ref]] for pair in units for ref in pair} | {parts[w.node[ref]] for ref in given}
+        dead = [t for t, ref in zip(("plus", "minus"), e.port, strict=True) if parts[w.node[ref]] not in alive]
+        yield check if not dead else check.fails(
+            Verdict.DEFECT,
+            say("{coil} takes its {pole} from behind {contactor}, which it is to close: it never will",
+                coil=e.title, pole=say("plus") if dead[0] == "plus" else say("minus"), contactor=contactor.title),
+        )  # fmt: skip
+
+
+def suppression(case: Case, rule: Rule) -> Iterator[Check]:
+    """Coils that nothing keeps from hundreds of volts, or that a diode alone holds too long."""
+    for x in case.plan.items:
+        if not isinstance(x, Contactor) or x.suppression is None:
+            continue
+        check = case.check(rule, x.id, source=say("Makers' common advice for DC contactors, representative"))
+        if x.suppression == "fast":
+            yield check
+            continue
+        yield check.fails(
+            Verdict.ADVICE,
+            say(
+                "A diode alone over the coil of {x} lets it go late and slowly: its contacts arc and may weld; a Zener diode or resistor with it opens fast",
+                x=x.title,
+            )
+            if x.suppression == "diode"
+            else say(
+                "Nothing is over the coil of {x}: at opening it drives hundreds of volts into what switches it",
+                x=x.title,
+            ),
+            partial(
+                Edit,
+                say("Put a diode and a Zener diode or resistor over the coil of {x}", x=x.title),
+                partial(edits.change, id_=x.id, suppression="fast"),
+            ),
+        )
+
+
+def monitor_lead(case: Case, rule: Rule) -> Iterator[Check]:
+    """Shunts whose monitor's own lead from the plus pole has no fuse that is known."""
+    for x in case.plan.items:
+        if not isinstance(x, Shunt):
+            continue
+        check = case.check(
+            rule, x.id, source=say("Every conductor from a bank is protected at its start, the thin ones too")
+        )
+        yield check if x.monitor_fuse_a is not None else check.fails(
+            Verdict.ADVICE,
+            say("Say which fuse stands at the start of the lead that feeds the monitor of {x}", x=x.title),
+            partial(
+                Edit, say("Fuse the monitor's lead at {x} with {amps:g} A", x=x.title, amps=MONITOR_A),
+                partial(edits.change, id_=x.id, monitor_fuse_a=MONITOR_A),
+            ),
+        )  # fmt: skip
+
+
+RULES = (
+    Rule("live_pins", say("Live pins"),
+         say("A parted plug swings on its cable; live pins meet the first metal they find."), live_pins,
+         say("{} plugs have pins that stay live"), topic=TOPIC),
+    Rule("plug_under_load", say("Plug parted under load"),
+         say("Pulled under load a plug draws an arc between fingers, and never makes good contact again."), parted_under_load,
+         say("{} plugs may be parted under load"), topic=TOPIC),
+    Rule("coil_supply", say("Supply of a coil"),
+         say("A contactor that needs itself closed to close stays open for ever."), coil_supply,
+         say("{} coils hang behind their own contacts"), topic=TOPIC),
+    Rule("coil_suppression", say("Suppression of a coil"),
+         say("What a coil stores has to go somewhere: into the electronics that switch it, or into contacts that open late."), suppression,
+         say("{} coils are badly suppressed"), topic=TOPIC),
+    Rule("monitor_lead", say("Lead of a monitor"),
+         say("The thinnest wire on the bank is the one that nobody fused."), monitor_lead,
+         say("{} monitor leads have no fuse that is known"), topic=TOPIC),
+)  # fmt: skip

@@ -1,0 +1,123 @@
+"""Busbars: their copper against the trade's table, a heat balance, and a fault followed step by step."""
+
+from math import log, sqrt
+
+import numpy as np
+import pytest
+
+from jaunty_copper.codes.checks import Verdict
+from jaunty_copper.network.study import study
+from jaunty_copper.physics.busbars import bar_ampacity, bar_current, bar_withstand, thick_enough
+from jaunty_copper.plan import edits
+from tests.build import battery, fused, judge
+
+DIN_43671 = [  # width, thickness, A: single bare flat bars, 35 °C air, 65 °C bar; from memory, check the edition
+    (15, 3, 148), (20, 3, 187), (20, 5, 274), (20, 10, 427), (30, 5, 379), (30, 10, 573), (40, 5, 482), (40, 10, 715),
+    (50, 10, 852), (60, 10, 985),
+]  # fmt: skip
+
+
+def found(plan, rule):
+    return [f for f in judge(study(plan)) if f.rule.id == rule]
+
+
+@pytest.mark.parametrize(("width", "thickness", "amps"), DIN_43671)
+def test_near_the_table_of_the_trade(width, thickness, amps):
+    assert bar_current(width, thickness, 30.0, 65.0) == pytest.approx(amps, rel=0.1)
+
+
+def test_what_it_carries_is_what_it_gives_off():
+    """20 x 5 mm in air of 40 °C, by hand: 50 K above it, film 8.5 (50/30)^(1/4) = 9.66 W/m²K, outline 50 mm."""
+    per_metre_w = 8.5 * (50.0 / 30.0) ** 0.25 * 0.05 * 50.0
+    ohm = 1.7241e-8 / 100e-6 * (1.0 + 0.00393 * 70.0)
+    assert bar_ampacity(20.0, 5.0, 40.0) == pytest.approx(sqrt(per_metre_w / ohm), rel=0.01)
+    assert bar_ampacity(20.0, 5.0, 95.0) == 0.0
+
+
+def test_what_it_takes_is_a_heating_followed_step_by_step():
+    """Copper, 3.45e6 J/m³K at 20 °C as IEC 60949 has it, resistance rising with temperature: from 90 to 200 °C."""
+    area_m2, amps, c, t, dt = 100e-6, 20e3, 90.0, 0.0, 1e-5
+    while c < 200.0:
+        rho = 1.7241e-8 * (1.0 + 0.00393 * (c - 20.0))
+        c += amps**2 * rho / area_m2**2 / 3.45e6 * dt
+        t += dt
+    assert amps**2 * t == pytest.approx(bar_withstand(100.0), rel=0.02)
+    assert sqrt(bar_withstand(1.0)) == pytest.approx(226.0 * sqrt(log(434.5 / 324.5)))
+
+
+def test_thicknesses_are_those_that_can_be_bought():
+    assert thick_enough(20.0, 5.0, 300.0, 30.0) == 5.0
+    assert thick_enough(20.0, 5.0, 450.0, 30.0) == 8.0
+    assert thick_enough(20.0, 5.0, 5000.0, 30.0) is None
+
+
+def test_a_rating_without_the_copper_for_it():
+    plan = edits.change(fused(), "P", width_mm=12.0, thickness_mm=2.0)
+    (f,) = found(plan, "bar_section")
+    assert (f.place, f.verdict) == ("P", Verdict.DEFECT)
+    assert f.limit == pytest.approx(bar_ampacity(12.0, 2.0, 30.0))
+    after = f.fix().apply(plan)
+    assert found(after, "bar_section") == []
+    assert after.by_id["P"].rating_a == 300.0
+
+
+def test_a_larger_bar_gets_the_copper_for_it():
+    plan = edits.change(
+        fused(power=1500.0, length=0.5, conductor="mm2-95", rating=250.0, family="class-t-fuse"), "P", rating_a=100.0
+    )
+    (f,) = [x for x in found(plan, "bar_rating") if x.place == "P"]
+    after = f.fix().apply(plan)
+    assert after.by_id["P"].rating_a >= 150.0
+    assert [x for x in found(after, "bar_section") if x.place == "P"] == []
+
+
+def strong(fuse_a=400.0, **bar):
+    plan = fused()
+    items = tuple(battery(ohm=0.0005) if x.id == "B" else x for x in plan.items)
+    plan = plan.model_copy(update={"items": items})
+    for run in ("W1", "W2", "W3"):
+        plan = edits.change(plan, run, conductor="mm2-95", length_m=0.1)
+    plan = edits.change(plan, "F0", rating_a=fuse_a)
+    return edits.change(plan, "P", **bar)
+
+
+def test_above_ten_kiloamperes_it_is_asked_how_the_bar_stands():
+    plan = strong()
+    (f,) = [x for x in found(plan, "bar_force") if x.place == "P"]
+    assert f.verdict is Verdict.ADVICE
+    assert f.figure > 10e3
+    assert [x for x in found(strong(gap_mm=75.0, support_mm=75.0), "bar_force") if x.place == "P"] == []
+    assert found(fused(), "bar_force") == []
+
+
+def test_a_slow_device_before_a_thin_bar():
+    """A fuse that is fast in a short keeps it; a breaker that takes its time does not keep 12 x 2 mm."""
+    assert found(strong(width_mm=12.0, thickness_mm=2.0, rating_a=100.0), "bar_heat") == []
+    bare = edits.remove_inline(strong(width_mm=12.0, thickness_mm=2.0, rating_a=100.0), "F0")
+    (f,) = [x for x in found(bare, "bar_heat") if x.place == "P"]
+    assert "nothing is sure to open" in f.headline
+    assert f.fix() is None
+
+
+def test_what_a_device_lets_through_into_a_bar_is_integrated_by_hand():
+    """One class T fuse of 60 A: its longest time times the current squared, at 60 currents, stays below 2 x 5 mm² of copper."""
+    plan = strong(60.0, width_mm=5.0, thickness_mm=2.0, rating_a=60.0)
+    checks = [x for x in judge_all(plan) if x.rule.id == "bar_heat" and x.place == "P"]
+    (check,) = checks
+    device = case_of(plan).protection.devices["F0"]
+    currents = np.geomspace(0.1 * sqrt(bar_withstand(10.0)), 30e3, 4000)
+    seconds = device.longest(currents)
+    inside = currents[(seconds <= 5.0)] ** 2 * seconds[seconds <= 5.0]
+    assert check.figure <= float(inside.max()) * 1.01
+
+
+def judge_all(plan):
+    from jaunty_copper.assessment.assessment import Assessment
+
+    return Assessment(plan).checks
+
+
+def case_of(plan):
+    from jaunty_copper.assessment.assessment import Assessment
+
+    return Assessment(plan).case

@@ -1,0 +1,161 @@
+"""Plugs, coils, holders, leads of monitors: each rule broken and mended by hand."""
+
+import pytest
+
+from jaunty_copper.battery.needs import needs
+from jaunty_copper.codes.checks import Verdict
+from jaunty_copper.network.study import study
+from jaunty_copper.network.wiring import wire as wired
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.check import problems
+from jaunty_copper.plan.model import (
+    Charger,
+    Contactor,
+    Disconnect,
+    PlugConnector,
+    PowerLoad,
+    ResistiveLoad,
+    Scenario,
+    Shunt,
+)
+from tests.build import fused, judge, wire
+
+
+def found(plan, rule):
+    return [f for f in judge(study(plan)) if f.rule.id == rule]
+
+
+def plugged(**more):
+    """The fused circuit with a plug in its plus, before the load: fed from side a."""
+    return edits.insert_inline(fused(), "W5", PlugConnector(id="J", rating_a=30.0, **more), 2.0)
+
+
+def test_bare_pins_belong_on_the_side_that_is_dead_when_parted():
+    (f,) = found(plugged(pins="a"), "live_pins")
+    assert (f.place, f.verdict) == ("J", Verdict.DEFECT)
+    assert f.fix().apply(plugged(pins="a")).by_id["J"].pins == "b"
+    assert found(plugged(pins="b"), "live_pins") == []
+    assert found(plugged(), "live_pins") == []
+
+
+def test_between_a_bank_and_a_charger_either_side_is_live():
+    plan = edits.add(
+        fused(),
+        Charger(id="C", set_v=14.2, current_a=10.0),
+        wire("C1", "P.s3", "C.plus"),
+        wire("C2", "C.minus", "M.s3"),
+    )
+    for pins in "ab":
+        both = edits.insert_inline(plan, "C1", PlugConnector(id="J", rating_a=30.0, pins=pins))
+        (f,) = found(both, "live_pins")
+        assert f.fix() is None
+        assert "both its sides" in f.headline
+
+
+def test_a_plug_in_the_grounded_pole_has_no_live_pins():
+    plan = edits.insert_inline(fused(), "W6", PlugConnector(id="J", rating_a=30.0, pins="a"))
+    assert found(plan, "live_pins") == []
+
+
+def test_a_plug_is_as_good_as_the_weaker_of_its_halves():
+    plan = plugged(mate_rating_a=4.0)
+    (f,) = found(plan, "part_rating")
+    assert (f.place, f.limit) == ("J", 4.0)
+    assert found(f.fix().apply(plan), "part_rating") == []
+
+
+@pytest.mark.parametrize(
+    ("plan", "told"),
+    [
+        (plugged(), True),
+        (plugged(under_load=True), False),
+        (edits.insert_inline(plugged(), "W4", Disconnect(id="Q", rating_a=30.0)), False),
+        (edits.change(plugged(), "E", power_w=6.0), False),
+    ],
+)
+def test_a_plug_is_parted_without_current(plan, told):
+    assert bool(found(plan, "plug_under_load")) is told
+
+
+def held(plus="P.s3", **coil):
+    """A contactor in the fused circuit and its coil as a load of its own."""
+    plan = edits.insert_inline(fused(), "W5", Contactor(id="K", rating_a=20.0, coil_w=5.0), 1.0)
+    load = ResistiveLoad(id="COIL", power_w=8.0, hours_per_day=2.0, drives="K", min_v=9.0, **coil)
+    return edits.add(
+        plan, load, wire("K1", plus, "COIL.plus", 1.0, "mm2-1"), wire("K2", "COIL.minus", "M.s3", 1.0, "mm2-1")
+    )
+
+
+def test_a_coil_behind_its_own_contacts_never_closes_them():
+    assert found(held(), "coil_supply") == []
+    assert found(held("K.a"), "coil_supply") == []
+    (f,) = found(held("K.b"), "coil_supply")
+    assert f.place == "COIL"
+
+
+def test_a_drawn_coil_counts_once_and_is_off_where_its_contactor_is_open():
+    plan = held()
+    lines = {d.id: d.wh for d in needs(wired(plan)).daily}
+    assert lines["COIL"] == pytest.approx(16.0)
+    assert "K" not in lines
+    alone = edits.remove_all(plan, ("COIL", "K1", "K2"))
+    assert {d.id for d in needs(wired(alone)).daily} >= {"K"}
+    plan = plan.model_copy(update={"scenarios": (Scenario(id="on"), Scenario(id="off", states={"K": "open"}))})
+    on, off = study(plan).states
+    k = on.wiring.branch["K1"]
+    # 8 W at 12 V are 18 ohm: at the bank's 12.8 V some 0.71 A.
+    assert float(on.point.current_a[k]) == pytest.approx(0.71, abs=0.02)
+    assert float(off.point.current_a[k]) == 0.0
+
+
+def test_a_coil_drives_a_contactor_and_nothing_else():
+    plan = held()
+    wrong = plan.model_copy(
+        update={
+            "equipment": tuple(e.model_copy(update={"drives": "P"}) if e.id == "COIL" else e for e in plan.equipment)
+        }
+    )
+    assert [p.place for p in problems(wrong)] == ["COIL"]
+    gone = edits.remove_inline(plan, "K")
+    assert gone.by_id["COIL"].drives is None
+    assert edits.rename(plan, "K", "K9").by_id["COIL"].drives == "K9"
+
+
+@pytest.mark.parametrize(("kind", "told"), [(None, False), ("fast", False), ("diode", True), ("none", True)])
+def test_suppression_of_a_coil(kind, told):
+    plan = edits.change(held(), "K", suppression=kind)
+    assert bool(found(plan, "coil_suppression")) is told
+    for f in found(plan, "coil_suppression"):
+        assert found(f.fix().apply(plan), "coil_suppression") == []
+
+
+def starting(**contactor):
+    """A contactor for a motor that takes 40 A for three seconds."""
+    plan = edits.insert_inline(
+        fused(rating=30.0, conductor="mm2-6"), "W5", Contactor(id="K", rating_a=20.0, **contactor), 1.0
+    )
+    plan = edits.change(plan, "E", surge_w=480.0, surge_s=3.0)
+    return plan.model_copy(update={"scenarios": (Scenario(id="s"), Scenario(id="start", states={"E": "surge"}))})
+
+
+def test_a_contactor_carries_its_intermittent_rating_for_its_time():
+    assert found(starting(intermittent_a=100.0, intermittent_s=5.0), "contactor_duty") == []
+    (f,) = found(starting(intermittent_a=100.0, intermittent_s=2.0), "contactor_duty")
+    assert (f.figure, f.limit, f.unit, f.scenario) == (3.0, 2.0, "s", "start")
+    lasting = starting(intermittent_a=100.0, intermittent_s=60.0).model_copy(update={"scenarios": (Scenario(id="s"),)})
+    lasting = edits.change(lasting, "E", power_w=300.0)
+    assert [f.figure for f in found(lasting, "contactor_duty")] == [None]
+
+
+def test_a_holder_carries_what_its_fuse_is_rated_for():
+    assert found(edits.change(fused(), "F1", holder_a=10.0), "fuse_holder") == []
+    (f,) = found(edits.change(fused(), "F1", holder_a=7.5), "fuse_holder")
+    assert (f.figure, f.limit) == (10.0, 7.5)
+
+
+def test_the_lead_of_a_monitor_is_asked_for():
+    plan = edits.insert_inline(fused(), "W3", Shunt(id="S", rating_a=100.0))
+    (f,) = found(plan, "monitor_lead")
+    assert f.verdict is Verdict.ADVICE
+    assert found(f.fix().apply(plan), "monitor_lead") == []
+    assert found(edits.add(fused(), PowerLoad(id="X", power_w=1.0)), "monitor_lead") == []
