@@ -129,9 +129,6 @@ def begun(b: Beginning) -> Plan:
     )
     ratings = case.parts.device_ratings_a
     main = max((r for r in ratings if r <= min(most, MOST_MAIN_A)), default=ratings[0])
-    for id_ in ("P1", "M1"):
-        wide = next((r for r in ratings if r >= BAR_TIMES * main), ratings[-1])
-        plan = rated(case, id_, wide).apply(plan)
     wide = next(r for r in ratings if r >= 1.25 * main)
     for x in plan.items:
         if isinstance(x, Disconnect):
@@ -142,7 +139,13 @@ def begun(b: Beginning) -> Plan:
             plan = edits.change(plan, x.id, rating_a=max(x.rating_a, wide))
         elif isinstance(x, Fuse):
             plan = put_device(plan, x.id, "fuse", x.family, main)
-    plan = _with_leads(_with_strings(b, plan, main), main, mains)
+    plan = _with_strings(b, plan, main)
+    case = Assessment(plan).case
+    for x in plan.items:
+        if isinstance(x, Bar) and x.rating_a < BAR_TIMES * main:
+            # Bars of the bank: what charges it comes on top of what it gives.
+            plan = rated(case, x.id, next((r for r in ratings if r >= BAR_TIMES * main), ratings[-1])).apply(plan)
+    plan = _with_leads(plan, main, mains)
     for id_ in ("F1", "F2"):
         # Those of strings stay as small as they are: all of them together feed a fault in one.
         if id_ in mains:
@@ -166,9 +169,11 @@ def _able(plan: Plan, id_: str, rating_a: float) -> Plan:
 def _with_strings(b: Beginning, plan: Plan, main_a: float) -> Plan:
     """Strings as the code wants them: one lug a post where it says so, a device to each from as many on as it says."""
     code, ratings = code_of(b.practice), library().device_ratings_a
-    if b.parallel >= 2 and code.limit("lugs_per_stud") < 2:
+    apart = b.parallel >= 2 and code.limit("lugs_per_stud") < 2
+    if apart:
         plan = arrange(plan, "B1", "bars")
-    if b.parallel > code.limit("strings_without_protection"):
+    # Led to bars, the main device stands too far from the posts to guard the leads.
+    if apart or b.parallel > code.limit("strings_without_protection"):
         own = next(r for r in ratings if r >= STRING_TIMES * main_a / b.parallel)
         hot = "minus" if b.bonding == "plus" else "plus"
         for pole in ("plus", "minus") if b.bonding == "floating" else (hot,):

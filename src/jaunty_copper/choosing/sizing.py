@@ -41,7 +41,7 @@ TRIES = 5
 """How many thicker sizes are tried without fewer findings."""
 HELPED_BY_COPPER = frozenset({
     "ampacity", "voltage_drop", "lowest_voltage", "device_too_large", "device_too_small", "fault_withstand", "slow_opening",
-    "conventional_current", "surge_opens",
+    "conventional_current", "surge_opens", "branch_unprotected", "feeds_too_strong",
 })  # fmt: skip
 
 
