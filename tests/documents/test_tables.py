@@ -300,6 +300,7 @@ def test_notices_name_the_fault_current_what_stays_live_and_where_sources_meet()
     )
     assert f"Available fault current {quantity(most, 'A')} DC" in " ".join(bank.lines)
     assert "Nominal voltage 24 V DC" in bank.lines
+    assert any("cal/cm²" in line and "nothing opens it" in line for line in bank.lines)
     assert not any("hydrogen" in line for line in bank.lines)
     switch = notices["Q1"]
     assert "Sun controller, Generator charger" in " ".join(switch.lines)

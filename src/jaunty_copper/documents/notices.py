@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.fabrication.order import ways_from
+from jaunty_copper.fabrication.posts import at_posts, burns
 from jaunty_copper.language import say
 from jaunty_copper.parts.figures import quantity
 from jaunty_copper.plan.banks import Bank
@@ -38,9 +39,8 @@ def notices_of(d: Dossier) -> tuple[Notice, ...]:
 
 
 def _at_bank(d: Dossier, bank: Bank) -> Notice:
-    parts, faults = d.study.wiring.parts, d.protection.faults
-    refs = [u.ref(t) for u in bank.units for t in ("plus", "minus") if u.ref(t) in faults.at]
-    most = max((abs(float(faults.peak.current_a[faults.at[ref]])) for ref in refs), default=0.0)
+    parts = d.study.wiring.parts
+    most, volts = at_posts(d.protection, bank)
     gas = any(parts.battery_chemistries[u.chemistry].gas_boost_ma_ah > 0.0 for u in bank.units)
     lines = [
         say("Nominal voltage {volts:g} V DC", volts=sum(bank.by_id[u].nominal_v for u in bank.strings[0])),
@@ -48,6 +48,7 @@ def _at_bank(d: Dossier, bank: Bank) -> Notice:
             "Available fault current {amps} DC, computed {day}", amps=quantity(most, "A"), day=date.today().isoformat()
         ),
         say("Posts are always live: no work on them, cover them, no metal on the hands"),
+        burns(volts, most),
     ]
     if gas:
         lines.append(say("Gives off hydrogen: no flame, no spark, ventilate"))

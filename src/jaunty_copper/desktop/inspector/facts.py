@@ -8,6 +8,7 @@ from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.fabrication.posts import at_posts, reach_mm
 from jaunty_copper.language import say
 from jaunty_copper.parts.figures import short
 from jaunty_copper.plan.model import (
@@ -90,6 +91,13 @@ def selection_facts(
             )
         )
         facts.append((say("C-rate"), say("{current:.2f} per hour", current=abs(current) / thing.capacity_ah)))
+        bank = next((b for b in case.wiring.banks if thing.id in b.by_id), None)
+        if bank is not None:
+            most, volts = at_posts(case.protection, bank)
+            facts.append((say("Short circuit at the posts"), words.amps(most)))
+            facts.append(
+                (say("An arc there burns"), say("up to {reach}", reach=units.length(reach_mm(volts, most) / 1000.0)))
+            )
     elif isinstance(thing, Inline):
         current, lost = picture.through(thing.id, scenario)
         facts.append(
