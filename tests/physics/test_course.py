@@ -8,7 +8,7 @@ import pytest
 from jaunty_copper.battery.discharge import cut_outs, over_time, units_of
 from jaunty_copper.network.demand import AS_DRAWN, duty_of
 from jaunty_copper.network.wiring import wire
-from jaunty_copper.physics.course import CellUnits, course
+from jaunty_copper.physics.course import Acceptance, CellUnits, course
 from jaunty_copper.physics.operating_point import Solver
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
@@ -157,3 +157,63 @@ def test_resistance_rises_when_nearly_empty():
     assert units.extra_ohm(np.array([50.0]))[0] == 0.0
     assert units.extra_ohm(np.array([0.0]))[0] == pytest.approx(0.8 * 0.01)
     assert units.extra_ohm(np.array([15.0]))[0] == pytest.approx(0.4 * 0.01)
+
+
+def test_what_is_lost_near_empty_is_followed_between_full_solutions():
+    """20 A from 50 %; below 30 % the resistance grows to five times: the stop is where two straight lines meet."""
+    units = replace(straight(1, soc=50.0), empty_factor=np.array([5.0]), stop_v=np.array([11.85]))
+    c = run(loop(CurrentLoad(id="E", current_a=20.0), ohm=R), units, 10.0)
+    # 12 + s/100 - 20 (0.004 + 0.016 (1 - s/30)) = 11.85 V: s = 12.097 %, after 37.903 Ah at 20 A.
+    soc = (11.85 - 12.0 + 20.0 * 0.004 + 20.0 * 0.016) / (0.01 + 20.0 * 0.016 / 30.0)
+    assert c.events[-1].kind == "empty"
+    assert c.hours[-1] == pytest.approx((50.0 - soc) / 20.0, abs=0.004)
+
+
+def accepting(soc=50.0, a=0.02, end=0.02, efficiency=0.9, tail=1.0, slope=0.0):
+    units = straight(1, slope_v=slope, low=12.5, soc=soc)
+    return replace(units, acceptance=Acceptance(*(np.array([x]) for x in (a, end, efficiency, tail))))
+
+
+@pytest.mark.parametrize(("a", "efficiency"), [(0.02, 0.9), (0.005, 1.0), (0.06, 0.85)])
+def test_at_held_voltage_what_goes_in_dies_away_as_the_closed_form_has_it(a, efficiency):
+    """With x what is missing and the end: R (x - x0) + a ln(x / x0) = -eta dV t / C, for one open-circuit voltage."""
+    ohm, set_v, leads = 0.004, 14.0, 0.002
+    plan = loop(Charger(id="E", set_v=set_v, current_a=1000.0), out=0.001, back=0.001, ohm=ohm)
+    c = run(plan, accepting(a=a, efficiency=efficiency, tail=0.0), 6.0, 5.0)
+    missing = 1.0 - c.soc_percent[:, 0] / 100.0 + 0.02
+    for k in (len(c.hours) // 10, len(c.hours) // 2, len(c.hours) - 1):
+        left = (ohm + leads) * (missing[k] - missing[0]) + a * np.log(missing[k] / missing[0])
+        assert left == pytest.approx(-efficiency * (set_v - 12.5) * c.hours[k] / 100.0, rel=5e-3)
+    want = (set_v - 12.5) / (ohm + leads + a / missing)
+    np.testing.assert_allclose(-c.current_a[1:-1, 0], want[1:-1], rtol=5e-3)
+
+
+def test_a_source_that_gives_its_limit_goes_on_until_the_voltage_is_reached_and_then_to_the_tail():
+    """20 A, then 14 V held: the change where 12.5 + 20 (0.006 + 0.02 / x) = 14, x = 0.2899; full where 1 A still flows."""
+    plan = loop(Charger(id="E", set_v=14.0, current_a=20.0), out=0.001, back=0.001, ohm=0.004)
+    c = run(plan, accepting(soc=20.0, end=0.02, tail=1.5), 24.0, 10.0)
+    held = next(e.hour for e in c.events if e.kind == "source_mode")
+    x = 0.02 / (1.5 / 20.0 - 0.006)
+    assert held == pytest.approx((1.0 - (x - 0.02) - 0.2) * 100.0 / (20.0 * 0.9), rel=0.01)
+    assert c.events[-1].kind == "full"
+    assert -c.current_a[-1, 0] == pytest.approx(1.5, rel=0.02)
+
+
+def test_half_the_step_of_a_charge_changes_half_as_much():
+    plan = loop(Charger(id="E", set_v=14.0, current_a=50.0), out=0.001, back=0.001, ohm=0.004)
+    ends = [run(plan, accepting(tail=0.0), 2.0, step).soc_percent[-1, 0] for step in (120.0, 60.0, 30.0, 15.0)]
+    differences = np.abs(np.diff(ends))
+    assert differences[0] > 1.6 * differences[1] > 1.6**2 * differences[2]
+
+
+def test_what_one_unit_gives_another_meets_its_acceptance():
+    """Two units at different charge: the fuller gives through its resistance, the emptier takes through more."""
+    plan = two(90.0, 40.0)
+    plain = straight(2)
+    units = replace(
+        plain, soc_percent=np.array([90.0, 40.0]),
+        acceptance=Acceptance(np.array([0.02, 0.02]), np.array([0.02, 0.02]), np.ones(2), np.zeros(2)),
+    )  # fmt: skip
+    c = run(plan, units, 0.1)
+    assert c.current_a[0, 0] == pytest.approx((12.9 - 12.4) / (2 * R + 2 * A + 0.02 / 0.62), rel=5e-3)
+    np.testing.assert_allclose(c.current_a[:, 0], -c.current_a[:, 1], rtol=1e-9)

@@ -9,7 +9,7 @@ from jaunty_copper.battery.sharing import bank_of
 from jaunty_copper.network.demand import duty_of
 from jaunty_copper.network.wiring import Wiring, battery_ohm, cells, held_ah, wire
 from jaunty_copper.physics.copper import Floats
-from jaunty_copper.physics.course import CellUnits, Course, course
+from jaunty_copper.physics.course import Acceptance, CellUnits, Course, course
 from jaunty_copper.physics.operating_point import Solver
 from jaunty_copper.plan.model import Battery, Inverter, Load, Plan, Scenario
 
@@ -30,6 +30,13 @@ def units_of(wiring: Wiring, scenario: Scenario) -> CellUnits:
             [scenario.soc_percent if b.soc_percent is None else b.soc_percent for b in batteries], dtype=float
         ),
         stop_v=np.array([k.stop_v for k in kinds], dtype=float) * n,
+        acceptance=Acceptance(
+            ohm=np.array([k.accept_ohm_ah / held_ah(b) for k, b in zip(kinds, batteries, strict=True)], dtype=float)
+            * n,
+            end=np.array([k.accept_end for k in kinds], dtype=float),
+            efficiency=np.array([k.charge_efficiency for k in kinds], dtype=float),
+            tail_a=np.array([k.tail_c * held_ah(b) for k, b in zip(kinds, batteries, strict=True)], dtype=float),
+        ),
     )
 
 
@@ -60,9 +67,15 @@ class Hours:
 
     @cached_property
     def taken_ah(self) -> Floats:
-        """Ampere-hours taken out of each unit; negative where it was charged."""
+        """Ampere-hours that left each unit's posts; negative where it was charged, what charging lost among them."""
+        c = self.course
+        return np.asarray((c.current_a[:-1] * np.diff(c.hours)[:, None]).sum(axis=0))
+
+    @cached_property
+    def stored_ah(self) -> Floats:
+        """What each unit holds more than at the beginning, Ah."""
         held = np.array([held_ah(self.wiring.plan.by_id[u]) for u in self.units])  # type: ignore[arg-type]
-        return np.asarray((self.course.soc_percent[0] - self.course.soc_percent[-1]) / 100.0 * held)
+        return np.asarray((self.course.soc_percent[-1] - self.course.soc_percent[0]) / 100.0 * held)
 
     @cached_property
     def taken_wh(self) -> Floats:

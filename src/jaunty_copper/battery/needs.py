@@ -298,9 +298,8 @@ def _lowest(wiring: Wiring, bank: Bank | None, nominal: float, own: list[Equipme
         return volts, say("{name} cuts out", name=name)
     if bank is None:
         return 0.9 * nominal, say("nine tenths of nominal, for want of a bank")
-    string = [bank.by_id[u] for u in bank.strings[0]]
-    chemistry = wiring.parts.battery_chemistries
-    return sum(chemistry[u.chemistry].stop_v * cells(u, wiring.parts) for u in string), say("the bank is empty")
+    kinds = wiring.parts.battery_chemistries
+    return bank.across(lambda u: kinds[u.chemistry].stop_v * cells(u, wiring.parts), min), say("the bank is empty")
 
 
 def _output_w(e: Load, scenario: Scenario, volts: float) -> float:

@@ -43,7 +43,7 @@ def _at_bank(d: Dossier, bank: Bank) -> Notice:
     most, volts = at_posts(d.protection, bank)
     gas = any(parts.battery_chemistries[u.chemistry].gas_boost_ma_ah > 0.0 for u in bank.units)
     lines = [
-        say("Nominal voltage {volts:g} V DC", volts=sum(bank.by_id[u].nominal_v for u in bank.strings[0])),
+        say("Nominal voltage {volts:g} V DC", volts=bank.across(lambda u: u.nominal_v)),
         say(
             "Available fault current {amps} DC, computed {day}", amps=quantity(most, "A"), day=date.today().isoformat()
         ),

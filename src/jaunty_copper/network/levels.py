@@ -32,7 +32,7 @@ def _outputs(w: Wiring) -> list[tuple[int, int, float]]:
 
 
 def _charged_v(w: Wiring, bank: Bank) -> float:
-    return max([bank.nominal_v, *(sum(full_v(bank.by_id[u], w.parts) for u in string) for string in bank.strings)])
+    return max(bank.nominal_v, bank.across(lambda unit: full_v(unit, w.parts)))
 
 
 def bank_v(w: Wiring, bank: Bank) -> float:

@@ -182,6 +182,16 @@ class Chemistry(Part):
     max_charge_c: Positive
     stop_v: Positive
     full_v: Positive
+    accept_ohm_ah: NotNegative = Field(
+        0.0, description="What a cell that is charged meets besides its resistance, when empty; more the fuller it is"
+    )
+    accept_end: Annotated[float, Field(gt=0, le=1)] = Field(
+        0.02, description="How near to full that stops growing, as a share of the capacity"
+    )
+    charge_efficiency: Annotated[float, Field(gt=0, le=1)] = Field(
+        1.0, description="Of the charge that goes in, what stays"
+    )
+    tail_c: NotNegative = Field(0.0, description="Current at held voltage below which it counts as full, per Ah")
     usable_fraction: Annotated[float, Field(gt=0, le=1)]
     usable_note: str = ""
 

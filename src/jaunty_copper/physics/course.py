@@ -17,9 +17,37 @@ from jaunty_copper.physics.operating_point import Solver
 
 MOVED_SHARE = 2e-3
 """EMF that has moved by this share of itself asks for a new full solution."""
+NEARLY_FULL = 90.0
+"""Charge, %, below which a small current says that little is given, not that the unit is full."""
+MOST_TURNS = 6
+"""How often what is charged is taken anew within one solution."""
+TURNED_A = 1e-3
+"""A current that has turned by so much into or out of a unit asks for one too."""
 EMPTY_BELOW = 30.0
 """Charge, %, below which resistance rises."""
 GRID = np.linspace(0.0, 100.0, 11)
+
+
+@dataclass(frozen=True)
+class Acceptance:
+    """What charging meets in each unit.
+
+    Attributes
+    ----------
+    ohm : ndarray, shape (u,)
+        Besides its resistance when empty; divided by what is still missing.
+    end : ndarray, shape (u,)
+        Share of the charge at which that stops growing.
+    efficiency : ndarray, shape (u,)
+        Of what goes in, what stays.
+    tail_a : ndarray, shape (u,)
+        Current at held voltage below which a unit counts as full, A; 0 where only its charge says so.
+    """
+
+    ohm: Floats
+    end: Floats
+    efficiency: Floats
+    tail_a: Floats
 
 
 @dataclass(frozen=True)
@@ -38,6 +66,8 @@ class CellUnits:
         Charge to begin with.
     stop_v : ndarray, shape (u,)
         Voltage at its terminals below which a unit is empty.
+    acceptance : Acceptance, optional
+        None where what goes in meets what comes out does, and all of it stays.
     """
 
     capacity_ah: Floats
@@ -46,6 +76,7 @@ class CellUnits:
     empty_factor: Floats
     soc_percent: Floats
     stop_v: Floats
+    acceptance: Acceptance | None = None
 
     def emf(self, soc: Floats) -> tuple[Floats, Floats]:
         """Open-circuit voltages at a charge, V, and their slope, V per %.
@@ -71,15 +102,38 @@ class CellUnits:
         low = self.ocv_v[unit, k]
         return np.asarray(10.0 * k, dtype=np.float64), low, (self.ocv_v[unit, k + 1] - low) / 10.0
 
-    def extra_ohm(self, soc: Floats) -> Floats:
-        """What the resistance at a charge adds to `ohm`.
+    def extra_ohm(self, soc: Floats, charged: Flags | bool = False) -> Floats:
+        """What the resistance at a charge adds to `ohm`: more near empty, and for what is charged more near full.
 
         Parameters
         ----------
         soc : ndarray, shape (units,)
             Charge of each unit, %.
+        charged : ndarray of bool, shape (units,)
+            Which of them are charged.
+
+        References
+        ----------
+        O. Tremblay, L.-A. Dessaint, "Experimental validation of a battery dynamic model for EV applications", World
+        Electric Vehicle Journal 3 (2009): K Q / (it + end Q) i*, the charge term of Shepherd's model (J. Electrochem.
+        Soc. 112 (1965) 657), at rest in itself. It falls with what is missing, as Mas (1967) found of the current.
         """
-        return np.asarray(self.ohm * (self.empty_factor - 1.0) * np.clip(1.0 - soc / EMPTY_BELOW, 0.0, 1.0))
+        out = self.ohm * (self.empty_factor - 1.0) * np.clip(1.0 - soc / EMPTY_BELOW, 0.0, 1.0)
+        a = self.acceptance
+        if a is None:
+            return np.asarray(out)
+        return np.asarray(out + np.where(charged, a.ohm / (np.clip(1.0 - soc / 100.0, 0.0, 1.0) + a.end), 0.0))
+
+    def kept(self, charged: Flags) -> Floats:
+        """Share of each unit's current that changes its charge.
+
+        Parameters
+        ----------
+        charged : ndarray of bool, shape (units,)
+            Which of them are charged.
+        """
+        a = self.acceptance
+        return np.ones(self.ohm.size) if a is None else np.where(charged, a.efficiency, 1.0)
 
 
 @dataclass(frozen=True)
@@ -180,6 +234,7 @@ class _Following:
         self.events: list[Event] = []
         self.solutions = 0
         self.mode: Floats | None = None
+        self.charged: Flags = np.zeros(self.soc.size, dtype=bool)
 
     def to(self, hours: float) -> Course:
         u = self.units
@@ -190,48 +245,76 @@ class _Following:
         valid = False
         at = 0
         eye = np.eye(self.soc.size)
-        per_a = 100.0 * self.h / u.capacity_ah
         begins = np.full(self.soc.size, np.inf)
+        kept_before = np.ones(self.soc.size)
         for at in range(rows):
             into = self.soc - begins
             if into.min() < 0.0 or into.max() >= 10.0:
                 begins, low, slope = u.segment(self.soc)
                 into, inverse = self.soc - begins, None
             emf = low + slope * into
-            moved = emf - self.emf0 if valid else emf
-            if not valid or np.abs(moved).max() > MOVED_SHARE * emf.max() or self._switches(moved):
+            if not valid or self._moved_far(emf):
                 if not self._solve(times[at], emf):
                     break
-                moved, valid, inverse = np.zeros_like(emf), True, None
-            now = self.i0 + self.response.current_s @ moved
+                valid, inverse = True, None
+            # What the resistances have gained since the last full solution takes its part of the EMF's change.
+            more = u.extra_ohm(self.soc, self.charged) - self.extra
+            drive, fixed = self.i0 + self.response.current_s @ (emf - self.emf0), not more.any()
+            answers = eye if fixed else eye + self.response.current_s * more
+            now = drive if fixed else np.linalg.solve(answers, drive)
             soc[at], current[at] = self.soc, now
-            volts[at] = emf - (u.ohm + self.extra) * now
+            volts[at] = emf - (u.ohm + self.extra + more) * now
             ended = self._ended(times[at], now, volts[at])
             if ended is not None:
                 self.events.append(ended)
                 break
-            if inverse is None:
-                # Charge in % falls by 100 h I / C; S in V per % of charge.
-                inverse = np.linalg.inv(eye + self.response.current_s * (slope * per_a))
-            step = inverse @ now
-            self.soc = self.soc - per_a * step
+            # Charge in % falls by 100 h I / C; S in V per % of charge.
+            kept = u.kept(now < 0.0)
+            if inverse is not None and (kept != kept_before).any():
+                inverse = None
+            kept_before, per_a = kept, 100.0 * self.h / u.capacity_ah * kept
+            if not fixed:
+                step = np.linalg.solve(answers + self.response.current_s * (slope * per_a), drive)
+            else:
+                if inverse is None:
+                    inverse = np.linalg.inv(eye + self.response.current_s * (slope * per_a))
+                step = inverse @ drive
+            self.soc = self.soc - 100.0 * self.h / u.capacity_ah * u.kept(step < 0.0) * step
             current[at] = step
         last = at + 1 if not np.isnan(current[at]).any() else at
         return Course(times[:last], current[:last], soc[:last], volts[:last], tuple(self.events), self.solutions)
 
+    def _moved_far(self, emf: Floats) -> bool:
+        """Whether the last full solution is too far away, something switches, or a unit is charged that was not."""
+        more = self.units.extra_ohm(self.soc, self.charged) - self.extra
+        drive = self.i0 + self.response.current_s @ (emf - self.emf0)
+        now = np.linalg.solve(np.eye(more.size) + self.response.current_s * more, drive) if more.any() else drive
+        moved = emf - self.emf0 - more * now
+        if np.abs(moved).max() > MOVED_SHARE * emf.max() or self._switches(moved):
+            return True
+        turned = (now < 0.0) != self.charged
+        return self.units.acceptance is not None and bool(np.any(turned & (np.abs(now) > TURNED_A)))
+
     def _solve(self, hour: float, emf: Floats) -> bool:
         """Solve in full at the present charge, as often as loads fall out; False where nothing holds."""
         c = self.solver.circuit
-        self.extra = self.units.extra_ohm(self.soc)
         all_emf, all_extra = np.zeros(c.a.size), np.zeros(c.a.size)
-        all_emf[self.cells], all_extra[self.cells] = emf, self.extra
+        all_emf[self.cells] = emf
+        turns = 0
         while True:
-            self.duty = replace(self.duty, emf_v=all_emf, extra_ohm=all_extra)
+            self.extra = self.units.extra_ohm(self.soc, self.charged)
+            all_extra[self.cells] = self.extra
+            self.duty = replace(self.duty, emf_v=all_emf.copy(), extra_ohm=all_extra.copy())
             point = self.solver.solve(self.duty)
             self.solutions += 1
             if not point.solved:
                 self.events.append(Event(hour, "collapse", point.collapse.load if point.collapse else -1))
                 return False
+            charged = point.current_a[self.cells] < 0.0
+            if self.units.acceptance is not None and (charged != self.charged).any() and turns < MOST_TURNS:
+                # What is charged meets more: solved again until the two agree.
+                self.charged, turns = charged, turns + 1
+                continue
             asked = (self.duty.load_w > 0.0) | (self.duty.load_a > 0.0) | (self.duty.load_s > 0.0)
             low = asked & (point.load_v < self.cut_v)
             if not low.any():
@@ -274,10 +357,14 @@ class _Following:
 
     def _ended(self, hour: float, now: Floats, volts: Floats) -> Event | None:
         """Whether a unit is empty or full."""
-        if (volts >= self.units.stop_v).all() and self.soc.min() > 0.0 and self.soc.max() < 100.0:
+        a = self.units.acceptance
+        tail = a is not None and bool((self.point.mode == 1).any()) and bool((-now < a.tail_a)[now < 0.0].any())
+        if (volts >= self.units.stop_v).all() and self.soc.min() > 0.0 and self.soc.max() < 100.0 and not tail:
             return None
         empty: Flags = (now > 0.0) & ((volts < self.units.stop_v) | (self.soc <= 0.0))
         full: Flags = (now < 0.0) & (self.soc >= 100.0)
+        if a is not None and tail:
+            full |= (now < 0.0) & (-now < a.tail_a) & (self.soc > NEARLY_FULL)
         for kind, which in (("empty", empty), ("full", full)):
             if which.any():
                 return Event(hour, kind, int(np.flatnonzero(which)[0]))

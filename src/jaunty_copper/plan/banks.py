@@ -6,6 +6,7 @@ unit or several in series through rails that nothing else touches; strings betwe
 and should share alike.
 """
 
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from functools import cached_property
 from math import hypot
@@ -67,6 +68,18 @@ class Bank:
     def by_id(self) -> dict[str, Battery]:
         """Its units by id."""
         return {u.id: u for u in self.units}
+
+    def across(self, volts: Callable[[Battery], float], pick: Callable[[Iterable[float]], float] = max) -> float:
+        """What its units come to from its lowest minus to its highest plus: strings side by side count once.
+
+        Parameters
+        ----------
+        volts : callable
+            Of one unit, V.
+        pick : callable
+            Which of the strings that stand in parallel counts.
+        """
+        return sum(pick(sum(volts(self.by_id[u]) for u in self.strings[k]) for k in group) for group in self.groups)
 
 
 def banks_of(joined: Topology) -> tuple[Bank, ...]:

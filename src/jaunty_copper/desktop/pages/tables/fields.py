@@ -50,6 +50,8 @@ LISTED: dict[type, tuple[Field, ...]] = {
         *(Field(f"ocv_{k}", say('Open-circuit voltage at {k} %', k=k), "number", "V") for k in range(0, 101, 10)),
         Field("max_discharge_c", say("Maximum discharge rate"), "number", "C"), Field("max_charge_c", say("Maximum charge rate"), "number", "C"),
         Field("stop_v", say("End-of-discharge voltage"), "number", "V"), Field("full_v", say("Full-charge voltage"), "number", "V"),
+        Field("accept_ohm_ah", say("Charge acceptance, resistance of a cell"), "number", "Ω·Ah"), Field("accept_end", say("Charge acceptance, end"), "number", "%", factor=100.0),
+        Field("charge_efficiency", say("Charge efficiency"), "number", "%", factor=100.0), Field("tail_c", say("Tail current when full"), "number", "C"),
         Field("usable_fraction", say("Usable"), "number", "%", factor=100.0), Field("usable_note", say("Note"), "text"), FROM,
     ),
 }  # fmt: skip
