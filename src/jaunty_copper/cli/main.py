@@ -69,7 +69,11 @@ def parser() -> argparse.ArgumentParser:
     bank.add_argument("plan", metavar="PLAN")
     bank.add_argument("--scenario", metavar="S", help=say("only this one, by its id"))
     bank.add_argument(
-        "--join", metavar="UNIT=SOC", nargs="+", action="extend", help=say("units joined at these charges, such as B1=100 B2=40")
+        "--join",
+        metavar="UNIT=SOC",
+        nargs="+",
+        action="extend",
+        help=say("units joined at these charges, such as B1=100 B2=40"),
     )
     bank.add_argument(
         "--within", type=float, metavar="P", help=say("how long each link may be for a spread within P per cent")
