@@ -74,7 +74,9 @@ HUT = {
 def hut(plan):
     """What the hut's file must hold."""
     kinds = [x["kind"] for x in plan["items"]]
-    assert kinds.count("battery") == kinds.count("shunt") == kinds.count("disconnect") == 1
+    assert kinds.count("battery") == kinds.count("shunt") == 1
+    # The bank's and the solar controller's.
+    assert kinds.count("disconnect") == 2
     (unit,) = [x for x in plan["items"] if x["kind"] == "battery"]
     assert (unit.get("nominal_v", 12.0), unit["capacity_ah"], unit["chemistry"]) == (12.0, 100.0, "lifepo4")
     assert [len(x["studs"]) for x in plan["items"] if x["kind"] == "bar"] == [6, 6]
@@ -201,7 +203,8 @@ def test_the_mast_by_keyboard_alone(person):
     assert plan["floating"] is True
     units = [x for x in plan["items"] if x["kind"] == "battery"]
     assert [(u["nominal_v"], u["capacity_ah"]) for u in units] == [(51.2, 200.0)] * 2
-    assert sum(x["kind"] == "disconnect" for x in plan["items"]) == 2
+    # One in each pole of the bank, and the rectifier's own.
+    assert sum(x["kind"] == "disconnect" for x in plan["items"]) == 3
     for name, ways in (("Transmitter", 18.0), ("Transmitter 2", 18.0), ("Rectifier", 3.0)):
         e, lengths, devices = circuit(plan, name)
         assert lengths == [ways, ways]

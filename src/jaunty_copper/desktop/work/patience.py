@@ -6,6 +6,7 @@ from typing import Generic, TypeVar
 
 from PySide6.QtCore import QEventLoop, QObject, Qt, QTimer, Signal
 from PySide6.QtWidgets import QProgressDialog, QWidget
+from shiboken6 import isValid
 
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.language import say
@@ -35,6 +36,23 @@ class _Waiting(QObject, Generic[T]):
         except BaseException as error:
             self.error = error
         self.done.emit()
+
+
+def _give_back(waiting: QWidget) -> None:
+    """Give the keyboard back to what waited, or what is below it once that has closed for the work is done.
+
+    A window manager that was about to give it to the dialog, which is gone, may leave it with nobody.
+    """
+    windows = [waiting]
+    while (above := windows[-1].parentWidget()) is not None:
+        windows.append(above.window())
+
+    def activate() -> None:
+        seen = (w for w in windows if isValid(w) and w.isVisible())
+        if (window := next(seen, None)) is not None:
+            window.activateWindow()
+
+    QTimer.singleShot(0, windows[-1], activate)
 
 
 def waited(parent: QWidget, words: str, work: Callable[[], T]) -> T:
@@ -79,8 +97,7 @@ def waited(parent: QWidget, words: str, work: Callable[[], T]) -> T:
         gave_up = dialog.wasCanceled()
         dialog.hide()
         dialog.deleteLater()
-        # A window manager that was about to give the dialog the keyboard may leave it with nobody.
-        parent.window().activateWindow()
+        _give_back(parent.window())
         if gave_up and waiting.thread_.is_alive():
             raise Cancelled
         waiting.thread_.join()
