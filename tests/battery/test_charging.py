@@ -7,11 +7,12 @@ from jaunty_copper.battery.discharge import over_time
 from jaunty_copper.battery.needs import needs
 from jaunty_copper.cli.main import main
 from jaunty_copper.network.levels import bank_v
+from jaunty_copper.network.study import study
 from jaunty_copper.network.wiring import wire
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
-from jaunty_copper.plan.model import Battery, Charger, Plan, Run, Scenario
-from tests.build import battery, ohms
+from jaunty_copper.plan.model import Battery, Charger, CurrentLoad, Plan, Run, Scenario
+from tests.build import battery, judge, ohms
 
 
 def charging(metres, soc=50.0, chemistry="agm", set_v=28.6, amps=35.0, sense=False, capacity=180.0):
@@ -109,3 +110,72 @@ def test_join_may_be_said_once_for_each_unit(tmp_path, capsys):
     apart = capsys.readouterr().out
     assert main(["bank", str(demo), "--join", "B1=100", "B2=20"]) == 0
     assert capsys.readouterr().out == apart
+
+
+def managed(amps, currents=(60.0, 60.0), soc=(80.0, 80.0), **more):
+    """Two managed units of 100 Ah in parallel, each with its own limit, and a load."""
+    units = [
+        Battery(
+            id=f"m{k}", chemistry="lifepo4", capacity_ah=100.0, internal_ohm=0.004, managed=True, max_discharge_a=limit,
+            soc_percent=charge_, **more,
+        )
+        for k, (limit, charge_) in enumerate(zip(currents, soc, strict=True))
+    ]  # fmt: skip
+    return Plan(
+        items=tuple(units), equipment=(CurrentLoad(id="E", current_a=amps),),
+        runs=(
+            ohms("p", "m0.plus", "m1.plus", 0.0005), ohms("m", "m0.minus", "m1.minus", 0.0005),
+            ohms("o", "m0.plus", "E.plus", 0.001), ohms("b", "E.minus", "m1.minus", 0.001),
+        ),
+        scenarios=(Scenario(id="s"),),
+    )  # fmt: skip
+
+
+def kinds(plan):
+    h = over_time(plan, plan.scenarios[0], 24.0, 30.0)
+    return h, [(e.kind, e.index) for e in h.course.events]
+
+
+def test_within_their_limits_units_stay_until_the_first_is_empty_and_the_other_goes_on_alone():
+    """40 A from 150 Ah: one opens at its stop voltage, then the other alone gives 40 A until it opens too."""
+    h, events = kinds(managed(40.0, soc=(80.0, 70.0)))
+    one, other = events[0][1], events[1][1]
+    assert events == [("opened", one), ("opened", other), ("dark", other)]
+    assert {one, other} == {0, 1}
+    np.testing.assert_allclose(h.course.current_a[:-1].sum(axis=1), 40.0, rtol=1e-6)
+    last = h.course.events[1].hour
+    # All but a little of 150 Ah is given at 40 A.
+    assert last == pytest.approx(150.0 / 40.0, rel=0.05)
+
+
+def test_the_one_that_opens_takes_the_other_with_it_where_that_cannot_carry_both():
+    """80 A: one unit may give 30 A only; the other is left with 80 A of its 60, and opens in the same moment."""
+    h, events = kinds(managed(80.0, currents=(30.0, 60.0)))
+    assert events == [("opened", 0), ("opened", 1), ("dark", 1)]
+    assert h.course.hours[-1] == 0.0
+    _, events = kinds(managed(50.0, currents=(20.0, 60.0)))
+    assert events[0] == ("opened", 0)
+    assert events[1][0] == "opened"
+    assert over_time(managed(50.0, currents=(20.0, 60.0)), Scenario(id="s"), 0.5).course.current_a[
+        -1, 1
+    ] == pytest.approx(50.0)
+
+
+def test_what_a_unit_gives_for_seconds_is_no_fault_while_the_start_lasts_no_longer():
+    """107 A for two seconds of a unit made for 55 A all the time."""
+    plan = edits.change_each(managed(20.0, currents=(55.0, 55.0)), {"m1": {"soc_percent": 80.0}})
+    plan = plan.model_copy(
+        update={
+            "equipment": (CurrentLoad(id="E", current_a=20.0, surge_a=214.0, surge_s=2.0),),
+            "scenarios": (Scenario(id="s"), Scenario(id="start", states={"E": "surge"})),
+        }
+    )
+
+    def told(plan):
+        return [f for f in judge(study(plan)) if f.rule.id == "unit_limit"]
+
+    assert told(plan)
+    able = edits.change_each(plan, {u: {"peak_discharge_a": 130.0, "peak_s": 3.0} for u in ("m0", "m1")})
+    assert told(able) == []
+    assert told(edits.change(able, "E", surge_s=5.0))
+    assert told(edits.change(able, "E", surge_a=400.0))

@@ -5,11 +5,11 @@ from functools import cached_property
 
 import numpy as np
 
-from jaunty_copper.battery.sharing import bank_of
+from jaunty_copper.battery.sharing import bank_of, limits_of
 from jaunty_copper.network.demand import duty_of
 from jaunty_copper.network.wiring import Wiring, battery_ohm, cells, held_ah, wire
 from jaunty_copper.physics.copper import Floats
-from jaunty_copper.physics.course import Acceptance, CellUnits, Course, course
+from jaunty_copper.physics.course import Acceptance, CellUnits, Course, Management, course
 from jaunty_copper.physics.operating_point import Solver
 from jaunty_copper.plan.model import Battery, Inverter, Load, Plan, Scenario
 
@@ -37,6 +37,17 @@ def units_of(wiring: Wiring, scenario: Scenario) -> CellUnits:
             efficiency=np.array([k.charge_efficiency for k in kinds], dtype=float),
             tail_a=np.array([k.tail_c * held_ah(b) for k, b in zip(kinds, batteries, strict=True)], dtype=float),
         ),
+        management=_management(wiring, batteries) if any(b.managed for b in batteries) else None,
+    )
+
+
+def _management(wiring: Wiring, batteries: list[Battery]) -> Management:
+    limits = [limits_of(wiring, b) for b in batteries]
+    return Management(
+        # What a unit gives for seconds is no limit of an hour: its management system waits that long.
+        out_a=np.array([x.discharge_a if b.managed else np.inf for x, b in zip(limits, batteries, strict=True)]),
+        in_a=np.array([x.charge_a if b.managed else np.inf for x, b in zip(limits, batteries, strict=True)]),
+        when_empty=np.array([b.managed for b in batteries], dtype=bool),
     )
 
 
@@ -100,7 +111,7 @@ class Hours:
     def left_ah(self) -> float:
         """What the other units still hold above (or could take below) the first that stopped, Ah."""
         stopped = self.course.stopped
-        if stopped is None or stopped.kind == "collapse":
+        if stopped is None or stopped.kind in ("collapse", "dark"):
             return 0.0
         soc = self.course.soc_percent[-1]
         held = np.array([held_ah(self.wiring.plan.by_id[u]) for u in self.units])  # type: ignore[arg-type]

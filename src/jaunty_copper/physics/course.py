@@ -25,6 +25,8 @@ TURNED_A = 1e-3
 """A current that has turned by so much into or out of a unit asks for one too."""
 EMPTY_BELOW = 30.0
 """Charge, %, below which resistance rises."""
+ENDS = ("empty", "full", "collapse", "dark")
+"""Events that end a course."""
 GRID = np.linspace(0.0, 100.0, 11)
 
 
@@ -51,6 +53,23 @@ class Acceptance:
 
 
 @dataclass(frozen=True)
+class Management:
+    """What opens units by themselves; inf where nothing does.
+
+    Attributes
+    ----------
+    out_a, in_a : ndarray, shape (u,)
+        Discharge and charge current above which each opens.
+    when_empty : ndarray of bool, shape (u,)
+        Whether it opens at its stop voltage, rather than that the course ends.
+    """
+
+    out_a: Floats
+    in_a: Floats
+    when_empty: Flags
+
+
+@dataclass(frozen=True)
 class CellUnits:
     """The batteries of a circuit, in the order of their branches.
 
@@ -68,6 +87,8 @@ class CellUnits:
         Voltage at its terminals below which a unit is empty.
     acceptance : Acceptance, optional
         None where what goes in meets what comes out does, and all of it stays.
+    management : Management, optional
+        None where no unit opens by itself.
     """
 
     capacity_ah: Floats
@@ -77,6 +98,7 @@ class CellUnits:
     soc_percent: Floats
     stop_v: Floats
     acceptance: Acceptance | None = None
+    management: Management | None = None
 
     def emf(self, soc: Floats) -> tuple[Floats, Floats]:
         """Open-circuit voltages at a charge, V, and their slope, V per %.
@@ -146,7 +168,8 @@ class Event:
         When.
     kind : str
         A load stopped for want of voltage, a source changed its mode, a unit is empty or
-        full, or there was no operating point any more.
+        full, a unit's management system opened it, all of them are open, or there was no
+        operating point any more.
     index : int
         Which load, source or unit.
     """
@@ -185,7 +208,7 @@ class Course:
     def stopped(self) -> Event | None:
         """Why it ended early; None where it ran to its end."""
         last = self.events[-1] if self.events else None
-        return last if last and last.kind in ("empty", "full", "collapse") else None
+        return last if last and last.kind in ENDS else None
 
 
 def course(
@@ -235,6 +258,7 @@ class _Following:
         self.solutions = 0
         self.mode: Floats | None = None
         self.charged: Flags = np.zeros(self.soc.size, dtype=bool)
+        self.open: Flags = np.zeros(self.soc.size, dtype=bool)
 
     def to(self, hours: float) -> Course:
         u = self.units
@@ -247,7 +271,7 @@ class _Following:
         eye = np.eye(self.soc.size)
         begins = np.full(self.soc.size, np.inf)
         kept_before = np.ones(self.soc.size)
-        for at in range(rows):
+        while at < rows:
             into = self.soc - begins
             if into.min() < 0.0 or into.max() >= 10.0:
                 begins, low, slope = u.segment(self.soc)
@@ -264,6 +288,14 @@ class _Following:
             now = drive if fixed else np.linalg.solve(answers, drive)
             soc[at], current[at] = self.soc, now
             volts[at] = emf - (u.ohm + self.extra + more) * now
+            if self._opens(times[at], now, volts[at]):
+                # Taken again at the same moment, by those that are left: they may open in their turn.
+                if self.open.all():
+                    current[at] = 0.0
+                    self.events.append(Event(times[at], "dark", self.events[-1].index))
+                    break
+                valid = False
+                continue
             ended = self._ended(times[at], now, volts[at])
             if ended is not None:
                 self.events.append(ended)
@@ -281,8 +313,27 @@ class _Following:
                 step = inverse @ drive
             self.soc = self.soc - 100.0 * self.h / u.capacity_ah * u.kept(step < 0.0) * step
             current[at] = step
-        last = at + 1 if not np.isnan(current[at]).any() else at
+            at += 1
+        last = int(np.count_nonzero(~np.isnan(current).any(axis=1)))
         return Course(times[:last], current[:last], soc[:last], volts[:last], tuple(self.events), self.solutions)
+
+    def _opens(self, hour: float, now: Floats, volts: Floats) -> bool:
+        """Whether a unit's management system opens it: the one farthest beyond its limit first."""
+        m = self.units.management
+        if m is None:
+            return False
+        beyond = np.maximum(now / m.out_a, -now / m.in_a)
+        empty = m.when_empty & (now > 0.0) & ((volts < self.units.stop_v) | (self.soc <= 0.0))
+        beyond = np.where(self.open, 0.0, np.maximum(beyond, np.where(empty, 1.0 + 1e-9, 0.0)))
+        k = int(np.argmax(beyond))
+        if beyond[k] <= 1.0:
+            return False
+        self.open[k] = True
+        closed = self.duty.closed.copy()
+        closed[self.cells[k]] = False
+        self.duty = replace(self.duty, closed=closed)
+        self.events.append(Event(hour, "opened", k))
+        return True
 
     def _moved_far(self, emf: Floats) -> bool:
         """Whether the last full solution is too far away, something switches, or a unit is charged that was not."""

@@ -28,6 +28,18 @@ class Start(NamedTuple):
     state: State
 
 
+def surge_s(state: State) -> float:
+    """How long what starts in a scenario lasts, s; the shortest surge where nothing says.
+
+    Parameters
+    ----------
+    state : State
+        Of a scenario in which something starts.
+    """
+    starts = [e.surge_s for e in state.wiring.loads if state.scenario.states.get(e.id) == "surge"]
+    return max([SHORTEST_SURGE_S, *starts])
+
+
 def starts_of(protection: Protection, device: str) -> tuple[Start, ...]:
     """Starts behind a device, in the order of the scenarios."""
     loads = [e for e in protection.faults.hangs_on(device) if isinstance(e, Load)]

@@ -6,16 +6,18 @@ from math import isfinite
 
 from jaunty_copper.battery.arrangements import alone
 from jaunty_copper.battery.patterns import arrange, arranging, fitting, why_not
-from jaunty_copper.battery.sharing import Sharing, bank_of, limits_of, sharing
+from jaunty_copper.battery.sharing import Share, Sharing, bank_of, limits_of, sharing
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
 from jaunty_copper.codes.rules.words import amps, percent
 from jaunty_copper.language import say
-from jaunty_copper.network.study import solve_scenario
+from jaunty_copper.network.study import State, solve_scenario
 from jaunty_copper.network.wiring import held_ah
 from jaunty_copper.plan.banks import Bank
 from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.model import Battery
 from jaunty_copper.plan.supply import is_voltage_for
+from jaunty_copper.protection.starts import surge_s
 
 TOPIC = say("Banks")
 ALIKE = say("Makers' common advice: units of one chemistry, make, capacity and age")
@@ -249,16 +251,17 @@ def unit_limit(case: Case, rule: Rule) -> Iterator[Check]:
             if state.solved and not levels(shared)
         ]
         for unit in bank.units if solved else ():
-            share, state = max(((s.by_unit[unit.id], state) for s, state in solved), key=lambda pair: pair[0].used)
+            found = [(s.by_unit[unit.id], state, _may(unit, s.by_unit[unit.id], state)) for s, state in solved]
+            share, state, may = max(found, key=lambda x: abs(x[0].current_a) / x[2])
             own = limits_of(case.wiring, unit).own
             check = case.check(
-                rule, unit.id, abs(share.current_a), share.limit_a, "A", scenario=state.scenario.id,
-                source=say("The unit's own limit") if own else say('{chemistry}, representative', chemistry=case.parts.battery_chemistries[unit.chemistry].label),
+                rule, unit.id, abs(share.current_a), may, "A", scenario=state.scenario.id,
+                source=say("The unit's own limit") if own or may > share.limit_a else say('{chemistry}, representative', chemistry=case.parts.battery_chemistries[unit.chemistry].label),
             )  # fmt: skip
             does = say("is charged with") if share.current_a < 0.0 else say("gives")
             yield (
                 check
-                if share.used <= 1.0
+                if abs(share.current_a) <= may
                 else check.fails(
                     Verdict.DEFECT if state.momentary else Verdict.DANGER,
                     say(
@@ -267,10 +270,17 @@ def unit_limit(case: Case, rule: Rule) -> Iterator[Check]:
                         does=does,
                         current_a=amps(abs(share.current_a)),
                         scenario=state.scenario.title,
-                        limit_a=amps(share.limit_a),
+                        limit_a=amps(may),
                     ),
                 )
             )
+
+
+def _may(unit: Battery, share: Share, state: State) -> float:
+    """What a unit may carry in a scenario, A: its peak while what starts there lasts no longer than that."""
+    if not state.momentary or share.current_a < 0.0 or unit.peak_discharge_a is None:
+        return share.limit_a
+    return max(share.limit_a, unit.peak_discharge_a) if surge_s(state) <= (unit.peak_s or 0.0) else share.limit_a
 
 
 RULES = (

@@ -225,6 +225,8 @@ FIELDS: dict[type, tuple[Field, ...]] = {
         *under(
             DATA_SHEET, Field("internal_ohm", say("Internal resistance"), "blank", "Ω"),
             Field("max_discharge_a", say("Maximum discharge current"), "blank", "A"), Field("max_charge_a", say("Maximum charge current"), "blank", "A"),
+            Field("peak_discharge_a", say("Peak discharge current"), "blank", "A"), Field("peak_s", say("Peak lasts"), "blank", "s"),
+            Field("managed", say("Opens by itself beyond its limits"), "flag"),
             Field("short_circuit_a", say("Short-circuit current"), "blank", "A"), Field("cranking_a", say("Cold cranking"), "blank", "A"),
             Field("make", say("Make and model"), "text"), Field("bought", say("Bought, year or year-month"), "words"),
         ),

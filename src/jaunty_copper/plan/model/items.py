@@ -20,6 +20,9 @@ class Battery(Named):
     soc_percent: Percent | None = Field(None, description="Its own charge, where it differs from the scenario's")
     max_discharge_a: Positive | None = Field(None, description="Continuous; else the chemistry's")
     max_charge_a: Positive | None = None
+    peak_discharge_a: Positive | None = Field(None, description="What it gives for a short time, beyond that")
+    peak_s: Positive | None = Field(None, description="How long it gives its peak")
+    managed: bool = Field(False, description="A management system opens it by itself beyond its limits")
     short_circuit_a: Positive | None = Field(None, description="From its data sheet")
     cranking_a: Positive | None = Field(None, description="Cold cranking amperes, of a lead-acid unit")
     make: Text = Field("", description="Make and model, to tell units apart that are not alike")

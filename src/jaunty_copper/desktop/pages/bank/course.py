@@ -117,6 +117,14 @@ class CourseView(QWidget):
             return say("After {last:.1f} h no unit is empty or full", last=last)
         if stopped.kind == "collapse":
             return say("After {last:.1f} h the bank cannot deliver what is asked", last=last)
+        if stopped.kind == "dark":
+            first = next(e for e in c.events if e.kind == "opened")
+            return say(
+                "After {last:.1f} h every unit has opened; the first was {unit}, after {hour:.1f} h, and the others took its share",
+                last=last,
+                unit=h.wiring.plan.by_id[h.units[first.index]].title,
+                hour=float(first.hour),
+            )
         unit = h.wiring.plan.by_id[h.units[stopped.index]].title
         return say(
             "{unit} is {kind} after {last:.1f} h; {left_ah:.1f} Ah are then left unused in the others",
