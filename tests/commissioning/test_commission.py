@@ -11,7 +11,7 @@ from jaunty_copper.commissioning.choice import fewest
 from jaunty_copper.commissioning.diagnose import diagnose
 from jaunty_copper.commissioning.model import METER_V, METER_V_SHARE, NothingToMeasure, bench
 from jaunty_copper.commissioning.points import Point, everything_on
-from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, write_readings
+from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, with_points_of, write_readings
 from jaunty_copper.network.study import solve_scenario
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
@@ -165,6 +165,40 @@ def test_readings_go_to_a_file_and_come_back(demo):
     back = read_readings(out.getvalue(), demo)
     assert back[3] == 0.25
     assert np.isfinite(back).sum() == 1
+
+
+def test_amperes_joints_and_warmth_of_anything_are_read_from_a_table(demo, tmp_path, capsys):
+    """What the format promises: a clamp on a conductor, a joint, a thermometer, though the table did not ask for them."""
+    rows = [
+        ("amps", "W21", "", 20.0),
+        ("amps", "F2", "", 20.0),
+        ("amps", "B1", "", 5.0),
+        ("joint", "W21", "a", 0.001),
+        ("celsius", "W21", "", 35.0),
+    ]
+    text = "quantity,a,b,read\n" + "".join(f"{q},{a},{b},{v}\n" for q, a, b, v in rows)
+    wide = with_points_of(text, demo)
+    values = read_readings(text, wide)
+    got = {tuple(p): float(v) for p, v in zip(wide.points, values, strict=True) if np.isfinite(v)}
+    assert got == {(q, a, b): v for q, a, b, v in rows}
+    # Told before as by the plan: no finding; a clamp that shows half of it is one.
+    expected = {tuple(e.point): e.value for e in wide.expected()}
+    path = tmp_path / "demo.copper.json"
+    save(DEMO, path)
+
+    def said(share):
+        table = tmp_path / "read.csv"
+        table.write_text(
+            "quantity,a,b,read\n" + "".join(f"{q},{a},{b},{share * expected[q, a, b]:.6g}\n" for q, a, b, _ in rows[:3])
+        )
+        status = main(["diagnose", str(path), str(table)])
+        return status, capsys.readouterr()
+
+    assert said(1.0)[0] == 0
+    assert "as planned" in said(1.0)[1].out
+    assert "nothing is measured" not in said(0.5)[1].err
+    with pytest.raises(ReadingsError, match="nothing is measured at amps NO"):
+        read_readings("quantity,a,b,read\namps,NO,,1\n", with_points_of("quantity,a,b,read\namps,NO,,1\n", demo))
 
 
 @pytest.mark.parametrize(

@@ -11,7 +11,7 @@ from jaunty_copper.commissioning.diagnose import Suspect
 from jaunty_copper.commissioning.diagnose import diagnose as weighed
 from jaunty_copper.commissioning.model import Bench, NothingToMeasure, bench
 from jaunty_copper.commissioning.points import everything_on, to_measure_in
-from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, write_readings
+from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, with_points_of, write_readings
 from jaunty_copper.commissioning.trips import explain_trip
 from jaunty_copper.language import say
 from jaunty_copper.network.study import study
@@ -81,7 +81,9 @@ def diagnose(options: argparse.Namespace) -> int:
     if isinstance(b, int):
         return b
     try:
-        found = weighed(b, read_readings(read_text(options.readings, MOST_TEXT), b, options.readings))
+        text = read_text(options.readings, MOST_TEXT)
+        b = with_points_of(text, b)
+        found = weighed(b, read_readings(text, b, options.readings))
     except (ReadingsError, OSError, UnicodeDecodeError) as error:
         return complain(str(error))
     if options.json:

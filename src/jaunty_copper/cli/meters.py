@@ -18,7 +18,7 @@ from jaunty_copper.commissioning.choice import fewest
 from jaunty_copper.commissioning.meter import MeterError, take
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.commissioning.points import Point
-from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, write_readings
+from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, with_points_of, write_readings
 from jaunty_copper.commissioning.trends import trend as followed
 from jaunty_copper.language import say
 from jaunty_copper.plan.storage import MOST_TEXT, read_text, write_atomically
@@ -82,6 +82,7 @@ def measure(options: argparse.Namespace) -> int:
     rows = tuple(fewest(b)[0]) if options.fewest else tuple(range(len(b.points)))
     file = Path(options.output) if options.output is not None else None
     try:
+        b = _with_points_before(file, b)
         before = _read_before(file, b)
         if file is not None and not before:
             # A folder that is missing or closed is reported before anybody sets a probe.
@@ -141,6 +142,11 @@ def _at(b: Bench, point: Point, options: argparse.Namespace) -> float | None:
         if said == "s":
             return None
     return take(address, point, b.scenario.id, options.timeout).value
+
+
+def _with_points_before(file: Path | None, b: Bench) -> Bench:
+    """The bench, with what a table that is there already has besides."""
+    return with_points_of(read_text(file, MOST_TEXT), b) if file is not None and file.exists() else b
 
 
 def _read_before(file: Path | None, b: Bench) -> dict[Point, float]:

@@ -6,8 +6,8 @@ from io import StringIO
 
 import numpy as np
 
-from jaunty_copper.commissioning.model import Bench
-from jaunty_copper.commissioning.points import Point
+from jaunty_copper.commissioning.model import Bench, known
+from jaunty_copper.commissioning.points import UNIT, Point
 from jaunty_copper.language import say
 from jaunty_copper.parts.figures import CsvError, figure, figure_rows
 from jaunty_copper.physics.copper import Floats
@@ -44,6 +44,24 @@ def write_readings(
         read = f"{taken[e.point]:.6g}" if taken is not None and e.point in taken else ""
         writer.writerow([*e.point, f"{e.value:.6g}", f"{e.tolerance:.2g}", read])
     return out.getvalue()
+
+
+def with_points_of(text: str, bench: Bench) -> Bench:
+    """A bench that also has the points of a table which it lacks and the plan has: a current, a joint, a warmth.
+
+    What is neither a point of the plan nor a table at all is left to `read_readings`, which says so.
+
+    Parameters
+    ----------
+    text : str
+        CSV, as `write_readings` writes it and people go on with it.
+    """
+    try:
+        rows = [row for _, row in figure_rows(text, needs=("quantity", "a", "read"))]
+    except CsvError:
+        return bench
+    named = (Point(row["quantity"], row["a"], row.get("b", "")) for row in rows if row["quantity"] in UNIT)  # type: ignore[arg-type]
+    return bench.with_points(p for p in named if known(bench.wiring, p))
 
 
 def read_readings(text: str, bench: Bench, file: str = "readings") -> Floats:

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import (
     QFileDialog,
 )
 
-from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, write_readings
+from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, with_points_of, write_readings
 from jaunty_copper.desktop.pages.log.said import CAUTION
 from jaunty_copper.language import say
 from jaunty_copper.plan import edits
@@ -56,11 +56,13 @@ def load_readings(pane: MeasurePane, path: Path | None = None) -> None:
             return
         path = Path(name)
     try:
-        values = read_readings(read_text(path, MOST_TEXT), f.bench, path.name)
+        text = read_text(path, MOST_TEXT)
+        wide = with_points_of(text, f.bench)
+        values = read_readings(text, wide, path.name)
     except (ReadingsError, OSError, UnicodeDecodeError) as error:
         pane.note.setText(say("Not read: {error}", error=error))
         return
-    new = {p: float(v) for p, v in zip(f.bench.points, values, strict=True) if isfinite(v)}
+    new = {p: float(v) for p, v in zip(wide.points, values, strict=True) if isfinite(v)}
     if pane.practice.bench is not None:
         pane.practice.taken[f.scenario.id] = {**pane.practice.taken.get(f.scenario.id, {}), **new}
         pane.refresh()
