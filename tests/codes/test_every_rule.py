@@ -15,6 +15,7 @@ from jaunty_copper.codes.rules.switching import turn_round
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.lines import add_line
 from jaunty_copper.plan.model import (
+    Alternator,
     Bar,
     BarStud,
     Battery,
@@ -277,6 +278,9 @@ BROKEN = {
     "bank_spread": lambda p: scenario(edits.change(p, "L1", length_m=100.0), states={CHARGER: "off"}),
     "levelling": lambda p: each(p, ["B1", "B2"], soc_percent=10.0),
     "unit_limit": lambda p: each(p, units(p), max_discharge_a=0.5),
+    "opens_itself": lambda p: joined(
+        each(p, units(p), managed=True), Alternator(id="A9", nominal_v=24.0, set_v=28.0, current_a=20.0), ("A9.plus", "P1"), ("A9.minus", "M1")
+    ),
     "charge_rate": lambda p: edits.change(p, CHARGER, current_a=0.5),
     "wrong_voltage": lambda p: edits.change(p, PUMP, nominal_v=12.0),
     "cross_ties": lambda p: edits.connect(p, "B1.plus", "B3.plus", 0.3, conductor="mm2-95")[0],

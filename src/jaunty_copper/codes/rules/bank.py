@@ -10,6 +10,7 @@ from jaunty_copper.codes.rules.units import TOPIC, bank_ah, parallel
 from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.language import say
 from jaunty_copper.plan.model import (
+    Alternator,
     Breaker,
     Fuse,
     Inline,
@@ -163,7 +164,32 @@ def autonomy(case: Case, rule: Rule) -> Iterator[Check]:
         )
 
 
+def opening(case: Case, rule: Rule) -> Iterator[Check]:
+    """Alternators on banks whose units all open by themselves: what they give has nowhere to go then."""
+    for bank in case.wiring.banks:
+        if not all(u.managed for u in bank.units):
+            continue
+        rail = case.wiring.own_rail_of(bank.takeoffs["plus"][0])
+        for e in case.plan.equipment:
+            if not isinstance(e, Source) or case.wiring.own_rail_of(e.ref("plus")) != rail:
+                continue
+            check = case.check(
+                rule,
+                e.id,
+                source=say("Makers' common advice, representative; no verdict here counts on a management system"),
+            )
+            yield check if not isinstance(e, Alternator) else check.fails(
+                Verdict.ADVICE,
+                say("When the units of the bank of {unit} open by themselves, what {e} gives has nowhere to go: its voltage shoots up, "
+                    "into everything on the bars. A warning before they open, a clamp, or a lead-acid unit beside them takes it",
+                    unit=case.title(bank.id), e=e.title),
+            )  # fmt: skip
+
+
 RULES = (
+    Rule("opens_itself", say("Units that open by themselves"),
+         say("A bank that leaves the bars while the engine runs leaves them to the alternator."), opening,
+         say("{} alternators are left alone when units open"), page="bank", topic=TOPIC),
     Rule("charge_rate", say("Chargers and bank"),
          say("Too much current heats the units; too little never fills them."), chargers,
          say("{} banks are charged too fast or too slowly"), page="bank", topic=TOPIC),
