@@ -93,7 +93,9 @@ def bar_heat(case: Case, rule: Rule) -> Iterator[Check]:
                 rule, bar.id, 0.0, takes, "A²s", source=say("IEC 60364-5-54 annex A, bare copper from 90 to 200 °C")
             )
             continue
-        found = (heat_let_through(case, k, peak, bears_a, place) for k in case.wiring.segments[bar.id])
+        # Segments behind one device are heated alike.
+        alike = {case.protection.guard.bound(k).guard: k for k in case.wiring.segments[bar.id]}
+        found = (heat_let_through(case, k, peak, bears_a, place) for k in alike.values())
         device, lets, current, seconds = max(found, key=lambda x: x[1])
         check = case.check(
             rule, bar.id, lets if isfinite(lets) else None, takes, "A²s",
