@@ -164,7 +164,7 @@ class Needs:
 
     @property
     def autonomy_days(self) -> float:
-        """How long the bank lasts by itself."""
+        """How long the bank lasts without charging."""
         return self.usable_wh / self.used_wh if self.used_wh else float("inf")
 
     @cached_property
@@ -252,7 +252,7 @@ def needs(wiring: Wiring, bank: Bank | None = None) -> Needs:
     )
     feeds = feeding(wiring)
     of = _banks_of(wiring, feeds)
-    # What holds a contactor counts by itself where its coil is not drawn as a load.
+    # What holds a contactor counts where its coil is not drawn as a load.
     drawn = {e.drives for e in wiring.loads}
     own = [
         x for x in plan.placed

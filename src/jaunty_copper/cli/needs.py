@@ -99,7 +99,7 @@ def _needs_lines(n: Needs) -> Iterator[str]:
         given_wh=n.given_wh,
     )
     yield say(
-        "  the bank gives {usable_wh:.0f} Wh: {autonomy_days:.1f} days by itself, {autonomy_days_2:g} wanted",
+        "  the bank gives {usable_wh:.0f} Wh: {autonomy_days:.1f} days without charging, {autonomy_days_2:g} wanted",
         usable_wh=n.usable_wh,
         autonomy_days=n.autonomy_days,
         autonomy_days_2=n.plan.autonomy_days,

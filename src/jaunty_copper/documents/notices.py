@@ -62,13 +62,13 @@ def _name(bank: Bank) -> str:
 def _at_switches(d: Dossier) -> Iterator[Notice]:
     w = d.study.wiring
     sources = [e.title for e in d.plan.equipment if isinstance(e, Source)]
-    told = set[str]()
+    seen = set[str]()
     for unit, way in ways_from(w):
         off = [b for b in w.banks if unit in b.by_id]
         left = [*(_name(b) for b in w.banks if b not in off), *sources]
         for x in way:
-            if isinstance(x, Disconnect | Contactor) and x.id not in told:
-                told.add(x.id)
+            if isinstance(x, Disconnect | Contactor) and x.id not in seen:
+                seen.add(x.id)
                 lines = [say("Still live: the posts of the bank, and all up to this switch")]
                 if left:
                     lines.append(say("Not switched off by it: {left}", left=", ".join(left)))

@@ -226,18 +226,18 @@ def _live(w: Wiring) -> Iterator[Step]:
             )
     mains = [x for x in on_ways if isinstance(x, Disconnect | Contactor)]
     others = [x for x in plan.items if isinstance(x, Disconnect | Contactor) and x not in mains]
-    # What a fuse of a bank's way makes onto is parted by a switch of that way; what another makes onto, by one of each.
+    # What a fuse of a bank's way makes onto is isolated by a switch of that way; what another makes onto, by one of each.
     switch = [next((x for x in way if isinstance(x, Disconnect | Contactor)), None) for way in ways]
     for fuse in sorted((x for x in plan.items if isinstance(x, Fuse)), key=lambda fuse: fuse not in on_ways):
         own = [x for x, way in zip(switch, ways, strict=True) if fuse in way] or switch
         open_ = list(dict.fromkeys(x.title for x in own if x is not None))
-        parted = bool(own) and None not in own
+        isolated = bool(own) and None not in own
         yield Step(
             f"live:in:{fuse.id}",
             "Live",
-            say("Put in {x} of {rating_a:g} A while {switch} is open", x=fuse.title, rating_a=fuse.rating_a, switch=", ".join(open_)) if parted
+            say("Put in {x} of {rating_a:g} A while {switch} is open", x=fuse.title, rating_a=fuse.rating_a, switch=", ".join(open_)) if isolated
             else say("Put in {x} of {rating_a:g} A", x=fuse.title, rating_a=fuse.rating_a),
-            "" if parted else say("No switch stands before it: it makes onto what is behind, and empty capacitors weld or burn it"),
+            "" if isolated else say("No switch stands before it: it makes onto what is behind, and empty capacitors weld or burn it"),
         )  # fmt: skip
     for at in dict.fromkeys(x.id for x in switch if x is not None):
         yield Step(

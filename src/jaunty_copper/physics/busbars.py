@@ -5,7 +5,7 @@ from math import log, sqrt
 from jaunty_copper.physics.copper import bar_resistance, resistance_at
 
 BAR_C = 90.0
-"""Of a bar for good: what stands on it and beside it bears that, IEC 61439-1 table 6, representative."""
+"""Of a bar for good: what stands on it and beside it withstands that, IEC 61439-1 table 6, representative."""
 AFTER_FAULT_C = 200.0
 """Of a bare bar after a short, IEC 60364-5-54 table A.54.6: nothing that burns beside it."""
 FILM_W_M2K, FILM_RISE_K = 8.5, 30.0

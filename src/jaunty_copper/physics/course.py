@@ -88,7 +88,7 @@ class CellUnits:
     acceptance : Acceptance, optional
         None where what goes in meets what comes out does, and all of it stays.
     management : Management, optional
-        None where no unit opens by itself.
+        None where no unit has a management system.
     """
 
     capacity_ah: Floats

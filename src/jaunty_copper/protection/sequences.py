@@ -104,7 +104,7 @@ def at_least(
     Parameters
     ----------
     bears_a : ndarray, shape (rows,)
-        What each conductor bears for good, A.
+        Ampacity of each conductor, A.
     """
     # The first is what all scenarios share.
     opened = (frozenset[str](), *faults.switchings[1:])

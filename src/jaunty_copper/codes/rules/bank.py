@@ -154,7 +154,7 @@ def autonomy(case: Case, rule: Rule) -> Iterator[Check]:
             else check.fails(
                 Verdict.ADVICE,
                 say(
-                    "The bank lasts {autonomy_days:.1f} days by itself; {required:g} are required, which takes "
+                    "The bank lasts {autonomy_days:.1f} days without charging; {required:g} are required, which takes "
                     "{proposed_ah:.0f} Ah",
                     autonomy_days=asked.autonomy_days,
                     required=required,

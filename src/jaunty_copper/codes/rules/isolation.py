@@ -92,7 +92,7 @@ def bank_off(case: Case, rule: Rule) -> Iterator[Check]:
 
 
 def source_off(case: Case, rule: Rule) -> Iterator[Check]:
-    """Sources with nothing in their own circuit that parts them from the bars."""
+    """Sources with nothing in their own circuit that isolates them from the bars."""
     grave = Verdict.DEFECT if case.code.limit("source_switch") else Verdict.ADVICE
     for e in case.plan.equipment:
         if not isinstance(e, Source) or not case.plan.runs_at.get(e.ref("plus")):
@@ -105,9 +105,9 @@ def source_off(case: Case, rule: Rule) -> Iterator[Check]:
             continue
         yield check.fails(
             grave,
-            say("{able} parts {e} from the bank, and is out of reach", able=able[0].title, e=e.title)
+            say("{able} isolates {e} from the bank, and is out of reach", able=able[0].title, e=e.title)
             if able
-            else say("Nothing in the circuit of {e} parts it: it goes on feeding when the bank is switched off", e=e.title),
+            else say("Nothing in the circuit of {e} isolates it: it goes on feeding when the bank is switched off", e=e.title),
             partial(_switched, case, e) if not able else None,
         )  # fmt: skip
 

@@ -1,4 +1,4 @@
-"""Plugs that are parted, coils that hold contactors, leads of monitors."""
+"""Plugs that are unplugged, coils that hold contactors, leads of monitors."""
 
 from collections.abc import Iterable, Iterator
 from functools import partial
@@ -26,7 +26,7 @@ def live_pins(case: Case, rule: Rule) -> Iterator[Check]:
     for x in case.plan.items:
         if not isinstance(x, PlugConnector):
             continue
-        check = case.check(rule, x.id, source=say("IEC 61984: no live part may be touched when a connector is parted"))
+        check = case.check(rule, x.id, source=say("IEC 61984: no live part may be touched when a connector is unmated"))
         if x.pins is None or w.rail_of(x.ref("a")) not in hot:
             yield check
             continue
@@ -38,7 +38,7 @@ def live_pins(case: Case, rule: Rule) -> Iterator[Check]:
         other = "b" if x.pins == "a" else "a"
         yield check.fails(
             Verdict.DEFECT,
-            say("The bare pins of {x} stay live when it is parted", x=x.title)
+            say("The bare pins of {x} stay live when it is unplugged", x=x.title)
             + (say(": both its sides are fed; it takes halves that are covered") if other in alive else ""),
             partial(Edit, say("Turn the halves of {x} round", x=x.title), partial(edits.change, id_=x.id, pins=other))
             if other not in alive
@@ -56,21 +56,21 @@ def _gives(case: Case, parts: list[int], ref: str) -> bool:
     return any(parts[w.node[r]] == here for r in (*posts, *outputs))
 
 
-def parted_under_load(case: Case, rule: Rule) -> Iterator[Check]:
-    """Plugs that are not made to be parted under load, with nothing beside them to take it off."""
+def under_load(case: Case, rule: Rule) -> Iterator[Check]:
+    """Plugs without breaking capacity, and with no switch in their circuit."""
     for x in case.plan.items:
         if not isinstance(x, PlugConnector):
             continue
         k = case.wiring.branch[x.id]
         current = float(case.study.continuous_a[k])
         check = case.check(
-            rule, x.id, source=say("IEC 61984: a connector without breaking capacity is not parted under load")
+            rule, x.id, source=say("IEC 61984: a connector without breaking capacity is not unmated under load")
         )
         beside = [y for side in ("a", "b") for y in _along(case, x.ref(side))]
         able = any(switches(case, y) for y in beside)
         yield check if x.under_load or able or current <= CARRIES_A else check.fails(
             Verdict.ADVICE,
-            say("{x} carries {current} and is not made to be parted under load; no switch in its circuit takes it off",
+            say("{x} carries {current} and has no breaking capacity; no switch in its circuit takes the load off before it is unplugged",
                 x=x.title, current=amps(current)),
         )  # fmt: skip
 
@@ -153,11 +153,11 @@ def monitor_lead(case: Case, rule: Rule) -> Iterator[Check]:
 
 RULES = (
     Rule("live_pins", say("Live pins"),
-         say("A parted plug swings on its cable; live pins meet the first metal they find."), live_pins,
+         say("An unplugged half swings on its cable; live pins meet the first metal they find."), live_pins,
          say("{} plugs have pins that stay live"), topic=TOPIC),
-    Rule("plug_under_load", say("Plug parted under load"),
-         say("Pulled under load a plug draws an arc between fingers, and never makes good contact again."), parted_under_load,
-         say("{} plugs may be parted under load"), topic=TOPIC),
+    Rule("plug_under_load", say("Plug under load"),
+         say("Pulled under load a plug draws an arc between fingers, and never makes good contact again."), under_load,
+         say("{} plugs may be unplugged under load"), topic=TOPIC),
     Rule("coil_supply", say("Supply of a coil"),
          say("A contactor that needs itself closed to close stays open for ever."), coil_supply,
          say("{} coils hang behind their own contacts"), topic=TOPIC),

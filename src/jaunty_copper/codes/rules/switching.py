@@ -167,7 +167,7 @@ def heat_let_through(
     most : float
         Greatest current through it, A.
     bears_a : float
-        What it bears for a second, A; beyond the adiabatic time what is below this leaves as much heat as it brings.
+        Its short-time withstand current, 1 s, A; beyond the adiabatic time what is below this leaves as much heat as it brings.
     place : str
         Terminal of the fault that drives the most.
     """
@@ -186,7 +186,7 @@ def heat_let_through(
 def _guards(case: Case, branch: int, place: str) -> list[tuple[Device, float]]:
     """Devices that end a fault through a branch, each with its share of the current.
 
-    On the way back nothing guards by itself: what carries the whole fault, in the other pole, opens for it; or those
+    On the way back nothing guards alone: what carries the whole fault, in the other pole, opens for it; or those
     that carry it together, as each string's own do.
     """
     f, devices = case.protection.faults, case.protection.devices

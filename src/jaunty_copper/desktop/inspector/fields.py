@@ -216,7 +216,7 @@ FIELDS: dict[type, tuple[Field, ...]] = {
     PlugConnector: (
         NAME, RATING, Field("mate_rating_a", say("Rating of the other half"), "blank", "A"), Field("max_v", say("Rated voltage"), "number", "V"),
         Field("contact_ohm", say("Contact resistance"), "number", "Ω"), Field("pins", say("Bare pins"), "choice", choices=_halves),
-        Field("under_load", say("Made to part under load"), "flag"), *DEVICE,
+        Field("under_load", say("May be unplugged under load"), "flag"), *DEVICE,
     ),
     Battery: (
         NAME, Field("chemistry", say("Chemistry"), "choice", choices=_chemistries), Field("nominal_v", say("Nominal voltage"), "number", "V"),
@@ -226,7 +226,7 @@ FIELDS: dict[type, tuple[Field, ...]] = {
             DATA_SHEET, Field("internal_ohm", say("Internal resistance"), "blank", "Ω"),
             Field("max_discharge_a", say("Maximum discharge current"), "blank", "A"), Field("max_charge_a", say("Maximum charge current"), "blank", "A"),
             Field("peak_discharge_a", say("Peak discharge current"), "blank", "A"), Field("peak_s", say("Peak lasts"), "blank", "s"),
-            Field("managed", say("Opens by itself beyond its limits"), "flag"),
+            Field("managed", say("Management system opens it"), "flag"),
             Field("short_circuit_a", say("Short-circuit current"), "blank", "A"), Field("cranking_a", say("Cold cranking"), "blank", "A"),
             Field("make", say("Make and model"), "text"), Field("bought", say("Bought, year or year-month"), "words"),
         ),

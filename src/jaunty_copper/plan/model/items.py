@@ -22,7 +22,7 @@ class Battery(Named):
     max_charge_a: Positive | None = None
     peak_discharge_a: Positive | None = Field(None, description="What it gives for a short time, beyond that")
     peak_s: Positive | None = Field(None, description="How long it gives its peak")
-    managed: bool = Field(False, description="A management system opens it by itself beyond its limits")
+    managed: bool = Field(False, description="A management system opens it beyond its limits")
     short_circuit_a: Positive | None = Field(None, description="From its data sheet")
     cranking_a: Positive | None = Field(None, description="Cold cranking amperes, of a lead-acid unit")
     make: Text = Field("", description="Make and model, to tell units apart that are not alike")
@@ -153,7 +153,7 @@ class PlugConnector(Inline):
     pins: Literal["a", "b"] | None = Field(
         None, description="Terminal of the half with bare pins; none where both halves are covered"
     )
-    under_load: bool = Field(False, description="Made to be parted while current flows")
+    under_load: bool = Field(False, description="Has a breaking capacity: may be unplugged while current flows")
 
     @property
     def carries_a(self) -> float:
