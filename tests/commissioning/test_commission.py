@@ -16,8 +16,8 @@ from jaunty_copper.network.study import solve_scenario
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import save
-from jaunty_copper.plan.model import Post
-from tests.build import loop
+from jaunty_copper.plan.model import Charger, Plan, Post, Scenario
+from tests.build import agm_emf, battery, loop, ohms
 from tests.trials import hold, trials
 
 DEMO = example("orchard_station")
@@ -165,6 +165,28 @@ def test_readings_go_to_a_file_and_come_back(demo):
     back = read_readings(out.getvalue(), demo)
     assert back[3] == 0.25
     assert np.isfinite(back).sum() == 1
+
+
+@pytest.mark.parametrize("soc", [50.0, 90.0, 100.0])
+def test_amperes_that_are_to_be_expected_into_a_nearly_full_unit_are_few(soc):
+    """14.4 V through 50 milliohm in all and, of AGM, 6 x 0.33 / (100 (1 - s + 0.02)) ohm besides; 30 A at most."""
+    plan = loop(Charger(id="E", set_v=14.4, current_a=30.0), soc=soc)
+    b = bench(plan, plan.scenarios[0])
+    meets = 0.05 + 6 * 0.33 / (100.0 * (1.0 - soc / 100.0 + 0.02))
+    assert -b.base.current_a[b.wiring.branch["B"]] == pytest.approx(min(30.0, (14.4 - agm_emf(soc)) / meets), rel=1e-6)
+    # What conductors must carry is what the charger gives to an empty bank: a plan is not judged by this.
+    planned = solve_scenario(plan, plan.scenarios[0])
+    assert -planned.current("B") == pytest.approx(min(30.0, (14.4 - agm_emf(soc)) / 0.05), rel=1e-6)
+
+
+def test_units_that_level_out_without_a_source_meet_none_of_it():
+    plan = Plan(
+        items=(battery("a", soc_percent=70.0), battery("b", soc_percent=30.0)),
+        runs=(ohms("p", "a.plus", "b.plus", 0.001), ohms("m", "a.minus", "b.minus", 0.001)),
+        scenarios=(Scenario(id="s"),),
+    )
+    b = bench(plan, plan.scenarios[0])
+    assert b.base.current_a[b.wiring.branch["a"]] == pytest.approx((agm_emf(70.0) - agm_emf(30.0)) / 0.022, rel=1e-6)
 
 
 def test_amperes_joints_and_warmth_of_anything_are_read_from_a_table(demo, tmp_path, capsys):

@@ -8,7 +8,8 @@ import pytest
 from jaunty_copper.battery.discharge import cut_outs, over_time, units_of
 from jaunty_copper.network.demand import AS_DRAWN, duty_of
 from jaunty_copper.network.wiring import wire
-from jaunty_copper.physics.course import Acceptance, CellUnits, course
+from jaunty_copper.physics.cell_units import Acceptance, CellUnits
+from jaunty_copper.physics.course import course
 from jaunty_copper.physics.operating_point import Solver
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example

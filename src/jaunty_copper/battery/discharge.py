@@ -8,8 +8,9 @@ import numpy as np
 from jaunty_copper.battery.sharing import bank_of, limits_of
 from jaunty_copper.network.demand import duty_of
 from jaunty_copper.network.wiring import Wiring, battery_ohm, cells, held_ah, wire
+from jaunty_copper.physics.cell_units import Acceptance, CellUnits, Management
 from jaunty_copper.physics.copper import Floats
-from jaunty_copper.physics.course import Acceptance, CellUnits, Course, Management, course
+from jaunty_copper.physics.course import Course, course
 from jaunty_copper.physics.operating_point import Solver
 from jaunty_copper.plan.model import Battery, Inverter, Load, Plan, Scenario
 

@@ -8,6 +8,7 @@ import numpy as np
 
 from jaunty_copper.commissioning.points import Expected, Point, Unknown, joints_of, points_of
 from jaunty_copper.language import say
+from jaunty_copper.network.acceptance import accepted
 from jaunty_copper.network.demand import duty_of
 from jaunty_copper.network.wiring import Wiring, run_ohms, wire
 from jaunty_copper.physics.circuit import Duty, Flags, Ints, Mode, OperatingPoint
@@ -61,7 +62,8 @@ class Bench:
     @cached_property
     def duty(self) -> Duty:
         """What the scenario asks, of the copper as it is known."""
-        asked = duty_of(self.wiring, self.scenario)
+        solver, plain = Solver(self.wiring.circuit), duty_of(self.wiring, self.scenario)
+        asked, _ = accepted(self.wiring, solver, plain, self.scenario)
         if not self.known:
             return asked
         branch, more = np.array([p.branch for p, _ in self.known]), np.array([x for _, x in self.known])

@@ -41,3 +41,25 @@ def internal_resistance(cells: ArrayLike, r_ohm_ah: ArrayLike, capacity_ah: Arra
     return np.asarray(
         np.asarray(cells, dtype=float) * np.asarray(r_ohm_ah, dtype=float) / np.asarray(capacity_ah, dtype=float)
     )
+
+
+def acceptance_ohm(soc_percent: ArrayLike, empty_ohm: ArrayLike, end: ArrayLike) -> Floats:
+    """What a unit that is charged meets besides its resistance, ohm: more the fuller it is.
+
+    Parameters
+    ----------
+    soc_percent : array_like
+        State of charge, 0 to 100.
+    empty_ohm : array_like
+        When it is empty, nearly: divided by what is missing and the end.
+    end : array_like
+        Share of the charge at which it stops growing.
+
+    References
+    ----------
+    O. Tremblay, L.-A. Dessaint, "Experimental validation of a battery dynamic model for EV applications", World
+    Electric Vehicle Journal 3 (2009): K Q / (it + end Q) i*, the charge term of Shepherd's model (J. Electrochem.
+    Soc. 112 (1965) 657), at rest in itself. It falls with what is missing, as Mas (1967) found of the current.
+    """
+    missing = np.clip(1.0 - np.asarray(soc_percent, dtype=float) / 100.0, 0.0, 1.0)
+    return np.asarray(np.asarray(empty_ohm, dtype=float) / (missing + np.asarray(end, dtype=float)))
