@@ -48,6 +48,10 @@ def test_the_melting_integral_of_a_constant_current_is_the_bands_time(family, mu
     made = band(family)
     for certainly, read in ((False, made.shortest), (True, made.longest)):
         t = float(read(multiple))
+        if np.isinf(t):
+            # Below the family's own sure gate nothing is certain, however long it lasts.
+            assert melted(made, np.full(11, multiple), np.linspace(0.0, 1e5, 11), certainly)[-1] < 1.0
+            continue
         times = np.linspace(0.0, t, 11)
         assert melted(made, np.full(11, multiple), times, certainly)[-1] == pytest.approx(1.0, rel=1e-9)
 
