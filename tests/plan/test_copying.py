@@ -8,8 +8,9 @@ from jaunty_copper.plan.blank import blank
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.examples import example, names
 from jaunty_copper.plan.files import dumps, parse
-from jaunty_copper.plan.model import Converter, Inline, Plan
+from jaunty_copper.plan.model import Contactor, Converter, Inline, Plan, PowerLoad
 from jaunty_copper.plan.topology import topology
+from tests.build import fused
 
 PLANS = {"blank": blank(), **{name: example(name) for name in names()}}
 CIRCUITS = [
@@ -101,3 +102,26 @@ def test_a_circuit_is_led_to_another_bar_with_both_poles():
         edits.cut_out(demo, ())
     with pytest.raises(EditError, match="no circuit"):
         edits.paste(demo, Plan())
+
+
+def coil_and_contactor():
+    """A pump behind a contactor, and the coil that drives it."""
+    plan = edits.insert_inline(fused(), "W5", Contactor(id="K", rating_a=20.0), 1.0)
+    plan = edits.add(plan, PowerLoad(id="COIL", power_w=6.0, drives="K"))
+    for a, b in (("P", "COIL.plus"), ("COIL.minus", "M")):
+        plan, _ = edits.connect(plan, a, b)
+    return plan
+
+
+def test_a_coil_copied_alone_drives_nothing_and_with_its_contactor_the_copy():
+    plan = coil_and_contactor()
+    alone = edits.cut_out(plan, ("COIL",))
+    assert alone.by_id["COIL"].drives is None
+    after, (new,) = edits.paste(plan, alone)
+    assert after.by_id[new].drives is None
+    assert after.by_id["COIL"].drives == "K"
+    both = edits.cut_out(plan, ("E", "COIL"))
+    after, ids = edits.paste(plan, both)
+    (coil,) = [after.by_id[id_] for id_ in ids if getattr(after.by_id[id_], "drives", None)]
+    assert coil.drives not in (None, "K")
+    assert isinstance(after.by_id[coil.drives], Contactor)

@@ -1,5 +1,6 @@
 """Whole circuits: cut out of a plan as a plan of their own, put into another, led to other bars."""
 
+from collections.abc import Collection
 from typing import Any
 
 from jaunty_copper.language import say
@@ -96,7 +97,7 @@ def cut_out(plan: Plan, equipment_ids: tuple[str, ...]) -> Plan:
         Plan(
             name="Circuits", practice=plan.practice, parts=plan.parts,
             zones=tuple(z for z in plan.zones if z.id in named), routes=tuple(r for r in plan.routes if r.id in routes),
-            items=(*hubs.values(), *items.values()), equipment=tuple(_alone(e) for e in equipment), runs=tuple(runs.values()),
+            items=(*hubs.values(), *items.values()), equipment=tuple(_alone(e, items) for e in equipment), runs=tuple(runs.values()),
         )
     )  # fmt: skip
 
@@ -105,9 +106,11 @@ def _owner(ref: str) -> str:
     return split_ref(ref)[0]
 
 
-def _alone(e: Any) -> Any:
-    """Equipment without what it says of other things: terminals at which it senses."""
-    return e.model_copy(update={"sense_plus": None, "sense_minus": None}) if hasattr(e, "sense_plus") else e
+def _alone(e: Any, items: Collection[str]) -> Any:
+    """Equipment without what it says of things that are not with it: where it senses, whose coil it is."""
+    if hasattr(e, "sense_plus"):
+        return e.model_copy(update={"sense_plus": None, "sense_minus": None})
+    return e.model_copy(update={"drives": None}) if getattr(e, "drives", None) not in (None, *items) else e
 
 
 def paste(plan: Plan, piece: Plan, hub: str | None = None) -> tuple[Plan, tuple[str, ...]]:
@@ -144,6 +147,8 @@ def paste(plan: Plan, piece: Plan, hub: str | None = None) -> tuple[Plan, tuple[
             changes["zone"] = None
         if getattr(x, "route", None) not in (None, *routes):
             changes["route"] = None
+        if getattr(x, "drives", None) is not None:
+            changes["drives"] = ids.get(x.drives)
         if getattr(x, "name", ""):
             changes["name"] = fresh_name(names, x.name)
             names.append(changes["name"])
