@@ -2,7 +2,9 @@
 
 from math import log, sqrt
 
-from jaunty_copper.physics.copper import bar_resistance, resistance_at
+import numpy as np
+
+from jaunty_copper.physics.copper import Floats, bar_resistance, resistance_at
 
 BAR_C = 90.0
 """Of a bar for good: what stands on it and beside it withstands that, IEC 61439-1 table 6, representative."""
@@ -62,6 +64,26 @@ def bar_withstand(area_mm2: float) -> float:
     """
     k = 226.0 * sqrt(log((234.5 + AFTER_FAULT_C) / (234.5 + BAR_C)))
     return (k * area_mm2) ** 2
+
+
+def heat_kept(amps: Floats, seconds: Floats, takes_a2s: float, for_good_a: float) -> Floats:
+    """The part of a let-through energy that stays in a bar, A²s: at first all of it, in the end what is not given off.
+
+    Parameters
+    ----------
+    amps, seconds : ndarray, shape (n,)
+        Current, A, and how long it flows, s; inf where nothing ends it.
+    takes_a2s : float
+        What the bar takes while nothing is given off, A²s.
+    for_good_a : float
+        Current that holds it at its limit for good, A.
+
+    References
+    ----------
+    One time constant, that which makes both ends right: tau = takes / for_good², I² tau (1 - exp(-t / tau)).
+    """
+    tau = takes_a2s / for_good_a**2
+    return np.asarray(amps**2 * tau * -np.expm1(-seconds / tau))
 
 
 THICKNESSES_MM = (2.0, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0, 12.0, 15.0, 20.0)

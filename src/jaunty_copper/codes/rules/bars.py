@@ -2,29 +2,71 @@
 
 from collections.abc import Iterator
 from functools import partial
-from math import floor, isfinite, sqrt
+from math import floor, isfinite
+from typing import NamedTuple
 
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import ROUNDED, Check, Rule, Verdict
-from jaunty_copper.codes.rules.switching import heat_let_through
+from jaunty_copper.codes.rules.switching import ALONE, heat_let_through
 from jaunty_copper.codes.rules.words import amps, duration
 from jaunty_copper.language import say
 from jaunty_copper.parts.figures import short
-from jaunty_copper.physics.busbars import BAR_C, THICKNESSES_MM, bar_ampacity, bar_withstand, thick_enough
+from jaunty_copper.physics.busbars import (
+    AFTER_FAULT_C,
+    BAR_C,
+    THICKNESSES_MM,
+    bar_ampacity,
+    bar_current,
+    bar_withstand,
+    heat_kept,
+    thick_enough,
+)
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Bar
+from jaunty_copper.protection.devices import Device
 
 COPPER_YIELD_N_MM2 = 120.0
 """Soft copper bar, representative; half-hard withstands twice as much."""
 NO_PROOF_A = 10e3
+"""Prospective short-circuit current, A, up to which IEC 61439-1 10.11.2 asks for no proof of strength."""
 
 
-def _peak(case: Case, bar: Bar) -> tuple[float, str]:
-    """The most that a short at a stud of a bar draws, A, and the stud."""
-    f = case.protection.faults
-    refs = [bar.ref(t) for t in bar.terminal_names if bar.ref(t) in f.at]
-    return max(((abs(float(f.peak.current_a[f.at[ref]])), ref) for ref in refs), default=(0.0, ""))
+class Short(NamedTuple):
+    """Shorts at a place that a bar carries: the least and the greatest, A."""
+
+    place: str
+    least: float
+    most: float
+
+
+def _shorts_of(case: Case, bar_id: str) -> list[Short]:
+    """What a bar carries: of the live pole, shorts at its own studs; on the way back, those behind every device."""
+    f, w, bar = case.protection.faults, case.wiring, case.plan.by_id[bar_id]
+    assert isinstance(bar, Bar)
+    if w.rail_of(bar.ref(bar.terminal_names[0])) in case.protection.guard.hot_rails:
+        refs = _studs(case, bar)
+        worst = max(refs, key=f.most_a, default=None)
+        return [] if worst is None else [Short(worst, min(map(f.least_a, refs)), f.most_a(worst))]
+    part = w.part[w.node[bar.ref(bar.terminal_names[0])]]
+    behind = (
+        ref
+        for id_, d in case.protection.devices.items()
+        for ref in (d.item.ref("a"), d.item.ref("b"))
+        if ref in f.at
+        and w.part[w.node[ref]] == part
+        and abs(float(f.peak.branch_a.at(f.row[id_], f.at[ref]))) >= ALONE * f.most_a(ref)
+    )
+    return [Short(ref, f.least_a(ref), f.most_a(ref)) for ref in behind]
+
+
+def _peak(case: Case, bar: Bar) -> float:
+    """The most that a short draws over a bar, A."""
+    return max((case.protection.faults.most_a(ref) for ref in _studs(case, bar)), default=0.0)
+
+
+def _studs(case: Case, bar: Bar) -> list[str]:
+    return [bar.ref(t) for t in bar.terminal_names if bar.ref(t) in case.protection.faults.at]
 
 
 def _ambient(case: Case, bar: Bar) -> float:
@@ -75,32 +117,51 @@ def _as_rated(case: Case, bar: Bar) -> Edit | None:
     return _thickened(bar, copper_for(case, bar, bar.rating_a))
 
 
-def _as_heated(bar: Bar, lets_a2s: float) -> Edit | None:
-    """Copper enough for what a short lets through; None where nothing is sure to open."""
-    takes = (t for t in THICKNESSES_MM if bar_withstand(bar.width_mm * t) >= lets_a2s)
-    return _thickened(bar, next(takes, None))
+def _limits(case: Case, bar: Bar, thickness_mm: float) -> tuple[float, float]:
+    """What a bar of a thickness takes in a short, A²s, and the current that brings it there for good, A."""
+    rise = max(AFTER_FAULT_C - _ambient(case, bar), 1.0)
+    return (
+        bar_withstand(bar.width_mm * thickness_mm),
+        bar_current(bar.width_mm, thickness_mm, rise, AFTER_FAULT_C),
+    )
+
+
+def _let_through(case: Case, bar: Bar, thickness_mm: float) -> tuple[Device | None, float, float, float]:
+    """The worst of what shorts leave in a bar of a thickness: device, A²s, and the current and time at which, A and s."""
+    takes, for_good = _limits(case, bar, thickness_mm)
+    stays = partial(heat_kept, takes_a2s=takes, for_good_a=for_good)
+    # Segments behind one device are heated alike.
+    alike = {case.protection.guard.bound(k).guard: k for k in case.wiring.segments[bar.id]}
+    found = [
+        heat_let_through(case, k, min(max(for_good, s.least), s.most), s.most, s.place, stays)
+        for s in case.once(_shorts_of, bar.id)
+        if s.most > for_good
+        for k in alike.values()
+    ]
+    return max(found, key=lambda x: x[1], default=(None, 0.0, 0.0, 0.0))
+
+
+def _as_heated(case: Case, bar: Bar) -> Edit | None:
+    """Copper enough for what a short lets through; None where none is."""
+    thicker = (t for t in THICKNESSES_MM if t > bar.thickness_mm)
+    fits = (t for t in thicker if _let_through(case, bar, t)[1] <= _limits(case, bar, t)[0])
+    return _thickened(bar, next(fits, None))
 
 
 def bar_heat(case: Case, rule: Rule) -> Iterator[Check]:
     """Bars that a short heats too far before its device opens."""
+    source = say("IEC 60364-5-54 annex A, bare copper from 90 to 200 °C; what it gives off by one time constant")
     for bar in case.plan.items:
         if not isinstance(bar, Bar) or not case.wiring.segments.get(bar.id):
             continue
-        takes = bar_withstand(bar.width_mm * bar.thickness_mm)
-        (peak, place), bears_a = _peak(case, bar), sqrt(takes)
-        if peak <= 0.1 * bears_a:
-            yield case.check(
-                rule, bar.id, 0.0, takes, "A²s", source=say("IEC 60364-5-54 annex A, bare copper from 90 to 200 °C")
-            )
+        takes, for_good = _limits(case, bar, bar.thickness_mm)
+        peak = max((s.most for s in case.once(_shorts_of, bar.id)), default=0.0)
+        if peak <= for_good:
+            # It carries that for good: nothing need open.
+            yield case.check(rule, bar.id, peak, for_good, "A", source=source)
             continue
-        # Segments behind one device are heated alike.
-        alike = {case.protection.guard.bound(k).guard: k for k in case.wiring.segments[bar.id]}
-        found = (heat_let_through(case, k, peak, bears_a, place) for k in alike.values())
-        device, lets, current, seconds = max(found, key=lambda x: x[1])
-        check = case.check(
-            rule, bar.id, lets if isfinite(lets) else None, takes, "A²s",
-            source=say("IEC 60364-5-54 annex A, bare copper from 90 to 200 °C"),
-        )  # fmt: skip
+        device, lets, current, seconds = _let_through(case, bar, bar.thickness_mm)
+        check = case.check(rule, bar.id, lets, takes, "A²s", source=source)
         yield check if lets <= takes else check.fails(
             Verdict.DEFECT,
             say("{bar} takes {takes} A²s in a short; {device} lets {current} flow for {seconds}",
@@ -108,7 +169,7 @@ def bar_heat(case: Case, rule: Rule) -> Iterator[Check]:
             if device is not None and isfinite(seconds)
             else say("{bar} takes {takes} A²s in a short; {peak} may flow over it and nothing is sure to open",
                      bar=bar.title, takes=short(takes), peak=amps(peak)),
-            partial(_as_heated, bar, lets),
+            partial(_as_heated, case, bar),
         )  # fmt: skip
 
 
@@ -117,7 +178,7 @@ def bar_force(case: Case, rule: Rule) -> Iterator[Check]:
     for bar in case.plan.items:
         if not isinstance(bar, Bar):
             continue
-        peak, _ = _peak(case, bar)
+        peak = _peak(case, bar)
         if bar.gap_mm is None:
             check = case.check(
                 rule, bar.id, peak, NO_PROOF_A, "A", source=say("IEC 61439-1 10.11.2: no proof asked for up to 10 kA")
