@@ -5,6 +5,7 @@ import pytest
 from jaunty_copper.codes.checks import Verdict
 from jaunty_copper.codes.rules.switching import turn_round
 from jaunty_copper.network.study import study
+from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.model import (
     Battery,
@@ -178,6 +179,16 @@ def test_a_breaker_with_marked_poles_between_two_banks_meets_a_short_from_either
     assert f.scenario is None
     assert agm_emf(100.0) / 0.06 < f.figure < agm_emf(100.0) / 0.05
     assert "from either side" in f.headline
+
+
+def test_marks_of_line_and_load_side_alone_do_not_forbid_a_current_either_way():
+    own = library().device_families["dc-miniature-breaker"].model_copy(update={"id": "own", "sided": "line"})
+    plan = edits.put_family(charged("hydraulic-magnetic-breaker"), own)
+    plan = edits.change(plan, "K", family="own")
+    assert found(plan, "turning_current") == []
+    # What only says that it is marked may be marked for polarity.
+    plan = edits.put_family(plan, own.model_copy(update={"sided": "yes"}))
+    assert [f.place for f in found(plan, "turning_current")] == ["K"]
 
 
 def test_a_converter_at_half_gives_half_of_its_current():

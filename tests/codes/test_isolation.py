@@ -5,10 +5,13 @@ import random
 import pytest
 
 from jaunty_copper.assessment.assessment import Assessment
+from jaunty_copper.choosing.beginning import Beginning, begun
+from jaunty_copper.choosing.wiring_up import wire_up
 from jaunty_copper.codes.checks import Verdict
 from jaunty_copper.network.study import study
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.model import (
+    Alternator,
     Breaker,
     Charger,
     Converter,
@@ -17,6 +20,7 @@ from jaunty_copper.plan.model import (
     PlugConnector,
     PowerLoad,
     Scenario,
+    SolarController,
     Source,
 )
 from tests.build import fused, judge, wire
@@ -81,7 +85,7 @@ def test_a_breaker_is_a_switch_where_its_family_is_made_for_it(family, switches)
 def test_a_source_that_nothing_parts_gets_a_switch(practice):
     fuse = Fuse(id="FC", family="class-t-fuse", rating_a=30.0)
     (f,) = found(with_charger(fuse), "source_switch", practice)
-    assert f.verdict is (Verdict.DEFECT if practice in ("nfpa_70", "iec_60364") else Verdict.ADVICE)
+    assert f.verdict is Verdict.ADVICE
     after = f.fix().apply(with_charger(fuse))
     assert found(after, "source_switch", practice) == []
     (switch,) = [x for x in after.items if isinstance(x, Disconnect) and x.id != "Q"]
@@ -89,6 +93,28 @@ def test_a_source_that_nothing_parts_gets_a_switch(practice):
     assert switch.rating_a == 30.0
     before = {x.rule.id for x in judge(study(with_charger(fuse)), practice)}
     assert {x.rule.id for x in judge(study(after), practice)} <= before
+
+
+@pytest.mark.parametrize("practice", BOOKS)
+def test_what_the_sun_drives_is_a_defect_where_the_book_has_a_clause_for_it(practice):
+    sun = SolarController(id="C", set_v=14.2, current_a=20.0, power_w=300.0)
+    plan = with_charger()
+    plan = plan.model_copy(update={"equipment": tuple(sun if e.id == "C" else e for e in plan.equipment)})
+    (f,) = found(plan, "source_switch", practice)
+    assert f.verdict is (Verdict.DEFECT if practice in ("nfpa_70", "iec_60364") else Verdict.ADVICE)
+
+
+def test_an_alternator_is_stopped_by_its_engine_and_gets_no_switch():
+    plan = with_charger()
+    engine = Alternator(id="C", set_v=14.2, current_a=20.0)
+    plan = plan.model_copy(update={"equipment": tuple(engine if e.id == "C" else e for e in plan.equipment)})
+    assert found(plan, "source_switch") == []
+    begun_ = begun(Beginning(24.0, "agm", 12.0, 110.0, 2, "iso_small_craft", "minus"))
+    before = sum(isinstance(x, Disconnect) for x in begun_.items)
+    begun_ = edits.add(begun_, Alternator(id="A9", nominal_v=24.0, set_v=28.0, current_a=30.0))
+    wired = wire_up(begun_)
+    assert wired.done == ("A9",)
+    assert sum(isinstance(x, Disconnect) for x in wired.plan.items) == before
 
 
 @pytest.mark.parametrize(

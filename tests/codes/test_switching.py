@@ -10,9 +10,19 @@ from jaunty_copper.codes.checks import Verdict
 from jaunty_copper.codes.code import code_of
 from jaunty_copper.network.study import study
 from jaunty_copper.plan import edits
-from jaunty_copper.plan.model import Breaker, Charger, Contactor, Disconnect, Fuse, PowerLoad, Zone
+from jaunty_copper.plan.model import (
+    Breaker,
+    Charger,
+    Chassis,
+    ChassisPoint,
+    Contactor,
+    Disconnect,
+    Fuse,
+    PowerLoad,
+    Zone,
+)
 from jaunty_copper.protection.protection import Protection
-from tests.build import fused, judge
+from tests.build import fused, judge, wire
 
 IEC, NFPA, NA = "iec_60364", "nfpa_70", "north_american_small_craft"
 
@@ -263,3 +273,16 @@ def test_a_bank_that_feeds_a_charger_s_cable_in_reverse_is_said_to():
     reverse = [f for f in found(plan, "no_protection") if "in reverse, past FC" in f.headline]
     assert reverse
     assert all("in reverse" not in f.headline for f in found(edits.remove_inline(fused(), "F0"), "no_protection"))
+
+
+@pytest.mark.parametrize(
+    ("ends", "told"), [(("B.minus", "K.a", "K.b", "M.s1"), False), (("B.minus", "K.b", "K.a", "M.s1"), True)]
+)
+def test_in_a_live_minus_the_line_side_is_still_the_banks(ends, told):
+    """Plus is earthed: a breaker with line and load side marked stands in minus, its line side at the bank."""
+    plan = edits.remove(fused(), "W3")
+    plan = edits.add(
+        plan, Breaker(id="K", family="thermal-breaker", rating_a=60.0), Chassis(id="H", points=(ChassisPoint(id="p1"),)),
+        wire("N1", ends[0], ends[1], 0.15, "mm2-16"), wire("N2", ends[2], ends[3], 0.5, "mm2-16"), wire("N3", "P.s4", "H.p1", 0.3, "mm2-16"),
+    )  # fmt: skip
+    assert bool([f for f in judge(study(plan)) if f.rule.id == "line_side"]) is told

@@ -9,6 +9,7 @@ from jaunty_copper.plan import edits
 from jaunty_copper.plan.defaults import equipment_for, new_inline
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.model import (
+    Alternator,
     AnyEquipment,
     Bar,
     BarStud,
@@ -143,7 +144,7 @@ def lay_between(
         plan, at.plus[0], at.minus[0], equipment, device, device_at=at.device_at, follows_load=True,
         plus_terminal=at.plus[1], minus_terminal=at.minus[1], length_m=equipment.distance_m or USUAL_M,
     )  # fmt: skip
-    if isinstance(equipment, Source):
+    if isinstance(equipment, Source) and not isinstance(equipment, Alternator):
         switch = new_inline(plan, "disconnect", CARRIES * equipment.current_a)
         plan = edits.insert_far(plan, equipment.ref(at.device_at), switch)
     if plan.floating:

@@ -99,8 +99,8 @@ class DeviceFamily(Part):
         None, description="Family of the library whose opening band it has; else its own gates"
     )
     gates: tuple[Gate, ...] = Field((), description="Own band: multiple of rating, shortest and longest time in s")
-    sided: Literal["yes", "polarity", "no"] = Field(
-        "no", description="Line and load side are marked; polarity: plus and minus are, its arc is driven one way only"
+    sided: Literal["yes", "line", "no"] = Field(
+        "no", description="Its terminals are marked: line and load side only, or polarity, whose arc is driven one way"
     )
     switching: Literal["yes", "no"] = Field(
         "no", description="A breaker that may serve as a switch: made to be opened and closed by hand under load"

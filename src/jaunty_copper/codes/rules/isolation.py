@@ -12,6 +12,7 @@ from jaunty_copper.plan.banks import Bank
 from jaunty_copper.plan.defaults import new_inline
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import (
+    Alternator,
     Breaker,
     Contactor,
     Disconnect,
@@ -20,11 +21,13 @@ from jaunty_copper.plan.model import (
     Inline,
     Item,
     PlugConnector,
+    SolarController,
     Source,
     split_ref,
 )
 
 TOPIC = say("Isolation")
+COMMON = say("Common practice, representative: a source is isolated from the bank by a switch of its own")
 CARRIES = 1.25
 """Times a source's current that its switch is made for, at least."""
 
@@ -49,7 +52,10 @@ def parts_with(case: Case, opened: Iterable[str]) -> list[int]:
 
 
 def _fed(case: Case, bank: Bank, parts: list[int]) -> list[Equipment]:
-    """Equipment that a bank feeds over some parts: by its live pole where the other is grounded, else by both."""
+    """Equipment that a bank feeds over some parts: by its live pole where the other is grounded, else by both.
+
+    Without sources, which have a rule of their own.
+    """
     w, guard = case.wiring, case.protection.guard
     rails = {side: w.rail_of(bank.takeoffs[side][0]) for side in ("plus", "minus")}
     # A post may stand apart from the others of its pole once a switch is open.
@@ -59,7 +65,8 @@ def _fed(case: Case, bank: Bank, parts: list[int]) -> list[Equipment]:
     sides = live if len(live) == 1 and not guard.floats else list(rails)
     return [
         e for e in case.plan.equipment
-        if all(parts[w.node[e.port[("plus", "minus").index(side)]]] in at[side] for side in sides)
+        if not isinstance(e, Source)
+        and all(parts[w.node[e.port[("plus", "minus").index(side)]]] in at[side] for side in sides)
     ]  # fmt: skip
 
 
@@ -92,19 +99,23 @@ def bank_off(case: Case, rule: Rule) -> Iterator[Check]:
 
 
 def source_off(case: Case, rule: Rule) -> Iterator[Check]:
-    """Sources with nothing in their own circuit that isolates them from the bars."""
-    grave = Verdict.DEFECT if case.code.limit("source_switch") else Verdict.ADVICE
+    """Sources with nothing in their own circuit that isolates them from the bars.
+
+    Not alternators: what stops one is its engine, and a switch that opens before it destroys it.
+    """
     for e in case.plan.equipment:
-        if not isinstance(e, Source) or not case.plan.runs_at.get(e.ref("plus")):
+        if not isinstance(e, Source) or isinstance(e, Alternator) or not case.plan.runs_at.get(e.ref("plus")):
             continue
+        # The books' clauses are about what the sun drives, which nothing else stops.
+        asked = isinstance(e, SolarController) and case.code.limit("source_switch") > 0.0
         standing = [x for t in e.terminals for x in _in_line(case, e, t)]
         able = [x for x in standing if switches(case, x) or isinstance(x, PlugConnector)]
-        check = case.check(rule, e.id, source=case.code.source("source_switch"))
+        check = case.check(rule, e.id, source=case.code.source("source_switch") if asked else COMMON)
         if any(_reached(x) for x in able):
             yield check
             continue
         yield check.fails(
-            grave,
+            Verdict.DEFECT if asked else Verdict.ADVICE,
             say("{able} isolates {e} from the bank, and is out of reach", able=able[0].title, e=e.title)
             if able
             else say("Nothing in the circuit of {e} isolates it: it goes on feeding when the bank is switched off", e=e.title),

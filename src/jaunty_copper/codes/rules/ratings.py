@@ -42,10 +42,12 @@ def rated(case: Case, id_: str, rating: float) -> Edit:
     thing = case.plan.by_id[id_]
     if isinstance(thing, PlugConnector):
         fields["mate_rating_a"] = None
-    if isinstance(thing, Bar):
-        fields["thickness_mm"] = copper_for(case, thing, rating)
+    words = say("Make {id} {rating:g} A", id=case.title(id_), rating=rating)
+    if isinstance(thing, Bar) and (thick := copper_for(case, thing, rating)) > thing.thickness_mm:
+        fields["thickness_mm"] = thick
+        words = say("Make {id} {rating:g} A, {thick:g} mm thick", id=case.title(id_), rating=rating, thick=thick)
     return Edit(
-        say("Make {id} {rating:g} A", id=case.title(id_), rating=rating),
+        words,
         partial(edits.change_each, changes={id_: fields}),
     )
 

@@ -10,7 +10,7 @@ from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.model import Contactor, Converter, Inline, Load, PlugConnector, Shunt, split_ref
+from jaunty_copper.plan.model import Contactor, Inline, Load, PlugConnector, Shunt, split_ref
 from jaunty_copper.plan.topology import chain
 
 TOPIC = say("Plugs, coils and monitors")
@@ -52,7 +52,7 @@ def _gives(case: Case, parts: list[int], ref: str) -> bool:
     posts = [u.ref("plus") for bank in w.banks for u in bank.units] + [
         u.ref("minus") for bank in w.banks for u in bank.units
     ]
-    outputs = [e.ref("out_plus" if isinstance(e, Converter) else "plus") for e in w.sources]
+    outputs = [e.output[0] for e in w.sources]
     return any(parts[w.node[r]] == here for r in (*posts, *outputs))
 
 
@@ -90,11 +90,7 @@ def coil_supply(case: Case, rule: Rule) -> Iterator[Check]:
             continue
         contactor = case.plan.by_id[e.drives]
         check = case.check(rule, e.id, source=say("A coil needs its supply before its contacts close"))
-        given = [
-            e_.ref(t)
-            for e_ in w.sources
-            for t in (("out_plus", "out_minus") if isinstance(e_, Converter) else ("plus", "minus"))
-        ]
+        given = [ref for source in w.sources for ref in source.output]
         parts = parts_with(case, (contactor.id,))
         alive = {parts[w.node[ref]] for pair in units for ref in pair} | {parts[w.node[ref]] for ref in given}
         dead = [t for t, ref in zip(("plus", "minus"), e.port, strict=True) if parts[w.node[ref]] not in alive]

@@ -1,6 +1,6 @@
 """Closing and bearing: starting currents, capacitors that fill, faults through switches and bars, line sides."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from functools import partial
 from math import exp, inf, isfinite
 
@@ -12,6 +12,7 @@ from jaunty_copper.codes.rules.faults import able_families
 from jaunty_copper.codes.rules.words import amps, duration
 from jaunty_copper.language import say
 from jaunty_copper.parts.figures import short
+from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.curves import melted
 from jaunty_copper.physics.withstand import ADIABATIC_S
 from jaunty_copper.plan import edits
@@ -156,7 +157,7 @@ def _opened(device: Device, peak: float, tau: float) -> bool:
 
 
 def heat_let_through(
-    case: Case, branch: int, most: float, bears_a: float, place: str
+    case: Case, branch: int, least: float, most: float, place: str, heats: Callable[[Floats, Floats], Floats]
 ) -> tuple[Device | None, float, float, float]:
     """The most that a short through a branch may heat it by: its device, A²s, and the current and time at which, A and s.
 
@@ -164,23 +165,27 @@ def heat_let_through(
     ----------
     branch : int
         Of something that heat builds up in: a contact, a bar.
-    most : float
-        Greatest current through it, A.
-    bears_a : float
-        Its short-time withstand current, 1 s, A; beyond the adiabatic time what is below this leaves as much heat as it brings.
+    least, most : float
+        Least current that can do harm, and the greatest through it, A.
     place : str
         Terminal of the fault that drives the most.
+    heats : callable
+        From currents, A, and times, s, arrays of shape (n,), to the heat that stays, A²s.
     """
     guards = _guards(case, branch, place)
-    current = np.geomspace(0.1 * bears_a, most, 60)
+    current = np.geomspace(least, most, 60)
     # The last of those that share a fault ends it.
     each = [d.longest(share * current) for d, share in guards]
     seconds = np.max(each, axis=0) if each else np.full(60, inf)
-    # Short-time current squared times a second is all the heat it takes for as long as none is lost.
-    lets = np.where(seconds <= ADIABATIC_S, current**2 * seconds, np.where(current > bears_a, inf, 0.0))
+    lets = heats(current, seconds)
     k = int(np.argmax(lets))
     device = guards[int(np.argmax([x[k] for x in each]))][0] if each else None
     return device, float(lets[k]), float(current[k]), float(seconds[k])
+
+
+def _contact_heat(short_time_a: float, amps_: Floats, seconds: Floats) -> Floats:
+    """Short-time current squared times a second is all the heat a contact takes for as long as none is lost."""
+    return np.where(seconds <= ADIABATIC_S, amps_**2 * seconds, np.where(amps_ > short_time_a, inf, 0.0))
 
 
 def _guards(case: Case, branch: int, place: str) -> list[tuple[Device, float]]:
@@ -228,7 +233,9 @@ def short_time(case: Case, rule: Rule) -> Iterator[Check]:
             )
         if x.short_time_a is None or most <= 0.1 * x.short_time_a:
             continue
-        device, lets, current, seconds = heat_let_through(case, case.wiring.branch[x.id], most, x.short_time_a, place)
+        device, lets, current, seconds = heat_let_through(
+            case, case.wiring.branch[x.id], 0.1 * x.short_time_a, most, place, partial(_contact_heat, x.short_time_a)
+        )
         check = case.check(
             rule, x.id, lets, x.short_time_a**2, "A²s", source=say("The part's own short-time withstand, 1 s")
         )
@@ -266,7 +273,11 @@ def line_side(case: Case, rule: Rule) -> Iterator[Check]:
         if device.family.sided == "no":
             continue
         check = case.check(rule, id_, source=device.family.source + say(": line and load side are marked"))
-        yield check if case.protection.faults.feeds_from_a(id_) else check.fails(
+        rail = case.wiring.rail_of(device.item.ref("a"))
+        # In a live minus the current comes from the load; the line side is still the bank's.
+        minus = any(case.wiring.rail_of(bank.takeoffs["minus"][0]) == rail for bank in case.wiring.banks)
+        right = case.protection.faults.feeds_from_a(id_) is not (minus and device.family.sided == "line")
+        yield check if right else check.fails(
             Verdict.DEFECT, say('{item} has its line side away from what drives a short through it', item=device.item.title),
             partial(Edit, say('Turn {item} round', item=device.item.title), partial(turn_round, id_=id_)),
         )  # fmt: skip
@@ -284,7 +295,7 @@ def turning(case: Case, rule: Rule) -> Iterator[Check]:
     """
     f = case.protection.faults
     for id_, device in case.protection.devices.items():
-        if device.family.kind != "breaker" or device.family.sided != "polarity":
+        if device.family.kind != "breaker" or device.family.sided != "yes":
             continue
         marked = 1.0 if f.feeds_from_a(id_) else -1.0
         flows = [(-marked * float(s.point.current_a[device.branch]), s.scenario) for s in case.study.states if s.solved]
@@ -327,7 +338,7 @@ def turning(case: Case, rule: Rule) -> Iterator[Check]:
 def _unmarked(case: Case, device: Device) -> Edit | None:
     """The same rating in a family that breaks either way."""
     volts_, through = case.operating_v(device.item), case.protection.faults.prospective(device.item.id)[0]
-    fits = [f for f in able_families(case, device.item, volts_, through) if f.sided != "polarity"]
+    fits = [f for f in able_families(case, device.item, volts_, through) if f.sided != "yes"]
     if not fits:
         return None
     new = fits[0].id

@@ -39,7 +39,7 @@ LISTED: dict[type, tuple[Field, ...]] = {
         one_of("terminals", say("Terminals"), M5="M5", M6="M6", M8="M8", M10="M10", M12="M12", blade="blade", clamp="clamp"),
         one_of("ignition_protected", say("Ignition protected"), yes="yes", no="no", some="some"),
         Field("body_v_at_rated", say("Drop at rated current"), "number", "V"), Field("curve", say("Time-current curve of"), "words"),
-        Field("gates", say("Time-current band, multiple:shortest s:longest s"), "pairs"), one_of("sided", say("Sides marked"), yes=say("line and load"), polarity=say("polarity"), no=say("none")), one_of("switching", say("Serves as a switch"), yes="yes", no="no"),
+        Field("gates", say("Time-current band, multiple:shortest s:longest s"), "pairs"), one_of("sided", say("Sides marked"), yes=say("polarity"), line=say("line and load"), no=say("none")), one_of("switching", say("Serves as a switch"), yes="yes", no="no"),
         one_of("release", say("Release"), fuse="fuse", thermal="thermal", none="none"), Field("floor_s", say("Opening time"), "number", "s"),
         one_of("beyond", say("Beyond its curve"), i2t="by let-through energy", constant="constant"), FROM,
     ),
