@@ -11,7 +11,7 @@ from jaunty_copper.network.study import study
 from jaunty_copper.network.wiring import wire
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
-from jaunty_copper.plan.model import Battery, Charger, CurrentLoad, Plan, Run, Scenario
+from jaunty_copper.plan.model import Battery, Charger, Converter, CurrentLoad, Plan, Run, Scenario
 from tests.build import battery, judge, ohms
 
 
@@ -68,6 +68,19 @@ def test_each_chemistry_takes_about_as_long_as_people_know(chemistry, set_v, sha
     reached = float(np.interp(held(h), h.course.hours, h.course.soc_percent[:, 0]))
     assert least[0] < reached < least[1]
     assert most[0] <= h.course.hours[-1] - held(h) <= most[1]
+
+
+def test_a_trickle_beside_a_converter_that_holds_its_own_loads_is_no_full_bank():
+    """One ampere from the sun into 95 % of 180 Ah: less than the tail, but nobody holds the bank's voltage."""
+    plan = charging(0.5, soc=95.0, amps=1.0)
+    plan = edits.add(
+        plan, Converter(id="V", nominal_v=24.0, out_nominal_v=12.0, set_v=13.2, current_a=10.0, idle_w=0.0),
+        CurrentLoad(id="E", current_a=0.2), ohms("v1", "B.plus", "V.in_plus", 0.001), ohms("v2", "V.in_minus", "B.minus", 0.001),
+        ohms("v3", "V.out_plus", "E.plus", 0.001), ohms("v4", "E.minus", "V.out_minus", 0.001),
+    )  # fmt: skip
+    h = over_time(plan, plan.scenarios[0], 2.0, 60.0)
+    assert [e.kind for e in h.course.events] == []
+    assert h.course.hours[-1] == pytest.approx(2.0)
 
 
 def test_of_what_goes_in_the_chemistrys_share_stays():
@@ -140,7 +153,7 @@ def test_within_their_limits_units_stay_until_the_first_is_empty_and_the_other_g
     """40 A from 150 Ah: one opens at its stop voltage, then the other alone gives 40 A until it opens too."""
     h, events = kinds(managed(40.0, soc=(80.0, 70.0)))
     one, other = events[0][1], events[1][1]
-    assert events == [("opened", one), ("opened", other), ("dark", other)]
+    assert events == [("opened", one), ("opened", other), ("all_open", other)]
     assert {one, other} == {0, 1}
     np.testing.assert_allclose(h.course.current_a[:-1].sum(axis=1), 40.0, rtol=1e-6)
     last = h.course.events[1].hour
@@ -151,7 +164,7 @@ def test_within_their_limits_units_stay_until_the_first_is_empty_and_the_other_g
 def test_the_one_that_opens_takes_the_other_with_it_where_that_cannot_carry_both():
     """80 A: one unit may give 30 A only; the other is left with 80 A of its 60, and opens in the same moment."""
     h, events = kinds(managed(80.0, currents=(30.0, 60.0)))
-    assert events == [("opened", 0), ("opened", 1), ("dark", 1)]
+    assert events == [("opened", 0), ("opened", 1), ("all_open", 1)]
     assert h.course.hours[-1] == 0.0
     _, events = kinds(managed(50.0, currents=(20.0, 60.0)))
     assert events[0] == ("opened", 0)

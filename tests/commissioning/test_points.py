@@ -13,7 +13,6 @@ from jaunty_copper.commissioning.points import (
     bank_alone,
     everything_on,
     joints_of,
-    output,
     points_of,
     to_measure_in,
 )
@@ -21,7 +20,7 @@ from jaunty_copper.commissioning.taps import Tap, moved, shift, taps_of
 from jaunty_copper.network.wiring import run_ohms, wire
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example, names
-from jaunty_copper.plan.model import Source
+from jaunty_copper.plan.model import Converter, Source
 from tests.build import covers, loop
 from tests.trials import WHOLE, hold
 
@@ -85,8 +84,8 @@ def test_a_unit_by_a_clamp_reads_what_it_gives(demo):
 
 def test_every_source_is_measured_at_its_own_terminals(demo):
     for e in demo.wiring.sources:
-        plus, minus = output(e)
-        assert Point("volts", e.ref(plus), e.ref(minus)) in demo.points
+        ends = ("out_plus", "out_minus") if isinstance(e, Converter) else ("plus", "minus")
+        assert Point("volts", *map(e.ref, ends)) in demo.points
 
 
 # What is one of a plan's points

@@ -1,5 +1,7 @@
 """The Needs and Bank pages, driven as a person would."""
 
+from functools import partial
+
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
@@ -7,8 +9,9 @@ from PySide6.QtWidgets import QLineEdit
 
 from jaunty_copper.desktop.work.worker import Worker
 from jaunty_copper.plan import edits
+from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.examples import example
-from jaunty_copper.plan.model import Fuse, Plan, PowerLoad, Scenario
+from jaunty_copper.plan.model import Battery, Fuse, Plan, PowerLoad, Scenario
 from tests.battery.test_sharing import row
 from tests.build import bar, battery, loop, ohms, wire
 from tests.desktop.conftest import settled
@@ -170,6 +173,13 @@ def test_a_finding_about_the_bank_jumps_to_its_page(window, qtbot):
     assert window.page == "bank"
     window.going.jump(next(f for f in window.picture.findings if f.rule.id == "lug_stud"))
     assert window.page == "map"
+
+
+def test_units_that_their_management_systems_open_are_named(window, bank, qtbot):
+    plan = window.document.plan
+    units = {x.id: {"managed": True} for x in plan.items if isinstance(x, Battery)}
+    window.do(Edit("Managed", partial(edits.change_each, changes=units)))
+    qtbot.waitUntil(lambda: "every unit has opened; the first was" in bank.course.words.text())
 
 
 def test_units_with_charges_of_their_own_are_told_what_joining_does(window, bank, qtbot):

@@ -112,7 +112,7 @@ class Hours:
     def left_ah(self) -> float:
         """What the other units still hold above (or could take below) the first that stopped, Ah."""
         stopped = self.course.stopped
-        if stopped is None or stopped.kind in ("collapse", "dark"):
+        if stopped is None or stopped.kind in ("collapse", "all_open"):
             return 0.0
         soc = self.course.soc_percent[-1]
         held = np.array([held_ah(self.wiring.plan.by_id[u]) for u in self.units])  # type: ignore[arg-type]

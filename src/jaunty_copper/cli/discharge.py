@@ -19,7 +19,7 @@ EVENT_WORDS = {
     "empty": say("is empty"),
     "full": say("is full"),
     "opened": say("is opened by its management system; the others carry its share"),
-    "dark": say("was the last: nothing is left in circuit"),
+    "all_open": say("was the last: nothing is left in circuit"),
     "load_stops": say("stops for want of voltage"),
     "source_mode": say("changes its mode"),
     "collapse": say("asks more than can be delivered"),
@@ -60,7 +60,7 @@ def discharge(options_: argparse.Namespace) -> int:
 
 def _name_of(h: Hours, kind: str, index: int) -> str:
     w = h.wiring
-    if kind in ("empty", "full", "opened", "dark"):
+    if kind in ("empty", "full", "opened", "all_open"):
         return h.units[index]
     named = w.sources if kind == "source_mode" else w.loads
     return named[index].title if 0 <= index < len(named) else say("the system")

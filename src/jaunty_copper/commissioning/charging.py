@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 from jaunty_copper.battery.discharge import over_time
 from jaunty_copper.commissioning.model import Bench
-from jaunty_copper.commissioning.points import Point, output
+from jaunty_copper.commissioning.points import Point
 from jaunty_copper.network.wiring import run_ohms, wire
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.model import Converter, Plan, Run, Scenario, Source
@@ -57,9 +57,9 @@ def charging_of(bench: Bench, taken: dict[Point, float]) -> tuple[Charging, ...]
     for e in bench.wiring.sources:
         if isinstance(e, Converter):
             continue
-        own = taken.get(Point("volts", *(e.ref(t) for t in output(e))))
+        own = taken.get(Point("volts", *e.output))
         part = bench.wiring.part
-        near = {int(part[bench.wiring.node[e.ref(t)]]) for t in output(e)}
+        near = {int(part[bench.wiring.node[ref]]) for ref in e.output}
         units = [
             u for bank in bench.wiring.banks for u in bank.units if int(part[bench.wiring.node[u.ref("plus")]]) in near
         ]

@@ -62,8 +62,7 @@ class Bench:
     @cached_property
     def duty(self) -> Duty:
         """What the scenario asks, of the copper as it is known."""
-        solver, plain = Solver(self.wiring.circuit), duty_of(self.wiring, self.scenario)
-        asked, _ = accepted(self.wiring, solver, plain, self.scenario)
+        asked, _ = accepted(self.wiring, self._solver, duty_of(self.wiring, self.scenario), self.scenario)
         if not self.known:
             return asked
         branch, more = np.array([p.branch for p, _ in self.known]), np.array([x for _, x in self.known])
@@ -72,9 +71,14 @@ class Bench:
         return replace(asked, extra_ohm=np.asarray(asked.extra_ohm + ohm))
 
     @cached_property
+    def _solver(self) -> Solver:
+        return Solver(self.wiring.circuit)
+
+    @cached_property
     def _solved(self) -> tuple[Solver, OperatingPoint]:
-        solver = Solver(self.wiring.circuit)
-        return solver, solver.solve(self.duty)
+        # The duty solves too: after it, so that the solver stands where this left it.
+        duty = self.duty
+        return self._solver, self._solver.solve(duty)
 
     @property
     def base(self) -> OperatingPoint:

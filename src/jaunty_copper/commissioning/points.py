@@ -4,7 +4,7 @@ from typing import Literal, NamedTuple
 
 from jaunty_copper.language import say
 from jaunty_copper.network.wiring import Wiring
-from jaunty_copper.plan.model import Converter, Inline, Plan, Run, Scenario, Source, State
+from jaunty_copper.plan.model import Inline, Plan, Run, Scenario, Source, State
 
 Quantity = Literal["volts", "amps", "joint", "celsius"]
 UNIT = {"volts": "V", "amps": "A", "joint": "V", "celsius": "°C"}
@@ -75,14 +75,9 @@ def points_of(wiring: Wiring) -> tuple[Point, ...]:
     inline = [x for x in wiring.plan.items if isinstance(x, Inline) and x.ref("a") in wiring.node]
     found += [Point("volts", x.ref("a"), x.ref("b")) for x in inline]
     found += [Point("volts", b.ref("plus"), b.ref("minus")) for bank in wiring.banks for b in bank.units]
-    found += [Point("volts", e.ref(plus), e.ref(minus)) for e in wiring.sources for plus, minus in [output(e)]]
+    found += [Point("volts", *e.output) for e in wiring.sources]
     found += [Point("amps", b.id, "") for bank in wiring.banks if len(bank.strings) > 1 for b in bank.units]
     return tuple(found)
-
-
-def output(e: Source | Converter) -> tuple[str, str]:
-    """Terminals at which a source gives."""
-    return ("out_plus", "out_minus") if isinstance(e, Converter) else ("plus", "minus")
 
 
 def joints_of(run: Run) -> tuple[Point, ...]:

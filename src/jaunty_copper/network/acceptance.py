@@ -8,11 +8,12 @@ from jaunty_copper.network.wiring import Wiring, cells, held_ah
 from jaunty_copper.physics.battery import acceptance_ohm
 from jaunty_copper.physics.circuit import Duty, Flags, OperatingPoint
 from jaunty_copper.physics.operating_point import Solver
-from jaunty_copper.plan.model import Battery, Converter, Scenario, Source
+from jaunty_copper.plan.model import Battery, Scenario
 
 MOST_TURNS = 8
 """How often it is solved again: a unit's characteristic has one kink, at no current, so that few turns settle it."""
 CHARGED_A = 1e-6
+"""A current into a unit, A, from which it is charged."""
 
 
 def accepted(wiring: Wiring, solver: Solver, duty: Duty, scenario: Scenario) -> tuple[Duty, OperatingPoint]:
@@ -48,11 +49,7 @@ def accepted(wiring: Wiring, solver: Solver, duty: Duty, scenario: Scenario) -> 
 def _charging(wiring: Wiring, point: OperatingPoint, units: list[Battery]) -> Flags:
     """Units of banks that a source feeds: what levels out among units by themselves begins without any of this."""
     gives = {
-        wiring.rail_of(_plus(e)) for e, amps in zip(wiring.sources, point.source_a, strict=True) if amps > CHARGED_A
+        wiring.rail_of(e.output[0]) for e, amps in zip(wiring.sources, point.source_a, strict=True) if amps > CHARGED_A
     }
     fed = {u.id for bank in wiring.banks if wiring.rail_of(bank.takeoffs["plus"][0]) in gives for u in bank.units}
     return np.array([u.id in fed for u in units], dtype=bool)
-
-
-def _plus(e: Source | Converter) -> str:
-    return e.ref("out_plus" if isinstance(e, Converter) else "plus")

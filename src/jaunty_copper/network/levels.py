@@ -3,7 +3,7 @@
 from jaunty_copper.network.wiring import Wiring, cells
 from jaunty_copper.parts.catalogue import Catalogue
 from jaunty_copper.plan.banks import Bank
-from jaunty_copper.plan.model import Battery, Converter
+from jaunty_copper.plan.model import Battery
 
 EMF_SHARE = 1.05
 """IEC 61660-1: the EMF of a charged battery over its nominal voltage."""
@@ -27,7 +27,7 @@ def full_v(battery: Battery, parts: Catalogue) -> float:
 
 def _outputs(w: Wiring) -> list[tuple[int, int, float]]:
     """Plus and minus rail and set voltage of everything that holds a voltage."""
-    ports = [(e.ref("out_plus"), e.ref("out_minus")) if isinstance(e, Converter) else e.port for e in w.sources]
+    ports = [e.output for e in w.sources]
     return [(w.rail_of(plus), w.rail_of(minus), e.set_v) for (plus, minus), e in zip(ports, w.sources, strict=True)]
 
 

@@ -262,8 +262,8 @@ def wire(plan: Plan) -> Wiring:
         cable=cable_of(heated_runs, parts),
         load_plus=_nodes(node, [e.ref("plus") for e in loads]),
         load_minus=_nodes(node, [e.ref("minus") for e in loads]),
-        source_plus=_nodes(node, [e.ref(_out(e)[0]) for e in sources]),
-        source_minus=_nodes(node, [e.ref(_out(e)[1]) for e in sources]),
+        source_plus=_nodes(node, [e.output[0] for e in sources]),
+        source_minus=_nodes(node, [e.output[1] for e in sources]),
         sense_plus=_nodes(node, [_sense(e)[0] for e in sources]),
         sense_minus=_nodes(node, [_sense(e)[1] for e in sources]),
         feed_plus=_nodes(node, [e.ref("in_plus") if isinstance(e, Converter) else None for e in sources]),
@@ -329,15 +329,10 @@ def _nodes(node: dict[str, int], refs: list[str | None]) -> Ints:
     return np.array([-1 if ref is None else node[ref] for ref in refs], dtype=np.int64)
 
 
-def _out(e: Equipment) -> tuple[str, str]:
-    return ("out_plus", "out_minus") if isinstance(e, Converter) else ("plus", "minus")
-
-
 def _sense(e: Source | Converter) -> tuple[str, str]:
     if isinstance(e, Source) and e.sense_plus is not None and e.sense_minus is not None:
         return e.sense_plus, e.sense_minus
-    plus, minus = _out(e)
-    return e.ref(plus), e.ref(minus)
+    return e.output
 
 
 def _grounds(joined: Topology) -> tuple[int, ...]:

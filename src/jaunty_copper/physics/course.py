@@ -24,7 +24,7 @@ MOST_TURNS = 6
 """How often what is charged is taken anew within one solution."""
 TURNED_A = 1e-3
 """A current that has turned by so much into or out of a unit asks for one too."""
-ENDS = ("empty", "full", "collapse", "dark")
+ENDS = ("empty", "full", "collapse", "all_open")
 """Events that end a course."""
 
 
@@ -147,22 +147,21 @@ class _Following:
                 begins, low, slope = u.segment(self.soc)
                 into, inverse = self.soc - begins, None
             emf = low + slope * into
-            if not valid or self._moved_far(emf):
+            if valid:
+                more, drive, now = self._answer(emf)
+            if not valid or self._moved_far(emf, more, now):
                 if not self._solve(times[at], emf):
                     break
                 valid, inverse = True, None
-            # What the resistances have gained since the last full solution takes its part of the EMF's change.
-            more = u.extra_ohm(self.soc, self.charged) - self.extra
-            drive, fixed = self.i0 + self.response.current_s @ (emf - self.emf0), not more.any()
-            answers = eye if fixed else eye + self.response.current_s * more
-            now = drive if fixed else np.linalg.solve(answers, drive)
+                more, drive, now = np.zeros_like(emf), self.i0, self.i0
+            fixed = not more.any()
             soc[at], current[at] = self.soc, now
             volts[at] = emf - (u.ohm + self.extra + more) * now
             if self._opens(times[at], now, volts[at]):
                 # Taken again at the same moment, by those that are left: they may open in their turn.
                 if self.open.all():
                     current[at] = 0.0
-                    self.events.append(Event(times[at], "dark", self.events[-1].index))
+                    self.events.append(Event(times[at], "all_open", self.events[-1].index))
                     break
                 valid = False
                 continue
@@ -176,7 +175,7 @@ class _Following:
                 inverse = None
             kept_before, per_a = kept, 100.0 * self.h / u.capacity_ah * kept
             if not fixed:
-                step = np.linalg.solve(answers + self.response.current_s * (slope * per_a), drive)
+                step = np.linalg.solve(eye + self.response.current_s * (more + slope * per_a), drive)
             else:
                 if inverse is None:
                     inverse = np.linalg.inv(eye + self.response.current_s * (slope * per_a))
@@ -205,11 +204,21 @@ class _Following:
         self.events.append(Event(hour, "opened", k))
         return True
 
-    def _moved_far(self, emf: Floats) -> bool:
-        """Whether the last full solution is too far away, something switches, or a unit is charged that was not."""
+    def _answer(self, emf: Floats) -> tuple[Floats, Floats, Floats]:
+        """What resistances have gained since the last full solution, ohm; currents without that, and with it, A."""
         more = self.units.extra_ohm(self.soc, self.charged) - self.extra
         drive = self.i0 + self.response.current_s @ (emf - self.emf0)
-        now = np.linalg.solve(np.eye(more.size) + self.response.current_s * more, drive) if more.any() else drive
+        if not more.any():
+            return more, drive, drive
+        return (
+            more,
+            drive,
+            np.asarray(np.linalg.solve(np.eye(more.size) + self.response.current_s * more, drive), dtype=np.float64),
+        )
+
+    def _moved_far(self, emf: Floats, more: Floats, now: Floats) -> bool:
+        """Whether the last full solution is too far away, something switches, or a unit is charged that was not."""
+        # What a resistance has gained takes its part of the EMF's change.
         moved = emf - self.emf0 - more * now
         if np.abs(moved).max() > MOVED_SHARE * emf.max() or self._switches(moved):
             return True
@@ -279,7 +288,9 @@ class _Following:
     def _ended(self, hour: float, now: Floats, volts: Floats) -> Event | None:
         """Whether a unit is empty or full."""
         a = self.units.acceptance
-        tail = a is not None and bool((self.point.mode == 1).any()) and bool((-now < a.tail_a)[now < 0.0].any())
+        # A converter that holds its own loads' voltage holds nobody's charge.
+        held = (self.point.mode == 1) & (self.solver.circuit.feed_plus < 0)
+        tail = a is not None and bool(held.any()) and bool((-now < a.tail_a)[now < 0.0].any())
         if (volts >= self.units.stop_v).all() and self.soc.min() > 0.0 and self.soc.max() < 100.0 and not tail:
             return None
         empty: Flags = (now > 0.0) & ((volts < self.units.stop_v) | (self.soc <= 0.0))

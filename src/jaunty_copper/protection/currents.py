@@ -51,7 +51,7 @@ def batteries_of(w: Wiring) -> tuple[Feed, ...]:
 def limited_of(w: Wiring) -> tuple[Feed, ...]:
     """Chargers, alternators, solar controllers and converters: they give what they are made for."""
     found = [e for e in w.plan.equipment if isinstance(e, Source | Converter)]
-    ports = [(e.ref("out_plus"), e.ref("out_minus")) if isinstance(e, Converter) else e.port for e in found]
+    ports = [e.output for e in found]
     return tuple(
         Feed(w.node[plus], w.node[minus], e.current_a, e.id) for e, (plus, minus) in zip(found, ports, strict=True)
     )

@@ -85,7 +85,7 @@ class Branches(NamedTuple):
 
 def source_ends(w: Wiring) -> tuple[Ints, Ints]:
     """Minus and plus node of each limited source: its branch drives from the one to the other."""
-    ports = [(e.ref("out_plus"), e.ref("out_minus")) if isinstance(e, Converter) else e.port for e in w.sources]
+    ports = [e.output for e in w.sources]
     return (
         np.array([w.node[minus] for _, minus in ports], dtype=np.int64),
         np.array([w.node[plus] for plus, _ in ports], dtype=np.int64),

@@ -28,6 +28,11 @@ class Equipment(Named):
         """Its plus and minus terminal; a converter's are its input."""
         return self.ref("plus"), self.ref("minus")
 
+    @property
+    def output(self) -> tuple[str, str]:
+        """Plus and minus terminal at which a source gives; a converter's are its output."""
+        return self.port
+
 
 class Load(Equipment):
     """Equipment that takes power."""
@@ -124,6 +129,11 @@ class Converter(Equipment):
     def port(self) -> tuple[str, str]:
         """Plus and minus terminal of its input."""
         return self.ref("in_plus"), self.ref("in_minus")
+
+    @property
+    def output(self) -> tuple[str, str]:
+        """Plus and minus terminal of its output."""
+        return self.ref("out_plus"), self.ref("out_minus")
 
 
 AnyEquipment = Annotated[

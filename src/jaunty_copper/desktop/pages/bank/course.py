@@ -117,7 +117,7 @@ class CourseView(QWidget):
             return say("After {last:.1f} h no unit is empty or full", last=last)
         if stopped.kind == "collapse":
             return say("After {last:.1f} h the bank cannot deliver what is asked", last=last)
-        if stopped.kind == "dark":
+        if stopped.kind == "all_open":
             first = next(e for e in c.events if e.kind == "opened")
             return say(
                 "After {last:.1f} h every unit has opened; the first was {unit}, after {hour:.1f} h, and the others took its share",
