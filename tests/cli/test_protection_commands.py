@@ -36,18 +36,17 @@ def out(capsys, *words):
 
 def test_protect_proposes_and_leaves_the_file_alone_until_told_to(demo, tmp_path, capsys):
     before = dumps(load(demo))
-    status, text, told = out(capsys, "protect", demo)
+    other = tmp_path / "after.copper.json"
+    status, text, told = out(capsys, "protect", demo, "-o", str(other))
     assert status == 0
     assert "F1: strip fuse SF51 of 250 A → class T fuse" in text
     assert "round 1" in told
-    assert dumps(load(demo)) == before
-    other = tmp_path / "after.copper.json"
-    out(capsys, "protect", demo, "-o", str(other))
     assert dumps(load(demo)) == before
     assert not [f for f in judge(study(load(other))) if f.rule.id in PROTECTION]
     assert out(capsys, "protect", demo, "--apply")[0] == 0
     assert dumps(load(demo)) == dumps(load(other))
     _, text, _ = out(capsys, "protect", demo, "--json")
+    assert dumps(load(demo)) == dumps(load(other))
     assert json.loads(text)["changes"] == []
 
 

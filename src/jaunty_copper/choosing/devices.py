@@ -18,7 +18,7 @@ from jaunty_copper.language import say
 from jaunty_copper.parts.models import DeviceFamily
 from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import Floats
-from jaunty_copper.physics.curves import ambient_factor, melted
+from jaunty_copper.physics.curves import ambient_factor, even_ratios, melted
 from jaunty_copper.plan.model import Breaker, Fuse
 from jaunty_copper.plan.topology import chain
 from jaunty_copper.protection.back_up import BackUp
@@ -323,7 +323,7 @@ def _trouble(case: Case, here: _Place, device: Device) -> Iterator[str]:
     if not here.rows.size:
         return
     low = np.minimum(device.slow_a, here.most_a)
-    currents = np.geomspace(low, here.most_a, 60, axis=1)
+    currents = even_ratios(low, here.most_a, 60)
     enough: Flags = case.protection.withstand.withstands(currents, device.longest(currents), here.rows)
     # What is to be made stronger anyway is judged when it is.
     stays = (here.bears_a >= device.item.rating_a) | (here.window.high.why != STRONGER)
@@ -357,7 +357,7 @@ def _selective(case: Case, here: _Place, device: Device, others: Mapping[str, De
         is_up = p.upstream == device.item.id
         other = others[p.downstream if is_up else p.upstream]
         up, down = (device, other) if is_up else (other, device)
-        current = np.geomspace(p.least_a, p.most_a, STEPS)
+        current = even_ratios(p.least_a, p.most_a, STEPS)
         until = float(selective_up_to(up.band, up.fast_a, down.band, down.slow_a, current, p.share))
         verdict: Selectivity = "total" if until == inf else "partial" if until > p.least_a else "none"
         if RANK[verdict] > RANK[worst[0]]:

@@ -5,6 +5,9 @@ from numpy.typing import ArrayLike
 
 from jaunty_copper.physics.copper import Floats
 
+CHARGES = np.linspace(0.0, 100.0, 11)
+"""States of charge at which a chemistry says its open-circuit voltage, %."""
+
 
 def open_circuit_voltage(soc_percent: ArrayLike, cells: ArrayLike, ocv_per_cell_v: ArrayLike) -> Floats:
     """Open-circuit voltage at a state of charge, V.
@@ -18,8 +21,7 @@ def open_circuit_voltage(soc_percent: ArrayLike, cells: ArrayLike, ocv_per_cell_
     ocv_per_cell_v : array_like
         Eleven voltages of one cell at 0, 10 ... 100 % charge; linear between.
     """
-    grid = np.linspace(0.0, 100.0, 11)
-    per_cell = np.interp(np.asarray(soc_percent, dtype=float), grid, np.asarray(ocv_per_cell_v, dtype=float))
+    per_cell = np.interp(np.asarray(soc_percent, dtype=float), CHARGES, np.asarray(ocv_per_cell_v, dtype=float))
     return np.asarray(per_cell * np.asarray(cells, dtype=float))
 
 

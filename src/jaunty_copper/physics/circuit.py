@@ -8,6 +8,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from jaunty_copper.physics import graph
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.heat import Cable
 
@@ -73,6 +74,31 @@ class Circuit:
     feed_minus: Ints
     efficiency: Floats
     grounds: tuple[int, ...]
+
+    @cached_property
+    def _known_rails(self) -> dict[bytes, Ints]:
+        return {}
+
+    def rails(self, closed: Flags) -> Ints:
+        """What hangs together without a battery between: the number of each node's rail.
+
+        Parameters
+        ----------
+        closed : ndarray of bool, shape (branches,)
+            Branches that conduct.
+
+        Returns
+        -------
+        ndarray of int, shape (nodes,)
+            From 0 in order of first appearance.
+        """
+        wire = closed & ~self.is_battery
+        known = self._known_rails
+        if (key := wire.tobytes()) not in known:
+            # Scenarios differ in their loads more often than in their switches.
+            parts = graph.components(self.nodes, self.a[wire].tolist(), self.b[wire].tolist())
+            known[key] = np.array(parts, dtype=np.int64)
+        return known[key]
 
 
 @dataclass(frozen=True)

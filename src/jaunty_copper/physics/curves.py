@@ -1,6 +1,7 @@
 """When a protective device opens: bands of time over current."""
 
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -28,6 +29,31 @@ def ambient_factor(release: str, ambient_c: ArrayLike) -> Floats:
     """
     points = AMBIENT[release]
     return np.asarray(np.interp(np.asarray(ambient_c, dtype=float), [t for t, _ in points], [f for _, f in points]))
+
+
+@cache
+def _shares(steps: int) -> Floats:
+    return np.linspace(0.0, 1.0, steps)
+
+
+def even_ratios(low: ArrayLike, high: ArrayLike, steps: int) -> Floats:
+    """Values from low to high, both exactly, each the same multiple of the one before.
+
+    Parameters
+    ----------
+    low, high : array_like, shape (...)
+        Above zero.
+    steps : int
+        How many.
+
+    Returns
+    -------
+    ndarray, shape (..., steps)
+    """
+    begin, end = np.asarray(low, dtype=float)[..., None], np.asarray(high, dtype=float)[..., None]
+    values: Floats = np.asarray(begin * (end / begin) ** _shares(steps))
+    values[..., -1:] = end
+    return values
 
 
 @dataclass(frozen=True)

@@ -27,6 +27,8 @@ GRAVITY = 9.80665
 ZERO_C_IN_K = 273.15
 PRANDTL = 0.707
 SHAPE = (1.0 + (0.559 / PRANDTL) ** (9.0 / 16.0)) ** (8.0 / 27.0)
+SURFACE_K = 1e-9
+"""A surface whose temperature moves by less is found."""
 HOTTEST_C = 400.0
 """Where the search for a temperature ends: every insulation is gone long before."""
 
@@ -113,11 +115,19 @@ def _surface_at(cable: Cable, conductor_c: Floats, ambient_c: Floats) -> Floats:
     """Surface temperature for a conductor temperature: heat through the wall equals heat lost."""
     low, high = np.minimum(ambient_c, conductor_c), np.maximum(ambient_c, conductor_c)
     wall = cable.insulation_k_m_per_w
+    surface = 0.5 * (low + high)
     for _ in range(40):
-        mid = 0.5 * (low + high)
-        excess = surface_loss(mid, ambient_c, cable.outer_mm) > (conductor_c - mid) / wall
-        low, high = np.where(excess, low, mid), np.where(excess, mid, high)
-    return np.asarray(0.5 * (low + high))
+        lost, slope = _loss_and_slope(surface, ambient_c, cable.outer_mm)
+        excess = lost - (conductor_c - surface) / wall
+        low, high = np.where(excess > 0.0, low, surface), np.where(excess > 0.0, surface, high)
+        # Newton's step, and the middle where that would leave the bracket.
+        new = surface - excess / (slope + 1.0 / wall)
+        new = np.where((new >= low) & (new <= high), new, 0.5 * (low + high))
+        still = float(np.abs(new - surface).max(initial=0.0)) < SURFACE_K
+        surface = new
+        if still:
+            break
+    return surface
 
 
 def steady_current(cable: Cable, conductor_c: ArrayLike, ambient_c: ArrayLike) -> Floats:

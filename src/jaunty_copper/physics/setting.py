@@ -63,8 +63,7 @@ def setting_of(c: Circuit, d: Duty) -> Setting:
     d : Duty
         What the scenario asks of them.
     """
-    wire = d.closed & ~c.is_battery
-    rail = np.array(graph.components(c.nodes, c.a[wire].tolist(), c.b[wire].tolist()), dtype=np.int64)
+    rail = c.rails(d.closed)
     rails = int(rail.max(initial=-1)) + 1
     cells = np.flatnonzero(c.is_battery & d.closed)
     edges = list(zip(rail[c.a[cells]].tolist(), rail[c.b[cells]].tolist(), d.emf_v[cells].tolist(), strict=True))

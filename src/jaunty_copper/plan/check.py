@@ -4,6 +4,8 @@ from collections import Counter
 from collections.abc import Iterator
 from typing import NamedTuple
 
+from pydantic import BaseModel
+
 from jaunty_copper.language import say
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan.model import (
@@ -20,7 +22,7 @@ from jaunty_copper.plan.model import (
     Reading,
     Source,
 )
-from jaunty_copper.plan.references import MISSING, Space, named_in, names_of, of_holder
+from jaunty_copper.plan.references import MISSING, Space, named_in, names_of, of_kind
 
 SWITCHES = (Breaker, Disconnect, Contactor)
 
@@ -61,7 +63,7 @@ def _problems(plan: Plan) -> Iterator[Problem]:
         own = x.terminal_names
         if len(set(own)) < len(own):
             yield Problem(x.id, say("two of its studs have the same id"))
-        yield from _dangling(x.id, x, "equipment", names)
+        yield from _dangling(x.id, x, "equipment" if isinstance(x, Equipment) else "items", names)
         if isinstance(x, Fuse | Breaker):
             family = parts.device_families.get(x.family)
             if family is None:
@@ -137,9 +139,9 @@ def _reading_problems(place: str, reading: Reading, plan: Plan, terminals: set[s
                 yield Problem(place, say("a: nothing is called {a}", a=reading.a))
 
 
-def _dangling(place: str, thing: object, holder: str, names: dict[Space, set[str]]) -> Iterator[Problem]:
+def _dangling(place: str, thing: BaseModel, holder: str, names: dict[Space, set[str]]) -> Iterator[Problem]:
     """Names that a thing holds of something that is not there."""
-    for r, name in named_in(thing, of_holder(holder)):
+    for r, name in named_in(thing, of_kind(holder, type(thing))):
         if name not in names[r.to]:
             yield Problem(place, f"{r.inside or r.field}: {MISSING[r.to]} {name}")
 

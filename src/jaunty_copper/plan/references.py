@@ -1,8 +1,11 @@
 """Which field of a plan names what: the one table that checking, renaming and removing follow."""
 
 from collections.abc import Callable, Iterator, Sequence
+from functools import cache
 from itertools import groupby
 from typing import Any, Literal, NamedTuple
+
+from pydantic import BaseModel
 
 from jaunty_copper.language import say
 from jaunty_copper.plan.model import MEASURED_IN, Plan
@@ -88,9 +91,16 @@ def named_in(thing: Any, references: Sequence[Reference]) -> Iterator[tuple[Refe
                 yield from ((r, name) for name in (value if r.keys else (value,)))
 
 
+@cache
 def of_holder(holder: str) -> tuple[Reference, ...]:
     """References that the things of one of the plan's lists have."""
     return tuple(r for r in REFERENCES if r.holder == holder)
+
+
+@cache
+def of_kind(holder: str, kind: type[BaseModel]) -> tuple[Reference, ...]:
+    """References that the things of one kind in one of the plan's lists have."""
+    return tuple(r for r in of_holder(holder) if (r.inside or r.field) in kind.model_fields)
 
 
 def followed(plan: Plan, new_name: NewName) -> Plan:

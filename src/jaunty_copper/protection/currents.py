@@ -96,6 +96,7 @@ class Currents:
         self._feeding: dict[tuple[frozenset[int], frozenset[int], int], _Feeding] = {}
         self._to: dict[tuple[frozenset[int], frozenset[int]], tuple[int, ...]] = {}
         self._sent: dict[tuple[frozenset[int], frozenset[int], frozenset[int], int], CurrentLimit] = {}
+        self._through: dict[int, CurrentLimit] = {}
         self._round: dict[tuple[int, int], tuple[list[Flow], list[CurrentLimit]]] = {}
 
     def _names(self, flow: Flow, group: "_Group") -> tuple[str, ...]:
@@ -167,10 +168,12 @@ class Currents:
         k : int
             Number of the branch.
         """
-        ring = self._copper.ring_of.get(k)
-        through = self._alone if ring is None else self._around
-        found = [through(k, group) for group in self._groups]
-        return CurrentLimit(sum(f.amps for f in found), tuple(dict.fromkeys(id_ for f in found for id_ in f.ids)))
+        if k not in self._through:
+            through = self._alone if self._copper.ring_of.get(k) is None else self._around
+            found = [through(k, group) for group in self._groups]
+            ids = tuple(dict.fromkeys(id_ for f in found for id_ in f.ids))
+            self._through[k] = CurrentLimit(sum(f.amps for f in found), ids)
+        return self._through[k]
 
     def _alone(self, k: int, group: "_Group") -> CurrentLimit:
         """Where all that passes from the one side to the other passes through one branch."""

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from jaunty_copper.physics.copper import Floats
-from jaunty_copper.physics.curves import Band
+from jaunty_copper.physics.curves import Band, even_ratios
 from jaunty_copper.protection.devices import Device
 from jaunty_copper.protection.faults import Faults
 
@@ -118,7 +118,7 @@ def pairs_of(faults: Faults, devices: dict[str, Device]) -> tuple[Pair, ...]:
     found = []
     for group in alike.values():
         d, u, of_one = lower[group], upper[group], share[group]
-        current = np.geomspace(low[d], most[d], STEPS, axis=-1)
+        current = even_ratios(low[d], most[d], STEPS)
         up_a, down_a = np.array([all_[k].fast_a for k in u]), np.array([all_[k].slow_a for k in d])
         until = selective_up_to(all_[u[0]].band, up_a, all_[d[0]].band, down_a, current, of_one)
         same = (feeds[u] == feeds[d]).all(axis=1)

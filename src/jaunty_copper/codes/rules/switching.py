@@ -13,7 +13,7 @@ from jaunty_copper.codes.rules.words import amps, duration
 from jaunty_copper.language import say
 from jaunty_copper.parts.figures import short
 from jaunty_copper.physics.copper import Floats
-from jaunty_copper.physics.curves import melted
+from jaunty_copper.physics.curves import even_ratios, melted
 from jaunty_copper.physics.withstand import ADIABATIC_S
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
@@ -173,7 +173,7 @@ def heat_let_through(
         From currents, A, and times, s, arrays of shape (n,), to the heat that stays, A²s.
     """
     guards = _guards(case, branch, place)
-    current = np.geomspace(least, most, 60)
+    current = even_ratios(least, most, 60)
     # The last of those that share a fault ends it.
     each = [d.longest(share * current) for d, share in guards]
     seconds = np.max(each, axis=0) if each else np.full(60, inf)
