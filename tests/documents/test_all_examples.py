@@ -9,7 +9,9 @@ from jaunty_copper.documents.pdf.labels import labels_pdf
 from jaunty_copper.documents.pdf.report import report_pdf
 from jaunty_copper.documents.table import as_csv, as_xlsx
 from jaunty_copper.documents.tables import MAKERS, all_tables, table
-from jaunty_copper.fabrication.board import arranged, troubles
+from jaunty_copper.fabrication.board import arranged
+from jaunty_copper.fabrication.fitting import troubles
+from jaunty_copper.network.wiring import wire
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example, names
 from jaunty_copper.plan.model import Board, Plan
@@ -43,7 +45,7 @@ def test_a_report_and_labels_can_be_made(dossier):
 def test_everything_fits_on_a_board_large_enough(dossier):
     board = Board(id="large", width_mm=3000.0, height_mm=3000.0)
     plan = dossier.plan.model_copy(update={"boards": (arranged(dossier.plan, board, dossier.shop.wiring.parts),)})
-    told = [t.words for t in troubles(plan, plan.boards[0], dossier.shop.wiring.parts)]
+    told = [t.words for t in troubles(wire(plan), plan.boards[0])]
     assert not [t for t in told if "overlap" in t or "edge" in t or "air" in t]
 
 

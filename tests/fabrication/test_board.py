@@ -14,9 +14,9 @@ from jaunty_copper.fabrication.board import (
     placed,
     room_for,
     terminal_at,
-    troubles,
 )
 from jaunty_copper.fabrication.cuts import cuts_of
+from jaunty_copper.fabrication.fitting import socket_room_mm, troubles
 from jaunty_copper.fabrication.order import torque
 from jaunty_copper.fabrication.terminals import stacks_of
 from jaunty_copper.network.study import study
@@ -36,11 +36,11 @@ def on_board(*spots, width=600.0, height=400.0):
 
 
 def words(plan):
-    return [t.words for t in troubles(plan, plan.boards[0], PARTS)]
+    return [t.words for t in troubles(wire(plan), plan.boards[0])]
 
 
 def switch(x, y, turned=False, id_="Q"):
-    return Placed(Disconnect(id=id_, rating_a=100.0), x, y, 70.0, 70.0, 15.0, turned)
+    return Placed(Disconnect(id=id_, rating_a=100.0), x, y, 70.0, 70.0, 15.0, 75.0, turned)
 
 
 # Outlines and air
@@ -69,6 +69,47 @@ def test_a_turned_part_takes_its_room_the_other_way():
     (p,) = placed(plan, plan.boards[0], PARTS)
     size = outline(DEMO.by_id["S1"], PARTS)
     assert (p.w, p.h) == (size.across, size.along)
+
+
+# The lid, spanners, crossing cables
+
+
+def test_what_is_taller_than_the_lid_lets_it_be_is_told():
+    plan = on_board(Spot(of="Q1", at_mm=(10.0, 10.0)), Spot(of="S1", at_mm=(200.0, 20.0)))
+    assert words(edits.change(plan, "b", depth_mm=80.0)) == []
+    assert words(edits.change(plan, "b", depth_mm=79.0)) == [
+        "Main switch stands 75 mm off the board; under the lid there are 79, and 5 stay free"
+    ]
+
+
+def test_a_socket_needs_half_its_outside_and_half_the_nut_beside_it():
+    """By hand, M10: flats of 16 mm; a socket of 24 mm outside, a nut of 18.5 mm from corner to corner: 12 + 9.2."""
+    assert socket_room_mm("M10", "M10") == pytest.approx(12.0 + 9.24)
+    bar = DEMO.by_id["P24"]
+    studs = tuple(s.model_copy(update={"thread": "M10"}) for s in bar.studs)
+    plan = edits.change(on_board(Spot(of="P24", at_mm=(20.0, 20.0))), "P24", studs=studs, spacing_mm=22.0)
+    assert words(plan) == []
+    (told,) = words(edits.change(plan, "P24", spacing_mm=21.0))
+    assert told == "24 V plus bar: a socket for M10 needs 21.2 mm beside a nut M10; the studs are 21 mm apart"
+
+
+def crossing(shift, **fields):
+    """The main plus cable from left to right, the bank's minus cable from above to below it or beside it."""
+    spots = (
+        Spot(of="F1", at_mm=(20.0, 150.0)), Spot(of="Q1", at_mm=(320.0, 138.0)),
+        Spot(of="S1", at_mm=(200.0 + shift, 15.0), turned=True), Spot(of="M24", at_mm=(150.0 + shift, 330.0)),
+    )  # fmt: skip
+    plan = on_board(*spots, width=1200.0, height=500.0)
+    between = next(r.id for r in plan.runs if {r.a.split(".")[0], r.b.split(".")[0]} == {"S1", "M24"})
+    plan = edits.change(edits.change(plan, "W2", length_m=0.5), between, length_m=0.5, **fields)
+    return [t for t in words(plan) if "cross" in t]
+
+
+def test_plus_and_minus_that_cross_are_told_unless_one_is_in_a_sleeve():
+    (told,) = crossing(0.0)
+    assert told == "W2 and W5 cross, plus and minus: put one in a sleeve, or lead it round"
+    assert crossing(0.0, sheathed=True) == []
+    assert crossing(600.0) == []
 
 
 # Bends
@@ -120,7 +161,7 @@ def test_what_is_arranged_neither_overlaps_nor_lacks_air():
 def test_whatever_is_arranged_has_its_air_on_boards_of_any_size(name, width):
     plan = example(name)
     made = arranged(plan, Board(id="b", width_mm=width, height_mm=700.0), PARTS)
-    wrong = troubles(plan.model_copy(update={"boards": (made,)}), made, PARTS)
+    wrong = troubles(wire(plan.model_copy(update={"boards": (made,)})), made)
     assert not [t.words for t in wrong if "overlap" in t.words or "air" in t.words or "edge" in t.words]
     assert len({spot.of for spot in made.spots}) == len(made.spots)
 
@@ -201,9 +242,9 @@ def test_what_is_bolted_to_a_bar_touches_it():
     at = {p.thing.id: p for p in placed(plan, board, parts)}
     assert plan.run_by_id["W20"].length_m == 0.0
     assert at["F2"].y == at["P24"].y + at["P24"].h
-    assert not troubles(plan, board, parts)
+    assert not troubles(wire(plan), board)
     apart = tuple(
         s.model_copy(update={"at_mm": (s.at_mm[0], s.at_mm[1] + 40.0)}) if s.of == "F2" else s for s in board.spots
     )
-    (told,) = troubles(plan, board.model_copy(update={"spots": apart}), parts)
+    (told,) = troubles(wire(plan), board.model_copy(update={"spots": apart}))
     assert told.words == "24 V plus bar and Inverter fuse are bolted together, and stand 40 mm apart"

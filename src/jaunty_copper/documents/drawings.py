@@ -24,7 +24,7 @@ from jaunty_copper.documents.drawing import (
     Text,
     line,
 )
-from jaunty_copper.fabrication.board import Placed, placed, terminal_at
+from jaunty_copper.fabrication.board import Placed, placed, way_between
 from jaunty_copper.fabrication.cuts import Cut, End
 from jaunty_copper.fabrication.materials import Workshop
 from jaunty_copper.language import say
@@ -192,25 +192,19 @@ def board_drawing(
         say("Board {board}", board=board.title), -12.0, -top, board.width_mm + 24.0, board.height_mm + top + 12.0
     )
     if headed:
-        d.add(Text(0.0, -10.0, f"{board.title}, {board.width_mm:g} × {board.height_mm:g} mm", "start", 14, True))
+        size = " × ".join(f"{mm:g}" for mm in (board.width_mm, board.height_mm, board.depth_mm) if mm is not None)
+        d.add(Text(0.0, -10.0, f"{board.title}, {size} mm", "start", 14, True))
     d.add(Rect(0.0, 0.0, board.width_mm, board.height_mm, GROUND, STEEL, 1.6))
     bolts = list[Path]()
     stands = {p.thing.id: p for p in (placed(plan, board, parts) if things is None else things)}
     for r in plan.runs:
         (a, ta), (b, tb) = split_ref(r.a), split_ref(r.b)
         if a in stands and b in stands:
-            (x0, y0), (ux, uy) = terminal_at(stands[a], ta)
-            (x1, y1), (vx, vy) = terminal_at(stands[b], tb)
+            start, towards, back, end = way_between(stands[a], ta, stands[b], tb)
             if r.length_m == 0.0:
-                bolts.append(
-                    Path((("M", (x0, y0)), ("L", (x1, y1))), stroke=COPPER, width=BOLT_MM, title=r.id, run=r.id)
-                )
+                bolts.append(Path((("M", start), ("L", end)), stroke=COPPER, width=BOLT_MM, title=r.id, run=r.id))
                 continue
-            reach = 0.35 * max(abs(x1 - x0), abs(y1 - y0), 30.0)
-            steps = (
-                ("M", (x0, y0)),
-                ("C", (x0 + reach * ux, y0 + reach * uy, x1 + reach * vx, y1 + reach * vy, x1, y1)),
-            )
+            steps = (("M", start), ("C", (*towards, *back, *end)))
             tone = STOP if r.id in troubled else COPPER
             wide = max(0.8 * parts.conductors[r.conductor].outer_mm, 1.5)
             d.add(Path(steps, stroke=tone, width=wide, title=r.id, run=r.id))

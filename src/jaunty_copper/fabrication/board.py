@@ -1,11 +1,9 @@
 """A panel with what is screwed onto it: outlines, air around them, and whether cables get round the bends."""
 
 from collections.abc import Sequence
-from itertools import combinations
 from math import acos, ceil, degrees, hypot, tan
 from typing import NamedTuple
 
-from jaunty_copper.language import say
 from jaunty_copper.parts.catalogue import Catalogue, read_data
 from jaunty_copper.plan.model import (
     Bar,
@@ -35,16 +33,19 @@ TURN_MM = 20.0
 """More than that before a bar: a cable turns down to its stud."""
 DROP_MM = 62.0
 """From a bar to what it feeds: two lugs and a little."""
+BAR_MM = 50.0
+"""How far a bar's nuts stand off its board, its own thickness apart: insulator, lugs, stud; representative."""
 NEAR_M = 0.5
 """A device that a bar feeds over no more than this stands below it."""
 
 
 class Outline(NamedTuple):
-    """What a part takes on a board, mm: from terminal to terminal, across, and air around it."""
+    """What a part takes on a board, mm: from terminal to terminal, across, air around it, and how far it stands off."""
 
     along: float
     across: float
     clearance: float
+    tall: float
 
 
 class Placed(NamedTuple):
@@ -56,28 +57,16 @@ class Placed(NamedTuple):
     w: float
     h: float
     clearance: float
+    tall: float
     turned: bool
-
-
-class BoardTrouble(NamedTuple):
-    """What does not fit.
-
-    Attributes
-    ----------
-    places : tuple of str
-        Ids of what is concerned.
-    words : str
-        For a person.
-    """
-
-    places: tuple[str, ...]
-    words: str
 
 
 def outline(thing: Named, parts: Catalogue) -> Outline | None:
     """Outline of a part; None for what does not stand on a board."""
     if isinstance(thing, Bar):
-        return Outline((len(thing.studs) + 1) * thing.spacing_mm, max(thing.width_mm, 30.0), 15.0)
+        return Outline(
+            (len(thing.studs) + 1) * thing.spacing_mm, max(thing.width_mm, 30.0), 15.0, BAR_MM + thing.thickness_mm
+        )
     kind: str = getattr(thing, "kind", "")
     key = kind
     if isinstance(thing, Fuse):
@@ -88,7 +77,7 @@ def outline(thing: Named, parts: Catalogue) -> Outline | None:
     row = next((r for r in read_data("outlines") if r["key"] == key), None)
     if row is None or not float(row["along_mm"]):
         return None
-    return Outline(float(row["along_mm"]), float(row["across_mm"]), float(row["clearance_mm"]))
+    return Outline(float(row["along_mm"]), float(row["across_mm"]), float(row["clearance_mm"]), float(row["tall_mm"]))
 
 
 def placed(plan: Plan, board: Board, parts: Catalogue) -> tuple[Placed, ...]:
@@ -98,7 +87,7 @@ def placed(plan: Plan, board: Board, parts: Catalogue) -> tuple[Placed, ...]:
         size = outline(plan.by_id[spot.of], parts)
         if size is not None:
             w, h = (size.across, size.along) if spot.turned else (size.along, size.across)
-            found.append(Placed(plan.by_id[spot.of], *spot.at_mm, w, h, size.clearance, spot.turned))
+            found.append(Placed(plan.by_id[spot.of], *spot.at_mm, w, h, size.clearance, size.tall, spot.turned))
     return tuple(found)
 
 
@@ -123,86 +112,11 @@ def terminal_at(p: Placed, terminal: str) -> tuple[tuple[float, float], tuple[fl
     return ((p.x + (0.0 if first else p.w), p.y + p.h / 2), (-1.0 if first else 1.0, 0.0))
 
 
-def troubles(plan: Plan, board: Board, parts: Catalogue) -> tuple[BoardTrouble, ...]:
-    """What does not fit on a board: outlines, air, edges, cables between two parts."""
-    things = placed(plan, board, parts)
-    found = []
-    for p in things:
-        if p.x < 0.0 or p.y < 0.0 or p.x + p.w > board.width_mm or p.y + p.h > board.height_mm:
-            found.append(BoardTrouble((p.thing.id,), say("{thing} stands over the edge", thing=p.thing.title)))
-    bolted = _bolted(plan)
-    for p, q in combinations(things, 2):
-        gap = max(q.x - p.x - p.w, p.x - q.x - q.w, q.y - p.y - p.h, p.y - q.y - q.h)
-        together = frozenset((p.thing.id, q.thing.id)) in bolted
-        need = 0.0 if together else max(p.clearance, q.clearance)
-        if together and gap > BOLTED_MM:
-            words = say(
-                "{thing} and {thing_2} are bolted together, and stand {gap:.0f} mm apart",
-                thing=p.thing.title,
-                thing_2=q.thing.title,
-                gap=gap,
-            )
-            found.append(BoardTrouble((p.thing.id, q.thing.id), words))
-        elif gap < 0.0:
-            found.append(
-                BoardTrouble(
-                    (p.thing.id, q.thing.id),
-                    say("{thing} and {thing_2} overlap", thing=p.thing.title, thing_2=q.thing.title),
-                )
-            )
-        elif gap < need - 1e-6:
-            words = say(
-                "{gap:.0f} mm of air between {thing} and {thing_2}, {need:.0f} needed",
-                gap=gap,
-                thing=p.thing.title,
-                thing_2=q.thing.title,
-                need=need,
-            )
-            found.append(BoardTrouble((p.thing.id, q.thing.id), words))
-    return (*found, *_bends(plan, things, parts))
-
-
-def _bolted(plan: Plan) -> frozenset[frozenset[str]]:
-    """Pairs of parts with no conductor between them: one terminal on the other."""
-    return frozenset(frozenset((split_ref(r.a)[0], split_ref(r.b)[0])) for r in plan.runs if r.length_m == 0.0)
-
-
-def _bends(plan: Plan, things: tuple[Placed, ...], parts: Catalogue) -> list[BoardTrouble]:
-    by_id = {p.thing.id: p for p in things}
-    found = []
-    for r in plan.runs:
-        (a, ta), (b, tb) = split_ref(r.a), split_ref(r.b)
-        if a not in by_id or b not in by_id or r.length_m == 0.0:
-            continue
-        need, there = room_for(by_id[a], ta, by_id[b], tb, parts.conductors[r.conductor].outer_mm)
-        titles = say("{thing} and {thing_2}", thing=by_id[a].thing.title, thing_2=by_id[b].thing.title)
-        if there < need:
-            found.append(
-                BoardTrouble(
-                    (r.id, a, b),
-                    say(
-                        "{r} has {there:.0f} mm between {titles}, and needs {need:.0f} to get round its bends",
-                        r=r.id,
-                        there=there,
-                        titles=titles,
-                        need=need,
-                    ),
-                )
-            )
-        elif 1000.0 * r.length_m < there - 1.0:
-            found.append(
-                BoardTrouble(
-                    (r.id, a, b),
-                    say(
-                        "{r} is planned with {length_m:.0f} mm, and {titles} are {there:.0f} mm apart",
-                        r=r.id,
-                        length_m=1000.0 * r.length_m,
-                        titles=titles,
-                        there=there,
-                    ),
-                )
-            )
-    return found
+def way_between(p: Placed, terminal_p: str, q: Placed, terminal_q: str) -> tuple[tuple[float, float], ...]:
+    """The way of a cable between two terminals as it is drawn: where it starts, two points that it bends towards, its end."""
+    ((x0, y0), (ux, uy)), ((x1, y1), (vx, vy)) = terminal_at(p, terminal_p), terminal_at(q, terminal_q)
+    reach = 0.35 * max(abs(x1 - x0), abs(y1 - y0), 30.0)
+    return (x0, y0), (x0 + reach * ux, y0 + reach * uy), (x1 + reach * vx, y1 + reach * vy), (x1, y1)
 
 
 def room_for(p: Placed, terminal_p: str, q: Placed, terminal_q: str, outer_mm: float) -> tuple[float, float]:
@@ -261,9 +175,13 @@ def arranged(plan: Plan, board: Board, parts: Catalogue) -> Board:
         y = _row(spots, [*before, bar], board, parts, y)
         if not spots or spots[-1].of != bar.id:
             continue
+        begin = len(spots)
         y = _below(spots, bar, fed[bar.id], board, parts, y - MAIN_MM + DROP_MM) if fed[bar.id] else y
-        beyond = [x for device, _, _ in fed[bar.id] for x in _after(plan, device) if x.id not in taken]
-        taken |= {x.id for x in beyond}
+        hung = {device.id: [x for x in _after(plan, device) if x.id not in taken] for device, _, _ in fed[bar.id]}
+        y = _hung(spots, [(s, hung[s.of][0]) for s in spots[begin:] if hung.get(s.of)], plan, board, parts, y)
+        stand = {s.of for s in spots}
+        beyond = [x for found in hung.values() for x in found if x.id not in stand]
+        taken |= {x.id for found in hung.values() for x in found}
         y = _row(spots, beyond, board, parts, y)
     rest = [x for x in plan.items if isinstance(x, Inline | Post) and x.id not in taken and _is_near(plan, x)]
     _row(spots, rest, board, parts, y)
@@ -340,6 +258,25 @@ def _row(spots: list[Spot], row: Sequence[Named], board: Board, parts: Catalogue
         left += size.along + max(size.clearance, GAP_MM) + 2.0 * LUG_MM
         used, air = tallest, max(air, size.clearance)
     return y + used + max(MAIN_MM, air) if used else y
+
+
+def _hung(
+    spots: list[Spot], pairs: list[tuple[Spot, Inline]], plan: Plan, board: Board, parts: Catalogue, y: float
+) -> float:
+    """Put what stands right behind devices below them, in line, each beside the one before; where it goes on below."""
+    right, air, lowest = 0.0, 0.0, 0.0
+    for spot, x in pairs:
+        above, own = outline(plan.by_id[spot.of], parts), outline(x, parts)
+        if above is None or own is None:
+            continue
+        in_line = spot.at_mm[0] + (above.across - own.across) / 2.0
+        at = max(in_line, right + ceil(max(air, own.clearance))) if right else max(in_line, EDGE_MM)
+        under = spot.at_mm[1] + above.along + 2.0 * LUG_MM + GAP_MM
+        if at + own.across + EDGE_MM > board.width_mm or under + own.along + EDGE_MM > board.height_mm:
+            continue
+        spots.append(Spot(of=x.id, at_mm=(round(at, 1), under), turned=True))
+        right, air, lowest = at + own.across, own.clearance, max(lowest, under + own.along)
+    return max(y, lowest + MAIN_MM) if lowest else y
 
 
 def _below(

@@ -88,7 +88,7 @@ def cuts_of(wiring: Wiring) -> tuple[Cut, ...]:
     runs = [r for r in plan.runs if r.length_m > 0.0]
     own = {r.id: _length(wiring, r) for r in runs}
     equal = _equal(wiring)
-    colours, bonds = _colours(wiring), {r.id for r in bonds_of(plan)}
+    colours, bonds = colours_of(wiring), {r.id for r in bonds_of(plan)}
     found = []
     for r in runs:
         group = equal.get(r.id, ())
@@ -137,7 +137,7 @@ def _equal(wiring: Wiring) -> dict[str, tuple[str, ...]]:
     return found
 
 
-def _colours(wiring: Wiring) -> dict[int, Colour]:
+def colours_of(wiring: Wiring) -> dict[int, Colour]:
     """Colour of each rail: plus red, minus black (yellow is not to be had everywhere), grey what lies between; a bond has its own."""
     found: dict[int, Colour] = dict.fromkeys(range(max(wiring.rail, default=-1) + 1), "grey")
     plan = wiring.plan

@@ -85,6 +85,9 @@ class Board(Model):
     name: Text = ""
     width_mm: Positive = 600.0
     height_mm: Positive = 400.0
+    depth_mm: Positive | None = Field(
+        None, description="From the board to the inside of its lid; none where it is open"
+    )
     spots: tuple[Spot, ...] = ()
 
     @property

@@ -7,7 +7,8 @@ from jaunty_copper.desktop.widgets.drawn import paint_drawing
 from jaunty_copper.desktop.widgets.painting import Painted
 from jaunty_copper.desktop.widgets.theme import LIGHT, Palette, font
 from jaunty_copper.documents.drawings import board_drawing
-from jaunty_copper.fabrication.board import BoardTrouble, Placed, placed
+from jaunty_copper.fabrication.board import Placed, placed
+from jaunty_copper.fabrication.fitting import BoardTrouble
 from jaunty_copper.language import say
 from jaunty_copper.parts.catalogue import Catalogue
 from jaunty_copper.plan.model import Board, Plan

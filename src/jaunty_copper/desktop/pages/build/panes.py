@@ -1,6 +1,7 @@
 """Parts of the Build page that hold some state of their own: studs, conduits, boards."""
 
 from functools import partial
+from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QSplitter, QVBoxLayout
@@ -15,7 +16,8 @@ from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.listings import CONDUITS, INNER, STUDS, TORQUE
-from jaunty_copper.fabrication.board import BoardTrouble, arranged, outline, troubles
+from jaunty_copper.fabrication.board import arranged, outline
+from jaunty_copper.fabrication.fitting import BoardTrouble, troubles
 from jaunty_copper.fabrication.terminals import Stack
 from jaunty_copper.language import say
 from jaunty_copper.network.conduits import Fill
@@ -172,8 +174,12 @@ class BoardPane(ViewPart):
         self.which.setAccessibleName(say("Board"))
         self.which.activated.connect(self._show)
         self.off.setAccessibleName(say("Not on a board yet"))
-        self.width_field, self.height_field = QLineEdit(), QLineEdit()
-        for field, name in ((self.width_field, say("Width, mm")), (self.height_field, say("Height, mm"))):
+        self.width_field, self.height_field, self.depth_field = QLineEdit(), QLineEdit(), QLineEdit()
+        for field, name in (
+            (self.width_field, say("Width, mm")),
+            (self.height_field, say("Height, mm")),
+            (self.depth_field, say("Under its lid, mm; nothing where it is open")),
+        ):
             field.setFixedWidth(64)
             field.setAccessibleName(name)
             field.setToolTip(name)
@@ -184,7 +190,17 @@ class BoardPane(ViewPart):
         again.setToolTip(say("Bars with what they feed below them, the rest above, air kept around everything"))
         again.clicked.connect(self._arrange)
         row = QHBoxLayout()
-        for widget in (self.which, self.width_field, Label("×"), self.height_field, Label("mm"), new, again):
+        for widget in (
+            self.which,
+            self.width_field,
+            Label("×"),
+            self.height_field,
+            Label("×"),
+            self.depth_field,
+            Label("mm"),
+            new,
+            again,
+        ):
             row.addWidget(widget)
         row.addStretch(1)
         loose = QHBoxLayout()
@@ -233,7 +249,7 @@ class BoardPane(ViewPart):
         if d is None:
             return
         parts = d.study.wiring.parts
-        wrong: tuple[BoardTrouble, ...] = troubles(d.plan, b, parts) if b is not None else ()
+        wrong: tuple[BoardTrouble, ...] = troubles(d.study.wiring, b) if b is not None else ()
         self.table.show_rows(wrong or (FITS,) if b is not None else ())
         self.view.show_board(d.plan, b, parts, wrong)
         stands = {s.of for other in d.plan.boards for s in other.spots}
@@ -244,6 +260,7 @@ class BoardPane(ViewPart):
         if b is not None:
             self.width_field.setText(f"{b.width_mm:g}")
             self.height_field.setText(f"{b.height_mm:g}")
+            self.depth_field.setText("" if b.depth_mm is None else f"{b.depth_mm:g}")
 
     def _trouble(self, row: int) -> None:
         if 0 <= row < len(self.table.rows) and self.table.rows[row].places:
@@ -290,13 +307,17 @@ class BoardPane(ViewPart):
         if b is None:
             return
         try:
-            size = positive(self.width_field.text(), "mm"), positive(self.height_field.text(), "mm")
+            size: dict[str, Any] = {
+                "width_mm": positive(self.width_field.text(), "mm"),
+                "height_mm": positive(self.height_field.text(), "mm"),
+                "depth_mm": positive(text, "mm") if (text := self.depth_field.text().strip()) else None,
+            }
         except NotUnderstood as error:
             self._show()
             self.refused.emit(say("Size of {b}: {error}. It is as before.", b=b.title, error=error))
             return
-        if size != (b.width_mm, b.height_mm):
-            change = partial(edits.change, id_=b.id, width_mm=size[0], height_mm=size[1])
+        if any(value != getattr(b, name) for name, value in size.items()):
+            change = partial(edits.change, id_=b.id, **size)
             self.wanted.emit(Edit(say("Size of {b}", b=b.title), change))
 
 
