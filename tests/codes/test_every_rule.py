@@ -28,6 +28,7 @@ from jaunty_copper.plan.model import (
     PowerLoad,
     Route,
     Scenario,
+    Splice,
     Zone,
     split_ref,
 )
@@ -299,6 +300,7 @@ BROKEN = {
     "post_rating": with_post,
     "fuse_holder": lambda p: edits.change(p, in_line(p, PUMP), holder_a=1.0),
     "contactor_duty": lambda p: with_contactor(p, rating_a=None, intermittent_a=100.0),
+    "splice": lambda p: edits.insert_inline(p, runs(p, PUMP)[-1], Splice(id="J1", within_reach=False)),
     "live_pins": live_half,
     "plug_under_load": with_plug,
     "coil_supply": lambda p: with_coil(p, "behind"),

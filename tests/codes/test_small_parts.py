@@ -3,7 +3,12 @@
 import pytest
 
 from jaunty_copper.battery.needs import needs
+from jaunty_copper.choosing import circuits
+from jaunty_copper.choosing.devices import choices, window
+from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Verdict
+from jaunty_copper.fabrication.cuts import cuts_of
+from jaunty_copper.fabrication.materials import workshop_of
 from jaunty_copper.network.study import study
 from jaunty_copper.network.wiring import wire as wired
 from jaunty_copper.plan import edits
@@ -17,7 +22,9 @@ from jaunty_copper.plan.model import (
     ResistiveLoad,
     Scenario,
     Shunt,
+    Splice,
 )
+from jaunty_copper.plan.topology import distributor_of
 from tests.build import fused, judge, wire
 
 
@@ -151,6 +158,70 @@ def test_a_holder_carries_what_its_fuse_is_rated_for():
     assert found(edits.change(fused(), "F1", holder_a=10.0), "fuse_holder") == []
     (f,) = found(edits.change(fused(), "F1", holder_a=7.5), "fuse_holder")
     assert (f.figure, f.limit) == (10.0, 7.5)
+
+
+def distributing(**more):
+    """The fused circuit with its fuse straight on the plus bar, which is a distributor for blade fuses."""
+    plan = edits.change(fused(to_fuse=0.0), "P", fuse_family="blade-fuse", position_a=15.0)
+    return edits.change(plan, "F1", **more) if more else plan
+
+
+def test_a_distributor_takes_its_own_fuses_up_to_what_a_position_carries():
+    assert found(distributing(), "fuse_holder") == []
+    (f,) = found(distributing(rating_a=20.0), "fuse_holder")
+    assert (f.figure, f.limit, f.verdict) == (20.0, 15.0, Verdict.DEFECT)
+    (f,) = found(distributing(family="large-blade-fuse"), "fuse_holder")
+    assert "does not fit its contacts" in f.headline
+    # What only stands beside it may be anything.
+    assert found(edits.change(distributing(family="large-blade-fuse"), "W4", length_m=0.1), "fuse_holder") == []
+    with pytest.raises(edits.EditError, match="no family of fuses"):
+        edits.change(fused(), "P", fuse_family="dc-miniature-breaker")
+
+
+def test_what_may_stand_on_a_distributor_is_of_its_family_and_no_more_than_a_position():
+    case = Case(study(distributing()))
+    by_family = {c.family.id: c for c in choices(case, "F1")}
+    assert [id_ for id_, c in by_family.items() if c.fits] == ["blade-fuse"]
+    assert window(case, case.plan.by_id["F1"]).high.amps == 15.0
+    held = edits.change(fused(), "F1", holder_a=7.5)
+    assert window(Case(study(held)), held.by_id["F1"]).high.amps == 7.5
+
+
+def test_a_circuit_at_a_distributor_is_bolted_to_it_with_a_fuse_of_its_family():
+    plan = circuits.add_circuit(distributing(), "P", PowerLoad(id="E2", nominal_v=12.0, power_w=60.0))
+    (new,) = [x for x in plan.items if x.id not in distributing().by_id]
+    assert (new.family, distributor_of(plan, new.id).id) == ("blade-fuse", "P")
+    assert not [f for f in judge(study(plan)) if f.place in ("E2", new.id)]
+
+
+def test_a_distributor_is_bought_as_one_part_and_its_fuses_without_holders():
+    lines = {line.what: line.quantity for line in workshop_of(wired(distributing())).lines}
+    assert lines["distributor of 300 A with 3 positions for blade fuse"] == 1
+    assert lines["blade fuse 10 A without a holder"] == 1
+    assert "blade fuse 10 A" not in lines
+
+
+def spliced(**more):
+    return edits.insert_inline(fused(), "W5", Splice(id="J", **more), 2.0)
+
+
+def test_a_splice_stays_within_reach_and_joins_one_size():
+    assert found(spliced(), "splice") == []
+    (f,) = found(spliced(within_reach=False), "splice")
+    assert f.verdict is Verdict.DEFECT
+    beyond = next(r.id for r in spliced().runs if r.a == "J.b")
+    (f,) = found(edits.change(spliced(), beyond, conductor="mm2-4"), "splice")
+    assert f.headline == "J joins 2.5 mm² and 4 mm²: it takes a splice that is made for both"
+
+
+def test_a_splice_has_no_lugs_and_its_resistance_counts():
+    """By hand: 5 A through 10 mΩ more than the usual 50 µΩ lose 49.75 mV more."""
+    wiring = wired(spliced())
+    ends = [e for c in cuts_of(wiring) for e in (c.a, c.b) if e.ref.startswith("J.")]
+    assert [(e.thread, e.words) for e in ends] == [(None, "crimped into J")] * 2
+    assert {x.what: x.quantity for x in workshop_of(wiring).lines}["butt splice 2.5 mm², insulated"] == 1
+    first, worse = (study(p).states[0] for p in (spliced(), spliced(contact_ohm=0.01)))
+    assert worse.drop("J") / worse.current("J") - first.drop("J") / first.current("J") == pytest.approx(0.00995)
 
 
 def test_the_lead_of_a_monitor_is_asked_for():

@@ -1,6 +1,6 @@
 import pytest
 
-from jaunty_copper.desktop.widgets.quantity import UNITS, NotUnderstood, read
+from jaunty_copper.desktop.widgets.quantity import UNITS, NotUnderstood, read, written
 
 
 @pytest.mark.parametrize(
@@ -34,3 +34,15 @@ def test_every_unit_means_itself():
         if unit != "of 1":
             assert others[unit.lower()] == 1.0
             assert read(f"7 {unit}", unit) == 7.0
+
+
+@pytest.mark.parametrize("value", [0.00005, 0.1, 12.0, 1234567.0, -0.0000125, 0.0, 25.6])
+def test_a_field_shows_no_exponent_and_reads_back_what_it_shows(value):
+    text = written(value)
+    assert "e" not in text
+    assert read(text) == float(f"{value:.6g}")
+
+
+def test_a_small_resistance_is_written_out():
+    assert written(0.00005) == "0.00005"
+    assert written(120.0) == "120"

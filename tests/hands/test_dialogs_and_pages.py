@@ -171,6 +171,16 @@ def test_the_parts_of_the_build_page(person):
     _, after = person.edited(lambda: person.click(step["name"], "CheckBox"))
     assert len(after["done"]) == 1
     done(person, "tick a step", area="build")
+    person.click("Board")
+
+    def lid():
+        person.fill_in_dialog("Under its lid, mm; nothing where it is open", "70")
+        person.key("return")
+
+    _, after = person.edited(lid)
+    assert [b["depth_mm"] for b in after["boards"]] == [70.0]
+    person.sees("under the lid there are 70")
+    done(person, "say how much room is under a lid", "keyboard", "build")
 
 
 def test_readings_and_the_journal(person):

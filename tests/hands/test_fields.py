@@ -95,6 +95,21 @@ def test_a_choice_a_flag_and_a_count(person, by):
     person.record(area="fields", gesture="flag", by=by)
 
 
+def test_a_bar_becomes_a_distributor_and_a_circuit_gets_a_fuse_in_it(person):
+    person.open_copy()
+    person.select("P12")
+    _, after = person.edited(lambda: person.choose("Distributor for", "blade fuse"))
+    assert of(after, "P12")["fuse_family"] == "blade-fuse"
+    _, before = person.edited(lambda: person.fill("Each position carries, A", "15"))
+    assert of(before, "P12")["position_a"] == 15.0
+    _, after = person.edited(lambda: person.context("P12", "Add circuit", "Load of constant power", kind="bar"))
+    (new,) = [x for x in after["items"] if of(before, x["id"]) is None]
+    assert (new["family"], new["rating_a"] <= 15.0) == ("blade-fuse", True)
+    (bolt,) = [r for r in after["runs"] if f"{new['id']}.a" in (r["a"], r["b"])]
+    assert bolt["length_m"] == 0.0
+    done(person, "distributor: family, position, a circuit in it", "mouse")
+
+
 def test_a_count(person):
     person.open_copy()
     person.select("W21")

@@ -14,7 +14,7 @@ from .person import general, of
 by_both = pytest.mark.parametrize("by", BOTH)
 INLINE = {
     "Fuse": "fuse", "Breaker": "breaker", "Disconnect": "disconnect", "Contactor": "contactor", "Shunt": "shunt",
-    "Plug connector": "plug",
+    "Plug connector": "plug", "Butt splice": "splice",
 }  # fmt: skip
 EQUIPMENT = {
     "Load of constant power": "constant_power", "Load of constant current": "constant_current",
@@ -144,7 +144,7 @@ def test_the_menu_of_an_empty_place_and_of_a_unit(person, by):
     person.open_copy("seed_shed")
     first = person.saved()
     for text, holds in (
-        ("Bar", placed("bar")), ("Pair of bars", placed("bar", 2)), ("Stud", placed("post")), ("Chassis", placed("chassis")), ("Battery unit", placed("battery")),
+        ("Bar", placed("bar")), ("Pair of bars", placed("bar", 2)), ("Distributor", placed("bar")), ("Stud", placed("post")), ("Chassis", placed("chassis")), ("Battery unit", placed("battery")),
     ):  # fmt: skip
         before, after = person.edited(lambda t=text: person.context("", "Add", t, by=by, kind="empty place"))
         assert holds(before, after)

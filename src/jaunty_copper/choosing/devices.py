@@ -20,7 +20,7 @@ from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.curves import ambient_factor, even_ratios, melted
 from jaunty_copper.plan.model import Breaker, Fuse
-from jaunty_copper.plan.topology import chain
+from jaunty_copper.plan.topology import chain, distributor_of
 from jaunty_copper.protection.back_up import BackUp
 from jaunty_copper.protection.devices import Device, instead_of
 from jaunty_copper.protection.selectivity import STEPS, Pair, selective_up_to
@@ -124,7 +124,19 @@ def window(case: Case, device: Fuse | Breaker) -> RatingWindow:
                 ),
                 owner,
             )
-    return RatingWindow(low, high)
+    return RatingWindow(low, min(high, _seat(case, device), key=lambda bound: bound.amps))
+
+
+def _seat(case: Case, device: Fuse | Breaker) -> RatingBound:
+    """What a fuse's holder, or its position on a distributor, lets it be."""
+    found = [RatingBound(inf, "")]
+    if isinstance(device, Fuse) and device.holder_a is not None:
+        found.append(RatingBound(device.holder_a, say("its holder carries {amps}", amps=amps(device.holder_a))))
+    bar = distributor_of(case.plan, device.id)
+    if bar is not None and bar.position_a is not None:
+        why = say("{bar}: each position carries {amps}", bar=bar.title, amps=amps(bar.position_a))
+        found.append(RatingBound(bar.position_a, why))
+    return min(found, key=lambda bound: bound.amps)
 
 
 def _own_way(case: Case, device: Fuse | Breaker) -> tuple[int, ...]:
@@ -144,6 +156,7 @@ class _Place(NamedTuple):
     prospective_a: float
     backed: BackUp | None
     hazard: bool
+    takes: str | None
     unlisted: frozenset[str]
     surges: tuple[tuple[float, float, str], ...]
     fills: tuple[tuple[Floats, Floats, str], ...]
@@ -157,6 +170,7 @@ class _Place(NamedTuple):
 def _place(case: Case, device: Device) -> _Place:
     f, item = case.protection.faults, device.item
     zone = next((z for z in case.plan.zones if z.id == item.zone), None)
+    seat = distributor_of(case.plan, item.id)
     surges = [(x.current_a, x.lasts_s, x.state.scenario.title) for x in starts_of(case.protection, item.id)]
     fills = []
     for e in case.protection.faults.hangs_on(item.id):
@@ -168,7 +182,7 @@ def _place(case: Case, device: Device) -> _Place:
     return _Place(
         device, window(case, item), max(voltage_at(case, item.ref("a")), case.operating_v(item)),
         case.operating_v(item), f.prospective(item.id)[0], backed_up(case, item.id),
-        zone is not None and zone.ignition_hazard, case.code.unlisted, tuple(surges), tuple(fills),
+        zone is not None and zone.ignition_hazard, seat.fuse_family if seat is not None else None, case.code.unlisted, tuple(surges), tuple(fills),
         np.array([g.row for g in guarded], dtype=np.int64), np.array([g.most_a for g in guarded]),
         np.array([g.least_a for g in guarded]), np.array([case.ampacities[g.run.id].amps for g in guarded]),
         tuple(p for p in case.protection.pairs if item.id in (p.upstream, p.downstream) and not p.same),
@@ -289,6 +303,8 @@ def _unfit(here: _Place, family: DeviceFamily) -> Iterator[str]:
         )
     if family.id in here.unlisted:
         yield say("not listed as protection of a circuit")
+    if here.takes not in (None, family.id):
+        yield say("does not fit the distributor that it stands on")
     if here.hazard and family.ignition_protected != "yes":
         yield say("not known to be ignition protected")
 

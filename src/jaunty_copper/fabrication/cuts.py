@@ -7,7 +7,7 @@ from jaunty_copper.language import say
 from jaunty_copper.network.wiring import Wiring, thread_at
 from jaunty_copper.parts.catalogue import read_data
 from jaunty_copper.parts.models import Thread
-from jaunty_copper.plan.model import Battery, Breaker, Converter, Fuse, Inline, Run, split_ref
+from jaunty_copper.plan.model import Battery, Breaker, Converter, Fuse, Inline, Run, Splice, split_ref
 from jaunty_copper.plan.topology import bonds_of
 
 ALLOWANCE_SHARE, ALLOWANCE_M = 0.03, 0.04
@@ -117,7 +117,7 @@ def _body_mm(wiring: Wiring, ref: str) -> float:
     thing = wiring.plan.by_id[split_ref(ref)[0]]
     if isinstance(thing, Fuse | Breaker):
         return BODY_MM[thing.thread or wiring.parts.device_families[thing.family].terminals]
-    return BODY_MM[thing.thread or "M8"] if isinstance(thing, Inline) else 0.0
+    return BODY_MM[thing.thread or "M8"] if isinstance(thing, Inline) and not isinstance(thing, Splice) else 0.0
 
 
 def _equal(wiring: Wiring) -> dict[str, tuple[str, ...]]:
@@ -169,6 +169,8 @@ def _end(wiring: Wiring, run: Run, ref: str, lug: Thread | None, angle: int) -> 
     sleeve = next(
         (s for s, after in _sleeves() if s >= SLEEVE_OVER * size.outer_mm and after <= size.outer_mm), None
     )  # fmt: skip
+    if isinstance(splice := wiring.plan.by_id[split_ref(ref)[0]], Splice):
+        return End(ref, None, None, 0, say("crimped into {splice}", splice=splice.title))
     if thread is None:
         return End(ref, None, None, 0, say("bare end or ferrule"))
     bent = f", {angle}°" if angle else ""

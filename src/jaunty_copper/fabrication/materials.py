@@ -9,7 +9,7 @@ from typing import NamedTuple
 from jaunty_copper.fabrication.cuts import Cut, cuts_of
 from jaunty_copper.fabrication.packing import Packing, TooLong, pack
 from jaunty_copper.fabrication.terminals import Stack, stacks_of
-from jaunty_copper.language import say
+from jaunty_copper.language import say, say_many
 from jaunty_copper.network.wiring import Wiring
 from jaunty_copper.parts.catalogue import read_data
 from jaunty_copper.parts.models import DeviceFamily
@@ -24,8 +24,10 @@ from jaunty_copper.plan.model import (
     PlugConnector,
     Post,
     Shunt,
+    Splice,
     StockPiece,
 )
+from jaunty_copper.plan.topology import distributor_of
 
 SLEEVE_M = 0.04
 """Of sleeve over each lug."""
@@ -260,6 +262,12 @@ class Workshop:
     def _part(self, x: object) -> tuple[str, str, str, str, float] | None:
         """Key, group, words, row of the price table and its measure."""
         match x:
+            case Fuse() if (
+                distributor := distributor_of(self.plan, x.id)
+            ) is not None and x.family == distributor.fuse_family:
+                family = self.wiring.parts.device_families[x.family]
+                what = say("{family} {rating:g} A without a holder", family=family.label, rating=x.rating_a)
+                return f"insert:{family.id}:{x.rating_a:g}", say("Protection"), what, "insert", x.rating_a
             case Fuse() | Breaker():
                 family = self.wiring.parts.device_families[x.family]
                 return (
@@ -286,6 +294,23 @@ class Workshop:
                     "contactor",
                     rating,
                 )
+            case Splice():
+                runs = [r for t in x.terminal_names for r in self.plan.runs_at.get(x.ref(t), ())]
+                sizes = " / ".join(dict.fromkeys(self.wiring.parts.conductors[r.conductor].label for r in runs))
+                area = max((self.wiring.parts.conductors[r.conductor].area_mm2 for r in runs), default=0.0)
+                what = say("butt splice {sizes}, insulated", sizes=sizes)
+                return f"splice:{sizes}", say("Lugs and sleeve"), what, "splice", area
+            case Bar() if x.fuse_family is not None:
+                family, positions = self.wiring.parts.device_families[x.fuse_family], max(len(x.studs) - 1, 1)
+                what = say_many(
+                    "distributor of {rating:g} A with {count} position for {family}",
+                    "distributor of {rating:g} A with {count} positions for {family}",
+                    positions,
+                    rating=x.rating_a,
+                    family=family.label,
+                )
+                key = f"distributor:{family.id}:{positions}:{x.rating_a:g}"
+                return key, say("Bars and studs"), what, "distributor", float(positions)
             case Bar():
                 length = (len(x.studs) + 1) * x.spacing_mm / 1000.0
                 what = say(

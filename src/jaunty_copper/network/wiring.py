@@ -32,6 +32,7 @@ from jaunty_copper.plan.model import (
     Run,
     Shunt,
     Source,
+    Splice,
     split_ref,
 )
 from jaunty_copper.plan.topology import Branch, Topology, topology
@@ -118,7 +119,7 @@ def body_ohm(item: Inline, parts: Catalogue) -> float:
             return parts.device_families[item.family].body_v_at_rated / item.rating_a
         case Shunt():
             return item.drop_mv * 1e-3 / item.rating_a
-        case PlugConnector():
+        case PlugConnector() | Splice():
             return item.contact_ohm
         case Disconnect() | Contactor():
             return DISCONNECT_OHM

@@ -10,6 +10,7 @@ from jaunty_copper.language import say
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan.model import (
     MEASURED_IN,
+    Bar,
     Battery,
     Breaker,
     Contactor,
@@ -78,6 +79,10 @@ def _problems(plan: Plan) -> Iterator[Problem]:
                         kind_2=x.kind,
                     ),
                 )
+        if isinstance(x, Bar) and x.fuse_family is not None:
+            family = parts.device_families.get(x.fuse_family)
+            if family is None or family.kind != "fuse":
+                yield Problem(x.id, say("fuse_family: there is no family of fuses {family}", family=x.fuse_family))
         if isinstance(x, Battery) and x.chemistry not in parts.battery_chemistries:
             yield Problem(x.id, say("chemistry: there is no battery chemistry {chemistry}", chemistry=x.chemistry))
         if isinstance(x, Source) and (x.sense_plus is None) != (x.sense_minus is None):

@@ -33,10 +33,11 @@ from jaunty_copper.plan.model import (
     Run,
     Shunt,
     SolarController,
+    Splice,
     split_ref,
 )
 
-InlineItem = Fuse | Breaker | Disconnect | Contactor | Shunt | PlugConnector
+InlineItem = Fuse | Breaker | Disconnect | Contactor | Shunt | PlugConnector | Splice
 
 INLINE_WORDS: Mapping[str, str] = {
     "fuse": say("Fuse"),
@@ -45,6 +46,7 @@ INLINE_WORDS: Mapping[str, str] = {
     "contactor": say("Contactor"),
     "shunt": say("Shunt"),
     "plug": say("Plug connector"),
+    "splice": say("Butt splice"),
 }
 EQUIPMENT_WORDS: Mapping[str, str] = {
     "constant_power": say("Load of constant power"),
@@ -59,6 +61,7 @@ EQUIPMENT_WORDS: Mapping[str, str] = {
 HUB_WORDS: Mapping[str, str] = {
     "bar": say("Bar"),
     "pair": say("Pair of bars"),
+    "distributor": say("Distributor"),
     "post": say("Stud"),
     "chassis": say("Chassis"),
 }
@@ -113,6 +116,8 @@ def new_inline(plan: Plan, kind: str, amps: float) -> InlineItem:
             return Shunt(id=fresh_id(plan, "S"), rating_a=_at_least(amps))
         case "plug":
             return PlugConnector(id=fresh_id(plan, "X"), rating_a=_at_least(amps))
+        case "splice":
+            return Splice(id=fresh_id(plan, "J"))
     raise EditError(say("there is no kind of item called {kind}", kind=kind))
 
 
@@ -206,6 +211,11 @@ def new_hubs(plan: Plan, kind: str) -> tuple[Item, ...]:
     builders: Mapping[str, Callable[[], tuple[Item, ...]]] = {
         "bar": lambda: (bar("P", say("New bar")),),
         "pair": lambda: (bar("P", say("New plus bar")), bar("M", say("New minus bar"))),
+        "distributor": lambda: (
+            bar("P", say("New distributor")).model_copy(
+                update={"rating_a": 100.0, "fuse_family": "blade-fuse", "position_a": 30.0}
+            ),
+        ),
         "post": lambda: (Post(id=fresh_id(plan, "T"), name=say("New stud")),),
         "chassis": lambda: (
             Chassis(id=fresh_id(plan, "H"), name="Chassis", points=(ChassisPoint(id="p1"), ChassisPoint(id="p2"))),

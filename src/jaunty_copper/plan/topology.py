@@ -204,6 +204,22 @@ def bonds_of(plan: Plan) -> list[Run]:
     return [r for r in plan.runs if len(chassis_of(plan, r)) == 1 and not is_return(plan, r)]
 
 
+def distributor_of(plan: Plan, device: str) -> Bar | None:
+    """The distributor in one of whose positions a device stands: bolted to a bar that is made for fuses.
+
+    Parameters
+    ----------
+    device : str
+        Id of a fuse or breaker.
+    """
+    for ref in (f"{device}.a", f"{device}.b"):
+        for run in plan.runs_at.get(ref, ()):
+            bar = plan.by_id[split_ref(run.b if run.a == ref else run.a)[0]]
+            if run.length_m == 0.0 and isinstance(bar, Bar) and bar.fuse_family is not None:
+                return bar
+    return None
+
+
 def chain(plan: Plan, ref: str) -> list[Run]:
     """Runs from a terminal through fuses, switches and the like to the first hub, in that order.
 

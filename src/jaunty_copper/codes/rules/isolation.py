@@ -141,6 +141,7 @@ def _switched(case: Case, e: Source) -> Edit | None:
         return None
     devices = [x.rating_a for t in e.terminals for x in _in_line(case, e, t) if isinstance(x, Fuse | Breaker)]
     switch = new_inline(case.plan, "disconnect", max([CARRIES * e.current_a, *devices]))
+    assert isinstance(switch, Disconnect)
     return Edit(
         say("Put a switch of {rating:g} A into the circuit of {e}", rating=switch.rating_a, e=e.title),
         partial(edits.insert_far, ref=e.ref(pole), item=switch),

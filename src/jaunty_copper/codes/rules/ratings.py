@@ -12,7 +12,8 @@ from jaunty_copper.codes.rules.words import amps, duration
 from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.model import Bar, Contactor, Disconnect, Fuse, PlugConnector, Post, Shunt
+from jaunty_copper.plan.model import Bar, Breaker, Contactor, Disconnect, Fuse, PlugConnector, Post, Shunt
+from jaunty_copper.plan.topology import distributor_of
 
 OWN = say("The part's own rating")
 
@@ -193,8 +194,11 @@ def _too_long(case: Case, rule: Rule, x: Contactor, k: int) -> Iterator[Check]:
 
 
 def holders(case: Case, rule: Rule) -> Iterator[Check]:
-    """Fuses in holders that are made for less."""
+    """Fuses in holders that are made for less, and devices on distributors that are made for others."""
     for x in case.plan.items:
+        bar = distributor_of(case.plan, x.id) if isinstance(x, Fuse | Breaker) else None
+        if bar is not None and isinstance(x, Fuse | Breaker):
+            yield from _position(case, rule, x, bar)
         if not isinstance(x, Fuse) or x.holder_a is None:
             continue
         check = case.check(rule, x.id, x.rating_a, x.holder_a, "A", source=say("The holder's own rating"))
@@ -202,6 +206,25 @@ def holders(case: Case, rule: Rule) -> Iterator[Check]:
             Verdict.DEFECT,
             say("{x} of {rating} stands in a holder for {holder}: it heats before the fuse opens",
                 x=x.title, rating=amps(x.rating_a), holder=amps(x.holder_a)),
+        )  # fmt: skip
+
+
+def _position(case: Case, rule: Rule, x: Fuse | Breaker, bar: Bar) -> Iterator[Check]:
+    """What a distributor asks of a device in one of its positions."""
+    takes = case.parts.device_families[bar.fuse_family or x.family]
+    own = say("The distributor's own rating")
+    check = case.check(rule, x.id, source=own)
+    yield check if x.family == takes.id else check.fails(
+        Verdict.DEFECT,
+        say("{x} stands on {bar}, a distributor for {takes}: it does not fit its contacts",
+            x=x.title, bar=bar.title, takes=takes.label),
+    )  # fmt: skip
+    if bar.position_a is not None:
+        check = case.check(rule, x.id, x.rating_a, bar.position_a, "A", source=own)
+        yield check if x.rating_a <= bar.position_a else check.fails(
+            Verdict.DEFECT,
+            say("{x} of {rating} stands in a position of {bar} for {most}: it heats before the fuse opens",
+                x=x.title, rating=amps(x.rating_a), bar=bar.title, most=amps(bar.position_a)),
         )  # fmt: skip
 
 
@@ -217,7 +240,7 @@ RULES = (
          say("{} studs carry more than their rating"), topic=TOPIC),
     Rule("fuse_holder", say("Fuse and holder"),
          say("A holder too small for its fuse softens and lets go of the blades long before the fuse opens."), holders,
-         say("{} fuses stand in holders that are too small"), topic=TOPIC),
+         say("{} devices stand in holders or positions that are not made for them"), topic=TOPIC),
     Rule("contactor_duty", say("Contactor duty"),
          say("A contactor rated for seconds burns its coil or its contacts when it stays in."), short_duty,
          say("{} contactors work beyond their duty"), topic=TOPIC),

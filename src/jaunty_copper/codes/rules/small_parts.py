@@ -1,4 +1,4 @@
-"""Plugs that are unplugged, coils that hold contactors, leads of monitors."""
+"""Plugs that are unplugged, splices, coils that hold contactors, leads of monitors."""
 
 from collections.abc import Iterable, Iterator
 from functools import partial
@@ -10,10 +10,10 @@ from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.model import Contactor, Inline, Load, PlugConnector, Shunt, split_ref
+from jaunty_copper.plan.model import Contactor, Inline, Load, PlugConnector, Run, Shunt, Splice, split_ref
 from jaunty_copper.plan.topology import chain
 
-TOPIC = say("Plugs, coils and monitors")
+TOPIC = say("Plugs, splices, coils and monitors")
 CARRIES_A = 1.0
 """Current at which parting a plug draws an arc that matters; representative."""
 MONITOR_A = 1.0
@@ -147,7 +147,37 @@ def monitor_lead(case: Case, rule: Rule) -> Iterator[Check]:
         )  # fmt: skip
 
 
+def splices(case: Case, rule: Rule) -> Iterator[Check]:
+    """Splices out of reach, or between conductors that one sleeve does not hold."""
+    for x in case.plan.items:
+        if not isinstance(x, Splice):
+            continue
+        check = case.check(rule, x.id, source=say("IEC 60364-5-52 526.3 and NFPA 70 300.15: joints stay within reach"))
+        yield check if x.within_reach else check.fails(
+            Verdict.DEFECT,
+            say("{x} can neither be looked at nor made anew: lead a whole conductor, or bring the joint to where it is reached", x=x.title),
+        )  # fmt: skip
+        ends = [r for t in x.terminal_names for r in case.plan.runs_at.get(x.ref(t), ())]
+        sizes = {(case.parts.conductors[r.conductor].area_mm2, r.parallel): r for r in ends}
+        check = case.check(
+            rule, x.id, source=say("A sleeve is crimped to one section, with the die that is made for it")
+        )
+        yield check if len(sizes) < 2 else check.fails(
+            Verdict.ADVICE,
+            say("{x} joins {sizes}: it takes a splice that is made for both", x=x.title,
+                sizes=say(" and ").join(_bunch(case, r) for r in sizes.values())),
+        )  # fmt: skip
+
+
+def _bunch(case: Case, run: Run) -> str:
+    label = case.parts.conductors[run.conductor].label
+    return f"{run.parallel} × {label}" if run.parallel > 1 else label
+
+
 RULES = (
+    Rule("splice", say("Splice"),
+         say("A joint that nobody can reach is looked at once, on the day it is made."), splices,
+         say("{} splices are out of reach, or join what one sleeve does not hold"), topic=TOPIC),
     Rule("live_pins", say("Live pins"),
          say("An unplugged half swings on its cable; live pins meet the first metal they find."), live_pins,
          say("{} plugs have pins that stay live"), topic=TOPIC),

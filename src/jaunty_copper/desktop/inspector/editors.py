@@ -8,7 +8,7 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent, QKeySequence, QPainter, QPaint
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QPlainTextEdit
 
 from jaunty_copper.desktop.inspector.fields import Kind
-from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
+from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read, written
 from jaunty_copper.language import say
 
 UNIT_PX = 8
@@ -170,7 +170,7 @@ class NumberEditor(LineEditor):
 
     def show_value(self, value: object) -> None:
         """Show a value; one that somebody is in the middle of typing over stays."""
-        new = f"{value * self._factor:.6g}" if isinstance(value, int | float) else ""
+        new = written(value * self._factor) if isinstance(value, int | float) else ""
         if isinstance(value, str):
             self.setPlaceholderText(value)
         if new != self._shown or self.text() != new:

@@ -29,6 +29,7 @@ from jaunty_copper.plan.model import (
     Scenario,
     Shunt,
     SolarController,
+    Splice,
     Zone,
 )
 
@@ -83,9 +84,10 @@ def insulations(_: Plan, case: Case, __: Units) -> Sequence[tuple[Any, str]]:
     return [(i.id, i.label) for i in case.parts.insulations.values()]
 
 
-def _families(kind: str) -> Choices:
+def _families(kind: str, none: str = "") -> Choices:
     def choices(_: Plan, case: Case, __: Units) -> Sequence[tuple[Any, str]]:
-        return [(f.id, f.label) for f in case.parts.device_families.values() if f.kind == kind]
+        found = [(f.id, f.label) for f in case.parts.device_families.values() if f.kind == kind]
+        return [(None, none), *found] if none else found
 
     return choices
 
@@ -218,6 +220,7 @@ FIELDS: dict[type, tuple[Field, ...]] = {
         Field("contact_ohm", say("Contact resistance"), "number", "Ω"), Field("pins", say("Bare pins"), "choice", choices=_halves),
         Field("under_load", say("May be unplugged under load"), "flag"), *DEVICE,
     ),
+    Splice: (NAME, Field("contact_ohm", say("Contact resistance"), "number", "Ω"), *under(MOUNTING, REACH), *DEVICE),
     Battery: (
         NAME, Field("chemistry", say("Chemistry"), "choice", choices=_chemistries), Field("nominal_v", say("Nominal voltage"), "number", "V"),
         Field("capacity_ah", say("Capacity"), "number", "Ah"), Field("capacity_share", say("State of health"), "number", "%", factor=100.0),
@@ -236,7 +239,8 @@ FIELDS: dict[type, tuple[Field, ...]] = {
         ),
     ),
     Bar: (
-        NAME, RATING, *under(
+        NAME, RATING, Field("fuse_family", say("Distributor for"), "choice", choices=_families("fuse", say("no fuses: a plain bar"))),
+        Field("position_a", say("Each position carries"), "blank", "A"), *under(
             MOUNTING, Field("width_mm", say("Width"), "number", "mm"), Field("thickness_mm", say("Thickness"), "number", "mm"),
             Field("spacing_mm", say("Stud spacing"), "number", "mm"), Field("gap_mm", say("To the other bar"), "blank", "mm"),
             Field("support_mm", say("Between supports"), "blank", "mm"), ZONE,
@@ -270,7 +274,7 @@ FIELDS: dict[type, tuple[Field, ...]] = {
 
 KIND_WORDS: dict[type, str] = {
     Run: say("conductor"), Fuse: say("fuse"), Breaker: say("breaker"), Disconnect: say("disconnect"), Contactor: say("contactor"), Shunt: say("shunt"),
-    PlugConnector: say("plug connector"), Battery: say("battery unit"), Bar: say("busbar"), Post: say("stud"), Chassis: say("chassis"),
+    PlugConnector: say("plug connector"), Splice: say("splice"), Battery: say("battery unit"), Bar: say("busbar"), Post: say("stud"), Chassis: say("chassis"),
     PowerLoad: say("constant power"), CurrentLoad: say("constant current"), ResistiveLoad: say("resistive load"), Inverter: say("inverter"),
     Charger: say("charger"), Alternator: say("alternator"), SolarController: say("solar controller"), Converter: say("converter"),
 }  # fmt: skip
@@ -282,6 +286,7 @@ COUNTED: dict[type, Callable[[int], str]] = {
     Contactor: lambda n: say_many("{count} contactor", "{count} contactors", n),
     Shunt: lambda n: say_many("{count} shunt", "{count} shunts", n),
     PlugConnector: lambda n: say_many("{count} plug connector", "{count} plug connectors", n),
+    Splice: lambda n: say_many("{count} splice", "{count} splices", n),
     Battery: lambda n: say_many("{count} battery unit", "{count} battery units", n),
     Bar: lambda n: say_many("{count} busbar", "{count} busbars", n),
     Post: lambda n: say_many("{count} stud", "{count} studs", n),

@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Mapping
+from decimal import Decimal
 
 from jaunty_copper.language import say
 
@@ -29,6 +30,11 @@ FAHRENHEIT = ("f", "°f")
 
 class NotUnderstood(ValueError):
     """What was typed is no such quantity; the text says why."""
+
+
+def written(value: float) -> str:
+    """A number as a field shows it: six digits at most, never with an exponent."""
+    return format(Decimal(f"{value:.6g}"), "f")
 
 
 def read(text: str, unit: str = "") -> float:

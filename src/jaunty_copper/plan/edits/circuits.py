@@ -229,6 +229,10 @@ def add_circuit(
         plan = _with(plan, equipment=(*plan.equipment, equipment))
     if device is not None:
         short = min(0.1, length_m / 2)
+        hub = plan.by_id[plus if device_at == "plus" else minus]
+        if isinstance(hub, Bar) and hub.fuse_family is not None and isinstance(device, Fuse):
+            # A distributor takes its own fuses, straight in its positions.
+            short, device = 0.0, device.model_copy(update={"family": hub.fuse_family})
         rest = round(length_m - short, 6)
         if device_at == "plus":
             lead = Run(id=ids[2], a=start, b=device.ref("a"), length_m=short, **common)

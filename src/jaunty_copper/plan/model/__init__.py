@@ -54,6 +54,7 @@ from jaunty_copper.plan.model.items import (
     PlugConnector,
     Post,
     Shunt,
+    Splice,
 )
 from jaunty_copper.plan.model.records import (
     LONGEST_ENTRY,
@@ -121,6 +122,7 @@ __all__ = [
     "Shunt",
     "SolarController",
     "Source",
+    "Splice",
     "Spot",
     "State",
     "StockPiece",

@@ -58,6 +58,10 @@ class Bar(Named):
         None, description="To the middle of the other pole's bar; where given, the force of a short is checked"
     )
     support_mm: Positive | None = Field(None, description="Between its supports; else its whole length")
+    fuse_family: PartId | None = Field(
+        None, description="Of a distributor: the family of the fuses that stand on it; none of a plain bar"
+    )
+    position_a: Positive | None = Field(None, description="Of a distributor: most that each of its positions carries")
 
     @property
     def terminal_names(self) -> tuple[str, ...]:
@@ -161,6 +165,14 @@ class PlugConnector(Inline):
         return min(self.rating_a, self.mate_rating_a or self.rating_a)
 
 
+class Splice(Inline):
+    """A crimped joint in a conductor: two ends in one sleeve, no stud."""
+
+    kind: Literal["splice"] = "splice"
+    contact_ohm: Ohm = Field(0.00005, description="Of the sleeve between its two crimps, representative")
+    within_reach: bool = Field(True, description="Can be looked at and made anew without taking anything apart")
+
+
 class Post(Named):
     """A plain stud where conductors meet."""
 
@@ -192,6 +204,6 @@ class Chassis(Named):
 
 
 Item = Annotated[
-    Battery | Bar | Fuse | Breaker | Disconnect | Contactor | Shunt | PlugConnector | Post | Chassis,
+    Battery | Bar | Fuse | Breaker | Disconnect | Contactor | Shunt | PlugConnector | Splice | Post | Chassis,
     Field(discriminator="kind"),
 ]

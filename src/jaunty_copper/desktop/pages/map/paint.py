@@ -23,6 +23,7 @@ from jaunty_copper.plan.model import (
     Fuse,
     PlugConnector,
     Shunt,
+    Splice,
 )
 
 ARROW_EVERY = 30.0
@@ -302,6 +303,9 @@ class MapPainter:
                 p.drawRect(QRectF(cx - 11, cy - 4.5, 22, 9))
                 p.drawLine(QPointF(cx - 7, cy + 4.5), QPointF(cx - 7, cy + 9))
                 p.drawLine(QPointF(cx + 7, cy + 4.5), QPointF(cx + 7, cy + 9))
+            case Splice():
+                p.drawLine(QPointF(box.left() + 4, cy), QPointF(box.right() - 4, cy))
+                p.drawRoundedRect(QRectF(cx - 9, cy - 4.5, 18, 9), 4.0, 4.0)
             case PlugConnector():
                 p.drawLine(QPointF(box.left() + 4, cy), QPointF(cx - 3, cy))
                 p.drawArc(QRectF(cx - 5, cy - 5.5, 11, 11), 90 * 16, 180 * 16)

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from jaunty_copper.desktop.inspector.fields import Field
-from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
+from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read, written
 from jaunty_copper.desktop.widgets.words import FEET
 from jaunty_copper.language import say
 
@@ -32,9 +32,9 @@ def shown(field: Field, value: Any, choices: Pairs, feet: bool) -> str:
         case "flag":
             return "yes" if value else ""
         case "pairs":
-            return ";".join(":".join("" if x is None else f"{x:g}" for x in part) for part in value or ())
+            return ";".join(":".join("" if x is None else written(x) for x in part) for part in value or ())
         case "number" | "blank" | "count":
-            return "" if value is None else f"{value * factor_of(field, feet):.6g}"
+            return "" if value is None else written(value * factor_of(field, feet))
         case _:
             return "" if value is None else str(value)
 
