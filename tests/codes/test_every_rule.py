@@ -300,6 +300,7 @@ BROKEN = {
     "post_rating": with_post,
     "fuse_holder": lambda p: edits.change(p, in_line(p, PUMP), holder_a=1.0),
     "contactor_duty": lambda p: with_contactor(p, rating_a=None, intermittent_a=100.0),
+    "covers": lambda p: edits.change(p, "B1", covered=False),
     "splice": lambda p: edits.insert_inline(p, runs(p, PUMP)[-1], Splice(id="J1", within_reach=False)),
     "live_pins": live_half,
     "plug_under_load": with_plug,

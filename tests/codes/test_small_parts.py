@@ -14,6 +14,7 @@ from jaunty_copper.network.wiring import wire as wired
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.check import problems
 from jaunty_copper.plan.model import (
+    Board,
     Charger,
     Contactor,
     Disconnect,
@@ -23,6 +24,7 @@ from jaunty_copper.plan.model import (
     Scenario,
     Shunt,
     Splice,
+    Spot,
 )
 from jaunty_copper.plan.topology import distributor_of
 from tests.build import fused, judge, wire
@@ -199,6 +201,24 @@ def test_a_distributor_is_bought_as_one_part_and_its_fuses_without_holders():
     assert lines["distributor of 300 A with 3 positions for blade fuse"] == 1
     assert lines["blade fuse 10 A without a holder"] == 1
     assert "blade fuse 10 A" not in lines
+
+
+def test_posts_and_live_bars_are_covered_or_under_a_lid():
+    assert found(fused(), "covers") == []
+    (f,) = found(edits.change(fused(), "B", covered=False), "covers")
+    assert (f.place, f.verdict) == ("B", Verdict.DEFECT)
+    assert f.fix().apply(edits.change(fused(), "B", covered=False)).by_id["B"].covered
+    bare = edits.change_each(fused(), {"P": {"covered": False}, "M": {"covered": False}})
+    assert [f.place for f in found(bare, "covers")] == ["P"]
+    board = Board(id="b", spots=(Spot(of="P", at_mm=(20.0, 20.0)),))
+    assert [f.place for f in found(edits.add(bare, board), "covers")] == ["P"]
+    assert found(edits.add(bare, board.model_copy(update={"depth_mm": 90.0})), "covers") == []
+
+
+def test_covers_are_bought():
+    lines = {line.what: line.quantity for line in workshop_of(wired(fused())).lines}
+    assert lines["cover for a battery post"] == 2
+    assert lines["cover for a busbar of 4 studs"] == 2
 
 
 def spliced(**more):

@@ -147,7 +147,8 @@ def test_materials_count_what_the_plan_has():
     devices = sum(line.quantity for line in lines if line.group == "Protection")
     # And the small one in the lead of the monitor.
     assert devices == sum(x.kind in ("fuse", "breaker") for x in DEMO.items) + 1
-    assert sum(line.quantity for line in lines if line.group == "Batteries") == 4
+    assert sum(line.quantity for line in lines if line.key.startswith("battery:")) == 4
+    assert next(line.quantity for line in lines if line.key == "cover:post") == 8
     assert shop.total == pytest.approx(sum(line.quantity * line.price for line in lines))
     bought = sum(p.stock_m for x in shop.packings.values() for p in x.pieces)
     left = sum(p.left_m for x in shop.packings.values() for p in x.pieces)

@@ -249,6 +249,13 @@ class Workshop:
             row = self._part(x)
             if row is not None:
                 counted[row] += 1
+            if isinstance(x, Battery) and x.covered:
+                counted["cover:post", say("Batteries"), say("cover for a battery post"), "cover", 0.0] += len(
+                    x.terminals
+                )
+            if isinstance(x, Bar) and x.covered and x.id not in self._under_lid:
+                what = say("cover for a busbar of {studs} studs", studs=len(x.studs))
+                counted[f"cover:bar{len(x.studs)}", say("Bars and studs"), what, "cover", float(len(x.studs))] += 1
             if isinstance(x, Shunt) and x.monitor_fuse_a is not None:
                 what = say("fuse {rating:g} A in a holder, for the lead of a monitor", rating=x.monitor_fuse_a)
                 key = f"monitor-fuse:{x.monitor_fuse_a:g}"
@@ -258,6 +265,10 @@ class Workshop:
         ):
             price, mass = _rates(rate, measure)
             yield self._line(key, group, what, count, "", price, mass)
+
+    @property
+    def _under_lid(self) -> set[str]:
+        return {s.of for board in self.plan.boards if board.depth_mm is not None for s in board.spots}
 
     def _part(self, x: object) -> tuple[str, str, str, str, float] | None:
         """Key, group, words, row of the price table and its measure."""

@@ -1,4 +1,4 @@
-"""Plugs that are unplugged, splices, coils that hold contactors, leads of monitors."""
+"""Covers, plugs that are unplugged, splices, coils that hold contactors, leads of monitors."""
 
 from collections.abc import Iterable, Iterator
 from functools import partial
@@ -10,10 +10,10 @@ from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.model import Contactor, Inline, Load, PlugConnector, Run, Shunt, Splice, split_ref
+from jaunty_copper.plan.model import Bar, Battery, Contactor, Inline, Load, PlugConnector, Run, Shunt, Splice, split_ref
 from jaunty_copper.plan.topology import chain
 
-TOPIC = say("Plugs, splices, coils and monitors")
+TOPIC = say("Covers, plugs, splices, coils and monitors")
 CARRIES_A = 1.0
 """Current at which parting a plug draws an arc that matters; representative."""
 MONITOR_A = 1.0
@@ -147,6 +147,27 @@ def monitor_lead(case: Case, rule: Rule) -> Iterator[Check]:
         )  # fmt: skip
 
 
+def covers(case: Case, rule: Rule) -> Iterator[Check]:
+    """Posts and live bars that a tool can fall onto."""
+    under_lid = {s.of for board in case.plan.boards if board.depth_mm is not None for s in board.spots}
+    hot, w = case.protection.guard.hot_rails, case.wiring
+    for x in case.plan.items:
+        live = isinstance(x, Battery) or (isinstance(x, Bar) and w.rail_of(x.ref(x.studs[0].id)) in hot)
+        if not isinstance(x, Battery | Bar) or not live:
+            continue
+        check = case.check(
+            rule, x.id,
+            source=say("33 CFR 183.420(b): no metal may touch a live battery terminal; IEC 62485-2 asks for covers or insulated tools; check the edition"),
+        )  # fmt: skip
+        yield check if x.covered or x.id in under_lid else check.fails(
+            Verdict.DEFECT,
+            say("The posts of {x} have no cover: nothing ahead of them opens when a spanner falls onto them", x=x.title)
+            if isinstance(x, Battery)
+            else say("{x} is live and has neither a cover nor a lid over it", x=x.title),
+            partial(Edit, say("Cover {x}", x=x.title), partial(edits.change, id_=x.id, covered=True)),
+        )  # fmt: skip
+
+
 def splices(case: Case, rule: Rule) -> Iterator[Check]:
     """Splices out of reach, or between conductors that one sleeve does not hold."""
     for x in case.plan.items:
@@ -175,6 +196,9 @@ def _bunch(case: Case, run: Run) -> str:
 
 
 RULES = (
+    Rule("covers", say("Covers"),
+         say("A spanner across two posts melts in the hand; no fuse is in that circuit."), covers,
+         say("{} batteries or live bars have no cover"), topic=TOPIC),
     Rule("splice", say("Splice"),
          say("A joint that nobody can reach is looked at once, on the day it is made."), splices,
          say("{} splices are out of reach, or join what one sleeve does not hold"), topic=TOPIC),

@@ -235,7 +235,7 @@ FIELDS: dict[type, tuple[Field, ...]] = {
         ),
         *under(
             MOUNTING, Field("width_mm", say("Width"), "number", "mm"), Field("depth_mm", say("Depth"), "number", "mm"),
-            Field("turned", say("Plus on the right"), "flag"), PLAIN_STUD, ZONE,
+            Field("turned", say("Plus on the right"), "flag"), Field("covered", say("Posts covered"), "flag"), PLAIN_STUD, ZONE,
         ),
     ),
     Bar: (
@@ -243,7 +243,7 @@ FIELDS: dict[type, tuple[Field, ...]] = {
         Field("position_a", say("Each position carries"), "blank", "A"), *under(
             MOUNTING, Field("width_mm", say("Width"), "number", "mm"), Field("thickness_mm", say("Thickness"), "number", "mm"),
             Field("spacing_mm", say("Stud spacing"), "number", "mm"), Field("gap_mm", say("To the other bar"), "blank", "mm"),
-            Field("support_mm", say("Between supports"), "blank", "mm"), ZONE,
+            Field("support_mm", say("Between supports"), "blank", "mm"), Field("covered", say("Covered"), "flag"), ZONE,
         ),
     ),
     Post: (NAME, Field("rating_a", say("Rating"), "blank", "A"), *under(MOUNTING, PLAIN_STUD, ZONE)),

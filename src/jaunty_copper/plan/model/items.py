@@ -34,6 +34,7 @@ class Battery(Named):
         None, description="Where its left front corner stands, to the right and to the back"
     )
     turned: bool = Field(False, description="Its plus terminal is on the right")
+    covered: bool = Field(True, description="A cover over each of its posts")
 
     terminals: ClassVar[tuple[str, ...]] = ("plus", "minus")
 
@@ -58,6 +59,7 @@ class Bar(Named):
         None, description="To the middle of the other pole's bar; where given, the force of a short is checked"
     )
     support_mm: Positive | None = Field(None, description="Between its supports; else its whole length")
+    covered: bool = Field(True, description="A cover over its studs, where it stands under no lid")
     fuse_family: PartId | None = Field(
         None, description="Of a distributor: the family of the fuses that stand on it; none of a plain bar"
     )
