@@ -17,7 +17,7 @@ PROTECTION = frozenset({
     "conventional_current", "breaker_table", "not_listed",
 })  # fmt: skip
 """Rules that a set of devices should leave nothing of."""
-QUESTIONS = frozenset({"data_sheet"})
+QUESTIONS = frozenset({"data_sheet", "bond_unsaid"})
 """Rules that ask for what is not known: no device is wrong by them."""
 ROOM = say("makes room for")
 

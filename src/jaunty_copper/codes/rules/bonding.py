@@ -80,6 +80,19 @@ def several(case: Case, rule: Rule) -> Iterator[Check]:
         )
 
 
+def unsaid(case: Case, rule: Rule) -> Iterator[Check]:
+    """Plans that say neither where a pole is bonded nor that none is."""
+    guard = case.protection.guard
+    for bank in case.wiring.banks:
+        check = case.check(rule, bank.id, source=case.code.bond.source)
+        yield check if case.plan.floating or not guard.floats else check.fails(
+            Verdict.ADVICE,
+            say("Nothing says whether a pole is bonded to a chassis or ground: plus alone is taken as live. If the system floats, "
+                "each pole needs its devices: draw the bond, or say that it floats"),
+        )  # fmt: skip
+        return
+
+
 RULES = (
     Rule("bond_size", say("Bond to the chassis"),
          say("In a short to the chassis the bond carries what the battery can drive: it must last until the device opens."), too_thin,
@@ -87,4 +100,7 @@ RULES = (
     Rule("several_bonds", say("More than one bond"),
          say("With two bonds the chassis carries part of every current, past the shunt and through joints that nobody made for it."), several,
          say("{} bonds are one too many"), topic=TOPIC),
+    Rule("bond_unsaid", say("Bonded or floating"),
+         say("A system that floats unnoticed has a pole that nothing protects."), unsaid,
+         say("{} systems are neither bonded nor floating, as far as the plan says"), topic=TOPIC),
 )  # fmt: skip
