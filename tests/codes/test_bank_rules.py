@@ -1,11 +1,14 @@
 import contextlib
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.battery.needs import needs
 from jaunty_copper.battery.patterns import arrange
+from jaunty_copper.choosing.circuits import add_circuit
 from jaunty_copper.codes.checks import Verdict
 from jaunty_copper.diagram.layout import lay_out
 from jaunty_copper.network.study import study
@@ -16,7 +19,7 @@ from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import Breaker, Charger, Contactor, Fuse, Plan, PowerLoad, Run, Zone
 from jaunty_copper.plan.topology import topology
 from tests.battery.test_sharing import row
-from tests.build import bar, battery, judge, ohms
+from tests.build import bar, battery, fused, judge, ohms
 
 NA, ISO = "north_american_small_craft", "iso_small_craft"
 
@@ -170,6 +173,34 @@ def test_valve_regulated_units_give_off_hydrogen_too(code):
     assert not found(in_a_box("lifepo4"), "hydrogen")
     # In open air nothing gathers.
     assert not found(edits.change(even(), "B0x0", chemistry="agm"), "hydrogen")
+
+
+def opening_bank(**fields):
+    """A unit that opens by itself, two circuits behind a main fuse."""
+    plan = add_circuit(fused(), "P", PowerLoad(id="E2", nominal_v=12.0, power_w=60.0))
+    return edits.change(plan, "B", **{"managed": True, **fields})
+
+
+def test_a_circuits_fuse_that_asks_for_more_than_the_bank_lets_out_is_told():
+    """By the slow edge of its own band, read the other way round."""
+
+    def told(**fields):
+        return [f for f in Assessment(opening_bank(**fields)).findings if f.rule.id == "opens_first"]
+
+    first = told(max_discharge_a=10.0)
+    assert {f.place for f in first} >= {"F1"}
+    assert "F0" not in {f.place for f in first}
+    (f,) = [f for f in first if f.place == "F1"]
+    case = Assessment(opening_bank()).case
+    device, within = case.protection.devices["F1"], case.code.limit("fault_opening_s")
+    assert f.limit == 10.0
+    assert float(device.longest(np.array(f.figure))) == pytest.approx(within, rel=1e-6)
+    enough = 1.01 * f.figure
+    assert [x.place for x in told(max_discharge_a=enough)] == [x.place for x in first if x.figure > enough]
+    # A peak counts where it lasts as long as the device may take.
+    assert told(max_discharge_a=10.0, peak_discharge_a=500.0, peak_s=within) == []
+    assert len(told(max_discharge_a=10.0, peak_discharge_a=500.0, peak_s=0.5 * within)) == len(first)
+    assert told(max_discharge_a=10.0, managed=False) == []
 
 
 def test_autonomy_is_told_when_it_falls_short():

@@ -280,6 +280,7 @@ BROKEN = {
     "bank_spread": lambda p: scenario(edits.change(p, "L1", length_m=100.0), states={CHARGER: "off"}),
     "levelling": lambda p: each(p, ["B1", "B2"], soc_percent=10.0),
     "unit_limit": lambda p: each(p, units(p), max_discharge_a=0.5),
+    "opens_first": lambda p: each(p, units(p), managed=True, max_discharge_a=15.0),
     "opens_itself": lambda p: joined(
         each(p, units(p), managed=True), Alternator(id="A9", nominal_v=24.0, set_v=28.0, current_a=20.0), ("A9.plus", "P1"), ("A9.minus", "M1")
     ),

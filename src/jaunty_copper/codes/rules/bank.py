@@ -7,10 +7,11 @@ from jaunty_copper.battery.sharing import limits_of
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
 from jaunty_copper.codes.rules.units import TOPIC, bank_ah, parallel
-from jaunty_copper.codes.rules.words import amps
+from jaunty_copper.codes.rules.words import amps, duration
 from jaunty_copper.language import say
 from jaunty_copper.plan.model import (
     Alternator,
+    Battery,
     Breaker,
     Fuse,
     Inline,
@@ -186,7 +187,43 @@ def opening(case: Case, rule: Rule) -> Iterator[Check]:
             )  # fmt: skip
 
 
+def opens_first(case: Case, rule: Rule) -> Iterator[Check]:
+    """Devices of circuits that ask for more than units that open by themselves let out: a short there darkens everything."""
+    f, within = case.protection.faults, case.code.limit("fault_opening_s")
+    hung = {id_: frozenset(e.id for e in f.hangs_on(id_)) for id_ in case.protection.devices}
+    for bank in case.wiring.banks:
+        if not all(u.managed for u in bank.units):
+            continue
+        rail = case.wiring.own_rail_of(bank.takeoffs["plus"][0])
+        strings = [bank.strings[k] for k in bank.groups[0]]
+        most = sum(min(_lets_out(case, bank.by_id[u], within) for u in string) for string in strings)
+        behind = {id_: e for id_, e in hung.items() if e and case.wiring.own_rail_of(f"{id_}.a") == rail}
+        everything = frozenset[str]().union(*behind.values())
+        for id_ in (d for d, fed in behind.items() if fed != everything):
+            device = case.protection.devices[id_]
+            needs_a = device.band.opens_at(within) * device.slow_a
+            check = case.check(
+                rule, id_, needs_a, most, "A",
+                source=say("The units' own limits; every other verdict takes their management systems as closed: they may fail so"),
+            )  # fmt: skip
+            yield check if needs_a <= most else check.fails(
+                Verdict.ADVICE,
+                say("{device} is sure to open within {within} from {needs}; the units of {bank} open by themselves from {most}: a short behind it "
+                    "may darken everything, and it stays whole",
+                    device=case.title(id_), within=duration(within), needs=amps(needs_a), bank=case.title(bank.id), most=amps(most)),
+            )  # fmt: skip
+
+
+def _lets_out(case: Case, unit: Battery, seconds: float) -> float:
+    """What a unit gives for so long before its management system opens it, A."""
+    peak = unit.peak_discharge_a if unit.peak_discharge_a and (unit.peak_s or 0.0) >= seconds else 0.0
+    return max(limits_of(case.wiring, unit).discharge_a, peak)
+
+
 RULES = (
+    Rule("opens_first", say("What opens first in a short"),
+         say("A short in one circuit that the bank answers by opening leaves everything dark, and nothing to show where."), opens_first,
+         say("{} devices need more current than the bank lets out"), page="bank", topic=TOPIC),
     Rule("opens_itself", say("Units that open by themselves"),
          say("A bank that leaves the bars while the engine runs leaves them to the alternator."), opening,
          say("{} alternators are left alone when units open"), page="bank", topic=TOPIC),
