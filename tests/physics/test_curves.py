@@ -4,7 +4,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from jaunty_copper.parts.catalogue import library
-from jaunty_copper.physics.curves import ambient_factor, band_of, melted
+from jaunty_copper.physics.curves import ambient_factor, band_of, data_end_c, melted
 
 FAMILIES = list(library().device_families.values())
 
@@ -76,9 +76,33 @@ def test_the_smallest_opening_current_is_on_the_band():
 
 def test_ambient_takes_from_a_rating_and_never_adds():
     assert ambient_factor("thermal", 60.0) == pytest.approx(0.84)
-    assert ambient_factor("thermal", [10.0, 90.0]).tolist() == [1.0, 0.78]
+    assert ambient_factor("thermal", [10.0, 75.0]).tolist() == [1.0, 0.78]
     assert ambient_factor("fuse", 37.5) == pytest.approx(0.975)
-    assert ambient_factor("none", 75.0) == 1.0
+    assert ambient_factor("none", [75.0, 120.0]).tolist() == [1.0, 1.0]
+
+
+@pytest.mark.parametrize(("release", "end", "left"), [("fuse", 70.0, 0.90), ("thermal", 75.0, 0.78)])
+def test_beyond_the_data_an_element_opens_at_the_temperature_it_always_opens_at(release, end, left):
+    """An element that loses heat in proportion to its rise, followed in time: what current just brings it to that temperature?"""
+    assert data_end_c(release) == end
+
+    def hottest(share, air):
+        element = air
+        for _ in range(4000):
+            # A time constant of 100 steps; at the rating in 25 °C the rise is what the last point says.
+            element += (share**2 * (end - 25.0) / (1.0 - left**2) - (element - air)) / 100.0
+        return element
+
+    opens = hottest(left, end)
+    for air in (end + 5.0, 90.0, 110.0):
+        low, high = 0.0, 1.0
+        for _ in range(40):
+            mid = (low + high) / 2
+            low, high = (mid, high) if hottest(mid, air) < opens else (low, mid)
+        assert float(ambient_factor(release, air)) == pytest.approx(low, rel=1e-6)
+    factors = ambient_factor(release, np.linspace(20.0, 400.0, 300))
+    assert (np.diff(factors) <= 1e-12).all()
+    assert factors.min() > 0.0
 
 
 def test_an_interrupt_rating_counts_at_its_tested_voltage_and_below():

@@ -7,7 +7,7 @@ from math import isfinite
 from jaunty_copper.cli.inputs import complain
 from jaunty_copper.language import say
 from jaunty_copper.parts.catalogue import library
-from jaunty_copper.physics.curves import ambient_factor
+from jaunty_copper.physics.curves import ambient_factor, data_end_c
 from jaunty_copper.protection.devices import band_for
 
 
@@ -52,6 +52,8 @@ def trip(options: argparse.Namespace) -> int:
             multiple=multiple,
         )
     )
+    if options.ambient > (end := data_end_c(family.release)):
+        print(say("  Data for its kind end at {end:g} °C; beyond, its heat balance is followed.", end=end))
     print(say("  lasts at least {time}, has opened after {time_2}", time=_time(short), time_2=_time(long)))
     print(say("  may open within an hour from {holds:.1f} A on", holds=holds))
     print(say("  A representative band of the family; a device's own data sheet replaces it."))

@@ -9,7 +9,7 @@ from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.permitted import normal
 from jaunty_copper.language import say
 from jaunty_copper.network.study import State
-from jaunty_copper.physics.curves import ambient_factor
+from jaunty_copper.physics.curves import ambient_factor, data_end_c
 from jaunty_copper.protection.devices import Device
 from jaunty_copper.protection.protection import Protection
 from jaunty_copper.protection.starts import starts_of
@@ -137,6 +137,8 @@ def _lasting(d: Device, current: float, worth: float, air: float) -> tuple[TripE
             worth=worth,
             current=current,
         )
+        if air > data_end_c(d.family.release):
+            words += say(" (beyond {end:g} °C by its heat balance)", end=data_end_c(d.family.release))
         return (
             TripExplanation(
                 "heat", current, fast, slow, 0.9, words, say("A cooler place, or a release that heat does not move")

@@ -14,7 +14,21 @@ AMBIENT = {
     "none": ((25.0, 1.00),),
 }
 """What is left of a rating at an ambient, C, by the kind of release; representative. Below the
-first and above the last point the nearest holds, so that no rating ever grows."""
+first point that holds, so that no rating ever grows; above the last the heat balance goes on."""
+LEAST_SHARE = 0.05
+"""So much of a rating is left at any ambient: a device that opens without a current is no device."""
+
+
+def data_end_c(release: str) -> float:
+    """Ambient beyond which a factor is no longer from data, C; inf where none is needed.
+
+    Parameters
+    ----------
+    release : str
+        fuse, thermal or none (hydraulic-magnetic).
+    """
+    points = AMBIENT[release]
+    return points[-1][0] if len(points) > 1 else np.inf
 
 
 def ambient_factor(release: str, ambient_c: ArrayLike) -> Floats:
@@ -26,9 +40,21 @@ def ambient_factor(release: str, ambient_c: ArrayLike) -> Floats:
         fuse, thermal or none (hydraulic-magnetic).
     ambient_c : array_like
         Air at the device, C.
+
+    Notes
+    -----
+    What opens by heat opens at one temperature T of its element, whatever brings it there: T - Ta rises with the
+    square of the current, so that the factor is sqrt((T - Ta) / (T - 25)). Beyond the last point T is the one that
+    point stands for.
     """
-    points = AMBIENT[release]
-    return np.asarray(np.interp(np.asarray(ambient_c, dtype=float), [t for t, _ in points], [f for _, f in points]))
+    points, air = AMBIENT[release], np.asarray(ambient_c, dtype=float)
+    found = np.asarray(np.interp(air, [t for t, _ in points], [f for _, f in points]))
+    if len(points) == 1:
+        return found
+    (first_c, _), (last_c, last) = points[0], points[-1]
+    opens_c = (last_c - last**2 * first_c) / (1.0 - last**2)
+    beyond = np.sqrt(np.maximum((opens_c - air) / (opens_c - first_c), LEAST_SHARE**2))
+    return np.asarray(np.where(air > last_c, beyond, found))
 
 
 @cache

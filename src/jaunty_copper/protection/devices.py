@@ -4,12 +4,13 @@ from dataclasses import replace
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import ArrayLike
 
 from jaunty_copper.network.wiring import Wiring
 from jaunty_copper.parts.catalogue import Catalogue
 from jaunty_copper.parts.models import DeviceFamily
 from jaunty_copper.physics.copper import Floats
-from jaunty_copper.physics.curves import Band, ambient_factor, band_of
+from jaunty_copper.physics.curves import Band, ambient_factor, band_of, data_end_c
 from jaunty_copper.plan.model import Breaker, Fuse
 
 
@@ -96,7 +97,7 @@ def devices_of(wiring: Wiring, hottest_c: Floats, coolest_c: Floats) -> dict[str
     worth = np.ones((2, len(items)))
     for release in {f.release for f in families}:
         own = np.array([f.release == release for f in families])
-        worth[:, own] = ambient_factor(release, [hottest_c[at[own]], coolest_c[at[own]]])
+        worth[:, own] = _left(release, hottest_c[at[own]], coolest_c[at[own]])
     air = np.stack([hottest_c[at], coolest_c[at]], axis=1).tolist()
     kinds = {(f.id, high): f for f, high in zip(families, worth[1].tolist(), strict=True)}
     bands = {(id_, high): magnetic(band_for(parts, id_), f, high) for (id_, high), f in kinds.items()}
@@ -108,6 +109,11 @@ def devices_of(wiring: Wiring, hottest_c: Floats, coolest_c: Floats) -> dict[str
     }
 
 
+def _left(release: str, hottest_c: ArrayLike, coolest_c: ArrayLike) -> Floats:
+    """What the hottest air leaves of a rating, and what the coolest does: that counts on no more heat than data speak of."""
+    return ambient_factor(release, np.stack([hottest_c, np.minimum(coolest_c, data_end_c(release))]))
+
+
 def instead_of(device: Device, parts: Catalogue, family: DeviceFamily, rating_a: float) -> Device:
     """Another family or rating where a device stands.
 
@@ -116,7 +122,7 @@ def instead_of(device: Device, parts: Catalogue, family: DeviceFamily, rating_a:
     rating_a : float
         Rated current, A, at the family's reference temperature.
     """
-    hot, cool = ambient_factor(family.release, device.air_c)
+    hot, cool = _left(family.release, *device.air_c)
     item = device.item.model_copy(update={"family": family.id, "rating_a": rating_a})
     band = magnetic(band_for(parts, family.id), family, float(cool))
     return Device(item, family, band, device.branch, float(hot) * rating_a, float(cool) * rating_a, device.air_c)

@@ -11,6 +11,7 @@ from jaunty_copper.codes.permitted import normal
 from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.language import say
 from jaunty_copper.parts.models import DeviceFamily
+from jaunty_copper.physics.curves import data_end_c
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Breaker, Fuse
@@ -182,6 +183,11 @@ def heat(case: Case, rule: Rule) -> Iterator[Check]:
                 rating=rating,
                 left=amps(left),
                 opens=amps(opens),
+            )
+            + (
+                say("; beyond {end:g} °C that is its heat balance, no data sheet's", end=end)
+                if air > (end := data_end_c(device.family.release))
+                else ""
             ),
         )
 
