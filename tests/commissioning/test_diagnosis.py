@@ -35,6 +35,29 @@ def measured(b, rng, off):
 
 
 @pytest.mark.chance
+@pytest.mark.parametrize("name", ["seed_shed", "relay_mast"])
+def test_what_a_bad_joint_has_is_told_with_the_spread_it_has(name):
+    """Joints of 4 to 250 mΩ in conductors drawn by chance: what is told over what it says to be off by is a normal deviate."""
+    plan, rng, off_by, share = example(name), np.random.default_rng(5), [], []
+    b = bench(plan, everything_on(plan))
+    able = [
+        k
+        for k, p in enumerate(b.places)
+        if b.wiring.branches[p.branch].kind == "run" and abs(b.base.current_a[p.branch]) > 3.0
+    ]
+    for _ in range(trials(80, least=25)):
+        k = int(rng.choice(able))
+        off = built(b, rng, **{b.places[k].owner: float(np.exp(rng.uniform(np.log(0.004), np.log(0.25))))})
+        if b.solve(off).solved and (blamed := diagnose(b, measured(b, rng, off)).blamed):
+            off_by.append((blamed[0].more_ohm - off[k]) / blamed[0].sigma_ohm)
+            share.append(blamed[0].more_ohm / off[k] - 1.0)
+    assert len(off_by) >= 20
+    assert 0.6 < float(np.std(off_by)) < 1.5
+    assert np.mean(np.abs(off_by) < 2.0) >= 0.85
+    assert np.median(np.abs(share)) < 0.03
+
+
+@pytest.mark.chance
 def test_two_bad_joints_are_named_together_in_at_least_95_of_100(demo):
     rng = np.random.default_rng(12)
     able = [

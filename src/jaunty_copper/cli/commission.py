@@ -7,12 +7,12 @@ from typing import Any
 
 from jaunty_copper.cli.inputs import complain, plan_or_complaint
 from jaunty_copper.commissioning.choice import fewest, groups
-from jaunty_copper.commissioning.diagnose import Suspect
 from jaunty_copper.commissioning.diagnose import diagnose as weighed
 from jaunty_copper.commissioning.model import Bench, NothingToMeasure, bench
 from jaunty_copper.commissioning.points import everything_on, to_measure_in
 from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, with_points_of, write_readings
 from jaunty_copper.commissioning.trips import explain_trip
+from jaunty_copper.commissioning.weighing import Suspect
 from jaunty_copper.language import say
 from jaunty_copper.network.study import study
 from jaunty_copper.plan.storage import MOST_TEXT, read_text

@@ -5,9 +5,10 @@ from typing import NamedTuple
 
 import numpy as np
 
-from jaunty_copper.commissioning.diagnose import BAD_OHM, PARTED, REVEALED, _Weighed
+from jaunty_copper.commissioning.diagnose import BAD_OHM, PARTED, REVEALED
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.commissioning.next_reading import Next, _Hypothesis, _parting
+from jaunty_copper.commissioning.weighing import Weighed
 
 # What a set of readings can show at all
 
@@ -71,7 +72,7 @@ def groups(bench: Bench, chosen: Sequence[int]) -> tuple[Group, ...]:
     taken = taken[bench.electric[taken]] if taken.size else taken
     if not taken.size:
         return ()
-    w = _Weighed(bench, taken, np.zeros(taken.size), bench.covariance[np.ix_(taken, taken)])
+    w = Weighed(bench, taken, np.zeros(taken.size), bench.covariance[np.ix_(taken, taken)])
     shown = w.stiff * BAD_OHM**2 > REVEALED**2
     runs = np.array([bench.wiring.branches[b].kind == "run" for b in bench.branch_of], dtype=bool)
     left = {int(k) for k in np.flatnonzero(shown & runs)}

@@ -1,22 +1,18 @@
 """What readings say: whether something is not as planned, where, how much, and what to read next."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
-from typing import Literal, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 from scipy.stats import chi2
 
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.commissioning.taps import shift, taps_of
-from jaunty_copper.physics.circuit import Flags, Ints
+from jaunty_copper.commissioning.weighing import ALIKE, Suspect, Weighed, fit, settled, weigh
 from jaunty_copper.physics.copper import Floats
 
 ALARM = 4.0
 """Standard deviations from which a resistance that is too high is no chance among a hundred of them."""
-ALIKE = 0.985
-"""Two places whose effects on all readings go so much the same way cannot be distinguished by them."""
 PLAUSIBLE = 0.3
 """A place that explains less than this share of what the first one does is no rival to it."""
 REVEALED = 4.0
@@ -26,7 +22,6 @@ UNLIKELY = 0.01
 """Readings that chance gives more rarely than this are worth a look at what no resistance explains."""
 HARDLY_EVER = 0.001
 """Readings that chance gives more rarely, with everything found taken for true, are reported as unexplained."""
-HALVINGS = 6
 PAIRED = 400
 """Places that pull most, among which pairs are sought to first order."""
 LOOKED_AT = 5
@@ -35,45 +30,6 @@ FREE_OHM = 0.1
 """How little is taken for granted of a place that is under suspicion, when resistances are estimated."""
 PARTED = 3.0
 """Standard deviations by which a reading that parts two explanations should differ between them."""
-
-
-class Suspect(NamedTuple):
-    """One thing that would explain the readings.
-
-    Attributes
-    ----------
-    kind : str
-        resistance, more than planned at one place; or tap, an end that landed on another post.
-    owner : str
-        Id of its run, device or unit.
-    part : str
-        Which part of a conductor, where the readings part it.
-    more_ohm, sigma_ohm : float
-        Resistance above the plan's, with its standard deviation; nan for a tap.
-    score : float
-        Of the chi-square, what it explains: twice the logarithm of its likelihood against a sound plan's.
-    with_it : tuple of str
-        Names of places that these readings cannot part from it.
-    heat_w : float
-        What it turns into heat in the scenario measured.
-    to : str
-        Post that an end would have landed on.
-    """
-
-    kind: Literal["resistance", "tap"]
-    owner: str
-    part: str
-    more_ohm: float
-    sigma_ohm: float
-    score: float
-    with_it: tuple[str, ...]
-    heat_w: float
-    to: str = ""
-
-    @property
-    def name(self) -> str:
-        """Its place, as it is reported."""
-        return f"{self.owner}:{self.part}" if self.part else self.owner
 
 
 class Two(NamedTuple):
@@ -142,88 +98,6 @@ class Diagnosis:
 NOTHING = Diagnosis(False, (), None, 0.0, 1.0, 0.0, 1.0, 0)
 
 
-@dataclass(frozen=True)
-class _Weighed:
-    """Readings with what each place does to them, in units of what they are worth.
-
-    With the residuals r and their covariance C, W = inv(C); s the slopes of a place: pull = s'Wr, stiff = s'Ws.
-    """
-
-    bench: Bench
-    taken: Ints
-    r: Floats
-    covariance: Floats
-
-    @cached_property
-    def weights(self) -> Floats:
-        return np.asarray(np.linalg.inv(self.covariance))
-
-    @cached_property
-    def slopes(self) -> Floats:
-        return self.bench.slopes[self.taken][:, : len(self.bench.places)]
-
-    @cached_property
-    def worth(self) -> Floats:
-        """The slopes weighed, shape (readings, places)."""
-        return np.asarray(self.weights @ self.slopes)
-
-    def shared(self, k: int) -> Floats:
-        """What each place shares with one: s'W s_k. A whole square of them would not fit a large plan."""
-        return np.asarray(self.slopes.T @ self.worth[:, k])
-
-    def gram(self, places: Sequence[int]) -> Floats:
-        """What some places share among each other."""
-        return np.asarray(self.slopes[:, places].T @ self.worth[:, places])
-
-    @cached_property
-    def stiff(self) -> Floats:
-        return np.asarray(np.einsum("ij,ij->j", self.slopes, self.worth))
-
-    @cached_property
-    def pull(self) -> Floats:
-        return np.asarray(self.slopes.T @ (self.weights @ self.r))
-
-    @cached_property
-    def seen(self) -> Flags:
-        """Places that can be blamed.
-
-        A bar has no joint within it, and nothing is measured along it: what lies on its studs is judged.
-        """
-        kinds = [self.bench.wiring.branches[b].kind in ("run", "body", "battery") for b in self.bench.branch_of]
-        return np.asarray((self.stiff > 1e-12) & np.array(kinds, dtype=bool))
-
-    @cached_property
-    def more(self) -> Floats:
-        return np.divide(self.pull, self.stiff, out=np.zeros_like(self.pull), where=self.seen)
-
-    @cached_property
-    def whole(self) -> float:
-        return float(self.r @ self.weights @ self.r)
-
-    def alike(self, k: int) -> Flags:
-        """Which places move the readings as one does, weighed by what the readings are worth."""
-        size = np.sqrt(np.where(self.seen, self.stiff * self.stiff[k], np.inf))
-        return np.asarray((self.shared(k) / size > ALIKE) & self.seen & self.seen[k])
-
-    def suspect(self, k: int, more: float, score: float) -> Suspect:
-        place, amps = self.bench.places[k], float(self.bench.base.current_a[self.bench.places[k].branch])
-        beside = {self.bench.places[n].name for n in np.flatnonzero(self.alike(k))} - {place.name}
-        return Suspect(
-            "resistance", place.owner, place.part, more, float(self.stiff[k] ** -0.5), score, tuple(sorted(beside)),
-            more * amps**2,
-        )  # fmt: skip
-
-    def explained(self, shifted: Floats) -> float:
-        """Of the chi-square, what a shift of all readings explains."""
-        rest = self.r - shifted[self.taken]
-        return self.whole - float(rest @ self.weights @ rest)
-
-
-def _weigh(bench: Bench, readings: Floats) -> _Weighed:
-    taken = np.flatnonzero(np.isfinite(readings) & bench.electric)
-    return _Weighed(bench, taken, (readings - bench.values)[taken], bench.covariance[np.ix_(taken, taken)])
-
-
 def diagnose(bench: Bench, readings: Floats) -> Diagnosis:
     """Weigh readings against a plan.
 
@@ -243,7 +117,7 @@ def diagnose(bench: Bench, readings: Floats) -> Diagnosis:
     resistance is an explanation. The likeliest few are then solved in full, because a bad joint moves a
     constant power by more than its first order; so is each take-off on another post.
     """
-    w = _weigh(bench, readings)
+    w = weigh(bench, readings)
     if not w.taken.size:
         return NOTHING
     score = np.where(w.seen & (w.more > 0.0), w.more * w.pull, 0.0)
@@ -259,7 +133,7 @@ def diagnose(bench: Bench, readings: Floats) -> Diagnosis:
     return _concluded(w, tuple(found), _two(w, readings, order, found[0].score) if alarm else None)
 
 
-def _concluded(w: _Weighed, found: tuple[Suspect, ...], two: Two | None) -> Diagnosis:
+def _concluded(w: Weighed, found: tuple[Suspect, ...], two: Two | None) -> Diagnosis:
     """The chi-square test before and after the likeliest explanation."""
     alarm = bool(found) and found[0].score > ALARM**2
     best = two.score if two is not None else found[0].score if alarm else 0.0
@@ -269,57 +143,14 @@ def _concluded(w: _Weighed, found: tuple[Suspect, ...], two: Two | None) -> Diag
     return Diagnosis(alarm, found, two, w.whole, p, left, left_p, n)
 
 
-def _in_full(w: _Weighed, k: int) -> Suspect:
+def _in_full(w: Weighed, k: int) -> Suspect:
     """A place's best estimate from full solutions; it explains nothing where nothing could rest with it."""
-    (x,), score = _fit(w, (k,), (float(w.more[k]),))
-    return w.suspect(k, x, score)
+    x, score = fit(w, (k,), (float(w.more[k]),))
+    ((more, sigma),) = settled(w, (k,), x)
+    return w.suspect(k, more, score)._replace(sigma_ohm=sigma)
 
 
-def _fit(w: _Weighed, places: tuple[int, ...], start: tuple[float, ...]) -> tuple[tuple[float, ...], float]:
-    """Resistances at some places that explain the readings best, and how much they explain.
-
-    Gauss and Newton's method with slopes by differences of full solutions; three steps at most. A start with
-    which nothing rests, because first order overshoots, is halved until something does.
-    """
-    x = np.array(start)
-    for _ in range(HALVINGS):
-        if _shift(w.bench, places, x) is not None:
-            break
-        x = 0.5 * x
-    best, score = x, 0.0
-    for _ in range(3):
-        here = _shift(w.bench, places, x)
-        if here is None:
-            break
-        if (explains := w.explained(here)) > score:
-            best, score = x, explains
-        columns = []
-        for n in range(x.size):
-            further = x.copy()
-            further[n] *= 1.05
-            there = _shift(w.bench, places, further)
-            if there is None:
-                return tuple(best.tolist()), score
-            columns.append((there - here)[w.taken] / (further[n] - x[n]))
-        slopes = np.column_stack(columns)
-        gram = slopes.T @ w.weights @ slopes
-        if np.linalg.cond(gram) > 1e12:
-            break
-        step = np.linalg.solve(gram, slopes.T @ (w.weights @ (w.r - here[w.taken])))
-        if np.any(x + step <= 0.0) or np.all(np.abs(step) < 1e-3 * x):
-            break
-        x = x + step
-    return tuple(best.tolist()), score
-
-
-def _shift(bench: Bench, places: tuple[int, ...], more: Sequence[float] | Floats) -> Floats | None:
-    off = np.zeros(bench.parameters)
-    off[list(places)] = more
-    point = bench.solve(off)
-    return bench.read(point, off) - bench.values if point.solved else None
-
-
-def _taps(w: _Weighed) -> list[Suspect]:
+def _taps(w: Weighed) -> list[Suspect]:
     found = []
     for tap in taps_of(w.bench):
         shifted = shift(w.bench, tap)
@@ -328,7 +159,7 @@ def _taps(w: _Weighed) -> list[Suspect]:
     return found
 
 
-def _two(w: _Weighed, readings: Floats, order: list[int], single: float) -> Two | None:
+def _two(w: Weighed, readings: Floats, order: list[int], single: float) -> Two | None:
     """The two places that explain most together, where the second is no chance either; else None.
 
     Each place that may be one of them is taken for true, the network solved with it and the rest weighed anew
@@ -346,7 +177,7 @@ def _two(w: _Weighed, readings: Floats, order: list[int], single: float) -> Two 
     return max((two for two in fair if two.score >= enough), key=lambda two: two.score, default=None)
 
 
-def _first_order(w: _Weighed) -> tuple[int, ...]:
+def _first_order(w: Weighed) -> tuple[int, ...]:
     """The pair that explains most to first order, both with more resistance."""
     pulled = np.where(w.seen, w.pull**2 / np.maximum(w.stiff, 1e-12), -1.0)
     some = np.argsort(-pulled)[:PAIRED].tolist()
@@ -360,13 +191,13 @@ def _first_order(w: _Weighed) -> tuple[int, ...]:
     return (some[i], some[j]) if score[i, j] > 0.0 else ()
 
 
-def _beside(w: _Weighed, readings: Floats, k: int) -> Two | None:
+def _beside(w: Weighed, readings: Floats, k: int) -> Two | None:
     """A place with the one that explains best what it leaves; None where that may be chance."""
-    (x,), _ = _fit(w, (k,), (float(w.more[k]),))
+    (x,), _ = fit(w, (k,), (float(w.more[k]),))
     known = replace(w.bench, known=((w.bench.places[k], x),))
     if not known.base.solved:
         return None
-    there = _weigh(known, readings)
+    there = weigh(known, readings)
     shared = there.shared(k)
     pull = there.pull - shared * there.pull[k] / there.stiff[k]
     stiff = there.stiff - shared**2 / there.stiff[k]
@@ -375,9 +206,9 @@ def _beside(w: _Weighed, readings: Floats, k: int) -> Two | None:
     j = int(np.argmax(score))
     if score[j] < ALARM**2:
         return None
-    (mine, other), both = _fit(w, (k, j), (x, float(pull[j] / stiff[j])))
-    sigma = np.sqrt(np.diag(np.linalg.inv(there.gram((k, j)))))
-    one = there.suspect(k, mine, both)._replace(sigma_ohm=float(sigma[0]))
-    two = there.suspect(j, other, both)._replace(sigma_ohm=float(sigma[1]))
+    (mine, other), both = fit(w, (k, j), (x, float(pull[j] / stiff[j])))
+    (mine, off), (other, off_too) = settled(w, (k, j), (mine, other))
+    one = there.suspect(k, mine, both)._replace(sigma_ohm=off)
+    two = there.suspect(j, other, both)._replace(sigma_ohm=off_too)
     hotter, cooler = sorted((one, two), key=lambda s: -s.heat_w)
     return Two(hotter, cooler, both)

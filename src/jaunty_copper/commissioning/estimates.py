@@ -6,9 +6,10 @@ from typing import NamedTuple
 
 import numpy as np
 
-from jaunty_copper.commissioning.diagnose import FREE_OHM, NOTHING, Diagnosis, Suspect, _concluded, _Weighed
+from jaunty_copper.commissioning.diagnose import FREE_OHM, NOTHING, Diagnosis, _concluded
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.commissioning.points import Point, Unknown
+from jaunty_copper.commissioning.weighing import Suspect, Weighed
 from jaunty_copper.physics.copper import Floats
 
 # What each place has
@@ -105,7 +106,7 @@ def changed(bench: Bench, before: Floats, after: Floats) -> Diagnosis:
         return NOTHING
     copper = estimates(bench, (before + after) / 2.0)
     bench = replace(bench, known=tuple((e.place, e.ohm - e.planned_ohm) for e in copper))
-    w = _Weighed(bench, both, (after - before)[both], 2.0 * bench.passing[np.ix_(both, both)])
+    w = Weighed(bench, both, (after - before)[both], 2.0 * bench.passing[np.ix_(both, both)])
     score = np.where(w.seen, w.more * w.pull, 0.0)
     found = tuple(
         w.suspect(int(k), float(w.more[k]), float(score[k])) for k in np.argsort(-score)[:12] if score[k] > 0.0

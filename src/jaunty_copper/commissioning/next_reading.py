@@ -4,10 +4,11 @@ from typing import NamedTuple
 
 import numpy as np
 
-from jaunty_copper.commissioning.diagnose import PARTED, Diagnosis, Suspect, _shift
+from jaunty_copper.commissioning.diagnose import PARTED, Diagnosis
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.commissioning.points import Point
 from jaunty_copper.commissioning.taps import Tap, shift
+from jaunty_copper.commissioning.weighing import Suspect, shifted_by
 from jaunty_copper.language import say
 from jaunty_copper.physics.copper import Floats
 
@@ -84,7 +85,7 @@ def _named(bench: Bench, name: str, more: float) -> _Hypothesis | None:
     owner, _, part = name.partition(":")
     at = {(p.owner, p.part): k for k, p in enumerate(bench.places)}
     k = at.get((owner, part), at.get((owner, "a")))
-    moved = _shift(bench, (k,), (more,)) if k is not None and more > 0.0 else None
+    moved = shifted_by(bench, (k,), (more,)) if k is not None and more > 0.0 else None
     return _Hypothesis(name, moved) if moved is not None else None
 
 

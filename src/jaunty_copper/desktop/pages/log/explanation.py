@@ -12,8 +12,9 @@ from PySide6.QtWidgets import (
 )
 
 from jaunty_copper.commissioning.charging import FULL_PERCENT, Charging, Slower
-from jaunty_copper.commissioning.diagnose import Diagnosis, Suspect
+from jaunty_copper.commissioning.diagnose import Diagnosis
 from jaunty_copper.commissioning.points import Point
+from jaunty_copper.commissioning.weighing import Suspect
 from jaunty_copper.desktop.pages.log.measured import Measured
 from jaunty_copper.desktop.pages.log.pane import PARTS, wrapped_line
 from jaunty_copper.desktop.pages.log.said import chance, hours, reading_text
