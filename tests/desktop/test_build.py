@@ -176,6 +176,8 @@ def test_a_part_is_dragged_turned_and_taken_off_its_board(build, window, qtbot):
     by = QPoint(round(60 * scale), round(30 * scale))
     QTest.mousePress(view, LEFT, pos=start)
     QTest.mouseMove(view, start + by)
+    # Figures that arrive meanwhile do not take it out of the hand.
+    build.boards._show()
     QTest.mouseRelease(view, LEFT, pos=start + by)
 
     def spot():

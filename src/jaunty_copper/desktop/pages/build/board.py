@@ -57,7 +57,9 @@ class BoardView(Painted):
         """Show another board."""
         self.plan, self.board, self.parts = plan, board, parts
         self.troubled = frozenset(p for t in wrong for p in t.places)
-        self._held = self._dragged = None
+        if self._held is not None and self._held[0] not in {s.of for s in (board.spots if board is not None else ())}:
+            # What is in a hand stays there while other figures arrive.
+            self._held = self._dragged = None
         self.update()
 
     def select(self, id_: str | None) -> None:
