@@ -18,6 +18,7 @@ from jaunty_copper.commissioning.points import (
 )
 from jaunty_copper.commissioning.taps import Tap, moved, shift, taps_of
 from jaunty_copper.network.wiring import run_ohms, wire
+from jaunty_copper.physics.heat import steady_temperature, temperature_after
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example, names
 from jaunty_copper.plan.model import Converter, Source
@@ -62,6 +63,31 @@ def test_a_temperature_is_that_of_the_copper_and_of_its_worse_joint(demo):
     assert value(demo, "celsius", "W21") == pytest.approx(float(demo.base.temperature_c[k]) + K_PER_W * joint * amps**2)
     body = float(demo.wiring.circuit.fixed_ohm[demo.wiring.branch["F2"]])
     assert value(demo, "celsius", "F2") > 30.0 + 0.9 * K_PER_W * body * amps**2
+
+
+def test_a_warmth_after_some_minutes_is_a_share_of_its_rise():
+    """A hand on the inverter's cable after four minutes: warm, and far from what it will be."""
+    at = [Point("celsius", "W21", b) for b in ("", "4", "600")] + [Point("celsius", "F2", "4")]
+    b = bench(DEMO, everything_on(DEMO), tuple(at))
+    end, soon, long, fuse = b.values
+    k = b.wiring.branch["W21"]
+    air, amps = float(b.duty.ambient_c[k]), float(b.base.current_a[k])
+    cable = b.wiring.circuit.cable_of(k)
+    share = (temperature_after(cable, amps, air, 240.0)[0] - air) / (steady_temperature(cable, amps, air)[0] - air)
+    assert soon == pytest.approx(air + share * (end - air))
+    assert 0.1 < share < 0.5
+    assert long == pytest.approx(end, abs=0.01)
+    assert fuse == bench(DEMO, everything_on(DEMO), (Point("celsius", "F2", ""),)).values[0]
+    # What would be 20 K too cold in the end is as planned by then.
+    assert abs(soon + 2.0 - b.expected()[1].value) < b.expected()[1].tolerance
+    assert abs(soon + 2.0 - b.expected()[0].value) > b.expected()[0].tolerance
+
+
+@pytest.mark.parametrize("b", ["x", "0", "-3", "nan"])
+def test_minutes_that_are_none_are_refused(demo, b):
+    assert not known(demo.wiring, Point("celsius", "W21", b))
+    with pytest.raises(edits.EditError, match="minutes under load"):
+        edits.take_reading(DEMO, "measuring", "celsius", "W21", b, 34.0)
 
 
 def test_the_tolerance_of_a_temperature_by_hand(demo):

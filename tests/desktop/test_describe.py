@@ -80,7 +80,7 @@ def test_facts_of_a_run_name_what_governs():
     assert told["Ampacity"] == "150 A, by engine space"
     assert told["Used"] == "33 %"
     assert "heat balance" in told["Limits"]
-    assert told["Copper"].endswith("°C steady")
+    assert told["Copper"].endswith("°C in the end")
 
 
 def test_facts_of_equipment_show_the_way_out_and_back():

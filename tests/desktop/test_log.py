@@ -15,6 +15,7 @@ from jaunty_copper.commissioning.model import bench
 from jaunty_copper.commissioning.points import Expected, Point, Unknown, everything_on
 from jaunty_copper.desktop.pages.log import files, meters
 from jaunty_copper.desktop.pages.log.logbook import today
+from jaunty_copper.desktop.pages.log.rows import what_of
 from jaunty_copper.desktop.pages.log.said import ReadingRow, estimated, expect, off_by, ohms
 from jaunty_copper.desktop.pages.map.strip import readings_words
 from jaunty_copper.plan.edits import Edit, change, change_plan, log_entry, take_reading
@@ -212,6 +213,22 @@ def test_a_reading_from_a_meter_goes_into_the_plan_and_a_silent_one_loses_nothin
     finally:
         bench.close()
         silent.close()
+
+
+def test_a_warmth_is_typed_with_the_minutes_it_had(open_window, qtbot):
+    window, pane = demo_log(open_window, qtbot)
+    pane.measure_at(Point("celsius", "W21", ""))
+    qtbot.waitUntil(lambda: ready(pane) and any(r.expected.point.quantity == "celsius" for r in pane.table.rows))
+    row = next(r for r in pane.table.rows if r.expected.point.quantity == "celsius")
+    pane._typed(row, "34 °C after 4 min")
+    (reading,) = window.document.plan.readings
+    assert (reading.quantity, reading.a, reading.b, reading.value) == ("celsius", "W21", "4", 34.0)
+    qtbot.waitUntil(lambda: ready(pane) and any(r.expected.point.b == "4" for r in pane.table.rows))
+    shown = next(r for r in pane.table.rows if r.expected.point.b == "4")
+    assert what_of(window.document.plan, shown) == "warmth of W21 after 4 min"
+    pane._typed(row, "34 °C after lunch")
+    assert "after" not in str(window.document.plan.readings[0].value)
+    assert len(window.document.plan.readings) == 1
 
 
 def test_more_points_at_a_place_and_the_next_reading_are_a_click_away(open_window, qtbot):

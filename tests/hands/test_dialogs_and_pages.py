@@ -209,6 +209,19 @@ def test_readings_and_the_journal(person):
     assert [r["value"] for r in after["readings"]] == [0.095]
     for gesture in ("save points to fill in", "readings into the log", "clear the readings", "readings from a file"):
         done(person, gesture, area="log")
+    person.click("drop over W21", "Cell", within="Readings")
+    person.click("More here", "Button")
+    warmth = person.until(lambda: person.all("warmth of W21", "Cell", within="Readings"), "its warmth")[0]["row"]
+    _, after = person.edited(
+        lambda: type_into(
+            person, person.find(None, "Cell", within="Readings", row=warmth, column=4), "34 C after 4 min"
+        )
+    )
+    assert {"quantity": "celsius", "a": "W21", "b": "4"}.items() <= after["readings"][-1].items()
+    person.until(
+        lambda: person.all("warmth of W21 after 4 min", "Cell", within="Readings"), "what it should be by then"
+    )
+    done(person, "type a warmth with its minutes under load", "keyboard", "log")
     person.click("Logbook")
     person.fill("Day", "2026-02-30", end=None)
     person.click("What happened", "EditableText")

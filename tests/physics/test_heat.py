@@ -118,3 +118,35 @@ def test_short_times_are_adiabatic():
 def test_thicker_cable_is_slower():
     slow, fast = heat.time_constant(cable(), 80.0, 30.0)[0], heat.time_constant(cable(2.5, 7.98, 3.6), 80.0, 30.0)[0]
     assert 60.0 < fast < slow < 3600.0
+
+
+def followed(c, amps, air, seconds, start):
+    """The same balance by an integrator of its own steps."""
+
+    def rate(_, t):
+        loss = heat.surface_loss(heat._surface_at(c, t, np.full(1, air)), air, c.outer_mm)
+        return (amps**2 * c.r20_ohm_per_m * (1.0 + ALPHA20_PER_K * (t - 20.0)) - loss) / c.heat_j_per_m_k
+
+    return float(solve_ivp(rate, (0.0, seconds), [start], rtol=1e-8, atol=1e-6).y[0, -1])
+
+
+@pytest.mark.parametrize(("amps", "start"), [(60.0, 30.0), (180.0, 30.0), (260.0, 45.0), (0.0, 80.0)])
+@pytest.mark.parametrize("minutes", [0.5, 4.0, 30.0, 600.0])
+def test_a_conductor_warms_as_its_heat_balance_says(amps, start, minutes):
+    c = cable()
+    got = float(heat.temperature_after(c, amps, 30.0, 60.0 * minutes, start)[0])
+    assert got == pytest.approx(followed(c, amps, 30.0, 60.0 * minutes, start), abs=0.05)
+
+
+def test_after_long_it_is_what_it_stays_and_after_no_time_what_it_was():
+    c = cable()
+    steady = float(heat.steady_temperature(c, 150.0, 25.0)[0])
+    assert float(heat.temperature_after(c, 150.0, 25.0, 1e6)[0]) == pytest.approx(steady, abs=1e-6)
+    assert float(heat.temperature_after(c, 150.0, 25.0, 0.0)[0]) == 25.0
+    times = heat.temperature_after(cable(n=30), 150.0, 25.0, np.linspace(0.0, 7200.0, 30))
+    assert (np.diff(times) > 0.0).all()
+    # At first nothing is lost yet: I² R t over the heat capacity.
+    first = float(heat.temperature_after(c, 150.0, 25.0, 1.0)[0]) - 25.0
+    assert first == pytest.approx(
+        150.0**2 * float(c.r20_ohm_per_m[0]) * (1.0 + 5.0 * ALPHA20_PER_K) / float(c.heat_j_per_m_k[0]), rel=0.01
+    )

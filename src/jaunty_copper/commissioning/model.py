@@ -6,13 +6,14 @@ from functools import cached_property
 
 import numpy as np
 
-from jaunty_copper.commissioning.points import Expected, Point, Unknown, joints_of, points_of
+from jaunty_copper.commissioning.points import Expected, Point, Unknown, joints_of, minutes_of, points_of
 from jaunty_copper.language import say
 from jaunty_copper.network.acceptance import accepted
 from jaunty_copper.network.demand import duty_of
 from jaunty_copper.network.wiring import Wiring, run_ohms, wire
 from jaunty_copper.physics.circuit import Duty, Flags, Ints, Mode, OperatingPoint
 from jaunty_copper.physics.copper import Floats
+from jaunty_copper.physics.heat import steady_temperature, temperature_after
 from jaunty_copper.physics.operating_point import Solver
 from jaunty_copper.plan.model import Plan, Scenario
 
@@ -198,7 +199,20 @@ class Bench:
             return amps
         if p.quantity == "joint":
             return amps * (self.joint_ohm(p) + self._more(p.a, p.b, off))
-        return float(point.temperature_c[branch[p.a]]) + K_PER_W * amps**2 * self._contact_ohm(p.a, off)
+        k = branch[p.a]
+        steady, air = float(point.temperature_c[k]), float(self.duty.ambient_c[k])
+        share = self._warmed(k, amps, minutes_of(p))
+        return air + share * (steady - air + K_PER_W * amps**2 * self._contact_ohm(p.a, off))
+
+    def _warmed(self, branch: int, amps: float, minutes: float) -> float:
+        """Share of its rise that a conductor has after some minutes; what has no copper of its own, all of it."""
+        cable = self.wiring.circuit.cable_of(branch)
+        if cable is None or not np.isfinite(minutes):
+            return 1.0
+        air = self.duty.ambient_c[branch]
+        rise = float(steady_temperature(cable, amps, air)[0]) - air
+        now = float(temperature_after(cable, amps, air, 60.0 * minutes)[0]) - air
+        return now / rise if rise > 1e-9 else 1.0
 
     def _more(self, owner: str, part: str, off: Floats | None) -> float:
         k = self.at.get(Unknown(self.wiring.branch[owner], owner, part))
@@ -343,6 +357,8 @@ def known(wiring: Wiring, point: Point) -> bool:
     """Whether a point still is one of a plan's: things may have gone since it was read."""
     if point.quantity == "volts":
         return point.a in wiring.node and point.b in wiring.node
+    if point.quantity == "celsius" and np.isnan(minutes_of(point)):
+        return False
     if point.quantity == "joint":
         return point in (joints_of(wiring.plan.run_by_id[point.a]) if point.a in wiring.plan.run_by_id else ())
     return point.a in wiring.branch

@@ -1,5 +1,6 @@
 """What can be read on a plan, and in which scenarios."""
 
+from math import inf, nan
 from typing import Literal, NamedTuple
 
 from jaunty_copper.language import say
@@ -18,12 +19,28 @@ class Point(NamedTuple):
     quantity : str
         volts from terminal a to terminal b; amps through the conductor, device or unit that `a` names;
         joint, the volts from a lug's barrel to its stud, at the end `b` (a or b) of the conductor `a`;
-        celsius, at the warmest spot of the conductor or device `a`.
+        celsius, at the warmest spot of the conductor or device `a`; there b says after how many minutes of that
+        load, empty for long enough to rise no more.
     """
 
     quantity: Quantity
     a: str
     b: str
+
+
+def minutes_of(point: Point) -> float:
+    """After how many minutes of its load a warmth is read; inf for long enough, nan where that is no time.
+
+    Parameters
+    ----------
+    point : Point
+        Of quantity celsius.
+    """
+    try:
+        minutes = float(point.b) if point.b else inf
+    except ValueError:
+        return nan
+    return minutes if minutes > 0.0 else nan
 
 
 class Unknown(NamedTuple):

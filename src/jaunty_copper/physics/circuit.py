@@ -75,6 +75,18 @@ class Circuit:
     efficiency: Floats
     grounds: tuple[int, ...]
 
+    def cable_of(self, branch: int) -> Cable | None:
+        """The one conductor that a branch is; None where its copper does not warm.
+
+        Parameters
+        ----------
+        branch : int
+            Number of the branch.
+        """
+        at = np.flatnonzero(self.heated == branch)
+        c = self.cable
+        return Cable(c.r20_ohm_per_m[at], c.area_mm2[at], c.outer_mm[at]) if at.size else None
+
     @cached_property
     def _known_rails(self) -> dict[bytes, Ints]:
         return {}

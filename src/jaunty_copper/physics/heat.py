@@ -27,6 +27,8 @@ GRAVITY = 9.80665
 ZERO_C_IN_K = 273.15
 PRANDTL = 0.707
 SHAPE = (1.0 + (0.559 / PRANDTL) ** (9.0 / 16.0)) ** (8.0 / 27.0)
+WARMING_STEPS = 40
+"""In which a conductor is followed while it warms."""
 SURFACE_K = 1e-9
 """A surface whose temperature moves by less is found."""
 HOTTEST_C = 400.0
@@ -222,6 +224,51 @@ def time_constant(cable: Cable, conductor_c: ArrayLike, ambient_c: ArrayLike) ->
     loss = surface_loss(_surface_at(cable, hot, air), air, cable.outer_mm)
     rise = np.maximum(hot - air, 1e-9)
     return np.asarray(cable.heat_j_per_m_k * rise / np.maximum(loss, 1e-12))
+
+
+def temperature_after(
+    cable: Cable, current_a: ArrayLike, ambient_c: ArrayLike, seconds: ArrayLike, start_c: ArrayLike | None = None
+) -> Floats:
+    """Conductor temperature after a constant current has flowed for a time, C.
+
+    Parameters
+    ----------
+    cable : Cable
+        n conductors.
+    current_a, ambient_c : array_like
+        Current in A and air in C, scalar or of length n.
+    seconds : array_like
+        How long, s, scalar or of length n.
+    start_c : array_like, optional
+        Temperature at the beginning, C; that of the air where not given.
+
+    Returns
+    -------
+    ndarray
+        n temperatures, at most `HOTTEST_C`.
+
+    Notes
+    -----
+    C dT/dt = I² R(T) - loss(T), followed in exponential steps: each with the rate that its middle has, towards where
+    that would end. Exact where the loss is in proportion to the rise; copper and insulation have one temperature.
+    """
+    shape = cable.area_mm2.shape
+    air = np.broadcast_to(np.asarray(ambient_c, dtype=float), shape)
+    square = np.broadcast_to(np.asarray(current_a, dtype=float), shape) ** 2
+    temperature = air.copy() if start_c is None else np.broadcast_to(np.asarray(start_c, dtype=float), shape).copy()
+    end = steady_temperature(cable, np.sqrt(square), air)
+    step = np.broadcast_to(np.asarray(seconds, dtype=float), shape) / WARMING_STEPS
+
+    def later(now: Floats, at: Floats, seconds: Floats) -> Floats:
+        loss = surface_loss(_surface_at(cable, at, air), air, cable.outer_mm)
+        rate = (square * resistance_at(cable.r20_ohm_per_m, at) - loss) / cable.heat_j_per_m_k
+        ahead = end - at
+        slow = np.where(np.abs(ahead) > 1e-6, rate / np.where(np.abs(ahead) > 1e-6, ahead, 1.0), 0.0)
+        return np.asarray(end + (now - end) * np.exp(-np.maximum(slow, 0.0) * seconds))
+
+    for _ in range(WARMING_STEPS):
+        temperature = later(temperature, later(temperature, temperature, 0.5 * step), step)
+    return np.asarray(np.minimum(temperature, HOTTEST_C))
 
 
 def time_to_reach(

@@ -2,6 +2,7 @@
 
 from collections import Counter
 from collections.abc import Iterator
+from math import inf
 from typing import NamedTuple
 
 from pydantic import BaseModel
@@ -139,9 +140,19 @@ def _reading_problems(place: str, reading: Reading, plan: Plan, terminals: set[s
         case "joint":
             if reading.a not in plan.run_by_id:
                 yield Problem(place, say("a: there is no conductor {a}", a=reading.a))
+        case "celsius" if reading.b and not _is_time(reading.b):
+            yield Problem(place, say("b: minutes under load, above 0, and not {b}", b=reading.b))
         case _:
             if reading.a not in plan.run_by_id and reading.a not in plan.by_id:
                 yield Problem(place, say("a: nothing is called {a}", a=reading.a))
+
+
+def _is_time(text: str) -> bool:
+    """Whether a text is a number above zero."""
+    try:
+        return 0.0 < float(text) < inf
+    except ValueError:
+        return False
 
 
 def _dangling(place: str, thing: BaseModel, holder: str, names: dict[Space, set[str]]) -> Iterator[Problem]:

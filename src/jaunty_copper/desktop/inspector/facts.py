@@ -7,10 +7,11 @@ from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.words import Units
-from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.desktop.work.picture import Picture, RunReading
 from jaunty_copper.fabrication.posts import at_posts, reach_mm
 from jaunty_copper.language import say
 from jaunty_copper.parts.figures import short
+from jaunty_copper.physics.heat import temperature_after
 from jaunty_copper.plan.model import (
     Bar,
     Battery,
@@ -23,6 +24,10 @@ from jaunty_copper.plan.model import (
     Run,
     split_ref,
 )
+
+FELT_K = 3.0
+"""A rise that a hand notices."""
+A_FEW_MIN = 4.0
 
 
 def selection_facts(
@@ -198,8 +203,22 @@ def _run_facts(picture: Picture, case: Case, run: Run, scenario: str | None) -> 
         )
         facts.append((say("Limits"), limits))
         if isfinite(r.temperature_c):
-            facts.append((say("Copper"), say("{temperature_c:.0f} °C steady", temperature_c=r.temperature_c)))
+            facts.append((say("Copper"), _warmth(case, run, r)))
     return facts
+
+
+def _warmth(case: Case, run: Run, r: RunReading) -> str:
+    """How warm the copper gets, and how warm a hand finds it after a few minutes."""
+    cable = case.wiring.circuit.cable_of(case.wiring.branch[run.id])
+    if cable is None or r.temperature_c - r.air_c < FELT_K:
+        return say("{temperature_c:.0f} °C steady", temperature_c=r.temperature_c)
+    soon = float(temperature_after(cable, r.current_a, r.air_c, 60.0 * A_FEW_MIN)[0])
+    return say(
+        "{soon:.0f} °C after {minutes:g} min, {steady:.0f} °C in the end",
+        soon=soon,
+        minutes=A_FEW_MIN,
+        steady=r.temperature_c,
+    )
 
 
 def _lengths(case: Case, e: Equipment) -> tuple[float, float]:

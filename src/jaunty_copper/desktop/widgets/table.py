@@ -99,9 +99,20 @@ class Rows(QAbstractTableModel):
         return True
 
 
+class _Table(QTableView):
+    """Keeps the chosen row in sight where others come above it, or something takes the table's height."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.verticalScrollBar().rangeChanged.connect(self._keep, Qt.ConnectionType.QueuedConnection)
+
+    def _keep(self) -> None:
+        self.scrollTo(self.currentIndex())
+
+
 def table_view(model: Rows, name: str) -> QTableView:
     """A view of rows: whole rows chosen, columns as wide as they say, one that takes what is left."""
-    view = QTableView()
+    view = _Table()
     view.setModel(model)
     guard_cells(view)
     view.setAccessibleName(name)

@@ -29,6 +29,7 @@ class RunReading(NamedTuple):
     drop_v: float
     loss_w: float
     temperature_c: float
+    air_c: float
     ampacity_a: float
     used: float
 
@@ -131,14 +132,16 @@ class Picture:
     def _run(self, id_: str, scenario: str | None) -> RunReading:
         states = self.states(scenario)
         if not states or self.case is None or id_ not in states[0].wiring.branch:
-            return RunReading(nan, nan, nan, nan, nan, nan)
+            return RunReading(nan, nan, nan, nan, nan, nan, nan)
         state = max(states, key=lambda s: abs(s.current(id_)))
         k = state.wiring.branch[id_]
         current, lost = state.current(id_), state.drop(id_)
         known = self.case.ampacities.get(id_)
         amp, able = (known.amps, self.case.for_load(known)[0]) if known is not None else (nan, nan)
         used = abs(current) / able if able > 0.0 else nan
-        return RunReading(current, lost, current * lost, float(state.point.temperature_c[k]), amp, used)
+        zone = state.wiring.plan.zone_of(state.wiring.plan.run_by_id[id_].zone)
+        air = state.scenario.ambient_c.get(zone.id, zone.ambient_c)
+        return RunReading(current, lost, current * lost, float(state.point.temperature_c[k]), air, amp, used)
 
     def through(self, id_: str, scenario: str | None) -> tuple[float, float]:
         """Current through an inline item or out of a battery, and its drop, where it is largest."""

@@ -27,7 +27,7 @@ class Reading(Model):
     scenario: Id = Field(description="What ran; measuring for everything on")
     quantity: Literal["volts", "amps", "joint", "celsius"] = Field(
         "volts",
-        description="volts from a to b; amps through a; joint: volts over the joint at the end b of a; celsius on a",
+        description="volts from a to b; amps through a; joint: volts over the joint at the end b of a; celsius on a, after b minutes",
     )
     a: Annotated[str, Field(max_length=81)] = Field(description="Terminal; else a conductor, device or unit")
     b: Annotated[str, Field(max_length=81)] = ""

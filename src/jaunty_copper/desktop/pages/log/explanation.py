@@ -192,6 +192,6 @@ def place_words(p: Point) -> str:
     what = {
         "volts": say("{a} to {b}", a=p.a, b=p.b),
         "amps": say("the current of {a}", a=p.a),
-        "celsius": say("the warmth of {a}", a=p.a),
+        "celsius": say("the warmth of {a}", a=p.a) + (say(" after {minutes} min", minutes=p.b) if p.b else ""),
     }
     return what.get(p.quantity) or say("over the {b} of {a}", b=PARTS[p.b], a=p.a)

@@ -25,7 +25,7 @@ from jaunty_copper.desktop.pages.log.rows import ESTIMATED, READ, SHOWN, more_at
 from jaunty_copper.desktop.pages.log.said import CAUTION, ReadingRow
 from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label
-from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
+from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read, written
 from jaunty_copper.desktop.widgets.table import Rows, table_view
 from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.desktop.work.worker import Worker
@@ -46,6 +46,7 @@ class MeasurePane(Pane):
         self.scenario: Scenario | None = None
         self.found: Measured | None = None
         self.more: tuple[Point, ...] = ()
+        self.goal: Point | None = None
         self.practice = Practice(self)
         self.reading_all = False
         self.worker, self.reader = Worker("log"), Worker("meter")
@@ -220,19 +221,18 @@ class MeasurePane(Pane):
         if f is None or f.bench is None:
             self.table.show_rows(())
             return
-        held = self.view.currentIndex()
-        at = (
-            self.table.rows[held.row()].expected.point if held.isValid() and held.row() < len(self.table.rows) else None
-        )
+        held = self.view.currentIndex().row()
+        at = self.table.rows[held].expected.point if 0 <= held < len(self.table.rows) else None
         self.table.show_rows(reading_rows(f, f.bench, self.shown.currentData()))
         # Nothing says anything of all readings together until one is taken.
         self.view.setColumnHidden(ESTIMATED, not f.estimated)
-        self._go_to(at)
+        self._go_to(self.goal or at)
 
     def _go_to(self, point: Point | None) -> None:
         k = next((k for k, r in enumerate(self.table.rows) if r.expected.point == point), None)
         if k is not None:
             self.view.setCurrentIndex(self.table.index(k, READ))
+            self.goal = None
 
     def select(self, id_: str | None) -> None:
         """Go to the reading over something."""
@@ -264,14 +264,16 @@ class MeasurePane(Pane):
             self.practice.taken[self.scenario.id] = held
             self.refresh()
             return
-        change = partial(
-            edits.take_reading, scenario=self.scenario.id, quantity=point.quantity, a=point.a, b=point.b, value=value
-        )
+        change = partial(edits.take_reading, scenario=self.scenario.id, **point._asdict(), value=value)
         self.wanted.emit(Edit(say("Reading at {place_words}", place_words=place_words(point)), change))
 
     def _typed(self, row: ReadingRow, text: str) -> None:
         point = row.expected.point
         try:
+            if point.quantity == "celsius" and " after " in text.casefold():
+                text, _, time = text.casefold().partition(" after ")
+                point = point._replace(b=written(read(time, "s") / 60.0))
+                self.more, self.goal = (*self.more, point), point
             self.put(point, read(text, UNIT[point.quantity]) if text.strip() else None)
         except NotUnderstood as error:
             self.refused.emit(
@@ -282,6 +284,7 @@ class MeasurePane(Pane):
         """Add a point to the table, and go to it."""
         if self.found is None or self.found.bench is None:
             return
+        self.goal = point
         if point not in self.found.bench.points:
             self.more = (*self.more, point)
             self.refresh()
@@ -295,7 +298,7 @@ class MeasurePane(Pane):
             self.note.setText(say("Choose a row first: what more can be measured depends on the place."))
             return
         new = more_at(self.found, self.table.rows[index.row()].expected.point)
-        self.more = tuple(dict.fromkeys((*self.more, *new)))
+        self.more, self.goal = tuple(dict.fromkeys((*self.more, *new))), new[-1] if new else None
         self.refresh()
 
     def _clear(self) -> None:

@@ -63,7 +63,8 @@ def what_of(plan: Plan | None, row: ReadingRow) -> str:
     if p.quantity == "amps":
         return say("current of {short}", short=_short(plan, p.a))
     if p.quantity == "celsius":
-        return say("warmth of {short}", short=_short(plan, p.a))
+        words = say("warmth of {short}", short=_short(plan, p.a))
+        return words + (say(" after {minutes} min", minutes=p.b) if p.b else "")
     if p.quantity == "joint":
         return say("lug to stud of {a}", a=p.a)
     run = next((r for r in plan.runs if (r.a, r.b) == (p.a, p.b)), None) if plan else None
