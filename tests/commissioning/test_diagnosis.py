@@ -9,6 +9,7 @@ from jaunty_copper.commissioning.estimates import changed, estimates
 from jaunty_copper.commissioning.model import bench
 from jaunty_copper.commissioning.next_reading import next_reading
 from jaunty_copper.commissioning.points import Point, Unknown, bank_alone, everything_on, joints_of
+from jaunty_copper.commissioning.weighing import Suspect
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import Post
@@ -330,3 +331,16 @@ def test_what_the_next_reading_is_expected_to_be_is_the_conditional_mean_of_many
     predicted = demo.values[j] + c[j, i] / c[i, i] * (at - demo.values[i])
     assert near.mean() == pytest.approx(predicted, abs=4.0 * near.std() / near.size**0.5)
     assert near.std() == pytest.approx((c[j, j] - c[j, i] ** 2 / c[i, i]) ** 0.5, rel=0.05)
+
+
+@pytest.mark.parametrize(
+    ("more", "sigma", "words"),
+    [
+        (0.006, 0.00008, "6.00 ± 0.16 mΩ"),
+        (-0.0123, 0.0012, "12.3 ± 2.4 mΩ"),
+        (0.2, 0.02, "200 ± 40 mΩ"),
+        (0.01, np.inf, "10 ± inf mΩ"),
+    ],
+)
+def test_how_much_more_is_told_to_the_digit_that_is_sure(more, sigma, words):
+    assert Suspect("resistance", "W1", "", more, sigma, 1.0, (), 0.0).more == words

@@ -159,10 +159,9 @@ def _words(b: Bench, s: Suspect) -> str:
     title = f"{s.owner}, {thing.title}" if thing is not None else s.owner
     like = say(", or {with_it}", with_it=" or ".join(s.with_it)) if s.with_it else ""
     return say(
-        "{title}{like}: {more_ohm:.2g} ± {sigma_ohm:.1g} mΩ more than planned, {heat_w:.2g} W there",
+        "{title}{like}: {more} more than planned, {heat_w:.2g} W there",
         title=title,
         like=like,
-        more_ohm=1000.0 * s.more_ohm,
-        sigma_ohm=1000.0 * s.sigma_ohm,
+        more=s.more,
         heat_w=s.heat_w,
     )

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
+from math import floor, inf, log10
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -57,6 +58,13 @@ class Suspect(NamedTuple):
     def name(self) -> str:
         """Its place, as it is reported."""
         return f"{self.owner}:{self.part}" if self.part else self.owner
+
+    @property
+    def more(self) -> str:
+        """How much more or less it has, with two standard deviations, to the digit that those leave."""
+        off = 2e3 * self.sigma_ohm
+        places = max(0, 1 - floor(log10(off))) if 0.0 < off < inf else 0
+        return f"{1e3 * abs(self.more_ohm):.{places}f} ± {off:.{places}f} mΩ"
 
 
 @dataclass(frozen=True)

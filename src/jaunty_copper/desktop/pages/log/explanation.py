@@ -120,11 +120,10 @@ class ReadingsMeaning(QScrollArea):
             )
         full = say(", {heat_w:.3g} W there", heat_w=s.heat_w) if s.heat_w >= 0.05 else ""
         return say(
-            "{title_of}{like}: {more_ohm:.2g} ± {sigma_ohm:.1g} mΩ more than planned{full}",
+            "{title_of}{like}: {more} more than planned{full}",
             title_of=self.pane.title_of(s.name),
             like=like,
-            more_ohm=1000.0 * s.more_ohm,
-            sigma_ohm=1000.0 * s.sigma_ohm,
+            more=s.more,
             full=full,
         )
 

@@ -23,12 +23,12 @@ def reading_columns(plan: Callable[[], Plan | None]) -> tuple[ViewColumn, ...]:
     """The table's columns."""
     return (
         ViewColumn(say("Measure"), lambda r: what_of(plan(), r), 0),
-        ViewColumn(say("From"), lambda r: r.expected.point.a, 72),
-        ViewColumn(say("To"), to, 72),
-        ViewColumn(say("Expect"), expect, 110, True),
-        ViewColumn(say("Read"), lambda r: "" if r.read is None else reading_text(r.expected.point, r.read), 68, True),
-        ViewColumn(say("Off by"), off_by, 104),
-        ViewColumn(say("V/A"), ohms, 60, True),
+        ViewColumn(say("From"), lambda r: r.expected.point.a, 64),
+        ViewColumn(say("To"), to, 64),
+        ViewColumn(say("Expect"), expect, 116, True),
+        ViewColumn(say("Read"), lambda r: "" if r.read is None else reading_text(r.expected.point, r.read), 82, True),
+        ViewColumn(say("Off by"), off_by, 116),
+        ViewColumn(say("V/A"), ohms, 78, True),
         ViewColumn(say("All readings, mΩ"), estimated, 116, True),
     )
 

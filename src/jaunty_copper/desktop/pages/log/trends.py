@@ -141,11 +141,10 @@ class TrendsPane(Pane):
                     wrapped_line(
                         column,
                         say(
-                            "{title_of}{like}: {more_ohm:.2g} ± {sigma_ohm:.1g} mΩ {word} than before",
+                            "{title_of}{like}: {more} {word} than before",
                             title_of=self.title_of(s.name),
                             like=like,
-                            more_ohm=1000.0 * abs(s.more_ohm),
-                            sigma_ohm=1000.0 * s.sigma_ohm,
+                            more=s.more,
                             word=word,
                         ),
                         "fact",
