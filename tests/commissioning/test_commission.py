@@ -208,17 +208,20 @@ def test_amperes_joints_and_warmth_of_anything_are_read_from_a_table(demo, tmp_p
     path = tmp_path / "demo.copper.json"
     save(DEMO, path)
 
-    def said(share):
+    def said(share, turned=""):
         table = tmp_path / "read.csv"
-        table.write_text(
-            "quantity,a,b,read\n" + "".join(f"{q},{a},{b},{share * expected[q, a, b]:.6g}\n" for q, a, b, _ in rows[:3])
-        )
+        signs = [-share if a == turned else share for _, a, _, _ in rows[:3]]
+        lines = (f"{q},{a},{b},{s * expected[q, a, b]:.6g}\n" for s, (q, a, b, _) in zip(signs, rows, strict=False))
+        table.write_text("quantity,a,b,read\n" + "".join(lines))
         status = main(["diagnose", str(path), str(table)])
         return status, capsys.readouterr()
 
     assert said(1.0)[0] == 0
     assert "as planned" in said(1.0)[1].out
     assert "nothing is measured" not in said(0.5)[1].err
+    status, told = said(1.0, turned="W21")
+    assert status == 0
+    assert "counted with the other sign: amps W21." in told.out
     with pytest.raises(ReadingsError, match="nothing is measured at amps NO"):
         read_readings("quantity,a,b,read\namps,NO,,1\n", with_points_of("quantity,a,b,read\namps,NO,,1\n", demo))
 

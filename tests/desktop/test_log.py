@@ -231,6 +231,18 @@ def test_a_warmth_is_typed_with_the_minutes_it_had(open_window, qtbot):
     assert len(window.document.plan.readings) == 1
 
 
+def test_swapped_leads_are_said_and_counted_the_other_way(open_window, qtbot):
+    _, pane = demo_log(open_window, qtbot)
+    pane.select("W21")
+    row = pane.table.rows[pane.view.currentIndex().row()]
+    pane._typed(row, f"{-row.expected.value:.4f}")
+    qtbot.waitUntil(lambda: ready(pane) and bool(pane.found.turned))
+    assert pane.found.turned == (row.expected.point,)
+    assert not pane.found.diagnosis.alarm
+    assert any("Leads swapped" in label.text() for label in pane.says.findChildren(QLabel))
+    assert pane.found.over["W21"].times <= 1.0
+
+
 def test_more_points_at_a_place_and_the_next_reading_are_a_click_away(open_window, qtbot):
     window, pane = demo_log(open_window, qtbot)
     pane.select("W21")

@@ -12,6 +12,7 @@ from jaunty_copper.commissioning.model import Bench, NothingToMeasure, bench
 from jaunty_copper.commissioning.points import everything_on, to_measure_in
 from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, with_points_of, write_readings
 from jaunty_copper.commissioning.trips import explain_trip
+from jaunty_copper.commissioning.turned import righted
 from jaunty_copper.commissioning.weighing import Suspect
 from jaunty_copper.language import say
 from jaunty_copper.network.study import study
@@ -83,17 +84,19 @@ def diagnose(options: argparse.Namespace) -> int:
     try:
         text = read_text(options.readings, MOST_TEXT)
         b = with_points_of(text, b)
-        found = weighed(b, read_readings(text, b, options.readings))
+        values, turned = righted(b, read_readings(text, b, options.readings))
+        found = weighed(b, values)
     except (ReadingsError, OSError, UnicodeDecodeError) as error:
         return complain(str(error))
     if options.json:
-        values: dict[str, Any] = {
+        told: dict[str, Any] = {
             "alarm": found.alarm, "chi_square": found.chi_square, "p": found.p,
             "left": found.left, "left_p": found.left_p,
             "suspects": [_finite(s) for s in found.suspects],
             "two": [_finite(s) for s in found.blamed] if found.two is not None else None,
+            "turned": [p._asdict() for p in turned],
         }  # fmt: skip
-        print(json.dumps(values, ensure_ascii=False, indent=1))
+        print(json.dumps(told, ensure_ascii=False, indent=1))
     elif not found.alarm and found.unexplained:
         print(say("These readings are not as planned, and no resistance and no wrong tap explains them."))
     elif not found.alarm:
@@ -115,6 +118,9 @@ def diagnose(options: argparse.Namespace) -> int:
                 left_p=100 * found.left_p,
             )
         )
+    if turned and not options.json:
+        where = ", ".join(" ".join(x for x in p if x) for p in turned)
+        print(say("Taken the wrong way round, and counted with the other sign: {where}.", where=where))
     return 1 if found.alarm or found.unexplained else 0
 
 

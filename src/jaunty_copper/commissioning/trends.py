@@ -9,6 +9,7 @@ from jaunty_copper.commissioning.diagnose import NOTHING, Diagnosis, diagnose
 from jaunty_copper.commissioning.estimates import changed, estimates
 from jaunty_copper.commissioning.model import Bench, NothingToMeasure, bench, known
 from jaunty_copper.commissioning.points import Point, to_measure_in
+from jaunty_copper.commissioning.turned import righted
 from jaunty_copper.plan.model import Entry, Plan, Reading
 
 
@@ -74,7 +75,7 @@ def trend(plan: Plan, owner: str) -> tuple[TrendPoint, ...]:
         b = benches[key]
         if b is None or owner not in {p.owner for p in b.places}:
             continue
-        values = b.readings(points_read(entry.readings, scenario))
+        values, _ = righted(b, b.readings(points_read(entry.readings, scenario)))
         if not np.isfinite(values).any():
             continue
         own = [e for e in estimates(b, values, diagnose(b, values).blamed) if e.place.owner == owner]
@@ -95,7 +96,8 @@ def compare(plan: Plan, before: Sequence[Reading], after: Sequence[Reading]) -> 
     b = bench_for(plan, shared[0], [*before, *after])
     if b is None:
         return None, NOTHING
-    return b, changed(b, b.readings(points_read(before, shared[0])), b.readings(points_read(after, shared[0])))
+    days = [righted(b, b.readings(points_read(day, shared[0])))[0] for day in (before, after)]
+    return b, changed(b, *days)
 
 
 class RecoveredJoint(NamedTuple):

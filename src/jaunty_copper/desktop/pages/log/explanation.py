@@ -61,6 +61,15 @@ class ReadingsMeaning(QScrollArea):
                         say("Even so, what is left is more than chance gives: look for something else besides."),
                         "bad",
                     )
+            if f.turned:
+                where = ", ".join(place_words(p) for p in f.turned[:4]) + (" …" if len(f.turned) > 4 else "")
+                wrapped_line(
+                    column,
+                    say(
+                        "Leads swapped or a clamp turned round, and counted with the other sign: {where}.", where=where
+                    ),
+                    "caption",
+                )
             for c, cost in f.charging:
                 wrapped_line(column, self._charging(c, cost), "caption")
             if f.taken and f.diagnosis.readings:

@@ -10,6 +10,7 @@ from jaunty_copper.commissioning.estimates import estimates
 from jaunty_copper.commissioning.model import SOURCE_SHARE, Bench, NothingToMeasure, bench, known
 from jaunty_copper.commissioning.next_reading import Next, next_reading
 from jaunty_copper.commissioning.points import UNIT, Expected, Point, joints_of
+from jaunty_copper.commissioning.turned import righted
 from jaunty_copper.desktop.work.picture import Read
 from jaunty_copper.desktop.work.worker import Task, Work
 from jaunty_copper.physics.circuit import Mode
@@ -31,6 +32,8 @@ class Measured:
         How many of the bench's points are those of every plan; further ones follow.
     estimated : dict
         Resistance of each conductor, device and unit by the readings, and one standard deviation, ohm.
+    turned : tuple of Point
+        Where leads were swapped or a clamp was turned round: what was read there counts with the other sign.
     """
 
     plan: Plan
@@ -47,6 +50,7 @@ class Measured:
     charging: tuple[tuple[Charging, Slower | None], ...]
     estimated: dict[str, tuple[float, float]]
     trouble: str
+    turned: tuple[Point, ...] = ()
 
     @cached_property
     def expected(self) -> tuple[Expected, ...]:
@@ -62,7 +66,7 @@ class Measured:
             p, value = e.point, self.taken.get(e.point)
             id_ = by_ends.get((p.a, p.b)) or (p.a if p.quantity != "volts" else p.a.partition(".")[0])
             if value is not None and (id_ not in found or p.quantity == "volts"):
-                found[id_] = Read(e.value, e.tolerance, value, UNIT[p.quantity])
+                found[id_] = Read(e.value, e.tolerance, -value if p in self.turned else value, UNIT[p.quantity])
         return found
 
 
@@ -133,13 +137,14 @@ def measuring(
             chosen, blind, alike = tuple(few), tuple(hidden), groups(b, few)
         if task.overtaken:
             return
-        values = b.readings(kept)
+        values, turned = righted(b, b.readings(kept))
+        right = {p: -v if p in turned else v for p, v in kept.items()}
         found = diagnose(b, values)
         if task.overtaken:
             return
         task.report(
             Measured(
-                plan, scenario, kept, more, b, count, chosen, blind, alike, found, _next(b, kept, found), _charging(b, kept, found), _estimated(b, values, found), ""
+                plan, scenario, kept, more, b, count, chosen, blind, alike, found, _next(b, right, found), _charging(b, right, found), _estimated(b, values, found), "", turned
             )
         )  # fmt: skip
 

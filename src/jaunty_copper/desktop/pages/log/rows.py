@@ -23,11 +23,11 @@ def reading_columns(plan: Callable[[], Plan | None]) -> tuple[ViewColumn, ...]:
     """The table's columns."""
     return (
         ViewColumn(say("Measure"), lambda r: what_of(plan(), r), 0),
-        ViewColumn(say("From"), lambda r: r.expected.point.a, 64),
-        ViewColumn(say("To"), to, 64),
+        ViewColumn(say("From"), lambda r: r.expected.point.a, 76),
+        ViewColumn(say("To"), to, 76),
         ViewColumn(say("Expect"), expect, 116, True),
         ViewColumn(say("Read"), lambda r: "" if r.read is None else reading_text(r.expected.point, r.read), 82, True),
-        ViewColumn(say("Off by"), off_by, 116),
+        ViewColumn(say("Off by"), off_by, 124),
         ViewColumn(say("V/A"), ohms, 78, True),
         ViewColumn(say("All readings, mΩ"), estimated, 116, True),
     )
