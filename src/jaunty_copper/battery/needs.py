@@ -11,6 +11,7 @@ from functools import cached_property
 
 from jaunty_copper.battery.discharge import cut_out_v
 from jaunty_copper.language import say
+from jaunty_copper.network.cut_off import cut_off
 from jaunty_copper.network.demand import asked_by, is_closed, scenarios_of, share_of
 from jaunty_copper.network.wiring import Wiring, cells, held_ah
 from jaunty_copper.plan.banks import Bank
@@ -262,8 +263,16 @@ def needs(wiring: Wiring, bank: Bank | None = None) -> Needs:
     lowest, why = _lowest(wiring, bank, nominal, own)
     return Needs(
         wiring, bank, nominal, lowest, why,
-        tuple(_together(own, feeds, s, nominal, lowest) for s in scenarios_of(plan)), tuple(_daily(wiring, own, feeds)),
+        tuple(_together(_left_on(wiring, own, s, feeds), feeds, s, nominal, lowest) for s in scenarios_of(plan)),
+        tuple(_daily(wiring, own, feeds)),
     )  # fmt: skip
+
+
+def _left_on(
+    wiring: Wiring, own: list[Equipment | Contactor], scenario: Scenario, feeds: dict[str, Converter]
+) -> list[Equipment | Contactor]:
+    off = cut_off(wiring, scenario, own, feeds)
+    return [x for x in own if x.id not in off]
 
 
 def _banks_of(wiring: Wiring, feeds: dict[str, Converter]) -> dict[str, Bank]:
