@@ -185,6 +185,9 @@ def test_what_may_stand_on_a_distributor_is_of_its_family_and_no_more_than_a_pos
     by_family = {c.family.id: c for c in choices(case, "F1")}
     assert [id_ for id_, c in by_family.items() if c.fits] == ["blade-fuse"]
     assert window(case, case.plan.by_id["F1"]).high.amps == 15.0
+    # Nor where what stands behind it is made stronger for it.
+    wider = {c.family.id: c for c in choices(case, "F1", high_a=60.0)}
+    assert wider["blade-fuse"].rating_a <= 15.0
     held = edits.change(fused(), "F1", holder_a=7.5)
     assert window(Case(study(held)), held.by_id["F1"]).high.amps == 7.5
 

@@ -218,7 +218,9 @@ def choices(
     """
     here = _place(case, case.protection.devices[id_])
     if high_a is not None:
-        here = here._replace(window=RatingWindow(here.window.low, RatingBound(high_a, STRONGER)))
+        # What a device stands in is not made stronger.
+        high = min(RatingBound(high_a, STRONGER), _seat(case, here.device.item), key=lambda bound: bound.amps)
+        here = here._replace(window=RatingWindow(here.window.low, high))
     if low_a > here.window.low.amps:
         here = here._replace(
             window=RatingWindow(RatingBound(low_a, say("carries the equipment's rated current")), here.window.high)
