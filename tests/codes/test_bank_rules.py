@@ -16,7 +16,7 @@ from jaunty_copper.network.wiring import wire
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.examples import example
-from jaunty_copper.plan.model import Breaker, Charger, Contactor, Fuse, Plan, PowerLoad, Run, Zone
+from jaunty_copper.plan.model import Battery, Breaker, Charger, Contactor, Fuse, Plan, PowerLoad, Run, Zone
 from jaunty_copper.plan.topology import topology
 from tests.battery.test_sharing import row
 from tests.build import bar, battery, fused, judge, ohms
@@ -201,6 +201,19 @@ def test_a_circuits_fuse_that_asks_for_more_than_the_bank_lets_out_is_told():
     assert told(max_discharge_a=10.0, peak_discharge_a=500.0, peak_s=within) == []
     assert len(told(max_discharge_a=10.0, peak_discharge_a=500.0, peak_s=0.5 * within)) == len(first)
     assert told(max_discharge_a=10.0, managed=False) == []
+
+
+def test_in_a_live_minus_too():
+    """Plus is bonded, the devices stand in the minus: those of a circuit, not the bank's own."""
+    plan = example("relay_mast")
+    units = [x.id for x in plan.items if isinstance(x, Battery)]
+    plan = edits.change_each(plan, {u: {"managed": True, "max_discharge_a": 1.0} for u in units})
+    known = Assessment(plan)
+    told = {f.place for f in known.findings if f.rule.id == "opens_first"}
+    assert told
+    everything = {e.id for d in known.case.protection.devices for e in known.case.protection.faults.hangs_on(d)}
+    for id_ in told:
+        assert 0 < len(known.case.protection.faults.hangs_on(id_)) < len(everything)
 
 
 def test_autonomy_is_told_when_it_falls_short():

@@ -188,16 +188,17 @@ def opening(case: Case, rule: Rule) -> Iterator[Check]:
 
 
 def opens_first(case: Case, rule: Rule) -> Iterator[Check]:
-    """Devices of circuits that ask for more than units that open by themselves let out: a short there darkens everything."""
+    """Devices of circuits that need more current than the units' management systems let through."""
     f, within = case.protection.faults, case.code.limit("fault_opening_s")
     hung = {id_: frozenset(e.id for e in f.hangs_on(id_)) for id_ in case.protection.devices}
     for bank in case.wiring.banks:
         if not all(u.managed for u in bank.units):
             continue
-        rail = case.wiring.own_rail_of(bank.takeoffs["plus"][0])
+        # In a live minus the devices stand there.
+        rails = {case.wiring.own_rail_of(ref) for side in bank.takeoffs.values() for ref in side[:1]}
         strings = [bank.strings[k] for k in bank.groups[0]]
         most = sum(min(_lets_out(case, bank.by_id[u], within) for u in string) for string in strings)
-        behind = {id_: e for id_, e in hung.items() if e and case.wiring.own_rail_of(f"{id_}.a") == rail}
+        behind = {id_: e for id_, e in hung.items() if e and case.wiring.own_rail_of(f"{id_}.a") in rails}
         everything = frozenset[str]().union(*behind.values())
         for id_ in (d for d, fed in behind.items() if fed != everything):
             device = case.protection.devices[id_]
@@ -208,8 +209,8 @@ def opens_first(case: Case, rule: Rule) -> Iterator[Check]:
             )  # fmt: skip
             yield check if needs_a <= most else check.fails(
                 Verdict.ADVICE,
-                say("{device} is sure to open within {within} from {needs}; the units of {bank} open by themselves from {most}: a short behind it "
-                    "may darken everything, and it stays whole",
+                say("{device} is sure to open within {within} only from {needs}; the management systems of the bank of {bank} open above {most}: "
+                    "a short circuit behind it may switch the whole bank off before it opens",
                     device=case.title(id_), within=duration(within), needs=amps(needs_a), bank=case.title(bank.id), most=amps(most)),
             )  # fmt: skip
 
@@ -221,9 +222,9 @@ def _lets_out(case: Case, unit: Battery, seconds: float) -> float:
 
 
 RULES = (
-    Rule("opens_first", say("What opens first in a short"),
-         say("A short in one circuit that the bank answers by opening leaves everything dark, and nothing to show where."), opens_first,
-         say("{} devices need more current than the bank lets out"), page="bank", topic=TOPIC),
+    Rule("opens_first", say("Management system or device first"),
+         say("A short circuit in one circuit that makes the bank switch itself off leaves all loads without supply, and no blown fuse to show where."),
+         opens_first, say("{} devices need more current than the management systems let through"), page="bank", topic=TOPIC),
     Rule("opens_itself", say("Units that open by themselves"),
          say("A bank that leaves the bars while the engine runs leaves them to the alternator."), opening,
          say("{} alternators are left alone when units open"), page="bank", topic=TOPIC),

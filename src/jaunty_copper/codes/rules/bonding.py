@@ -83,14 +83,13 @@ def several(case: Case, rule: Rule) -> Iterator[Check]:
 def unsaid(case: Case, rule: Rule) -> Iterator[Check]:
     """Plans that say neither where a pole is bonded nor that none is."""
     guard = case.protection.guard
-    for bank in case.wiring.banks:
+    for bank in case.wiring.banks[:1]:
         check = case.check(rule, bank.id, source=case.code.bond.source)
         yield check if case.plan.floating or not guard.floats else check.fails(
             Verdict.ADVICE,
             say("Nothing says whether a pole is bonded to a chassis or ground: plus alone is taken as live. If the system floats, "
                 "each pole needs its devices: draw the bond, or say that it floats"),
         )  # fmt: skip
-        return
 
 
 RULES = (
