@@ -10,7 +10,8 @@ from jaunty_copper.network.study import solve_scenario
 from jaunty_copper.network.wiring import wire
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example, names
-from jaunty_copper.plan.model import Breaker, Contactor, Disconnect, Equipment, Load, Scenario, Source
+from jaunty_copper.plan.model import Breaker, Contactor, Disconnect, Equipment, Load, PowerLoad, Scenario, Source
+from tests.battery.test_sharing import row
 from tests.networks import network
 from tests.trials import WHOLE
 
@@ -51,6 +52,15 @@ def test_master_off_leaves_nothing_in_the_needs_of_an_example(name):
     assert asked.states[0].draws == ()
     assert asked.states[0].given_a == 0.0
     assert asked.states[1].nominal_a > 0.0
+
+
+def test_a_switch_within_a_string_cuts_off_what_hangs_on_it():
+    whole = row(1, series=2, load=PowerLoad(id="E", nominal_v=24.0, power_w=60.0))
+    plan = edits.insert_inline(edits.change(whole, "S0x1", length_m=0.4), "S0x1", Disconnect(id="Q", rating_a=100.0))
+    dark = Scenario(id="dark", states={"Q": "open"})
+    assert cut_off(wire(plan), dark, [plan.by_id["E"]], {}) == {"E"}
+    assert abs(solve_scenario(plan, dark).port(plan.by_id["E"])[1]) < 1e-9
+    assert cut_off(wire(plan), Scenario(id="on"), [plan.by_id["E"]], {}) == frozenset()
 
 
 def test_what_is_not_connected_yet_is_counted():

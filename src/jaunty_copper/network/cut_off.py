@@ -30,6 +30,12 @@ def cut_off(
         (b.a for b in wiring.branches if b.kind != "battery" and b.owner not in off),
         (b.b for b in wiring.branches if b.kind != "battery" and b.owner not in off),
     )
+    # A switch within a string leaves both poles on units, and nothing that drives from one to the other.
+    circuit = graph.components(
+        len(wiring.refs),
+        (b.a for b in wiring.branches if b.owner not in off),
+        (b.b for b in wiring.branches if b.owner not in off),
+    )
     banks = {label[wiring.node[u.ref(t)]] for b in wiring.banks for u in b.units for t in u.terminal_names}
     whole = {wiring.rail_of(u.ref(t)) for b in wiring.banks for u in b.units for t in u.terminal_names}
 
@@ -39,10 +45,15 @@ def cut_off(
         found = [here[wiring.node[ref]] in on for ref in refs]
         return all(found) if isinstance(x, Equipment) else any(found)
 
+    def driven(x: Equipment | Contactor) -> bool:
+        """Whether a bank still stands between the poles."""
+        refs = x.port if isinstance(x, Equipment) else (x.ref("a"),)
+        return len({circuit[wiring.node[ref]] for ref in refs}) == 1
+
     def is_cut(x: Equipment | Contactor, seen: frozenset[str] = frozenset()) -> bool:
         converter = feeds.get(x.id)
         if converter is None or x.id in seen:
-            return hangs(x, wiring.rail, whole) and not hangs(x, label, banks)
+            return hangs(x, wiring.rail, whole) and not (hangs(x, label, banks) and driven(x))
         out = (converter.ref("out_plus"), converter.ref("out_minus"))
         own, closed = ({here[wiring.node[ref]] for ref in out} for here in (label, wiring.rail))
         return is_cut(converter, seen | {x.id}) or (hangs(x, wiring.rail, closed) and not hangs(x, label, own))
