@@ -71,6 +71,18 @@ def test_a_turned_part_takes_its_room_the_other_way():
     assert (p.w, p.h) == (size.across, size.along)
 
 
+def test_what_hangs_below_a_device_is_clear_of_longer_ones_beside_it():
+    """The charger's switch, with a fuse twice as long left and right of the charger's own."""
+    plan = example("seed_shed")
+    for id_ in ("F3", "F4"):
+        plan = edits.change(plan, id_, family="class-t-fuse", rating_a=110.0, thread="M12")
+    for width in (300.0, 500.0, 900.0):
+        board = arranged(plan, Board(id="b", width_mm=width, height_mm=900.0), PARTS)
+        assert "Q2" in {s.of for s in board.spots}
+        wrong = troubles(wire(plan.model_copy(update={"boards": (board,)})), board)
+        assert not [t for t in wrong if "overlap" in t.words or "of air" in t.words]
+
+
 # The lid, spanners, crossing cables
 
 

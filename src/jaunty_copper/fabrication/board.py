@@ -1,6 +1,6 @@
 """A panel with what is screwed onto it: outlines, air around them, and whether cables get round the bends."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from math import acos, ceil, degrees, hypot, tan
 from typing import NamedTuple
 
@@ -178,7 +178,7 @@ def arranged(plan: Plan, board: Board, parts: Catalogue) -> Board:
         begin = len(spots)
         y = _below(spots, bar, fed[bar.id], board, parts, y - MAIN_MM + DROP_MM) if fed[bar.id] else y
         hung = {device.id: [x for x in _after(plan, device) if x.id not in taken] for device, _, _ in fed[bar.id]}
-        y = _hung(spots, [(s, hung[s.of][0]) for s in spots[begin:] if hung.get(s.of)], plan, board, parts, y)
+        y = _hung(spots, spots[begin:], hung, plan, board, parts, y)
         stand = {s.of for s in spots}
         beyond = [x for found in hung.values() for x in found if x.id not in stand]
         taken |= {x.id for found in hung.values() for x in found}
@@ -261,17 +261,32 @@ def _row(spots: list[Spot], row: Sequence[Named], board: Board, parts: Catalogue
 
 
 def _hung(
-    spots: list[Spot], pairs: list[tuple[Spot, Inline]], plan: Plan, board: Board, parts: Catalogue, y: float
+    spots: list[Spot],
+    row: list[Spot],
+    hung: Mapping[str, Sequence[Inline]],
+    plan: Plan,
+    board: Board,
+    parts: Catalogue,
+    y: float,
 ) -> float:
     """Put what stands right behind devices below them, in line, each beside the one before; where it goes on below."""
     right, air, lowest = 0.0, 0.0, 0.0
-    for spot, x in pairs:
-        above, own = outline(plan.by_id[spot.of], parts), outline(x, parts)
-        if above is None or own is None:
+    for spot in row:
+        x = next(iter(hung.get(spot.of, ())), None)
+        above, own = outline(plan.by_id[spot.of], parts), outline(x, parts) if x is not None else None
+        if x is None or above is None or own is None:
             continue
         in_line = spot.at_mm[0] + (above.across - own.across) / 2.0
         at = max(in_line, right + ceil(max(air, own.clearance))) if right else max(in_line, EDGE_MM)
-        under = spot.at_mm[1] + above.along + 2.0 * LUG_MM + GAP_MM
+        # Clear of longer devices on either side too.
+        beside = [
+            s.at_mm[1] + size.along
+            for s in row
+            if (size := outline(plan.by_id[s.of], parts)) is not None
+            and s.at_mm[0] < at + own.across + own.clearance
+            and s.at_mm[0] + size.across > at - own.clearance
+        ]
+        under = max([spot.at_mm[1] + above.along, *beside]) + 2.0 * LUG_MM + GAP_MM
         if at + own.across + EDGE_MM > board.width_mm or under + own.along + EDGE_MM > board.height_mm:
             continue
         spots.append(Spot(of=x.id, at_mm=(round(at, 1), under), turned=True))

@@ -184,6 +184,7 @@ class BoardPane(ViewPart):
             field.setAccessibleName(name)
             field.setToolTip(name)
             field.editingFinished.connect(self._size)
+        self.depth_field.setPlaceholderText(say("lid"))
         put, new, again = QPushButton(say("Put on")), QPushButton(say("New board")), QPushButton(say("Arrange anew"))
         put.clicked.connect(self._put)
         new.clicked.connect(self._new)
