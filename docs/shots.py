@@ -35,8 +35,8 @@ from jaunty_copper.simulator.hidden import AsBuilt, Deviation
 HERE = Path(os.environ.get("SHOTS", Path(__file__).parent / "screenshots"))
 VIEWS = (
     ("needs-light", "needs", "flow", "light", "work", "INV", None),
+    ("needs-days-dark", "needs", "flow", "dark", "evening", "SUN", None),
     ("bank-light", "bank", "flow", "light", "work", "B1", None),
-    ("bank-dark", "bank", "flow", "dark", "evening", "B1", None),
     ("map-flow-light", "map", "flow", "light", "work", None, None),
     ("map-drop-light", "map", "drop", "light", "work", "PUMP", None),
     ("map-short-light", "map", "short", "light", "work", "F2", "interrupt_rating"),
@@ -182,6 +182,10 @@ def main() -> None:
             wait(20)
         while page == "curves" and (window.pages["curves"].replay.found is None or window.pages["curves"].fits is None):
             wait(20)
+        if name.startswith("needs-days"):
+            window.pages["needs"].show_section("days")
+            while window.pages["needs"].ahead.found is None:
+                wait(20)
         while page == "build" and window.pages["build"].shop is None:
             wait(20)
         if page == "log":

@@ -1,6 +1,9 @@
 """Small plans for tests, written down as briefly as they can be thought."""
 
+import numpy as np
+
 from jaunty_copper.assessment.assessment import Assessment
+from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan.model import (
     Bar,
     BarStud,
@@ -16,6 +19,16 @@ from jaunty_copper.plan.model import (
 def judge(study, code=None):
     """What a code finds wrong, worst first."""
     return Assessment(study, code).findings
+
+
+def changes_ah(plan, current_a, hours):
+    """What currents out of each unit (rows of time) change of its charge, Ah: by its chemistry's efficiency and Peukert's law."""
+    units = [x for x in plan.items if isinstance(x, Battery)]
+    kinds = [library().battery_chemistries[x.chemistry] for x in units]
+    eta, k = (np.array([getattr(c, name) for c in kinds]) for name in ("charge_efficiency", "rate_exponent"))
+    twenty = np.array([x.capacity_ah * x.capacity_share / 20.0 for x in units])
+    counted = np.where(current_a < 0.0, eta, np.maximum(current_a / twenty, 1.0) ** (k - 1.0)) * current_a
+    return (counted * np.asarray(hours)[:, None]).sum(axis=0)
 
 
 COLD = {"measured_ohm": 0.0}

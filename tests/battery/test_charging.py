@@ -55,6 +55,23 @@ def test_amperes_into_a_nearly_full_bank_are_few():
     assert first[96.0] < 0.3 * 35.0
 
 
+@pytest.mark.parametrize(("chemistry", "k"), [("agm", 1.1), ("flooded-lead-acid", 1.2), ("lifepo4", 1.0)])
+@pytest.mark.parametrize("amps", [3.0, 5.0, 10.0, 20.0])
+def test_a_fast_discharge_gives_what_peukert_says(chemistry, k, amps):
+    load = CurrentLoad(id="E", current_a=amps)
+    plan = Plan(
+        items=(Battery(id="B", chemistry=chemistry, capacity_ah=100.0, internal_ohm=0.0001),), equipment=(load,),
+        runs=(ohms("p", "B.plus", "E.plus", 0.0001), ohms("m", "E.minus", "B.minus", 0.0001)),
+        scenarios=(Scenario(id="c", soc_percent=100.0),),
+    )  # fmt: skip
+    h = over_time(plan, plan.scenarios[0], 50.0, 60.0)
+    hours = 20.0 * (5.0 / amps) ** k if amps > 5.0 else 100.0 / amps
+    # Lithium gives way a little before it is empty.
+    assert h.course.stopped.kind == "empty"
+    assert h.course.hours[-1] == pytest.approx(hours * (1.0 - h.course.soc_percent[-1, 0] / 100.0), abs=0.05)
+    assert h.course.soc_percent[-1, 0] < 5.0
+
+
 @pytest.mark.parametrize(
     ("chemistry", "set_v", "share", "least", "most"),
     [

@@ -4,6 +4,7 @@ from jaunty_copper.battery.needs import needs
 from jaunty_copper.network.wiring import wire
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import (
+    Battery,
     Contactor,
     Converter,
     CurrentLoad,
@@ -11,6 +12,7 @@ from jaunty_copper.plan.model import (
     Plan,
     PowerLoad,
     ResistiveLoad,
+    Run,
     Scenario,
 )
 from tests.build import battery, ohms
@@ -99,3 +101,31 @@ def test_a_plan_without_bank_or_equipment_has_needs_too():
     n = needs(wire(Plan(equipment=(PowerLoad(id="P", power_w=120.0, hours_per_day=1.0),))))
     assert n.bank is None
     assert n.used_ah == pytest.approx(10.0)
+
+
+def test_a_bank_that_another_charges_counts_in_both_days():
+    # 24 V bank, a converter of 90 %, a 12 V bank with a lamp of 20 W for ten hours.
+    plan = Plan(
+        items=(
+            Battery(id="A", chemistry="agm", nominal_v=24.0, capacity_ah=200.0), Battery(id="B", chemistry="agm", nominal_v=12.0, capacity_ah=60.0),
+        ),
+        equipment=(
+            Converter(id="C", nominal_v=24.0, out_nominal_v=12.0, set_v=13.8, current_a=10.0, efficiency=0.9, idle_w=1.0),
+            PowerLoad(id="L", nominal_v=12.0, power_w=20.0, hours_per_day=10.0),
+        ),
+        runs=tuple(
+            Run(id=f"w{k}", a=a, b=b, length_m=1.0)
+            for k, (a, b) in enumerate((
+                ("A.plus", "C.in_plus"), ("A.minus", "C.in_minus"), ("C.out_plus", "B.plus"), ("C.out_minus", "B.minus"),
+                ("B.plus", "L.plus"), ("B.minus", "L.minus"),
+            ))
+        ),
+    )  # fmt: skip
+    w = wire(plan)
+    large, small = (needs(w, next(b for b in w.banks if u in b.by_id)) for u in ("A", "B"))
+    assert small.used_wh == pytest.approx(200.0)
+    assert small.given_wh == pytest.approx(200.0)
+    assert large.used_wh == pytest.approx(200.0 / 0.9 + 24.0)
+    # While the small bank is low the converter takes its most.
+    assert large.states[0].nominal_a == pytest.approx((13.8 * 10.0 / 0.9 + 1.0) / 24.0)
+    assert small.states[0].given_a == pytest.approx(13.8 * 10.0 / 12.0)

@@ -277,3 +277,43 @@ def test_whatever_is_joined_to_whatever_is_judged_and_never_an_error(plan):
                     f.fix().apply(plan)
     lay_out(topology(plan))
     needs(wire(plan))
+
+
+def charged_at(set_v, chemistry="agm", bank_c=25.0, own_c=25.0, **more):
+    """A charger of one 24 V bank, each in a room of its own."""
+    return Plan(
+        items=(Battery(id="B", chemistry=chemistry, nominal_v=24.0, capacity_ah=180.0, zone="bank"),),
+        zones=(Zone(id="bank", ambient_c=bank_c), Zone(id="own", ambient_c=own_c)),
+        equipment=(Charger(id="C", nominal_v=24.0, set_v=set_v, current_a=20.0, zone="own", **more),),
+        runs=(Run(id="p", a="B.plus", b="C.plus", length_m=1.0), Run(id="m", a="C.minus", b="B.minus", length_m=1.0)),
+    )
+
+
+@pytest.mark.parametrize(
+    ("plan", "verdict", "words"),
+    [
+        # Twelve cells of AGM: 2.40 V each, 28.8 V.
+        (charged_at(28.8), None, ""),
+        (charged_at(29.9), None, ""),
+        (charged_at(30.2), Verdict.DEFECT, "28.8 V at most"),
+        (charged_at(27.0), None, ""),
+        (charged_at(26.5), Verdict.ADVICE, "never here"),
+        # Eight cells of lithium: 3.55 V each, 28.4 V, at any warmth.
+        (charged_at(28.4, "lifepo4", bank_c=45.0), None, ""),
+        (charged_at(29.8, "lifepo4"), Verdict.DEFECT, "28.4 V at most"),
+        (charged_at(28.4, "lifepo4", own_c=-15.0, compensation_mv_k=-48.0), Verdict.DEFECT, "lithium wants no"),
+        # At 50 C 12 cells want 12 * 4 mV * 25 K = 1.2 V less: 27.6 V, and 28.8 V are 4.3 % more.
+        (charged_at(28.8, bank_c=50.0), Verdict.DEFECT, "27.6 V at most"),
+        (charged_at(28.8, bank_c=50.0, compensation_mv_k=-48.0, probe="B"), None, ""),
+        # A charger in the cold that feels its own air: 40 K * 48 mV = 1.92 V more.
+        (charged_at(28.8, own_c=-15.0, compensation_mv_k=-48.0), Verdict.DEFECT, "probe is not at these units"),
+    ],
+)
+def test_the_charge_voltage_against_the_units_as_warm_as_they_are(plan, verdict, words):
+    found = [f for f in judge(study(plan)) if f.rule.id == "charge_voltage"]
+    assert [f.verdict for f in found] == ([] if verdict is None else [verdict])
+    for f in found:
+        assert words in f.headline
+        fix = f.fix()
+        if fix is not None:
+            assert not [g for g in judge(study(fix.apply(plan))) if g.rule.id == "charge_voltage"]

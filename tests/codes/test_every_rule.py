@@ -284,6 +284,7 @@ BROKEN = {
     "opens_itself": lambda p: joined(
         each(p, units(p), managed=True), Alternator(id="A9", nominal_v=24.0, set_v=28.0, current_a=20.0), ("A9.plus", "P1"), ("A9.minus", "M1")
     ),
+    "charge_voltage": lambda p: edits.change(p, CHARGER, set_v=32.0),
     "charge_rate": lambda p: edits.change(p, CHARGER, current_a=0.5),
     "wrong_voltage": lambda p: edits.change(p, PUMP, nominal_v=12.0),
     "cross_ties": lambda p: edits.connect(p, "B1.plus", "B3.plus", 0.3, conductor="mm2-95")[0],

@@ -19,9 +19,11 @@ from jaunty_copper.plan.model import (
     Disconnect,
     Fuse,
     PowerLoad,
+    Run,
     Zone,
 )
 from jaunty_copper.protection.protection import Protection
+from jaunty_copper.protection.starts import starts_of
 from tests.build import fused, judge, wire
 
 IEC, NFPA, NA = "iec_60364", "nfpa_70", "north_american_small_craft"
@@ -286,3 +288,29 @@ def test_in_a_live_minus_the_line_side_is_still_the_banks(ends, told):
         wire("N1", ends[0], ends[1], 0.15, "mm2-16"), wire("N2", ends[2], ends[3], 0.5, "mm2-16"), wire("N3", "P.s4", "H.p1", 0.3, "mm2-16"),
     )  # fmt: skip
     assert bool([f for f in judge(study(plan)) if f.rule.id == "line_side"]) is told
+
+
+def test_a_start_finds_a_device_warm_from_what_else_it_carries():
+    # One fuse before two loads: alone the start passes it, after an hour of the other it does not.
+    plan = edits.change(fused(power=90.0, rating=15.0), "E", surge_w=340.0, surge_s=0.1)
+    plan = edits.change(plan, "s", states={"E": "surge"})
+    p = Case(study(plan)).protection
+    start = starts_of(p, "F1")[0]
+    assert start.before_a == pytest.approx(0.0, abs=1e-6)
+    device = p.devices["F1"]
+    cold = device.shortest_warm(start.current_a, 0.0)
+    warm = device.shortest_warm(start.current_a, 0.9 * device.fast_a)
+    assert warm < 0.6 * cold
+    lasts = 0.5 * (warm + cold)
+    alone = edits.change(plan, "E", surge_s=lasts)
+    assert not found(alone, "surge_opens")
+    # Another load behind the same fuse, its current on top of a start that is smaller by it.
+    other = edits.add(alone, PowerLoad(id="E2", power_w=0.9 * device.fast_a * 12.0))
+    other = edits.change_plan(
+        other, runs=(*other.runs, Run(id="X1", a="E.plus", b="E2.plus", length_m=0.1), Run(id="X2", a="E.minus", b="E2.minus", length_m=0.1))
+    )  # fmt: skip
+    other = edits.change(other, "E", surge_w=340.0 - 0.9 * device.fast_a * 12.0)
+    (begun,) = starts_of(Case(study(other)).protection, "F1")
+    assert begun.before_a == pytest.approx(0.9 * device.fast_a, rel=0.3)
+    (f,) = found(other, "surge_opens")
+    assert "warm from" in f.headline

@@ -11,8 +11,9 @@ from jaunty_copper.network.study import study
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import save
+from jaunty_copper.plan.model import Breaker, Charger, Plan, PlugConnector, Scenario
 from jaunty_copper.protection.protection import Protection
-from tests.build import fused
+from tests.build import bar, battery, fused, wire
 
 DEMO = Protection(study(example("orchard_station")))
 
@@ -70,3 +71,82 @@ def test_the_command_tells_cause_and_cure(tmp_path, capsys):
     assert json.loads(capsys.readouterr().out)[0]["cause"] == "overload"
     assert main(["why", str(path), "--device", "none"]) == 2
     assert main(["why", str(path), "--device", "K4", "--scenario", "none"]) == 2
+
+
+def causes(found):
+    return {e.cause: e for e in found}
+
+
+def test_what_a_meter_and_a_watch_saw_rules_out_what_they_can():
+    # The lean-to's breaker of 60 A: 48 A for 150 s at 66 C are no short and no start.
+    found = explain_trip(DEMO, "K4", "generator", ambient_c=80.0, current_a=48.0, after_s=150.0)
+    assert found[0].cause == "heat"
+    assert "hydraulic-magnetic" in found[0].cure
+    fault = causes(found)["fault"]
+    assert (fault.likelihood, bool(fault.ruled_out)) == (0.0, True)
+    assert found[-1].ruled_out
+    assert all(e.likelihood > 0.0 and not e.ruled_out for e in found[:-1] if e.cause != "fault")
+    # Where all that the plan knows is ruled out, that is said.
+    odd = explain_trip(DEMO, "F7", current_a=48.0, after_s=150.0)
+    assert odd[0].cause == "none"
+    assert causes(odd)["overload"].ruled_out
+    assert causes(odd)["fault"].ruled_out
+
+
+def test_a_place_as_cool_as_the_cure_says_holds():
+    heat = explain_trip(DEMO, "K4", "generator")[0]
+    holds = int(heat.cure.split("A place below ")[1].split(" °C")[0])
+    assert "heat" not in causes(explain_trip(DEMO, "K4", "generator", ambient_c=holds - 2.0))
+    assert explain_trip(DEMO, "K4", "generator", ambient_c=holds + 2.0)[0].cause == "heat"
+
+
+def test_its_terminals_its_age_and_its_neighbour_are_suspected_where_it_carries_much():
+    found = causes(explain_trip(DEMO, "F6"))
+    assert {"loose", "worn", "beside"} <= found.keys()
+    assert "Converter fuse" in found["beside"].words
+    # 30 A of blade fuse carry 18.3 A: its body takes its share of the drop at its rating.
+    body = DEMO.devices["F6"].family.body_v_at_rated * 18.3 / 30.0
+    assert f"alone takes {1e3 * body:.1f} mV" in found["loose"].check
+    # A device that carries hardly anything is opened by no heat of its own.
+    assert not {"loose", "worn", "beside"} & causes(explain_trip(DEMO, "F6", current_a=3.0)).keys()
+
+
+def test_a_plug_close_to_it_is_suspected():
+    plan = fused(power=150.0, rating=20.0)
+    run = next(r for r in plan.runs if r.b == "F1.a")
+    near = edits.insert_inline(plan, run.id, PlugConnector(id="X1", name="Lid plug", rating_a=30.0), 0.05)
+    found = causes(explain_trip(Protection(study(near)), "F1"))
+    assert "Lid plug" in found["plug"].words
+    assert "plug" not in causes(explain_trip(Protection(study(plan)), "F1"))
+
+
+def test_starts_in_a_row_are_suspected_where_one_passes():
+    plan = edits.change(fused(power=100.0), "E", surge_w=200.0, surge_s=0.1)
+    plan = edits.change(plan, "s", states={"E": "surge"})
+    again = causes(explain_trip(Protection(study(plan)), "F1"))["again"]
+    cold = Protection(study(plan)).devices["F1"].shortest(np.array(again.current_a))
+    assert cold > 0.1
+    assert f"{int(np.ceil(cold / 0.1))} in a row" in again.words
+
+
+def test_sources_that_give_together_are_suspected():
+    plan = example("orchard_station")
+    both = plan.model_copy(update={"scenarios": tuple(s for s in plan.scenarios if s.id == "noon")})
+    p = Protection(study(edits.change(both, "noon", states={"SUN": "off", "GEN": "off"})))
+    assert "sources" not in causes(explain_trip(p, "F3"))
+    # A second charger on the line of the first: 50 and 40 A through 60 A.
+    line = Plan(
+        items=(battery("B", volts=24.0), Breaker(id="K", family="thermal-breaker", rating_a=60.0), bar("P", 3), bar("M", 3)),
+        equipment=(
+            Charger(id="C1", name="One", nominal_v=24.0, set_v=28.0, current_a=50.0), Charger(id="C2", name="Two", nominal_v=24.0, set_v=28.0, current_a=40.0),
+        ),
+        runs=tuple(
+            wire(f"w{k}", a, b)
+            for k, (a, b) in enumerate((
+                ("B.plus", "K.a"), ("K.b", "P.s1"), ("P.s2", "C1.plus"), ("P.s3", "C2.plus"), ("B.minus", "M.s1"), ("M.s2", "C1.minus"), ("M.s3", "C2.minus"),
+            ))
+        ),
+        scenarios=(Scenario(id="one", states={"C2": "off"}),),
+    )  # fmt: skip
+    found = causes(explain_trip(Protection(study(line)), "K"))
+    assert "One and Two can give 90 A" in found["sources"].words

@@ -80,6 +80,7 @@ def test_what_a_cell_shows_is_understood_as_the_same(field, data):
     values = {
         "text": st.text("abc 12").map(str.strip), "words": st.none() | st.just("2024-05"), "flag": st.booleans(),
         "count": st.integers(1, 60), "number": numbers, "blank": st.none() | numbers,
+        "hours": st.just(()) | st.lists(st.sampled_from([0.0, 0.0, 1.0, 1.0, 0.5, 0.25]), min_size=24, max_size=24).filter(any).map(tuple),
         "pairs": st.lists(st.tuples(numbers, numbers), min_size=1).map(tuple),
     }  # fmt: skip
     if field.kind == "choice":
@@ -261,7 +262,7 @@ def test_each_zone_has_its_warmth_in_each_scenario():
 
 ELSEWHERE = {
     "Plan.name": "name of the plan", "Plan.note": "note on the plan", "Plan.practice": "code of the plan",
-    "Plan.floating": "floating on purpose", "Plan.devices_by": "school of choosing devices", "Plan.autonomy_days": "days wanted",
+    "Plan.floating": "floating on purpose", "Plan.devices_by": "school of choosing devices", "Plan.autonomy_days": "days wanted", "Plan.sun": "days ahead, and their sun",
     "Plan.reels_m": "lengths that can be bought", "Plan.prices": "type a price", "Plan.stud_material": "material of the studs",
     "Plan.torques": "type a torque", "Plan.readings": "type a reading", "Plan.log": "write into the logbook",
     "Plan.done": "tick a step", "Plan.done_on": "tick a step", "Scenario.states": "state in a scenario",

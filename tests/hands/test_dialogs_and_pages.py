@@ -120,7 +120,7 @@ def test_the_table_of_needs(person):
     person.key("alt+1")
     _, after = person.edited(lambda: type_into(person, cell(person, "Well pump", 5, "Equipment by scenarios"), "2.5"))
     assert of(after, "PUMP")["hours_per_day"] == 2.5
-    first = 7
+    first = 8
     _, after = person.edited(
         lambda: type_into(person, cell(person, "Drying fan", first, "Equipment by scenarios"), "on", "tab")
     )
@@ -143,6 +143,37 @@ def test_the_table_of_needs(person):
     assert after["autonomy_days"] == 3
     for gesture in ("add equipment", "add a scenario", "remove equipment", "days of autonomy"):
         done(person, gesture, area="needs")
+
+
+def test_the_days_ahead(person):
+    person.open_copy()
+    person.key("alt+1")
+    when = 6
+    _, after = person.edited(
+        lambda: type_into(person, cell(person, "Radio link", when, "Equipment by scenarios"), "22:30-6")
+    )
+    assert of(after, "RADIO")["by_hour"] == [1.0] * 6 + [0.0] * 16 + [0.5, 1.0]
+    assert cell(person, "Radio link", 5, "Equipment by scenarios")["name"].startswith("7.5")
+    type_into(person, cell(person, "Radio link", when, "Equipment by scenarios"), "at night")
+    person.sees("at night is no span of hours")
+    assert of(person.saved(), "RADIO")["by_hour"][0] == 1.0
+    done(person, "hours of a day: typed, refused", "keyboard", "needs")
+    person.click("Days ahead")
+    person.sees("The bank is empty on day")
+    _, after = person.edited(lambda: person.fill("Sun on the days to come", "100"))
+    assert after["sun"] == [1.0]
+    person.sees("on day 1")
+    person.fill("Sun on the days to come", "bright")
+    person.sees("bright is no share between 0 and 100 %")
+    done(person, "days ahead, and their sun", "mouse", "needs")
+    # The same in the panel beside; what is typed there moves the curve.
+    person.key("alt+3")
+    person.select("LAMP")
+    _, after = person.edited(lambda: person.fill("When", ""))
+    assert "by_hour" not in of(after, "LAMP")
+    person.key("alt+1")
+    person.sees("Spread over the day, since nothing says when: Lights")
+    done(person, "hours in the inspector", "keyboard", "inspector")
 
 
 def test_the_parts_of_the_build_page(person):

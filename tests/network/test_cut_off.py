@@ -4,7 +4,8 @@ import random
 
 import pytest
 
-from jaunty_copper.battery.needs import feeding, needs
+from jaunty_copper.battery.feeding import feeding
+from jaunty_copper.battery.needs import needs
 from jaunty_copper.network.cut_off import cut_off
 from jaunty_copper.network.study import solve_scenario
 from jaunty_copper.network.wiring import wire

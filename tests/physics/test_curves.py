@@ -2,9 +2,10 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.integrate import solve_ivp
 
 from jaunty_copper.parts.catalogue import library
-from jaunty_copper.physics.curves import ambient_factor, band_of, data_end_c, melted
+from jaunty_copper.physics.curves import ambient_factor, band_of, data_end_c, melted, warm_share
 
 FAMILIES = list(library().device_families.values())
 
@@ -112,3 +113,23 @@ def test_an_interrupt_rating_counts_at_its_tested_voltage_and_below():
     assert cube.interrupt_a(12.0) == 10000.0
     assert cube.interrupt_a(58.0) == 2000.0
     assert cube.interrupt_a(60.0) is None
+
+
+@pytest.mark.parametrize("now", [1.3, 2.0, 5.0, 20.0])
+@pytest.mark.parametrize("before", [0.0, 0.4, 0.8, 1.0])
+def test_a_warm_device_opens_as_a_body_of_one_time_constant_does(now, before):
+    # Followed step by step: its warmth runs after the square of the current, and opens it at that of the most it holds.
+    holds, tau = 1.1, 40.0
+
+    def seconds(start):
+        opens = lambda t, x: x[0] - holds**2  # noqa: E731
+        opens.terminal = True
+        run = solve_ivp(lambda t, x: (now**2 - x) / tau, (0.0, 1e4), [start], events=opens, rtol=1e-9, atol=1e-12)
+        return float(run.t_events[0][0])
+
+    assert float(warm_share(now, before, holds)) == pytest.approx(seconds(before**2) / seconds(0.0), rel=1e-5)
+
+
+def test_a_current_that_never_opens_it_is_left_alone():
+    assert float(warm_share(1.0, 0.9, 1.1)) == 1.0
+    assert float(warm_share(2.0, 5.0, 1.1)) == pytest.approx(0.0, abs=1e-12)

@@ -8,12 +8,14 @@ import numpy as np
 from jaunty_copper.battery.sharing import bank_of, limits_of
 from jaunty_copper.network.demand import duty_of
 from jaunty_copper.network.wiring import Wiring, battery_ohm, cells, held_ah, wire
-from jaunty_copper.physics.cell_units import Acceptance, CellUnits, Management
+from jaunty_copper.physics.cell_units import Acceptance, CellUnits, Management, Rate
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.course import Course, course
 from jaunty_copper.physics.operating_point import Solver
 from jaunty_copper.plan.model import Battery, Inverter, Load, Plan, Scenario
 
+RATED_H = 20.0
+"""Hours over which capacity is sold, usually; representative."""
 # Over time
 
 
@@ -39,6 +41,12 @@ def units_of(wiring: Wiring, scenario: Scenario) -> CellUnits:
             tail_a=np.array([k.tail_c * held_ah(b) for k, b in zip(kinds, batteries, strict=True)], dtype=float),
         ),
         management=_management(wiring, batteries) if any(b.managed for b in batteries) else None,
+        rate=Rate(
+            exponent=np.array([k.rate_exponent for k in kinds], dtype=float),
+            rated_a=np.array([held_ah(b) / RATED_H for b in batteries], dtype=float),
+        )
+        if any(k.rate_exponent > 1.0 for k in kinds)
+        else None,
     )
 
 

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from jaunty_copper.battery.discharge import cut_out_v
+from jaunty_copper.battery.feeding import bank_by_thing, charged_by, feeding
 from jaunty_copper.language import say
 from jaunty_copper.network.cut_off import cut_off
 from jaunty_copper.network.demand import asked_by, is_closed, scenarios_of, share_of
@@ -252,7 +253,7 @@ def needs(wiring: Wiring, bank: Bank | None = None) -> Needs:
         bank.nominal_v if bank and bank.nominal_v > 0.0 else max((e.nominal_v for e in plan.equipment), default=12.0)
     )
     feeds = feeding(wiring)
-    of = _banks_of(wiring, feeds)
+    of = bank_by_thing(wiring, feeds)
     # What holds a contactor counts where its coil is not drawn as a load.
     drawn = {e.drives for e in wiring.loads}
     own = [
@@ -261,10 +262,13 @@ def needs(wiring: Wiring, bank: Bank | None = None) -> Needs:
         and of.get(x.id, largest) is bank
     ]  # fmt: skip
     lowest, why = _lowest(wiring, bank, nominal, own)
+    into = [
+        c for c in plan.equipment if isinstance(c, Converter) and bank is not None and charged_by(wiring, c) is bank
+    ]
     return Needs(
         wiring, bank, nominal, lowest, why,
-        tuple(_together(_left_on(wiring, own, s, feeds), feeds, s, nominal, lowest) for s in scenarios_of(plan)),
-        tuple(_daily(wiring, own, feeds)),
+        tuple(_together(wiring, _left_on(wiring, own, s, feeds), feeds, s, nominal, lowest, into) for s in scenarios_of(plan)),
+        (*_daily(wiring, own, feeds), *_passed_on(wiring, own, into, of, feeds)),
     )  # fmt: skip
 
 
@@ -273,30 +277,6 @@ def _left_on(
 ) -> list[Equipment | Contactor]:
     off = cut_off(wiring, scenario, own, feeds)
     return [x for x in own if x.id not in off]
-
-
-def _banks_of(wiring: Wiring, feeds: dict[str, Converter]) -> dict[str, Bank]:
-    """The bank that each piece of equipment and each coil hangs on, be it through converters, by its id."""
-    rails = [
-        (bank, {wiring.own_rail_of(u.ref(t)) for u in bank.units for t in u.terminal_names}) for bank in wiring.banks
-    ]
-    found: dict[str, Bank] = {}
-    for x in wiring.plan.placed:
-        if not isinstance(x, Equipment | Contactor):
-            continue
-        at, passed = x, set[str]()
-        while isinstance(at, Equipment) and at.id in feeds and at.id not in passed:
-            passed.add(at.id)
-            at = feeds[at.id]
-        own = {
-            wiring.own_rail_of(ref)
-            for ref in (at.port if isinstance(at, Equipment) else map(at.ref, at.terminal_names))
-        }
-        # Where one pole is shared, the bank is the one that has both.
-        best = max(rails, key=lambda pair: len(own & pair[1]), default=None)
-        if best is not None and own & best[1]:
-            found[x.id] = best[0]
-    return found
 
 
 def _lowest(wiring: Wiring, bank: Bank | None, nominal: float, own: list[Equipment | Contactor]) -> tuple[float, str]:
@@ -317,20 +297,10 @@ def _output_w(e: Load, scenario: Scenario, volts: float) -> float:
     return watts + amps * volts + siemens * volts**2
 
 
-def feeding(wiring: Wiring) -> dict[str, Converter]:
-    """The converter at whose output each load hangs, by the load's id; none for one on a bank."""
-    banks = {wiring.own_rail_of(u.ref("plus")) for b in wiring.banks for u in b.units}
-    outputs: dict[int, Converter] = {}
-    for x in wiring.plan.equipment:
-        if isinstance(x, Converter):
-            outputs.setdefault(wiring.own_rail_of(x.ref("out_plus")), x)
-    rails = {e.id: wiring.own_rail_of(e.port[0]) for e in (*wiring.loads, *outputs.values())}
-    return {id_: outputs[rail] for id_, rail in rails.items() if rail not in banks and rail in outputs}
-
-
 def _together(
-    own: list[Equipment | Contactor], feeds: dict[str, Converter], scenario: Scenario, nominal: float, lowest: float
-) -> Together:
+    wiring: Wiring, own: list[Equipment | Contactor], feeds: dict[str, Converter], scenario: Scenario, nominal: float,
+    lowest: float, into: list[Converter],
+) -> Together:  # fmt: skip
     """What the equipment of one bank draws from it in a scenario."""
     behind: dict[str, float] = {}
     direct: list[Draw] = []
@@ -344,11 +314,15 @@ def _together(
         direct.append(Draw(e.id, _output_w(e, scenario, nominal) / nominal, _output_w(e, scenario, lowest) / lowest))
     for c in own:
         if isinstance(c, Converter) and share_of(scenario, c.id) > 0.0:
-            watts = min(behind.get(c.id, 0.0), c.set_v * c.current_a) / c.efficiency + c.idle_w
+            # What charges another bank takes its most while that is low.
+            most = c.set_v * c.current_a * share_of(scenario, c.id)
+            asked = most if charged_by(wiring, c) is not None else behind.get(c.id, 0.0)
+            watts = min(asked, most) / c.efficiency + c.idle_w
             direct.append(Draw(c.id, watts / nominal, watts / lowest))
     coils = [x for x in own if isinstance(x, Contactor) and is_closed(x, scenario)]
     direct += [Draw(x.id, x.coil_w / nominal, x.coil_w / lowest) for x in coils]
-    given = sum(_given_w(e) * share_of(scenario, e.id) for e in own if isinstance(e, Source)) / nominal
+    gives = [*((e, _given_w(e)) for e in own if isinstance(e, Source)), *((c, c.set_v * c.current_a) for c in into)]
+    given = sum(watts * share_of(scenario, e.id) for e, watts in gives) / nominal
     kept = sorted((d for d in direct if d.lowest_a > 0.0), key=lambda d: -d.lowest_a)
     return Together(scenario, tuple(kept), given)
 
@@ -367,10 +341,10 @@ def _daily(wiring: Wiring, own: list[Equipment | Contactor], feeds: dict[str, Co
         converter = feeds.get(e.id)
         loss = 1.0 / converter.efficiency if converter else 1.0
         volts = converter.set_v if converter else e.nominal_v
-        hours = e.hours_per_day * e.duty
+        hours = e.on_hours * e.duty
         if isinstance(e, Inverter):
             yield Daily(e.id, say("{e}, through it", e=e.title), e.power_w / e.efficiency * hours * loss)
-            yield Daily(e.id, say("{e}, idling", e=e.title), e.idle_w * e.hours_per_day * loss)
+            yield Daily(e.id, say("{e}, idling", e=e.title), e.idle_w * e.on_hours * loss)
             continue
         yield Daily(e.id, e.title, _output_w(e, running, volts) * hours * loss)
     for c in own:
@@ -382,7 +356,25 @@ def _daily(wiring: Wiring, own: list[Equipment | Contactor], feeds: dict[str, Co
             yield Daily(x.id, say("{x}, its coil", x=x.title), x.coil_w * fed)
     for s in own:
         if isinstance(s, Source):
-            yield Daily(s.id, s.title, -_given_w(s) * s.hours_per_day)
+            yield Daily(s.id, s.title, -_given_w(s) * s.on_hours)
+
+
+def _passed_on(
+    wiring: Wiring, own: list[Equipment | Contactor], into: list[Converter], of: dict[str, Bank],
+    feeds: dict[str, Converter],
+) -> Iterator[Daily]:  # fmt: skip
+    """What converters carry from bank to bank in a day: as much as the bank that they charge lacks, and they can."""
+    for c in (*into, *(x for x in own if isinstance(x, Converter))):
+        bank = charged_by(wiring, c)
+        if bank is None or of.get(c.id) is bank:
+            continue
+        there = [x for x in wiring.plan.placed if isinstance(x, Equipment | Contactor) and of.get(x.id) is bank]
+        lacks = max(sum(d.wh for d in _daily(wiring, there, feeds)), 0.0)
+        wh = min(lacks, c.set_v * c.current_a * 24.0)
+        if c in into:
+            yield Daily(c.id, say("{c}, from its own bank", c=c.title), -wh)
+        else:
+            yield Daily(c.id, say("{c}, to the bank that it charges", c=c.title), wh / c.efficiency)
 
 
 def _fed_hours(wiring: Wiring, x: Contactor) -> float:
@@ -390,7 +382,7 @@ def _fed_hours(wiring: Wiring, x: Contactor) -> float:
     rails = {wiring.rail_of(x.ref(t)) for t in x.terminal_names}
     alone = [r for r in wiring.plan.runs if r.a.startswith(f"{x.id}.") or r.b.startswith(f"{x.id}.")]
     loads = {
-        e.hours_per_day
+        e.on_hours
         for r in alone
         for ref in (r.a, r.b)
         for e in wiring.loads

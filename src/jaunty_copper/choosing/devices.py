@@ -24,7 +24,7 @@ from jaunty_copper.plan.topology import chain, distributor_of
 from jaunty_copper.protection.back_up import BackUp
 from jaunty_copper.protection.devices import Device, instead_of
 from jaunty_copper.protection.selectivity import STEPS, Pair, selective_up_to
-from jaunty_copper.protection.starts import starts_of
+from jaunty_copper.protection.starts import Start, starts_of
 
 Selectivity = Literal["total", "partial", "none"]
 RANK: dict[Selectivity, int] = {"total": 0, "partial": 1, "none": 2}
@@ -158,7 +158,7 @@ class _Place(NamedTuple):
     hazard: bool
     takes: str | None
     unlisted: frozenset[str]
-    surges: tuple[tuple[float, float, str], ...]
+    surges: tuple[Start, ...]
     fills: tuple[tuple[Floats, Floats, str], ...]
     rows: Ints
     most_a: Floats
@@ -171,7 +171,6 @@ def _place(case: Case, device: Device) -> _Place:
     f, item = case.protection.faults, device.item
     zone = next((z for z in case.plan.zones if z.id == item.zone), None)
     seat = distributor_of(case.plan, item.id)
-    surges = [(x.current_a, x.lasts_s, x.state.scenario.title) for x in starts_of(case.protection, item.id)]
     fills = []
     for e in case.protection.faults.hangs_on(item.id):
         found = filling(case, e)
@@ -182,7 +181,7 @@ def _place(case: Case, device: Device) -> _Place:
     return _Place(
         device, window(case, item), max(voltage_at(case, item.ref("a")), case.operating_v(item)),
         case.operating_v(item), f.prospective(item.id)[0], backed_up(case, item.id),
-        zone is not None and zone.ignition_hazard, seat.fuse_family if seat is not None else None, case.code.unlisted, tuple(surges), tuple(fills),
+        zone is not None and zone.ignition_hazard, seat.fuse_family if seat is not None else None, case.code.unlisted, starts_of(case.protection, item.id), tuple(fills),
         np.array([g.row for g in guarded], dtype=np.int64), np.array([g.most_a for g in guarded]),
         np.array([g.least_a for g in guarded]), np.array([case.ampacities[g.run.id].amps for g in guarded]),
         tuple(p for p in case.protection.pairs if item.id in (p.upstream, p.downstream) and not p.same),
@@ -326,14 +325,14 @@ def _no_rating(here: _Place, low: float, high: float, all_: tuple[float, ...]) -
 
 def _trouble(case: Case, here: _Place, device: Device) -> Iterator[str]:
     """What one rating of a family does wrong."""
-    for current, lasts, title in here.surges:
-        holds = float(device.shortest(np.array(current)))
-        if holds <= lasts:
+    for start in here.surges:
+        holds = device.shortest_warm(start.current_a, start.before_a)
+        if holds <= start.lasts_s:
             yield say(
                 "may open after {holds} in “{title}”, which lasts {lasts}",
                 holds=duration(holds),
-                title=title,
-                lasts=duration(lasts),
+                title=start.state.scenario.title,
+                lasts=duration(start.lasts_s),
             )
     for times, inrush, title in here.fills:
         if float(melted(device.band, inrush / device.fast_a, times)[-1]) >= 1.0:

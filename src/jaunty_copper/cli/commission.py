@@ -150,7 +150,18 @@ def why(options: argparse.Namespace) -> int:
         return 0
     print(say("What could have opened {item}, the likeliest first:", item=p.devices[options.device].item.title))
     for e in found:
-        print(f"  {e.cause}: {e.words}\n      {e.cure}")
+        if e.ruled_out:
+            print(say("  ruled out: {cause}: {why}", cause=e.cause, why=e.ruled_out))
+        else:
+            print(
+                say(
+                    "  {cause}: {words}\n      look: {check}\n      cure: {cure}",
+                    cause=e.cause,
+                    words=e.words,
+                    check=e.check,
+                    cure=e.cure,
+                )
+            )
     return 0
 
 

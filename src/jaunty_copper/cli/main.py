@@ -97,6 +97,14 @@ def parser() -> argparse.ArgumentParser:
     needs.add_argument("plan", metavar="PLAN")
     needs.add_argument("--json", action="store_true", help=say("for programs"))
 
+    day = command("day", "day", say("Follow a bank through days: loads and sources by the hour, sun good and bad."))
+    day.add_argument("plan", metavar="PLAN")
+    day.add_argument("--scenario", metavar="S", help=say("its charge and switches to begin with; the first"))
+    day.add_argument("--sun", metavar="PERCENT", help=say("of each day, such as '100 30 30'; the plan's own if none"))
+    form = day.add_mutually_exclusive_group()
+    form.add_argument("--json", action="store_true", help=say("for programs"))
+    form.add_argument("--csv", action="store_true", help=say("every step"))
+
     faults = command(
         "faults", "faults", say("Short-circuit currents everywhere, each device against its interrupt rating.")
     )

@@ -1,22 +1,39 @@
 """Why a device opened: what could have opened it as designed, and what would cure that."""
 
-from math import inf, isfinite
+from collections.abc import Iterator
+from math import ceil, hypot, inf, isfinite
 from typing import Literal, NamedTuple
 
 import numpy as np
 
-from jaunty_copper.codes.case import Case
-from jaunty_copper.codes.permitted import normal
+from jaunty_copper.codes.rules.words import duration
 from jaunty_copper.language import say
 from jaunty_copper.network.study import State
-from jaunty_copper.physics.curves import ambient_factor, data_end_c
+from jaunty_copper.parts.figures import quantity
+from jaunty_copper.physics import graph
+from jaunty_copper.physics.curves import ambient_factor, data_end_c, warm_share
+from jaunty_copper.plan.model import PlugConnector, Source, split_ref
 from jaunty_copper.protection.devices import Device
 from jaunty_copper.protection.protection import Protection
 from jaunty_copper.protection.starts import starts_of
 
-Cause = Literal["heat", "overload", "start", "fault", "neighbour", "none"]
+Cause = Literal[
+    "heat", "overload", "start", "again", "loose", "worn", "beside", "plug", "sources", "fault", "neighbour", "none"
+]
 NEAR = 0.85
 """From this share of what opens it on, a slightly larger load or a warmer day will."""
+WARM = 0.3
+"""Below this share of what it is worth no heat beside it opens a device."""
+SLACK = 2.0
+"""Bands are representative: a time that is farther than this outside rules a cause out."""
+TOLERANCE = 0.2
+"""Of the current at which a release lets go: calibration, enclosure, neighbours; representative."""
+OFF_A = 1.4
+"""A current that is farther than this from a cause's own speaks against it, where no time was seen."""
+MOST_RESTARTS = 20
+NEAR_M = 0.5
+HOTTEST_C = 250.0
+"""No device stands warmer than that without being seen."""
 
 
 class TripExplanation(NamedTuple):
@@ -25,15 +42,20 @@ class TripExplanation(NamedTuple):
     Attributes
     ----------
     cause : str
-        heat, overload, start, fault, neighbour, or none.
+        heat, overload, start, again (starts one after the other), loose (its terminals or holder), worn, beside (the heat
+        of a neighbour), plug, sources (together), fault, neighbour (a fault behind it), or none.
     current_a : float
         That it takes; nan where it is not one current.
     shortest_s, longest_s : float
         Between which times it then opens.
     likelihood : float
-        0 to 1: how well what was seen agrees with it.
-    words, cure : str
-        For a person.
+        0 to 1: how well what was seen agrees with it; 0 where it is ruled out.
+    words, check, cure : str
+        For a person: what it is, what would tell it from the others, what mends it.
+    ruled_out : str
+        What speaks against it for certain; empty where nothing does.
+    soonest_s : float, optional
+        Before which it is ruled out, where that is not `shortest_s`: near what it holds a little less makes much.
     """
 
     cause: Cause
@@ -42,7 +64,21 @@ class TripExplanation(NamedTuple):
     longest_s: float
     likelihood: float
     words: str
+    check: str
     cure: str
+    ruled_out: str = ""
+    soonest_s: float | None = None
+
+
+class _Seen(NamedTuple):
+    """A device that opened, and what ran then."""
+
+    protection: Protection
+    device: Device
+    state: State
+    air_c: float
+    worth_a: float
+    flows_a: float
 
 
 def explain_trip(
@@ -53,7 +89,7 @@ def explain_trip(
     current_a: float | None = None,
     after_s: float | None = None,
 ) -> tuple[TripExplanation, ...]:
-    """What could have opened a device, the likeliest first.
+    """What could have opened a device, the likeliest first, then what is ruled out.
 
     Parameters
     ----------
@@ -77,34 +113,41 @@ def explain_trip(
 
     Notes
     -----
-    A cause is possible where the fast edge of the band opens by it, and agrees with the time seen where that
-    lies within the band; then it counts full, else a quarter. What takes no coincidence (heat, overload) is
-    put before what takes one (a fault), where both agree.
+    A cause is possible where the fast edge of the band opens by it. A time that was seen rules out what opens more
+    than twice as late or as soon; where no time was seen, a current far from a cause's own counts against it. What
+    takes no coincidence (heat, overload) is put before what takes one (a fault), where both agree.
     """
     study, d = protection.study, protection.devices[device]
     state = study.state(scenario) if scenario is not None else study.lasting_state(d.branch)
     air = float(study.hottest_ambient_c[d.branch]) if ambient_c is None else ambient_c
     worth = d.item.rating_a * float(ambient_factor(d.family.release, air))
     flows = abs(float(state.point.current_a[d.branch])) if state.solved else 0.0
-    lasting = current_a if current_a is not None else flows
-    found = [
-        e
-        for e in (
-            *_lasting(d, lasting, worth, air),
-            *_starts(protection, d, worth),
-            *_faults(protection, d),
-            *_neighbours(protection, d),
-        )
-        if isfinite(e.shortest_s)
-    ]
-    weighed = [e._replace(likelihood=e.likelihood * _agrees(e, after_s)) for e in found]
-    if not weighed:
-        weighed = [_nothing(lasting, worth)]
-    return tuple(sorted(weighed, key=lambda e: -e.likelihood))
+    seen = _Seen(protection, d, state, air, worth, current_a if current_a is not None else flows)
+    causes = (_lasting, _starts, _again, _joints, _worn, _beside, _plugs, _sources, _faults, _neighbours)
+    found = [e for cause in causes for e in cause(seen) if isfinite(e.shortest_s)]
+    weighed = sorted((_weighed(e, current_a, after_s) for e in found), key=lambda e: -e.likelihood)
+    if not any(e.likelihood > 0.0 for e in weighed):
+        weighed.insert(0, _nothing(seen))
+    return tuple(weighed)
 
 
-def _agrees(e: TripExplanation, after_s: float | None) -> float:
-    return 1.0 if after_s is None or e.shortest_s <= after_s <= e.longest_s else 0.25
+def _weighed(e: TripExplanation, current_a: float | None, after_s: float | None) -> TripExplanation:
+    """Held against what was seen."""
+    if after_s is not None:
+        least = e.shortest_s if e.soonest_s is None else e.soonest_s
+        if SLACK * after_s < least:
+            words = say("it lasts {least} at least, and {seen} passed", least=duration(least), seen=duration(after_s))
+            return e._replace(likelihood=0.0, ruled_out=words)
+        if after_s > SLACK * e.longest_s:
+            words = say(
+                "it takes {most} at most, and {seen} passed", most=duration(e.longest_s), seen=duration(after_s)
+            )
+            return e._replace(likelihood=0.0, ruled_out=words)
+        return e if least <= after_s <= e.longest_s else e._replace(likelihood=0.8 * e.likelihood)
+    if current_a and isfinite(e.current_a) and e.cause in ("fault", "neighbour", "start", "again"):
+        off = max(e.current_a / current_a, current_a / e.current_a)
+        return e if off <= OFF_A else e._replace(likelihood=0.4 * e.likelihood)
+    return e
 
 
 def _times(d: Device, current: float, worth: float) -> tuple[float, float]:
@@ -112,156 +155,241 @@ def _times(d: Device, current: float, worth: float) -> tuple[float, float]:
     return float(d.band.shortest(m)), float(d.band.longest(m))
 
 
-def _lasting(d: Device, current: float, worth: float, air: float) -> tuple[TripExplanation, ...]:
+def _opens_from_c(seen: _Seen) -> float:
+    """How warm it must be about a device for what flows to open it, C."""
+    least = seen.flows_a / float(seen.device.band.short_at[0]) / seen.device.item.rating_a
+    low, high = 25.0, HOTTEST_C
+    if float(ambient_factor(seen.device.family.release, high)) > least:
+        return inf
+    for _ in range(40):
+        middle = 0.5 * (low + high)
+        low, high = (
+            (middle, high) if float(ambient_factor(seen.device.family.release, middle)) > least else (low, middle)
+        )
+    return high
+
+
+def _lasting(seen: _Seen) -> Iterator[TripExplanation]:
     """By what flows for long, at the air it stands in; by heat where it would hold at 25 C."""
+    d, current, worth, air, rating = seen.device, seen.flows_a, seen.worth_a, seen.air_c, seen.device.item.rating_a
     fast, slow = _times(d, current, worth)
-    if isfinite(fast):
-        cool = float(d.band.shortest(np.array(current / d.item.rating_a)))
-        if isfinite(cool) and current > d.item.rating_a:
-            words = say("{current:.3g} A are more than its {rating_a:g} A", current=current, rating_a=d.item.rating_a)
-            return (
-                TripExplanation(
-                    "overload",
-                    current,
-                    fast,
-                    slow,
-                    0.9,
-                    words,
-                    say("Less load, or a thicker conductor and a larger device together"),
-                ),
-            )
-        words = say(
-            "at {air:.0f} °C its {rating_a:g} A are worth {worth:.3g} A, and {current:.3g} A flow",
-            air=air,
-            rating_a=d.item.rating_a,
-            worth=worth,
-            current=current,
-        )
-        if air > data_end_c(d.family.release):
-            words += say(" (beyond {end:g} °C by its heat balance)", end=data_end_c(d.family.release))
-        return (
-            TripExplanation(
-                "heat", current, fast, slow, 0.9, words, say("A cooler place, or a release that heat does not move")
-            ),
-        )
-    if current > NEAR * worth:
-        words = say(
-            "{current:.3g} A are {current_2:.0f} % of what it is worth at {air:.0f} °C: a warmer day or a loose lug "
-            "on its own stud does it",
-            current=current,
-            current_2=100 * current / worth,
-            air=air,
-        )
-        return (
-            TripExplanation(
-                "heat", current, 3600.0, inf, 0.4, words, say("Check the torque of its studs first; then as above")
-            ),
-        )
-    return ()
+    if not isfinite(fast):
+        return
+    # A release that lets go a little early opens many times sooner near what it holds, and is within its tolerance.
+    early, _ = _times(d, (1.0 + TOLERANCE) * current, worth)
+    cool = float(d.band.shortest(np.array(current / rating)))
+    if isfinite(cool) and current > rating:
+        yield TripExplanation(
+            "overload", current, fast, slow, 0.9,
+            say("{current:.3g} A are more than its {rating_a:g} A", current=current, rating_a=rating),
+            say("Measure the current while everything runs: more than {rating_a:g} A", rating_a=rating),
+            say("Less load, or the load on two circuits; or a thicker conductor and then a larger device"),
+            soonest_s=early,
+        )  # fmt: skip
+        return
+    words = say(
+        "at {air:.0f} °C its {rating_a:g} A are worth {worth:.3g} A, and {current:.3g} A flow",
+        air=air, rating_a=rating, worth=worth, current=current,
+    )  # fmt: skip
+    if air > data_end_c(d.family.release):
+        words += say(" (beyond {end:g} °C by its heat balance)", end=data_end_c(d.family.release))
+    holds_c, needed = _opens_from_c(seen), current / float(ambient_factor(d.family.release, air))
+    yield TripExplanation(
+        "heat", current, fast, slow, 0.9, words,
+        say("A thermometer beside it while it runs: {holds:.0f} °C or more", holds=holds_c),
+        say(
+            "A place below {holds:.0f} °C; or a hydraulic-magnetic breaker, which heat does not move, nor does it then spare a "
+            "cable in the same heat; or a thicker conductor and then more than {needed:.3g} A; or the load on two circuits",
+            holds=holds_c, needed=needed,
+        ),
+        soonest_s=early,
+    )  # fmt: skip
 
 
-def _starts(protection: Protection, d: Device, worth: float) -> tuple[TripExplanation, ...]:
-    found = []
-    for start in starts_of(protection, d.item.id):
-        fast, slow = _times(d, start.current_a, worth)
+def _starts(seen: _Seen) -> Iterator[TripExplanation]:
+    for start in starts_of(seen.protection, seen.device.item.id):
+        fast, slow = _times(seen.device, start.current_a, seen.worth_a)
         if fast <= 3.0 * start.lasts_s:
             sure = 0.8 if fast <= start.lasts_s else 0.3
             words = say(
                 "the start in “{scenario}” draws {current_a:.3g} A for {lasts_s:g} s; it may open after {fast:.2g} s",
-                scenario=start.state.scenario.title,
-                current_a=start.current_a,
-                lasts_s=start.lasts_s,
-                fast=fast,
-            )
-            cure = say("The next rating its conductor allows, or a slower family")
-            found.append(TripExplanation("start", start.current_a, fast, slow, sure, words, cure))
-    return tuple(found)
+                scenario=start.state.scenario.title, current_a=start.current_a, lasts_s=start.lasts_s, fast=fast,
+            )  # fmt: skip
+            yield TripExplanation(
+                "start", start.current_a, fast, slow, sure, words,
+                say("Start it again with a clamp that holds the peak: does it open then and only then?"),
+                say("The next rating its conductor allows, or a slower family"),
+            )  # fmt: skip
 
 
-def _faults(protection: Protection, d: Device) -> tuple[TripExplanation, ...]:
+def _again(seen: _Seen) -> Iterator[TripExplanation]:
+    """By starts one after the other: each finds it warmer, up to what never opens it."""
+    d = seen.device
+    if d.family.release == "none":
+        return
+    for start in starts_of(seen.protection, d.item.id):
+        cold = float(d.band.shortest(np.array(start.current_a / seen.worth_a)))
+        holds = float(d.band.short_at[0])
+        if not isfinite(cold) or cold <= start.lasts_s:
+            continue
+        starts = ceil(cold / start.lasts_s)
+        warm = max(cold * float(warm_share(start.current_a / seen.worth_a, 0.95 * holds, holds)), d.band.floor_s)
+        if starts > MOST_RESTARTS and warm > start.lasts_s:
+            continue
+        words = say(
+            "one start in “{scenario}” leaves it closed, but warm: {starts} in a row, or one straight after it has carried "
+            "nearly all it can, may open it", scenario=start.state.scenario.title, starts=min(starts, MOST_RESTARTS),
+        )  # fmt: skip
+        yield TripExplanation(
+            "again", start.current_a, min(warm, start.lasts_s), inf, 0.35, words,
+            say("Count the starts of the minutes before: a pump that hunts, a thermostat that chatters"),
+            say("Mend what starts so often; else a slower family, or the next rating its conductor allows"),
+        )  # fmt: skip
+
+
+def _share(seen: _Seen) -> float:
+    """Of what it is worth, what flows; 0 where too little for heat to matter, or so much that it opens even in the cool."""
+    share = seen.flows_a / seen.worth_a
+    return share if share > WARM and seen.flows_a <= seen.device.item.rating_a else 0.0
+
+
+def _joints(seen: _Seen) -> Iterator[TripExplanation]:
+    """By heat that its own terminals or its holder make."""
+    d, share = seen.device, _share(seen)
+    opens_c = _opens_from_c(seen)
+    if not share or d.family.release == "none" or not isfinite(opens_c):
+        return
+    takes = d.family.body_v_at_rated * seen.flows_a / d.item.rating_a
+    yield TripExplanation(
+        "loose", seen.flows_a, 60.0, inf, 0.45 * min(share, 1.0),
+        say(
+            "{share:.0f} % of what it is worth flow: with {opens:.0f} °C at its own metal that opens it. A loose lug, a dirty "
+            "contact or a tired holder makes such heat", share=100.0 * share, opens=opens_c,
+        ),
+        say(
+            "Volts from lug to lug over it while {current:.3g} A flow: more than {much} where its body alone takes {own}",
+            current=seen.flows_a, much=quantity(2.0 * max(takes, 1e-3), "V"), own=quantity(takes, "V"),
+        ),
+        say("Clean and tighten its terminals; another holder where that is discoloured"),
+    )  # fmt: skip
+
+
+def _worn(seen: _Seen) -> Iterator[TripExplanation]:
+    share = _share(seen)
+    if not share:
+        return
+    yield TripExplanation(
+        "worn", seen.flows_a, 1.0, inf, 0.25 * min(share, 1.0),
+        say("it has been near opening often, or interrupted a short: elements age, and springs tire"),
+        say("Another one of the same family and rating in its place: does that hold?"),
+        say("A new one; and room between its load and its rating, so that it does not age again"),
+    )  # fmt: skip
+
+
+def _beside(seen: _Seen) -> Iterator[TripExplanation]:
+    """By the heat of what stands next to it on its board."""
+    d, plan = seen.device, seen.protection.study.plan
+    opens_c = _opens_from_c(seen)
+    if not _share(seen) or d.family.release == "none" or not isfinite(opens_c):
+        return
+    for board in plan.boards:
+        at = {spot.of: spot.at_mm for spot in board.spots}
+        others = [x for x in at if x != d.item.id and x in seen.protection.devices]
+        if d.item.id not in at or not others:
+            continue
+        here = at[d.item.id]
+        near = min(others, key=lambda x: hypot(at[x][0] - here[0], at[x][1] - here[1]))
+        yield TripExplanation(
+            "beside", seen.flows_a, 300.0, inf, 0.2 * min(_share(seen), 1.0),
+            say("{near} stands next to it: the heat of the one warms the other", near=plan.by_id[near].title),
+            say("Which of the two is the hotter, by touch after switching off, or by an infrared thermometer?"),
+            say("A gap between them, or the one that carries most at the end of the row"),
+        )  # fmt: skip
+
+
+def _plugs(seen: _Seen) -> Iterator[TripExplanation]:
+    """By a plug so near that its heat comes along the copper."""
+    d, plan = seen.device, seen.protection.study.plan
+    if not _share(seen) or d.family.release == "none":
+        return
+    for run in plan.runs:
+        ends = {split_ref(ref)[0] for ref in (run.a, run.b)}
+        for other in ends - {d.item.id} if d.item.id in ends and run.length_m <= NEAR_M else ():
+            plug = plan.by_id.get(other)
+            if isinstance(plug, PlugConnector):
+                yield TripExplanation(
+                    "plug", seen.flows_a, 120.0, inf, 0.3 * min(_share(seen), 1.0),
+                    say("{plug} is only {cm:.0f} cm away: a tired contact there warms it along the copper", plug=plug.title, cm=100.0 * run.length_m),
+                    say("Volts over the plug while it carries: more than {much}", much=quantity(2.0 * plug.contact_ohm * seen.flows_a, "V")),
+                    say("New contacts, or more copper between the two"),
+                )  # fmt: skip
+
+
+def _sources(seen: _Seen) -> Iterator[TripExplanation]:
+    """By sources that give together through it, more than in any scenario of the plan."""
+    d, study = seen.device, seen.protection.study
+    w = study.wiring
+    labels = graph.components(
+        len(w.refs),
+        (b.a for k, b in enumerate(w.branches) if k != d.branch),
+        (b.b for k, b in enumerate(w.branches) if k != d.branch),
+    )
+    units = {labels[w.branches[k].a] for k in np.flatnonzero(w.circuit.is_battery)}
+    side = {labels[w.node[d.item.ref(t)]] for t in d.item.terminal_names} - units
+    feeding = [e for e in w.sources if isinstance(e, Source) and labels[w.node[e.ref("plus")]] in side]
+    together = sum(e.current_a for e in feeding)
+    fast, slow = _times(d, together, seen.worth_a)
+    if len(feeding) < 2 or not isfinite(fast):
+        return
+    names = say(" and ").join(e.title for e in feeding)
+    yield TripExplanation(
+        "sources", together, fast, slow, 0.6 if together > seen.flows_a * OFF_A else 0.3,
+        say("{names} can give {together:.3g} A through it together; it is worth {worth:.3g} A", names=names, together=together, worth=seen.worth_a),
+        say("Its current with all of them at work: one switched off, does it hold?"),
+        say("Each on a circuit of its own to the bar; or a larger device, if its conductors carry that"),
+    )  # fmt: skip
+
+
+def _faults(seen: _Seen) -> Iterator[TripExplanation]:
     """By a short behind it: from the least at its far end to the greatest."""
-    f, row = protection.faults, protection.faults.row[d.item.id]
+    d, f = seen.device, seen.protection.faults
+    row = f.row[d.item.id]
     behind = f.behind[row]
     if not behind.any():
-        return ()
+        return
     least = float(f.least_through(row)[behind].min())
     most = f.greatest_through(d.item.id)[0]
-    fast, slow = float(d.shortest(np.array(most))), float(d.longest(np.array(least)))
-    words = say("a short behind it drives {least:.0f} to {most:.0f} A", least=least, most=most)
-    return (
-        TripExplanation(
-            "fault", most, fast, slow, 0.5, words, say("Find the short before you close or replace anything")
-        ),
-    )
+    yield TripExplanation(
+        "fault", most, float(d.shortest(np.array(most))), float(d.longest(np.array(least))), 0.5,
+        say("a short behind it drives {least:.0f} to {most:.0f} A", least=least, most=most),
+        say("Ohms from its load side to the return, everything behind it off: below one is a short"),
+        say("Find the short before you close or replace anything"),
+    )  # fmt: skip
 
 
-def _neighbours(protection: Protection, d: Device) -> tuple[TripExplanation, ...]:
+def _neighbours(seen: _Seen) -> Iterator[TripExplanation]:
     """By a short behind another device, which should have opened first."""
-    found = []
-    for p in protection.pairs:
+    d = seen.device
+    for p in seen.protection.pairs:
         if p.upstream != d.item.id or p.same or p.verdict == "total":
             continue
-        fast = float(d.shortest(np.array(p.most_a * p.share)))
-        title = protection.study.plan.by_id[p.downstream].title
-        words = say("a short behind {title} may open this one first: the two are not selective", title=title)
-        found.append(
-            TripExplanation(
-                "neighbour",
-                p.most_a,
-                fast,
-                inf,
-                0.35,
-                words,
-                say("Look behind {title}; then make the two selective", title=title),
-            )
-        )
-    return tuple(found)
+        title = seen.protection.study.plan.by_id[p.downstream].title
+        most = p.most_a * p.share
+        yield TripExplanation(
+            "neighbour", p.most_a, float(d.shortest(np.array(most))), float(d.longest(np.array(p.least_a * p.share))), 0.35,
+            say("a short behind {title} may open this one first: the two are not selective", title=title),
+            say("Ohms behind {title}, everything there off: below one is a short", title=title),
+            say("Look behind {title}; then make the two selective", title=title),
+        )  # fmt: skip
 
 
-def _nothing(current: float, worth: float) -> TripExplanation:
-    words = say(
-        "nothing in this plan opens it: {current:.3g} A flow, it is worth {worth:.3g} A. The copper is not as "
-        "planned, or the device is not",
-        current=current,
-        worth=worth,
-    )
+def _nothing(seen: _Seen) -> TripExplanation:
     return TripExplanation(
-        "none", current, inf, inf, 0.0, words, say("Measure: current, joints, and the device's own drop")
-    )
-
-
-class Nearness(NamedTuple):
-    """How near a device comes to opening while nothing is wrong.
-
-    Attributes
-    ----------
-    carries_a, state : float, State
-        Most that it carries for good, A, and where.
-    worth_a : float
-        What its rating is worth in the hottest air around it, A.
-    """
-
-    device: Device
-    carries_a: float
-    state: State
-    worth_a: float
-
-    @property
-    def share(self) -> float:
-        """Of what it is worth, what it carries."""
-        return self.carries_a / self.worth_a
-
-
-def nearest_first(case: Case) -> list[Nearness]:
-    """All devices of a plan, those first that carry most of what they are worth.
-
-    Parameters
-    ----------
-    case : Case
-        The studied plan under its code.
-    """
-    found = []
-    for id_, device in case.protection.devices.items():
-        most = case.once(normal, id_)
-        found.append(Nearness(device, most.amps, most.state, device.fast_a))
-    return sorted(found, key=lambda n: -n.share)
+        "none", seen.flows_a, inf, inf, 0.0,
+        say(
+            "nothing in this plan opens it: {current:.3g} A flow, it is worth {worth:.3g} A. The copper is not as "
+            "planned, or the device is not", current=seen.flows_a, worth=seen.worth_a,
+        ),
+        say("Measure: current, joints, and the device's own drop"),
+        say("What the readings blame"),
+    )  # fmt: skip

@@ -20,9 +20,12 @@ from jaunty_copper.plan.model import (
     ResistiveLoad,
     Scenario,
     SolarController,
+    Source,
 )
 
 Switch = Breaker | Disconnect | Contactor
+COMPENSATED_FROM_C = 25.0
+"""Warmth at which a charger holds what is set: the usual reference of data sheets."""
 AS_DRAWN = Scenario(id="as-drawn", name=say("everything on"))
 """What a plan without scenarios is studied under."""
 
@@ -114,6 +117,25 @@ def is_closed(item: Switch, scenario: Scenario) -> bool:
     return scenario.states.get(item.id, "closed" if item.closed else "open") == "closed"
 
 
+def compensation_v(plan: Plan, e: Source | Converter, scenario: Scenario) -> float:
+    """By how much a source holds another voltage than the one set, for the warmth that its probe feels, V.
+
+    Parameters
+    ----------
+    plan : Plan
+        For the zones, and the unit that the probe sits on.
+    e : Source or Converter
+        What charges; a converter has no compensation.
+    scenario : Scenario
+        For its ambients.
+    """
+    if not isinstance(e, Source) or not e.compensation_mv_k:
+        return 0.0
+    felt = plan.by_id.get(e.probe or "", e)
+    zone = plan.zone_of(felt.zone)
+    return 1e-3 * e.compensation_mv_k * (scenario.ambient_c.get(zone.id, zone.ambient_c) - COMPENSATED_FROM_C)
+
+
 def opened(plan: Plan, scenario: Scenario) -> frozenset[str]:
     """Ids of the switches that are open in a scenario.
 
@@ -165,7 +187,7 @@ def duty_of(wiring: Wiring, scenario: Scenario) -> Duty:
         load_a=asked[:, 1],
         load_s=asked[:, 2],
         source_on=share > 0.0,
-        source_v=np.array([e.set_v for e in wiring.sources], dtype=float),
+        source_v=np.array([e.set_v + compensation_v(plan, e, scenario) for e in wiring.sources], dtype=float),
         source_a=limit * share,
         source_w=np.array(
             [

@@ -1,5 +1,6 @@
 """The highest voltage at which each system of a plan works."""
 
+from jaunty_copper.network.demand import compensation_v, scenarios_of
 from jaunty_copper.network.wiring import Wiring, cells
 from jaunty_copper.parts.catalogue import Catalogue
 from jaunty_copper.plan.banks import Bank
@@ -26,9 +27,14 @@ def full_v(battery: Battery, parts: Catalogue) -> float:
 
 
 def _outputs(w: Wiring) -> list[tuple[int, int, float]]:
-    """Plus and minus rail and set voltage of everything that holds a voltage."""
-    ports = [e.output for e in w.sources]
-    return [(w.rail_of(plus), w.rail_of(minus), e.set_v) for (plus, minus), e in zip(ports, w.sources, strict=True)]
+    """Plus and minus rail of everything that holds a voltage, and the most that it holds: where it is coldest."""
+    scenarios = scenarios_of(w.plan)
+    found = []
+    for e in w.sources:
+        plus, minus = e.output
+        more = max(compensation_v(w.plan, e, s) for s in scenarios)
+        found.append((w.rail_of(plus), w.rail_of(minus), e.set_v + max(more, 0.0)))
+    return found
 
 
 def _charged_v(w: Wiring, bank: Bank) -> float:

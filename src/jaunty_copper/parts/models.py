@@ -191,6 +191,9 @@ class Chemistry(Part):
     charge_efficiency: Annotated[float, Field(gt=0, le=1)] = Field(
         1.0, description="Of the charge that goes in, what stays"
     )
+    rate_exponent: Annotated[float, Field(ge=1, le=1.6)] = Field(
+        1.0, description="Peukert's: how much less is had at more than the current of twenty hours"
+    )
     tail_c: NotNegative = Field(0.0, description="Current at held voltage below which it counts as full, per Ah")
     usable_fraction: Annotated[float, Field(gt=0, le=1)]
     usable_note: str = ""

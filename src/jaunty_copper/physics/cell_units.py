@@ -35,6 +35,26 @@ class Acceptance:
 
 
 @dataclass(frozen=True)
+class Rate:
+    """How much less a unit gives the faster it is discharged.
+
+    Attributes
+    ----------
+    exponent : ndarray, shape (u,)
+        Peukert's; 1 where the rate is of no effect.
+    rated_a : ndarray, shape (u,)
+        Current at which it holds what it is sold for; below it nothing is gained.
+
+    References
+    ----------
+    W. Peukert, Elektrotechnische Zeitschrift 20 (1897) 287: I^k t is the same at every current.
+    """
+
+    exponent: Floats
+    rated_a: Floats
+
+
+@dataclass(frozen=True)
 class Management:
     """What opens units by themselves; inf where nothing does.
 
@@ -71,6 +91,8 @@ class CellUnits:
         None where what goes in meets what comes out does, and all of it stays.
     management : Management, optional
         None where no unit has a management system.
+    rate : Rate, optional
+        None where the rate is of no effect.
     """
 
     capacity_ah: Floats
@@ -81,6 +103,7 @@ class CellUnits:
     stop_v: Floats
     acceptance: Acceptance | None = None
     management: Management | None = None
+    rate: Rate | None = None
 
     def emf(self, soc: Floats) -> tuple[Floats, Floats]:
         """Open-circuit voltages at a charge, V, and their slope, V per %.
@@ -122,13 +145,15 @@ class CellUnits:
             return np.asarray(out)
         return np.asarray(out + np.where(charged, acceptance_ohm(soc, a.ohm, a.end), 0.0))
 
-    def kept(self, charged: Flags) -> Floats:
-        """Share of each unit's current that changes its charge.
+    def kept(self, current: Floats) -> Floats:
+        """How much each unit's charge changes for each ampere-hour: less than one where it is charged, more where fast discharged.
 
         Parameters
         ----------
-        charged : ndarray of bool, shape (units,)
-            Which of them are charged.
+        current : ndarray, shape (units,)
+            Out of each, A; negative where it is charged.
         """
-        a = self.acceptance
-        return np.ones(self.ohm.size) if a is None else np.where(charged, a.efficiency, 1.0)
+        found: Floats = np.ones(self.ohm.size)
+        if self.rate is not None:
+            found = np.maximum(current / self.rate.rated_a, 1.0) ** (self.rate.exponent - 1.0)
+        return found if self.acceptance is None else np.where(current < 0.0, self.acceptance.efficiency, found)

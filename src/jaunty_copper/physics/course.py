@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from jaunty_copper.physics.cell_units import CellUnits
-from jaunty_copper.physics.circuit import Duty, Flags, OperatingPoint
+from jaunty_copper.physics.circuit import Duty, Flags, Ints, OperatingPoint
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.operating_point import Solver
 
@@ -22,6 +22,8 @@ NEARLY_FULL = 90.0
 """Charge, %, below which a small current says that little is given, not that the unit is full."""
 MOST_TURNS = 6
 """How often what is charged is taken anew within one solution."""
+SLOPE_SHARE = 1e-3
+"""How far the charge's answer to a current may be off within a step: what is taken is counted exactly all the same."""
 TURNED_A = 1e-3
 """A current that has turned by so much into or out of a unit asks for one too."""
 ENDS = ("empty", "full", "collapse", "all_open")
@@ -111,13 +113,49 @@ def course(
     step solves (1 + h J S) I = I0 + J (E - E0), S being dE/dq, so that the ampere-hours taken
     are exactly those integrated.
     """
-    return _Following(solver, duty, units, step_s, cut_v).to(hours)
+    return Following(solver, duty, units, step_s, cut_v).to(hours)
 
 
-class _Following:
-    """The work of one course."""
+@dataclass(frozen=True)
+class Tapering:
+    """Sources that go on once a bank is full, at another voltage or at the same.
 
-    def __init__(self, solver: Solver, duty: Duty, units: CellUnits, step_s: float, cut_v: Floats | None) -> None:
+    Attributes
+    ----------
+    may : ndarray of bool, shape (s,)
+        Which of them still go over to float when the bank is full.
+    left_h : ndarray, shape (s,)
+        How long each holds its voltage before it does so anyway; inf for as long as it takes.
+    bank : ndarray of int, shape (s,)
+        The bank that each charges, -1 for none.
+    unit_bank : ndarray of int, shape (u,)
+        The bank of each unit.
+    watched : ndarray of bool, shape (u,)
+        Units at which it ends when one is empty: the others feed nothing already.
+    """
+
+    may: Flags
+    left_h: Floats
+    bank: Ints
+    unit_bank: Ints
+    watched: Flags
+
+
+class Following:
+    """The work of one course.
+
+    Parameters
+    ----------
+    solver, duty, units, step_s, cut_v
+        As for `course`.
+    taper : Tapering, optional
+        None where a unit that is full ends the course; else what is full stays so, and sources go over to float.
+    """
+
+    def __init__(
+        self, solver: Solver, duty: Duty, units: CellUnits, step_s: float, cut_v: Floats | None,
+        taper: Tapering | None = None,
+    ) -> None:  # fmt: skip
         c = solver.circuit
         self.solver, self.units, self.h = solver, units, step_s / 3600.0
         self.cells = np.flatnonzero(c.is_battery)
@@ -129,8 +167,18 @@ class _Following:
         self.mode: Floats | None = None
         self.charged: Flags = np.zeros(self.soc.size, dtype=bool)
         self.open: Flags = np.zeros(self.soc.size, dtype=bool)
+        self.taper = taper
+        self.left_h = None if taper is None else taper.left_h.copy()
+        self.gassed_ah = np.zeros(self.soc.size)
 
     def to(self, hours: float) -> Course:
+        """Follow the units for some hours, or until something ends it.
+
+        Parameters
+        ----------
+        hours : float
+            How long.
+        """
         u = self.units
         steps = max(1, round(hours / self.h))
         times: Floats = np.arange(steps + 1, dtype=np.float64) * float(self.h)
@@ -170,17 +218,20 @@ class _Following:
                 self.events.append(ended)
                 break
             # Charge in % falls by 100 h I / C; S in V per % of charge.
-            kept = u.kept(now < 0.0)
-            if inverse is not None and (kept != kept_before).any():
-                inverse = None
-            kept_before, per_a = kept, 100.0 * self.h / u.capacity_ah * kept
+            kept = u.kept(now)
+            if np.abs(kept - kept_before).max() > SLOPE_SHARE:
+                inverse, kept_before = None, kept
+            per_a = 100.0 * self.h / u.capacity_ah * kept_before
             if not fixed:
                 step = np.linalg.solve(eye + self.response.current_s * (more + slope * per_a), drive)
             else:
                 if inverse is None:
                     inverse = np.linalg.inv(eye + self.response.current_s * (slope * per_a))
                 step = inverse @ drive
-            self.soc = self.soc - 100.0 * self.h / u.capacity_ah * u.kept(step < 0.0) * step
+            out: Floats = np.asarray(step, dtype=np.float64)
+            self.soc = self.soc - 100.0 * self.h / u.capacity_ah * u.kept(out) * out
+            if self.taper is not None and at + 1 < rows:
+                self._fill()
             current[at] = step
             at += 1
         last = int(np.count_nonzero(~np.isnan(current).any(axis=1)))
@@ -291,13 +342,41 @@ class _Following:
         # A converter that holds its own loads' voltage holds nobody's charge.
         held = (self.point.mode == 1) & (self.solver.circuit.feed_plus < 0)
         tail = a is not None and bool(held.any()) and bool((-now < a.tail_a)[now < 0.0].any())
+        if self.left_h is not None and (floats := self._floats(held, now)) is not None:
+            return Event(hour, "float", floats)
         if (volts >= self.units.stop_v).all() and self.soc.min() > 0.0 and self.soc.max() < 100.0 and not tail:
             return None
         empty: Flags = (now > 0.0) & ((volts < self.units.stop_v) | (self.soc <= 0.0))
+        if self.taper is not None:
+            empty &= self.taper.watched
+            return Event(hour, "empty", int(np.flatnonzero(empty)[0])) if empty.any() else None
         full: Flags = (now < 0.0) & (self.soc >= 100.0)
         if a is not None and tail:
             full |= (now < 0.0) & (-now < a.tail_a) & (self.soc > NEARLY_FULL)
         for kind, which in (("empty", empty), ("full", full)):
             if which.any():
                 return Event(hour, kind, int(np.flatnonzero(which)[0]))
+        return None
+
+    def _fill(self) -> None:
+        """What is full stays full: what still goes in is lost. Sources that hold their voltage do so for their time."""
+        over = np.maximum(self.soc - 100.0, 0.0)
+        if over.any():
+            self.gassed_ah += over / 100.0 * self.units.capacity_ah
+            self.soc = self.soc - over
+        assert self.left_h is not None
+        self.left_h = self.left_h - np.where(self.point.mode == 1, self.h, 0.0)
+
+    def _floats(self, held: Flags, now: Floats) -> int | None:
+        """A source that holds its voltage and goes over to float: its bank takes no more than a tail, or its time is up."""
+        a, taper, left_h = self.units.acceptance, self.taper, self.left_h
+        assert taper is not None
+        assert left_h is not None
+        for k in np.flatnonzero(held & taper.may):
+            mine = taper.unit_bank == taper.bank[k]
+            into = -float(now[mine].sum())
+            tail = 0.0 if a is None else float(a.tail_a[mine].sum())
+            full = mine.any() and self.soc[mine].min() > NEARLY_FULL and 0.0 < into < tail
+            if full or left_h[k] <= 0.0 or (mine.any() and self.soc[mine].min() >= 100.0):
+                return int(k)
         return None

@@ -57,6 +57,30 @@ def ambient_factor(release: str, ambient_c: ArrayLike) -> Floats:
     return np.asarray(np.where(air > last_c, beyond, found))
 
 
+def warm_share(multiple: ArrayLike, before: ArrayLike, holds: float) -> Floats:
+    """Of the time that a cold device lasts, what is left to one that has carried a current for long, 0 to 1.
+
+    Parameters
+    ----------
+    multiple, before : array_like
+        Currents over the rating: the one asked about, and the one carried before.
+    holds : float
+        Greatest multiple that never opens it.
+
+    Notes
+    -----
+    What opens by heat is a body of one time constant: t = tau ln((I² - Ip²) / (I² - Ih²)), so that the constant drops out.
+
+    References
+    ----------
+    IEC 60255-149 (before it 60255-8), the hot and the cold curve of thermal devices.
+    """
+    now, was = np.asarray(multiple, dtype=float) ** 2, np.minimum(np.asarray(before, dtype=float), holds) ** 2
+    over = now > holds**2 * (1.0 + 1e-9)
+    safe = np.where(over, now, 2.0 * holds**2)
+    return np.asarray(np.where(over, np.log((safe - was) / (safe - holds**2)) / np.log(safe / (safe - holds**2)), 1.0))
+
+
 @cache
 def _shares(steps: int) -> Floats:
     return np.linspace(0.0, 1.0, steps)

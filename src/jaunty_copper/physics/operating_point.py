@@ -33,6 +33,8 @@ SETTLED_K = 1e-6
 """Conductor temperatures that move by less than this are left as they are: it changes a
 resistance by 4 parts in 1e9, and lets Kirchhoff's law close exactly for the rest."""
 MOST_STEPS = 60
+ROUNDED_V = 1e-13
+"""Steps of so little are rounding: stiff joints turn it into a share of the current."""
 LOWEST_SHARE = 0.25
 """Below this share of the unloaded voltage a constant power has long lost its footing."""
 DOUBTFUL_SHARE = 0.6
@@ -257,9 +259,12 @@ class Solver:
                 across = (state.dv[c.a] - state.dv[c.b] + s.drive)[hot]
                 settled = self._warm_up(state, g[hot] * across, d.ambient_c[hot]) < SETTLED_K
                 g = self._equations.conductance(state, d)
-            elif float(np.abs(f).max(initial=0.0)) < least_f * scale and step < least_step:
-                self._doubt(s, load_v)
-                return
+            elif step < least_step:
+                off = float(np.abs(f).max(initial=0.0)) / scale
+                # Once the steps are those of rounding, nothing nearer is to be had.
+                if off < least_f or (step < ROUNDED_V and off < 0.5 * RESIDUAL_LIMIT):
+                    self._doubt(s, load_v)
+                    return
             stalled = stalled + 1 if step > 0.9 * least else 0
             least = min(least, step)
             if settled and stalled > 8 and step > 1e-7:

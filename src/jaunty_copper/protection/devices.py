@@ -10,7 +10,7 @@ from jaunty_copper.network.wiring import Wiring
 from jaunty_copper.parts.catalogue import Catalogue
 from jaunty_copper.parts.models import DeviceFamily
 from jaunty_copper.physics.copper import Floats
-from jaunty_copper.physics.curves import Band, ambient_factor, band_of, data_end_c
+from jaunty_copper.physics.curves import Band, ambient_factor, band_of, data_end_c, warm_share
 from jaunty_copper.plan.model import Breaker, Fuse
 
 
@@ -43,6 +43,21 @@ class Device(NamedTuple):
             Current through it, A.
         """
         return self.band.shortest(current_a / self.fast_a)
+
+    def shortest_warm(self, current_a: float, before_a: float) -> float:
+        """Time it lasts at least where it has carried a current for long, s; as from cold where heat does not open it.
+
+        Parameters
+        ----------
+        current_a, before_a : float
+            Current through it, and the one before, A.
+        """
+        cold = float(self.shortest(np.array(current_a)))
+        if self.family.release == "none" or not np.isfinite(cold) or before_a <= 0.0:
+            return cold
+        holds = float(self.band.short_at[0])
+        warm = cold * float(warm_share(current_a / self.fast_a, before_a / self.fast_a, holds))
+        return max(warm, self.band.floor_s)
 
     def longest(self, current_a: Floats) -> Floats:
         """Time by which it has opened, s.

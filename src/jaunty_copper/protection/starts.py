@@ -19,12 +19,15 @@ class Start(NamedTuple):
         Through the device then.
     lasts_s : float
         As long as the slowest of what starts together.
+    before_a : float
+        What else runs behind it has warmed it with, A.
     state : State
         The scenario.
     """
 
     current_a: float
     lasts_s: float
+    before_a: float
     state: State
 
 
@@ -45,7 +48,14 @@ def starts_of(protection: Protection, device: str) -> tuple[Start, ...]:
     loads = [e for e in protection.faults.hangs_on(device) if isinstance(e, Load)]
     branch, found = protection.devices[device].branch, []
     for state in protection.study.states:
-        lasts = [max(e.surge_s, SHORTEST_SURGE_S) for e in loads if state.scenario.states.get(e.id) == "surge"]
-        if lasts and state.solved:
-            found.append(Start(abs(float(state.point.current_a[branch])), max(lasts), state))
+        starting = [e for e in loads if state.scenario.states.get(e.id) == "surge"]
+        if starting and state.solved:
+            amps = abs(float(state.point.current_a[branch]))
+            before = amps * (1.0 - _power_w(state, starting) / max(_power_w(state, loads), 1e-9))
+            lasts = max(max(e.surge_s, SHORTEST_SURGE_S) for e in starting)
+            found.append(Start(amps, lasts, max(before, 0.0), state))
     return tuple(found)
+
+
+def _power_w(state: State, loads: list[Load]) -> float:
+    return sum(volts * amps for volts, amps in map(state.port, loads))

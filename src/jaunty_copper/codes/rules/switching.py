@@ -30,6 +30,8 @@ FULL_TIMES = 5.0
 """Time constants after which a capacitor counts as full."""
 ALONE, COUNTS = 0.9, 0.1
 """Share of a fault from which a device carries it, alone or with others; and below which it has no part in ending it."""
+WARMED = 0.05
+"""Share of what a device is worth below which nobody calls it warm."""
 RESISTORS_OHM = (1.0, 2.2, 4.7, 10.0, 22.0, 47.0, 100.0, 220.0, 470.0, 1000.0)
 
 
@@ -41,7 +43,7 @@ def surge(case: Case, rule: Rule) -> Iterator[Check]:
     for id_, device in case.protection.devices.items():
         if starting.isdisjoint(e.id for e in case.protection.faults.hangs_on(id_)):
             continue
-        held = [(float(device.shortest(np.array(s.current_a))), s) for s in starts_of(case.protection, id_)]
+        held = [(device.shortest_warm(s.current_a, s.before_a), s) for s in starts_of(case.protection, id_)]
         if not held:
             continue
         holds, start = min(held, key=lambda x: x[0] - x[1].lasts_s if isfinite(x[0]) else inf)
@@ -56,10 +58,14 @@ def surge(case: Case, rule: Rule) -> Iterator[Check]:
             else check.fails(
                 Verdict.DEFECT,
                 say(
-                    "{item} may open after {holds} at {current_a}; the start in “{scenario}” lasts {lasts_s}",
+                    "{item} may open after {holds} at {current_a}{warm}; the start in “{scenario}” lasts {lasts_s}",
                     item=device.item.title,
                     holds=duration(holds),
                     current_a=amps(start.current_a),
+                    warm=say(", warm from {before}", before=amps(start.before_a))
+                    if start.before_a > WARMED * device.fast_a
+                    and holds < float(device.shortest(np.array(start.current_a)))
+                    else "",
                     scenario=scenario.title,
                     lasts_s=duration(start.lasts_s),
                 ),

@@ -1,6 +1,6 @@
 """Widgets that edit one value: they show it, and say when a person has changed it."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 from PySide6.QtCore import QEvent, Qt, Signal
@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QPlainTextEdit
 from jaunty_copper.desktop.inspector.fields import Kind
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read, written
 from jaunty_copper.language import say
+from jaunty_copper.plan.clock import NotOnTheClock, hours_read, hours_text
 
 UNIT_PX = 8
 """Between a unit and the edge of its field."""
@@ -297,7 +298,35 @@ class FlagEditor(QCheckBox):
         self.show_value(value)
 
 
-Editor = TextEditor | LongEditor | NumberEditor | ChoiceEditor | FlagEditor
+class HoursEditor(LineEditor):
+    """Hours of a day, in spans; empty where nobody says when."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setPlaceholderText(say("such as 18-23"))
+        self.setToolTip(say("Spans such as 6-8 50 %, 17:30-22; or 24 shares, one for each hour"))
+
+    def show_value(self, value: object) -> None:
+        """Show a value; one that somebody is in the middle of typing over stays."""
+        new = value if isinstance(value, str) else hours_text(tuple(value) if isinstance(value, Iterable) else ())
+        if new != self._shown or self.text() != new:
+            if not (self.hasFocus() and self.isModified()):
+                self.setText(new)
+                self.setCursorPosition(0)
+            self._shown = new
+
+    def _done(self) -> None:
+        self.setModified(False)
+        if self.text() == self._shown:
+            return
+        try:
+            self.committed.emit(hours_read(self.text()))
+        except NotOnTheClock as error:
+            self.setText(self._shown)
+            self.refused.emit(say("{when}: {error}. It is as before.", when=self.accessibleName(), error=error))
+
+
+Editor = HoursEditor | TextEditor | LongEditor | NumberEditor | ChoiceEditor | FlagEditor
 
 
 def editor_for(kind: Kind, choices: Sequence[tuple[Any, str]], factor: float, unit: str = "") -> Editor:
@@ -313,5 +342,7 @@ def editor_for(kind: Kind, choices: Sequence[tuple[Any, str]], factor: float, un
             return ChoiceEditor(choices)
         case "flag":
             return FlagEditor()
+        case "hours":
+            return HoursEditor()
         case _:
             return NumberEditor(kind, factor, unit)

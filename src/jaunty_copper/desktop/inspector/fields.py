@@ -33,7 +33,7 @@ from jaunty_copper.plan.model import (
     Zone,
 )
 
-Kind = Literal["text", "words", "number", "blank", "choice", "flag", "count", "pairs", "long"]
+Kind = Literal["text", "words", "number", "blank", "choice", "flag", "count", "pairs", "hours", "long"]
 Choices = Callable[[Plan, Case, Units], Sequence[tuple[Any, str]]]
 
 
@@ -45,8 +45,8 @@ class Field:
     ----------
     kind : str
         text, words (text that may be left out), number (must be there), blank (a number that may be
-        left out), count (a whole number), choice, flag, pairs (figures such as 14:10;32:5), or long
-        (text of several lines).
+        left out), count (a whole number), choice, flag, pairs (figures such as 14:10;32:5), hours
+        (of a day, such as 18-23), or long (text of several lines).
     unit : str
         Written behind the label; "m" follows the window's units.
     factor : float
@@ -130,6 +130,10 @@ def _contactors(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str]]:
     return [(None, say("none")), *((x.id, x.title) for x in plan.items if isinstance(x, Contactor))]
 
 
+def _units_or_air(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str]]:
+    return [(None, say("none: its own air")), *((x.id, x.title) for x in plan.items if isinstance(x, Battery))]
+
+
 def _halves(_: Plan, __: Case, ___: Units) -> Sequence[tuple[Any, str]]:
     return [(None, say("both halves covered")), ("a", say("at a")), ("b", say("at b"))]
 
@@ -160,7 +164,7 @@ CLOSED = Field("closed", say("Closed"), "flag")
 REACH = Field("within_reach", say("Within reach"), "flag")
 EFFICIENCY = Field("efficiency", say("Efficiency"), "number", "%", factor=100.0)
 IDLE = Field("idle_w", say("Idle power"), "number", "W")
-HOURS = Field("hours_per_day", say("Hours a day"), "number", "h")
+HOURS = (Field("hours_per_day", say("Hours a day"), "number", "h"), Field("by_hour", say("When"), "hours"))
 MAKING = (
     Field("making_a", say("Making capacity"), "blank", "A"),
     Field("short_time_a", say("Short-time withstand (1 s)"), "blank", "A"),
@@ -178,13 +182,18 @@ EQUIPMENT = under(
 )  # fmt: skip
 INPUT = under(DATA_SHEET, Field("input_uf", say("Input capacitance"), "blank", "µF"))
 LOAD = (
-    *under(IN_USE, HOURS, Field("duty", say("Duty"), "number", "%", factor=100.0), Field("surge_s", say("Surge lasts"), "number", "s"), Field("drives", say("Coil of"), "choice", choices=_contactors)),
+    *under(IN_USE, *HOURS, Field("duty", say("Duty"), "number", "%", factor=100.0), Field("surge_s", say("Surge lasts"), "number", "s"), Field("drives", say("Coil of"), "choice", choices=_contactors)),
     *INPUT, *under(DATA_SHEET, Field("motor_ohm", say("Motor winding resistance"), "blank", "Ω")), *EQUIPMENT,
 )  # fmt: skip
 SOURCE = (
     NAME, NOMINAL, Field("current_a", say("Current limit"), "number", "A"), Field("set_v", say("Voltage setpoint"), "number", "V"), CRITICAL,
     Field("sense_plus", say("Senses plus at"), "choice", choices=_terminals_or_own),
-    Field("sense_minus", say("Senses minus at"), "choice", choices=_terminals_or_own), *under(IN_USE, HOURS), *INPUT, *EQUIPMENT,
+    Field("sense_minus", say("Senses minus at"), "choice", choices=_terminals_or_own),
+    *under(
+        say("Charging"), Field("float_v", say("Float voltage"), "blank", "V"), Field("absorb_h", say("Absorption at most"), "blank", "h"),
+        Field("compensation_mv_k", say("Compensation per kelvin"), "number", "mV"), Field("probe", say("Temperature probe on"), "choice", choices=_units_or_air),
+    ),
+    *under(IN_USE, *HOURS), *INPUT, *EQUIPMENT,
 )  # fmt: skip
 
 FIELDS: dict[type, tuple[Field, ...]] = {
@@ -214,7 +223,11 @@ FIELDS: dict[type, tuple[Field, ...]] = {
         *MAKING, Field("precharge_ohm", say("Precharge resistor"), "blank", "Ω"), Field("precharge_s", say("Precharge time"), "blank", "s"),
         Field("coil_w", say("Coil"), "number", "W"), Field("suppression", say("Coil suppression"), "choice", choices=_suppressions), Field("max_v", say("Rated voltage"), "number", "V"), CLOSED, *DEVICE,
     ),
-    Shunt: (NAME, RATING, Field("drop_mv", say("Drop at rated current"), "number", "mV"), Field("monitor_fuse_a", say("Fuse in the monitor's lead"), "blank", "A"), *DEVICE),
+    Shunt: (NAME, RATING, Field("drop_mv", say("Drop at rated current"), "number", "mV"), Field("monitor_fuse_a", say("Fuse in the monitor's lead"), "blank", "A"),
+        *under(
+            say("Set in its monitor"), Field("monitor_ah", say("Capacity"), "blank", "Ah"), Field("monitor_efficiency", say("Charge efficiency"), "number", "%", factor=100.0),
+            Field("monitor_offset_a", say("Reads with nothing flowing"), "number", "A"),
+        ), *DEVICE),
     PlugConnector: (
         NAME, RATING, Field("mate_rating_a", say("Rating of the other half"), "blank", "A"), Field("max_v", say("Rated voltage"), "number", "V"),
         Field("contact_ohm", say("Contact resistance"), "number", "Ω"), Field("pins", say("Bare pins"), "choice", choices=_halves),

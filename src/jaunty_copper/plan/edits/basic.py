@@ -151,6 +151,11 @@ def change_each(plan: Plan, changes: Mapping[str, Mapping[str, Any]]) -> Plan:
         thing = getattr(plan, field)[index]
         if SIZES & fields.keys() and getattr(thing, "follows_load", False):
             fields = {"follows_load": False, **fields}
+        if fields.get("by_hour"):
+            fields = {"hours_per_day": round(sum(fields["by_hour"]), 6), **fields}
+        elif "hours_per_day" in fields and getattr(thing, "by_hour", None):
+            # Whoever types their number says no longer which they are.
+            fields = {"by_hour": (), **fields}
         plan = _put(plan, field, index, _rebuilt(thing, dict(fields)))
     return checked(plan)
 

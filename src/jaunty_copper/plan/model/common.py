@@ -21,6 +21,7 @@ Share = Annotated[float, Field(ge=1e-4, le=1)]
 Percent = Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)]
 Millimetres = Annotated[float, Field(ge=-1e5, le=1e5, allow_inf_nan=False)]
 Hours = Annotated[float, Field(ge=0, le=24, allow_inf_nan=False)]
+DayShare = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 Celsius = Annotated[float, Field(ge=-50, le=150, allow_inf_nan=False)]
 Volts = Annotated[float, Field(ge=0.01, le=1000, allow_inf_nan=False)]
 Ohm = Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False), AfterValidator(no_dust)]
@@ -34,6 +35,14 @@ def _on_the_calendar(day: str) -> str:
     return day
 
 
+def _a_day(shares: tuple[float, ...]) -> tuple[float, ...]:
+    if len(shares) not in (0, 24):
+        raise ValueError(say("a day has 24 hours, not {count}", count=len(shares)))
+    return shares
+
+
+ByHour = Annotated[tuple[DayShare, ...], AfterValidator(_a_day)]
+"""Of each hour from midnight on, how much of it something runs; empty where nobody says when."""
 Day = Annotated[str, Field(pattern=r"^\d{4}-(0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01])$"), AfterValidator(_on_the_calendar)]
 Angle = Literal[0, 45, 90]
 Measured = Annotated[float, Field(ge=-1e7, le=1e7, allow_inf_nan=False)]

@@ -14,6 +14,7 @@ from jaunty_copper.plan.model.common import (
     Angle,
     Celsius,
     Day,
+    DayShare,
     Id,
     Model,
     Named,
@@ -102,6 +103,9 @@ class Plan(Model):
     runs: tuple[Run, ...] = ()
     scenarios: tuple[Scenario, ...] = ()
     autonomy_days: Annotated[float, Field(ge=1e-3, le=60)] = Field(1.0, description="Required autonomy")
+    sun: Annotated[tuple[DayShare, ...], Field(max_length=30)] = Field(
+        (), description="Of each of the days to look ahead, how much of its yield a solar controller gives"
+    )
     floating: bool = Field(False, description="No pole is bonded on purpose: each needs its own protection")
     devices_by: Literal["conductor", "load"] = Field(
         "conductor",

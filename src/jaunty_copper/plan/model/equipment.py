@@ -5,7 +5,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from jaunty_copper.parts.models import NotNegative, Positive, Thread
-from jaunty_copper.plan.model.common import Hours, Id, Named, Share, TerminalRef, Volts
+from jaunty_copper.plan.model.common import ByHour, Hours, Id, Named, Share, TerminalRef, Volts
 
 
 class Equipment(Named):
@@ -37,7 +37,8 @@ class Equipment(Named):
 class Load(Equipment):
     """Equipment that takes power."""
 
-    hours_per_day: Hours = Field(0.0, description="How long it is on")
+    hours_per_day: Hours = Field(0.0, description="How long it is on, where `by_hour` does not say when")
+    by_hour: ByHour = Field((), description="How much of each hour from midnight on it is on; 24, or none")
     duty: Share = Field(1.0, description="How much of that time it draws its power, as a thermostat does")
     surge_s: NotNegative = Field(0.0, description="How long its surge lasts")
     min_v: Volts | None = Field(None, description="Lowest voltage it tolerates")
@@ -45,6 +46,11 @@ class Load(Equipment):
     motor_ohm: Positive | None = Field(
         None, description="Winding resistance, where it is a motor: running on, it feeds a fault"
     )
+
+    @property
+    def on_hours(self) -> float:
+        """Hours a day that it is on."""
+        return sum(self.by_hour) if self.by_hour else self.hours_per_day
 
 
 class PowerLoad(Load):
@@ -87,9 +93,27 @@ class Source(Equipment):
 
     set_v: Volts
     current_a: Positive = Field(description="Most it gives")
-    hours_per_day: Hours = Field(0.0, description="Hours at its most that a day's yield comes to")
+    hours_per_day: Hours = Field(
+        0.0, description="Hours at its most that a day's yield comes to, where `by_hour` does not say when"
+    )
+    by_hour: ByHour = Field((), description="How much of its most it gives in each hour from midnight on; 24, or none")
+    float_v: Volts | None = Field(
+        None, description="What it holds once the bank is full; none where it goes on at set_v"
+    )
+    absorb_h: Annotated[float, Field(gt=0, le=48)] | None = Field(
+        None, description="How long it holds set_v at most; until the bank takes no more than a tail where none"
+    )
+    compensation_mv_k: Annotated[float, Field(ge=-500, le=0)] = Field(
+        0.0, description="By how much it changes set_v and float_v for each kelvin above 25 C, mV"
+    )
+    probe: Id | None = Field(None, description="The unit on which its temperature probe sits; its own air where none")
     sense_plus: TerminalRef | None = Field(None, description="Remote sense; its own terminals where none")
     sense_minus: TerminalRef | None = None
+
+    @property
+    def on_hours(self) -> float:
+        """Hours at its most that a day's yield comes to."""
+        return sum(self.by_hour) if self.by_hour else self.hours_per_day
 
 
 class Charger(Source):

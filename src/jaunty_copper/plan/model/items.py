@@ -146,6 +146,11 @@ class Shunt(Inline):
     monitor_fuse_a: Positive | None = Field(
         None, description="Fuse at the start of the lead from the plus pole to what reads it"
     )
+    monitor_ah: Positive | None = Field(None, description="Capacity that is set in the monitor that reads it")
+    monitor_efficiency: Share = Field(1.0, description="Charge efficiency that is set in it")
+    monitor_offset_a: Annotated[float, Field(ge=-100, le=100, allow_inf_nan=False)] = Field(
+        0.0, description="What it reads when nothing flows; out of the bank is positive"
+    )
 
 
 class PlugConnector(Inline):

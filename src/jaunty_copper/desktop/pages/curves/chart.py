@@ -18,6 +18,7 @@ from jaunty_copper.documents.curves import (
     LONGEST_S,
     SHORTEST_S,
     FaultPath,
+    Mark,
     OpeningBand,
     Upright,
     WithstandCurve,
@@ -45,6 +46,7 @@ class Chart(QWidget):
         self.case: Case | None = None
         self.path: FaultPath | None = None
         self.selected: str | None = None
+        self.seen: tuple[Mark, ...] = ()
         self.plot = still_plot(52, left=LogAxis("left", TIMES), bottom=LogAxis("bottom", AMPS))
         self.plot.scene().sigMouseMoved.connect(self._hover)
         self.cross = [pg.InfiniteLine(angle=90), pg.InfiniteLine(angle=0)]
@@ -71,9 +73,11 @@ class Chart(QWidget):
             line.setPen(pg.mkPen(palette.soft, width=1))
         self._draw()
 
-    def show_path(self, case: Case | None, path: FaultPath | None, selected: str | None) -> None:
-        """Show another path, or another device of it foremost."""
-        self.case, self.path, self.selected = case, path, selected
+    def show_path(
+        self, case: Case | None, path: FaultPath | None, selected: str | None, seen: tuple[Mark, ...] = ()
+    ) -> None:
+        """Show another path, or another device of it foremost; and currents and times that were seen."""
+        self.case, self.path, self.selected, self.seen = case, path, selected, seen
         self._draw()
 
     # Drawing
@@ -95,7 +99,7 @@ class Chart(QWidget):
             self._limit(shown.limit, low, high)
         for upright in shown.uprights:
             self._upright(upright)
-        for mark in shown.marks:
+        for mark in (*shown.marks, *self.seen):
             self._dot(mark.current_a, mark.seconds, mark.words)
         for line in self.cross:
             line.hide()

@@ -87,6 +87,7 @@ class LogPage(Page):
     def set_palette(self, palette: Palette) -> None:
         """Change colours."""
         self.trends.set_palette(palette)
+        self.trips.chart.set_palette(palette)
 
     def set_units(self, _: Units) -> None:
         """Volts are volts."""

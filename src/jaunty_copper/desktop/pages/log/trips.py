@@ -3,22 +3,38 @@
 from functools import partial
 from math import isfinite, isinf
 
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
 
 from jaunty_copper.codes.rules.words import amps, duration
-from jaunty_copper.commissioning.trips import Nearness, TripExplanation, explain_trip, nearest_first
+from jaunty_copper.commissioning.nearness import Nearness, nearest_first
+from jaunty_copper.commissioning.trips import TripExplanation, explain_trip
+from jaunty_copper.desktop.pages.curves.chart import Chart
 from jaunty_copper.desktop.pages.log.logbook import today
 from jaunty_copper.desktop.pages.log.pane import Pane, wrapped_line
+from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.part import replace_body
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
 from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
+from jaunty_copper.documents.curves import FaultPath, Mark
 from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 
 CAUSES = {
-    "heat": "Heat", "overload": "Overload", "start": say("A start"), "fault": say("A short circuit"),
+    "heat": say("Heat"), "overload": say("Overload"), "start": say("A start"), "again": say("Starts one after the other"),
+    "loose": say("Heat of its own terminals or holder"), "worn": say("A worn device"), "beside": say("Heat of what stands beside it"),
+    "plug": say("Heat of a plug"), "sources": say("Sources together"), "fault": say("A short circuit"),
     "neighbour": say("A short behind a neighbour"), "none": say("Nothing in this plan"),
 }  # fmt: skip
 
@@ -91,6 +107,15 @@ class TripsPane(Pane):
         self.near_view.clicked.connect(lambda index: self._about(self.near.rows[index.row()]))
         self.near_view.activated.connect(lambda index: self._about(self.near.rows[index.row()]))
         self.answer.setWidget(self.near_view)
+        self.chart = Chart()
+        self.chart.setAccessibleName(say("Opening band of the device, and what was seen"))
+        self.split = QSplitter(Qt.Orientation.Horizontal)
+        self.split.addWidget(self.answer)
+        self.split.addWidget(self.chart)
+        self.split.setSizes([470, 400])
+        self.split.setChildrenCollapsible(False)
+        name_divider(self.split, say("Divider beside the opening band"))
+        self.chart.hide()
         self.found: tuple[TripExplanation, ...] = ()
         self.chosen: str | None = None
         column = QVBoxLayout(self)
@@ -99,7 +124,7 @@ class TripsPane(Pane):
         column.addLayout(row)
         column.addLayout(second)
         column.addLayout(third)
-        column.addWidget(self.answer, 1)
+        column.addWidget(self.split, 1)
 
     def refresh(self) -> None:
         """Offer the plan's devices and scenarios."""
@@ -156,13 +181,35 @@ class TripsPane(Pane):
         column = QVBoxLayout(body)
         column.setContentsMargins(4, 4, 4, 8)
         column.setSpacing(3)
-        for k, e in enumerate(self.found):
+        possible = [e for e in self.found if not e.ruled_out]
+        for k, e in enumerate(possible):
             wrapped_line(column, f"{k + 1}. {CAUSES[e.cause]}", "head")
-            wrapped_line(column, f"{e.words}.{_opens(e)}", "fact")
+            wrapped_line(column, f"{e.words[:1].upper()}{e.words[1:]}.{_opens(e)}", "fact")
+            wrapped_line(column, say("Look: {check}.", check=e.check.rstrip("?.")), "caption")
             wrapped_line(column, say("Cure: {cure}.", cure=e.cure), "caption")
             column.addSpacing(8)
+        if len(possible) < len(self.found):
+            wrapped_line(column, say("Ruled out"), "head")
+            for e in self.found[len(possible) :]:
+                wrapped_line(column, f"{CAUSES[e.cause]}: {e.ruled_out}.", "caption")
         column.addStretch(1)
         replace_body(self.answer, body)
+        self._chart(seen["current_a"], seen["after_s"])
+
+    def _chart(self, current_a: float | None, after_s: float | None) -> None:
+        """Show the band with what was seen: a point where both are known, else a line."""
+        assert self.picture is not None
+        assert self.picture.protection is not None
+        id_ = self.device.currentData()
+        device = self.picture.protection.devices[id_]
+        amps_ = current_a or (self.found[0].current_a if self.found else None)
+        marks = (
+            (Mark(amps_, after_s, say("seen") if current_a else say("the likeliest")),)
+            if amps_ and isfinite(amps_) and after_s
+            else ()
+        )
+        self.chart.show_path(self.picture.case, FaultPath(f"{id_}.b", (device,), {}), id_, marks)
+        self.chart.show()
 
     def _keep(self) -> None:
         assert self.picture is not None

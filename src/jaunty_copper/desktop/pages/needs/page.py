@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QPushButton,
     QScrollArea,
     QSplitter,
+    QStackedWidget,
     QTableView,
     QVBoxLayout,
     QWidget,
@@ -26,21 +27,32 @@ from jaunty_copper.desktop.inspector.editors import NumberEditor
 from jaunty_copper.desktop.pages.base import Page
 from jaunty_copper.desktop.pages.map import menu
 from jaunty_copper.desktop.pages.needs.bars import Bars
+from jaunty_copper.desktop.pages.needs.days import DaysView
 from jaunty_copper.desktop.pages.needs.table import NeedsTable
 from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.pending import guard_cells
+from jaunty_copper.desktop.widgets.sections import Sections
 from jaunty_copper.desktop.widgets.theme import Palette
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.language import say
+from jaunty_copper.network.demand import scenarios_of
 from jaunty_copper.network.wiring import Wiring
 from jaunty_copper.plan import defaults, edits
 from jaunty_copper.plan.edits import Edit, EditError
 from jaunty_copper.plan.lines import NotRead, add_line
-from jaunty_copper.plan.model import AnyEquipment, Plan
+from jaunty_copper.plan.model import AnyEquipment, Plan, Scenario
 
-WIDTHS_PX, SCENARIO_PX = (146, 74, 74, 44, 54, 50, 54), 76
+WIDTHS_PX, SCENARIO_PX = (140, 70, 70, 44, 52, 50, 108, 50), 76
+SECTIONS = {
+    "together": (say("Together"), say("What runs together in each scenario, in amperes")),
+    "days": (
+        say("Days ahead"),
+        say("What the bank holds hour by hour, with the sun as it may be, and what stops when"),
+    ),
+}
+"""Pictures below the table."""
 MOST_MORE_PX = 120
 """So much wider the names become at most where there is room; a scenario half as much."""
 SCROLLBAR_PX, AROUND_PX = 14, 100
@@ -54,6 +66,7 @@ class NeedsPage(Page):
         super().__init__()
         self.needs: Needs | None = None
         self.wired: Wiring | None = None
+        self.scenario: Scenario | None = None
         self.table = NeedsTable()
         self.table.wanted.connect(self.wanted)
         self.table.refused.connect(self.refused)
@@ -116,7 +129,26 @@ class NeedsPage(Page):
         above.setSpacing(0)
         above.addWidget(self.view, 1)
         above.addLayout(buttons)
-        self.bars = Bars()
+        self.bars, self.ahead = Bars(), DaysView()
+        self.ahead.wanted.connect(self.wanted)
+        self.ahead.refused.connect(self.refused)
+        self.views = QStackedWidget()
+        self.views.addWidget(self.bars)
+        self.views.addWidget(self.ahead)
+        self.sections = Sections(SECTIONS)
+        self.sections.chosen.connect(self.show_section)
+        left = QWidget()
+        pictures = QVBoxLayout(left)
+        pictures.setContentsMargins(0, 4, 0, 0)
+        pictures.setSpacing(2)
+        choice = QHBoxLayout()
+        choice.setContentsMargins(12, 0, 12, 0)
+        choice.addWidget(self.sections)
+        choice.addStretch(1)
+        choice.addWidget(self.ahead.sky)
+        self.ahead.sky.hide()
+        pictures.addLayout(choice)
+        pictures.addWidget(self.views, 1)
         self.summary = Label()
         self.summary.setWordWrap(True)
         self.summary.setTextFormat(Qt.TextFormat.RichText)
@@ -148,7 +180,7 @@ class NeedsPage(Page):
         scroll.setWidget(account)
         scroll.setObjectName("panel")
         below = QSplitter(Qt.Orientation.Horizontal)
-        below.addWidget(self.bars)
+        below.addWidget(left)
         below.addWidget(scroll)
         below.setSizes([480, 400])
         name_divider(below, say("Divider beside the bars"))
@@ -162,10 +194,18 @@ class NeedsPage(Page):
         page.setContentsMargins(0, 0, 0, 0)
         page.addWidget(self._split)
 
-    def show_picture(self, picture: Picture, _: str | None) -> None:
-        """Show another plan."""
+    def show_section(self, name: str) -> None:
+        """Show one of the pictures below the table."""
+        self.views.setCurrentIndex(self.sections.show_chosen(name))
+        self.ahead.sky.setVisible(name == "days")
+        self.ahead.refresh()
+
+    def show_picture(self, picture: Picture, scenario: str | None) -> None:
+        """Show another plan, or its days from the charge of another scenario on."""
         if picture.study is None:
             return
+        scenarios = scenarios_of(picture.plan)
+        self.scenario = next((s for s in scenarios if s.id == scenario), scenarios[0])
         self.wired = picture.study.wiring
         self._fill_banks()
         self.table.show_plan(picture.plan)
@@ -220,11 +260,14 @@ class NeedsPage(Page):
         self.needs = needs(self.wired, bank)
         self.bars.show_needs(self.needs)
         self.summary.setText(summary_of(self.needs))
+        if self.scenario is not None:
+            self.ahead.show_plan(self.wired.plan, self.scenario, self.needs.bank)
 
     def set_palette(self, palette: Palette) -> None:
         """Change colours."""
         self.bars.palette_ = palette
         self.bars.update()
+        self.ahead.set_palette(palette)
 
     def set_units(self, _: Units) -> None:
         """Nothing here has a length or a size of conductor that follows the units."""
@@ -238,7 +281,8 @@ class NeedsPage(Page):
         self.bars.update()
 
     def close_worker(self) -> None:
-        """There is no thread of its own."""
+        """End the thread that follows the days."""
+        self.ahead.worker.close()
 
     def _current(self, now: QModelIndex, _: QModelIndex) -> None:
         if now.isValid():

@@ -11,6 +11,7 @@ from jaunty_copper.desktop.widgets.label import plain_tip
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
 from jaunty_copper.language import say
 from jaunty_copper.plan import edits
+from jaunty_copper.plan.clock import NotOnTheClock, hours_read, hours_text
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Converter, CurrentLoad, Equipment, Inverter, Load, Plan, Source
 
@@ -61,6 +62,7 @@ COLUMNS = (
     NeedsColumn(say("Surge s"), say("How long the surge lasts"), partial(_of_load, "surge_s")),
     NeedsColumn(say("Min. V"), say("Lowest voltage it tolerates"), _lowest, may_be_empty=True),
     NeedsColumn(say("h/day"), say("How long it is on; of a source, hours at its most"), lambda e: "hours_per_day" if isinstance(e, Load | Source) else None),
+    NeedsColumn(say("When"), say("Hours of the day, such as 18-23, or 6-8 50 %, 17:30-22; 24 shares can be pasted"), lambda e: "by_hour" if isinstance(e, Load | Source) else None, may_be_empty=True),
     NeedsColumn(say("Duty %"), say("How much of that time it draws its power"), partial(_of_load, "duty"), 100.0),
 )  # fmt: skip
 UNIT_OF = {
@@ -151,6 +153,10 @@ class NeedsTable(QAbstractTableModel):
         value = getattr(e, field)
         if value is None:
             return ""
+        if field == "by_hour":
+            return hours_text(value)
+        # Where it is said when, their number follows.
+        value = e.on_hours if field == "hours_per_day" and isinstance(e, Load | Source) else value
         text = f"{value * column.factor:g}"
         if role == Qt.ItemDataRole.DisplayRole and field.endswith(("_w", "_a")):
             return f"{text} {field[-1].upper()}"
@@ -192,7 +198,14 @@ class NeedsTable(QAbstractTableModel):
             return None
         if column is None:
             return Edit(say("Name {e}", e=e.id), partial(edits.change, id_=e.id, name=text))
-        value = None if column.may_be_empty and not text else read(text, UNIT_OF[field]) / column.factor
+        value: Any
+        if field == "by_hour":
+            try:
+                value = hours_read(text)
+            except NotOnTheClock as error:
+                raise NotUnderstood(str(error)) from None
+        else:
+            value = None if column.may_be_empty and not text else read(text, UNIT_OF[field]) / column.factor
         return Edit(
             say("{column} of {e}", column=column.title, e=e.title),
             partial(sizing.change_field, id_=e.id, field=field, value=value),

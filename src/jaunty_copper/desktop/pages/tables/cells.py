@@ -8,6 +8,7 @@ from jaunty_copper.desktop.inspector.fields import Field
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read, written
 from jaunty_copper.desktop.widgets.words import FEET
 from jaunty_copper.language import say
+from jaunty_copper.plan.clock import NotOnTheClock, hours_read, hours_text
 
 Pairs = Sequence[tuple[Any, str]]
 YES, NO = {"yes", "y", "x", "true", "1", "on"}, {"", "no", "n", "false", "0", "off", "-"}
@@ -33,6 +34,8 @@ def shown(field: Field, value: Any, choices: Pairs, feet: bool) -> str:
             return "yes" if value else ""
         case "pairs":
             return ";".join(":".join("" if x is None else written(x) for x in part) for part in value or ())
+        case "hours":
+            return hours_text(tuple(value or ()))
         case "number" | "blank" | "count":
             return "" if value is None else written(value * factor_of(field, feet))
         case _:
@@ -63,6 +66,11 @@ def typed(field: Field, text: str, choices: Pairs, feet: bool) -> Any:
             raise NotUnderstood(say("“{text}” is neither yes nor no", text=text))
         case "pairs":
             return _pairs(text)
+        case "hours":
+            try:
+                return hours_read(text)
+            except NotOnTheClock as error:
+                raise NotUnderstood(str(error)) from None
     if field.kind == "blank" and text.lower() in NONE:
         return None
     value = read(text, unit_of(field, feet))

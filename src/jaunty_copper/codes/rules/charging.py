@@ -1,0 +1,87 @@
+"""What chargers hold at a bank against what its units want, as warm as each of them is."""
+
+from collections.abc import Iterator
+from functools import partial
+
+from jaunty_copper.battery.feeding import charged_by
+from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.checks import ROUNDED, Check, Rule, Verdict
+from jaunty_copper.codes.rules.units import TOPIC
+from jaunty_copper.language import say
+from jaunty_copper.network.demand import COMPENSATED_FROM_C, compensation_v, scenarios_of
+from jaunty_copper.network.wiring import cells
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.banks import Bank
+from jaunty_copper.plan.edits import Edit
+from jaunty_copper.plan.model import Battery, Converter, Scenario, Source
+
+CELL_V_PER_K = -0.004
+"""What a lead-acid cell wants less for each kelvin of warmth: usual in data sheets, representative. Lithium wants none."""
+
+
+def wanted_v(case: Case, bank: Bank, scenario: Scenario) -> float:
+    """Voltage between a bank's take-offs at which its units become full, as warm as they are, V.
+
+    Parameters
+    ----------
+    bank : Bank
+        One of the plan's.
+    scenario : Scenario
+        For the air about the units.
+    """
+
+    def unit_v(unit: Battery) -> float:
+        kind = case.parts.battery_chemistries[unit.chemistry]
+        zone = case.plan.zone_of(unit.zone)
+        warmer = scenario.ambient_c.get(zone.id, zone.ambient_c) - COMPENSATED_FROM_C
+        gasses = kind.gas_boost_ma_ah > 0.0
+        return cells(unit, case.parts) * (kind.full_v + (CELL_V_PER_K * warmer if gasses else 0.0))
+
+    return bank.across(unit_v, min)
+
+
+def charge_voltage(case: Case, rule: Rule) -> Iterator[Check]:
+    """Sources that hold another voltage than fills the units without harm, in any scenario's air."""
+    for e in case.plan.equipment:
+        bank = charged_by(case.wiring, e) if isinstance(e, Source | Converter) else None
+        if bank is None or not isinstance(e, Source | Converter):
+            continue
+        pairs = [(e.set_v + compensation_v(case.plan, e, s), wanted_v(case, bank, s)) for s in scenarios_of(case.plan)]
+        held, wanted = max(pairs, key=lambda p: abs(p[0] / p[1] - 1.0))
+        off = 100.0 * (held / wanted - 1.0)
+        limit = "charge_over_percent" if off > 0.0 else "charge_under_percent"
+        allowed = case.code.limit(limit)
+        check = case.check(rule, e.id, abs(off), allowed, "%", source=case.code.source(limit))
+        if abs(off) <= allowed * ROUNDED:
+            yield check
+            continue
+        why = _why(case, e, bank)
+        fix = partial(
+            Edit, say("Set {e} to {wanted:.4g} V", e=e.title, wanted=wanted), partial(edits.change, id_=e.id, set_v=round(wanted, 2))
+        )  # fmt: skip
+        text = (
+            say("{e} holds {held:.4g} V; the units of the bank of {bank} want {wanted:.4g} V at most: they gas and age{why}",
+                e=e.title, held=held, bank=case.title(bank.id), wanted=wanted, why=why)
+            if off > 0.0
+            else say("{e} holds {held:.4g} V; the units of the bank of {bank} become full at {wanted:.4g} V: never here{why}",
+                     e=e.title, held=held, bank=case.title(bank.id), wanted=wanted, why=why)
+        )  # fmt: skip
+        yield check.fails(Verdict.DEFECT if off > 0.0 else Verdict.ADVICE, text, None if why else fix)
+
+
+def _why(case: Case, e: Source | Converter, bank: Bank) -> str:
+    """What is amiss with the compensation, where that is what moves it."""
+    if not isinstance(e, Source) or not e.compensation_mv_k:
+        return ""
+    if not any(case.parts.battery_chemistries[u.chemistry].gas_boost_ma_ah for u in bank.units):
+        return say("; lithium wants no temperature compensation")
+    if e.probe not in bank.by_id:
+        return say("; its temperature probe is not at these units")
+    return ""
+
+
+RULES = (
+    Rule("charge_voltage", say("Charge voltage"),
+         say("Too much boils a bank dry or makes its management system open; too little leaves it to sulphate."), charge_voltage,
+         say("{} sources hold a voltage that does not suit the units"), page="needs", topic=TOPIC),
+)  # fmt: skip
