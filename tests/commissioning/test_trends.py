@@ -1,17 +1,22 @@
 """What became of things since: trends, comparison, charging."""
 
+import json
 from functools import reduce
 from math import inf, isfinite
 
+import numpy as np
 import pytest
 
+from jaunty_copper.cli.main import main
 from jaunty_copper.commissioning.charging import charge_hours, charging_of, slower, with_more
 from jaunty_copper.commissioning.model import bench
 from jaunty_copper.commissioning.points import Point, everything_on
-from jaunty_copper.commissioning.trends import capacities, compare, days_of, recovered, trend
+from jaunty_copper.commissioning.trends import capacities, compare, costs, days_of, recovered, side_by_side, trend
+from jaunty_copper.network.study import study
 from jaunty_copper.network.wiring import run_ohms, wire
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
+from jaunty_copper.plan.files import save
 from jaunty_copper.plan.model import Reading
 from jaunty_copper.simulator.hidden import AsBuilt, Deviation
 
@@ -119,3 +124,61 @@ def test_a_worse_joint_adds_what_it_has_to_whatever_is_known(change):
     before = sum(run_ohms(plan.run_by_id["W40"], parts))
     after = sum(run_ohms(with_more(plan, "W40", 0.02).run_by_id["W40"], parts))
     assert after - before == pytest.approx(0.02)
+
+
+def test_two_days_side_by_side_with_what_the_change_costs(logged):
+    before, after = (e.readings for e in days_of(logged))
+    b, difference = compare(logged, before, after)
+    sides = side_by_side(b, before, after)
+    assert len(sides) == len(before)
+    # What differs most is a reading across what changed, and by what 3 mΩ make of its current.
+    first = sides[0]
+    assert "W21" in first.point.a or {first.point.a, first.point.b} & {"F2.b", "INV.plus"}
+    assert first.times > 5.0
+    assert [s.times for s in sides] == sorted((s.times for s in sides), reverse=True)
+    whole = study(logged)
+    cost = costs(whole, difference)[0]
+    branch = whole.wiring.branch["W21"]
+    most = max(abs(float(s.point.current_a[branch])) for s in whole.states if s.solved and not s.momentary)
+    more = difference.suspects[0].more_ohm
+    assert (cost.owner, cost.amps) == ("W21", pytest.approx(most))
+    assert cost.volts == pytest.approx(most * more)
+    assert cost.watts == pytest.approx(most**2 * more)
+    # The other way round it is gained.
+    back = costs(whole, compare(logged, after, before)[1])[0]
+    assert back.watts == pytest.approx(-cost.watts, rel=0.05)
+
+
+def test_days_of_one_kind_differ_by_what_is_said(logged):
+    """Of readings of sound days hardly any differ by more than two standard deviations."""
+    beyond = total = 0
+    rng, meter = np.random.default_rng(3), bench(DEMO, ON).meter
+    for seed in range(6):
+        read = day(0.0, seed)
+        before, after = (
+            tuple(
+                r.model_copy(update={"value": r.value + off})
+                for r, off in zip(read, rng.normal(size=len(read)) * meter, strict=True)
+            )
+            for _ in range(2)
+        )
+        sides = side_by_side(compare(DEMO, before, after)[0], before, after)
+        beyond += sum(s.times > 1.0 for s in sides)
+        total += len(sides)
+    assert beyond < 0.12 * total
+
+
+def test_the_command_compares_days_and_plans(logged, tmp_path, capsys):
+    path, other = tmp_path / "a.copper.json", tmp_path / "b.copper.json"
+    save(logged, path)
+    save(edits.change_plan(logged, log=tuple(e for e in logged.log if e.on != "2026-06-01")), other)
+    assert main(["trend", str(path), "--before", "2026-01-01"]) == 0
+    text = capsys.readouterr().out
+    assert "W21: 2.9" in text
+    assert "W lost" in text
+    assert main(["trend", str(path), "--before", str(other), "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    assert found["changed"]
+    assert found["costs"][0]["owner"] == "W21"
+    assert main(["trend", str(path), "--before", "2027-01-01"]) == 2
+    assert main(["trend", str(path)]) == 2

@@ -225,7 +225,7 @@ def test_a_warmth_is_typed_with_the_minutes_it_had(open_window, qtbot):
     assert (reading.quantity, reading.a, reading.b, reading.value) == ("celsius", "W21", "4", 34.0)
     qtbot.waitUntil(lambda: ready(pane) and any(r.expected.point.b == "4" for r in pane.table.rows))
     shown = next(r for r in pane.table.rows if r.expected.point.b == "4")
-    assert what_of(window.document.plan, shown) == "warmth of W21 after 4 min"
+    assert what_of(window.document.plan, shown.expected.point) == "warmth of W21 after 4 min"
     pane._typed(row, "34 °C after lunch")
     assert "after" not in str(window.document.plan.readings[0].value)
     assert len(window.document.plan.readings) == 1

@@ -4,6 +4,14 @@ import csv
 
 import pytest
 
+from jaunty_copper.commissioning.model import bench
+from jaunty_copper.commissioning.points import everything_on
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.examples import example
+from jaunty_copper.plan.files import dumps
+from jaunty_copper.plan.model import Entry, Reading
+from jaunty_copper.simulator.hidden import AsBuilt, Deviation
+
 from .person import of
 
 
@@ -287,6 +295,54 @@ def test_readings_and_the_journal(person):
     person.click("Why did it open?", "Button")
     person.sees("Cure:")
     done(person, "ask why a device opened", area="log")
+
+
+def measured_on(*days):
+    """A change of a plan: its log has a day of readings for each resistance that a lug of W21 had then."""
+
+    def change(plan):
+        on = everything_on(plan)
+        points = bench(plan, on).points
+        log = []
+        for day, ohm in days:
+            built = AsBuilt(plan, Deviation("loose lug", "W21", "b", ohm), seed=2)
+            read = tuple(
+                Reading(scenario=on.id, quantity=p.quantity, a=p.a, b=p.b, value=round(built.value(on, p), 5))
+                for p in points
+            )
+            log.append(Entry(id=f"day-{day}", on=day, kind="measured", readings=read))
+        return edits.change_plan(plan, log=tuple(log))
+
+    return change
+
+
+def test_days_side_by_side_and_another_plan(person):
+    person.open_copy(change=measured_on(("2026-03-02", 0.0), ("2026-10-30", 0.006)))
+    other = person.folder / "before.copper.json"
+    other.write_bytes(
+        dumps(edits.change_plan(measured_on(("2025-01-05", 0.002))(example("orchard_station")), name="As it was"))
+    )
+    person.key("alt+6")
+    person.click("Trends")
+    person.sees("2026-03-02 and 2026-10-30", "W more", "differs anyway by", "drop over W21")
+    done(person, "two days side by side", area="log")
+    person.choose("Earlier day", "another plan…")
+    person.sees("File name:")
+    person.key("escape")
+    person.sees_no("File name:")
+    person.choose("Earlier day", "another plan…")
+    save_to(person, other)
+    person.sees("As it was, 2025-01-05 and 2026-10-30")
+    done(person, "compare with another plan's readings", area="log")
+    # What opened, as a point in its band.
+    person.click("Trips")
+    person.choose("Device that opened", "Generator breaker*")
+    person.fill("Current seen, A", "48", end=None)
+    person.fill("After, s", "150", end=None)
+    person.click("Why did it open?", "Button")
+    person.sees("1. Heat", "Ruled out", "A short circuit: it takes")
+    person.sees("Point into the chart to read a current and a time")
+    done(person, "what was seen rules causes out", area="log")
 
 
 def test_practising(person):

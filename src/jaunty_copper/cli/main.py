@@ -238,7 +238,11 @@ def parser() -> argparse.ArgumentParser:
 
     trend = command("trend", "meters", say("Resistance of a conductor, device or unit over the days of the log."))
     trend.add_argument("plan", metavar="PLAN")
-    trend.add_argument("--of", required=True, metavar="ID")
+    trend.add_argument("--of", metavar="ID")
+    trend.add_argument(
+        "--before", metavar="DAY", help=say("compare with --after instead: a day of the log, or another plan's file")
+    )
+    trend.add_argument("--after", metavar="DAY", help=say("the last day where none is given"))
     trend.add_argument("--json", action="store_true", help=say("for programs"))
 
     command("schema", "library", say("Print the JSON Schema of the plan's format."))

@@ -19,8 +19,11 @@ from jaunty_copper.commissioning.meter import MeterError, take
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.commissioning.points import Point
 from jaunty_copper.commissioning.readings_file import ReadingsError, read_readings, with_points_of, write_readings
+from jaunty_copper.commissioning.trends import compare, costs, days_of, side_by_side
 from jaunty_copper.commissioning.trends import trend as followed
 from jaunty_copper.language import say
+from jaunty_copper.network.study import study
+from jaunty_copper.plan.model import Plan
 from jaunty_copper.plan.storage import MOST_TEXT, read_text, write_atomically
 from jaunty_copper.simulator.training import NothingToHide, TrainingBench, hide
 
@@ -168,6 +171,10 @@ def trend(options: argparse.Namespace) -> int:
     plan = plan_or_complaint(options.plan)
     if isinstance(plan, int):
         return plan
+    if options.before is not None or options.after is not None:
+        return _two_days(plan, options)
+    if options.of is None:
+        return complain(say("say of what: --of ID; or two days to compare: --before DAY --after DAY"))
     if options.of not in plan.by_id and options.of not in plan.run_by_id:
         return complain(say("nothing is called {of!r}", of=options.of))
     points = followed(plan, options.of)
@@ -186,4 +193,51 @@ def trend(options: argparse.Namespace) -> int:
                 planned_ohm=1000.0 * p.planned_ohm,
             )
         )
+    return 0
+
+
+def _two_days(plan: Plan, options: argparse.Namespace) -> int:
+    """What changed between two days of readings; the earlier may be another plan's."""
+    days = {e.on: e.readings for e in days_of(plan)}
+    if not days:
+        return complain(say("there are no readings in the log of {plan}", plan=options.plan))
+    before, after = options.before or min(days), options.after or max(days)
+    if before not in days and Path(before).exists():
+        other = plan_or_complaint(before)
+        if isinstance(other, int):
+            return other
+        logged = days_of(other)
+        days[before] = logged[-1].readings if logged else other.readings
+    for day in (before, after):
+        if not days.get(day):
+            return complain(say("no readings on {day}; there are: {days}", day=day, days=", ".join(sorted(days))))
+    b, difference = compare(plan, days[before], days[after])
+    sides = side_by_side(b, days[before], days[after]) if b is not None else ()
+    gone = costs(study(plan), difference) if difference.alarm else ()
+    if options.json:
+        print(
+            json.dumps(
+                {
+                    "before": before, "after": after, "changed": difference.alarm,
+                    "costs": [c._asdict() for c in gone],
+                    "readings": [{**s.point._asdict(), "before": s.before, "after": s.after, "tolerance": s.tolerance} for s in sides],
+                },
+                ensure_ascii=False, indent=1,
+            )
+        )  # fmt: skip
+        return 0
+    if not difference.alarm:
+        print(say("No resistance has changed, within what loads, sources, charge and meter leave open."))
+    more = {s.owner: s.more for s in difference.suspects}
+    for c in gone:
+        print(
+            say(
+                "{owner}: {more} {word}; in “{scenario}”, at {amps:.0f} A: {volts:+.3g} V, {watts:+.3g} W lost",
+                owner=c.owner, more=more[c.owner], word=say("more") if c.volts > 0.0 else say("less"), scenario=c.scenario,
+                amps=c.amps, volts=c.volts, watts=c.watts,
+            )
+        )  # fmt: skip
+    for s in sides:
+        where = " ".join(x for x in s.point if x)
+        print(f"  {where:40} {s.before:10.4f} {s.after:10.4f}  {s.after - s.before:+10.4f} ± {s.tolerance:.4f}")
     return 0

@@ -10,7 +10,11 @@ from jaunty_copper.commissioning.estimates import changed, estimates
 from jaunty_copper.commissioning.model import Bench, NothingToMeasure, bench, known
 from jaunty_copper.commissioning.points import Point, to_measure_in
 from jaunty_copper.commissioning.turned import righted
+from jaunty_copper.network.study import Study
 from jaunty_copper.plan.model import Entry, Plan, Reading
+
+LEADING = 0.3
+"""Share of what the first suspect explains below which another is not worth a word."""
 
 
 class TrendPoint(NamedTuple):
@@ -98,6 +102,87 @@ def compare(plan: Plan, before: Sequence[Reading], after: Sequence[Reading]) -> 
         return None, NOTHING
     days = [righted(b, b.readings(points_read(day, shared[0])))[0] for day in (before, after)]
     return b, changed(b, *days)
+
+
+class SideBySide(NamedTuple):
+    """One point on two days.
+
+    Attributes
+    ----------
+    before, after : float
+        What was read.
+    tolerance : float
+        Two standard deviations of what loads, charge and meters make differ anyway.
+    """
+
+    point: Point
+    before: float
+    after: float
+    tolerance: float
+
+    @property
+    def times(self) -> float:
+        """By how many tolerances the two differ."""
+        return abs(self.after - self.before) / max(self.tolerance, 1e-12)
+
+
+def side_by_side(b: Bench, before: Sequence[Reading], after: Sequence[Reading]) -> tuple[SideBySide, ...]:
+    """What was read on both of two days in a bench's scenario, what differs most first.
+
+    Parameters
+    ----------
+    b : Bench
+        As `compare` makes it.
+    before, after : sequence of Reading
+        Of both days.
+    """
+    one, other = (righted(b, b.readings(points_read(day, b.scenario.id)))[0] for day in (before, after))
+    spread = 2.0 * np.sqrt(2.0 * np.diagonal(b.passing))
+    both = np.flatnonzero(np.isfinite(one) & np.isfinite(other))
+    found = [SideBySide(b.points[k], float(one[k]), float(other[k]), float(spread[k])) for k in both]
+    return tuple(sorted(found, key=lambda s: -s.times))
+
+
+class Cost(NamedTuple):
+    """What a resistance that changed costs where it carries most for long; negative where it gained.
+
+    Attributes
+    ----------
+    owner : str
+        Whose it is.
+    amps, volts, watts : float
+        What flows there, and what more is lost.
+    scenario : str
+        In which, as people call it.
+    """
+
+    owner: str
+    amps: float
+    volts: float
+    watts: float
+    scenario: str
+
+
+def costs(study: Study, difference: Diagnosis) -> tuple[Cost, ...]:
+    """What each change that a comparison names costs in volts and watts.
+
+    Parameters
+    ----------
+    study : Study
+        Of the plan.
+    difference : Diagnosis
+        From `compare`.
+    """
+    found = []
+    for s in difference.suspects:
+        k = study.wiring.branch.get(s.owner)
+        if k is None or s.kind != "resistance" or s.score <= LEADING * difference.suspects[0].score:
+            continue
+        state = study.lasting_state(k)
+        if state.solved:
+            amps = abs(float(state.point.current_a[k]))
+            found.append(Cost(s.owner, amps, amps * s.more_ohm, amps**2 * s.more_ohm, state.scenario.title))
+    return tuple(found)
 
 
 class RecoveredJoint(NamedTuple):

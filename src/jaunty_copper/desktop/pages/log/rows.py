@@ -22,7 +22,7 @@ READ, ESTIMATED = 4, 7
 def reading_columns(plan: Callable[[], Plan | None]) -> tuple[ViewColumn, ...]:
     """The table's columns."""
     return (
-        ViewColumn(say("Measure"), lambda r: what_of(plan(), r), 0),
+        ViewColumn(say("Measure"), lambda r: what_of(plan(), r.expected.point), 0),
         ViewColumn(say("From"), lambda r: r.expected.point.a, 76),
         ViewColumn(say("To"), to, 76),
         ViewColumn(say("Expect"), expect, 116, True),
@@ -57,9 +57,8 @@ def reading_rows(f: Measured, b: Bench, shown: str) -> list[ReadingRow]:
     return rows
 
 
-def what_of(plan: Plan | None, row: ReadingRow) -> str:
+def what_of(plan: Plan | None, p: Point) -> str:
     """What is measured, in words."""
-    p = row.expected.point
     if p.quantity == "amps":
         return say("current of {short}", short=_short(plan, p.a))
     if p.quantity == "celsius":

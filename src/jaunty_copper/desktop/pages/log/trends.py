@@ -1,17 +1,35 @@
 """Trends: a joint's resistance from day to day, before and after a change, capacity and charge."""
 
+from collections.abc import Sequence
 from datetime import date
+from html import escape
 from math import isfinite
+from pathlib import Path
+from typing import NamedTuple
 
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QScrollArea, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from jaunty_copper.commissioning.diagnose import Diagnosis
-from jaunty_copper.commissioning.trends import TrendPoint, capacities, compare, days_of, recovered, trend
+from jaunty_copper.commissioning.trends import (
+    LEADING,
+    Cost,
+    SideBySide,
+    TrendPoint,
+    capacities,
+    compare,
+    costs,
+    days_of,
+    recovered,
+    side_by_side,
+    trend,
+)
 from jaunty_copper.desktop.pages.log.pane import Pane, wrapped_line
+from jaunty_copper.desktop.pages.log.rows import what_of
+from jaunty_copper.desktop.pages.log.said import reading_text
 from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.part import replace_body
@@ -19,9 +37,26 @@ from jaunty_copper.desktop.widgets.plots import colour, still_plot
 from jaunty_copper.desktop.widgets.theme import LIGHT, Palette
 from jaunty_copper.desktop.work.worker import Task, Work, Worker
 from jaunty_copper.language import say, say_many
-from jaunty_copper.plan.model import Entry, Plan
+from jaunty_copper.network.study import Study
+from jaunty_copper.plan.files import PlanError, load
+from jaunty_copper.plan.model import Plan, Reading
 
-Found = tuple[Plan, str, str, str, tuple[TrendPoint, ...], Diagnosis]
+ANOTHER = "another plan"
+MOST_SIDES = 12
+"""Readings of both days that are shown side by side: those that differ most."""
+
+
+class Found(NamedTuple):
+    """What was asked, and what came of it."""
+
+    plan: Plan
+    owner: str
+    before: str
+    after: str
+    points: tuple[TrendPoint, ...]
+    difference: Diagnosis
+    sides: tuple[SideBySide, ...]
+    costs: tuple[Cost, ...]
 
 
 class TrendsPane(Pane):
@@ -32,6 +67,7 @@ class TrendsPane(Pane):
         self.palette_: Palette = LIGHT
         self.found: Found | None = None
         self.chosen: str | None = None
+        self.others: dict[str, tuple[str, Sequence[Reading]]] = {}
         self.worker = Worker("trends")
         self.worker.done.connect(self._show)
         self.worker.failed.connect(self._failed)
@@ -43,7 +79,7 @@ class TrendsPane(Pane):
         ):  # fmt: skip
             row.addWidget(Label(label))
             box.setAccessibleName(name)
-            box.activated.connect(self._picked_here)
+            box.activated.connect(self._picked_here if box is not self.before else self._before_chosen)
             row.addWidget(box, 1 if box is self.place else 0)
         self.plot = still_plot(56)
         self.note = Label()
@@ -87,6 +123,8 @@ class TrendsPane(Pane):
             box.clear()
             for e in days:
                 box.addItem(e.on, e.id)
+            if box is self.before:
+                self._offer_others()
             at = box.findData(chosen)
             box.setCurrentIndex(at if at >= 0 else k)
         self._ask()
@@ -100,55 +138,67 @@ class TrendsPane(Pane):
             if self.isVisible():
                 self._ask()
 
+    def _before_chosen(self) -> None:
+        """Compare with another day, or with what was read of another plan: of the same system before a change, say."""
+        if self.before.currentData() == ANOTHER:
+            self.before.setCurrentIndex(0)
+            name, _ = QFileDialog.getOpenFileName(
+                self, say("Readings of another plan"), str(Path.home()), say("Plans (*.copper.json);;All files (*)")
+            )
+            if not name:
+                return
+            self.take_other(Path(name))
+        self._ask()
+
+    def take_other(self, path: Path) -> None:
+        """Offer another plan's last readings for comparison, or say why not."""
+        try:
+            other = load(path)
+        except PlanError as error:
+            self.note.setText(say("Not read: {error}", error=error))
+            return
+        days = days_of(other)
+        readings = days[-1].readings if days else other.readings
+        if not readings:
+            self.note.setText(say("There are no readings in {name}", name=path.name))
+            return
+        key = f"file {path}"
+        self.others[key] = (f"{other.title or path.name}{f', {days[-1].on}' if days else ''}", readings)
+        self._offer_others()
+        self.before.setCurrentIndex(self.before.findData(key))
+
+    def _offer_others(self) -> None:
+        for key in (*self.others, ANOTHER):
+            at = self.before.findData(key)
+            if at >= 0:
+                self.before.removeItem(at)
+            self.before.addItem(self.others[key][0] if key in self.others else say("another plan…"), key)
+
     def _picked_here(self) -> None:
         self.chosen = self.place.currentData()
         self._ask()
 
     def _ask(self) -> None:
-        if self.picture is None or self.place.currentData() is None:
+        if self.picture is None or self.picture.study is None or self.place.currentData() is None:
             return
-        self.worker.ask(
-            _work(
-                self.picture.plan,
-                self.place.currentData(),
-                self.before.currentData() or "",
-                self.after.currentData() or "",
-            )
-        )
+        keys = tuple(box.currentData() or "" for box in (self.before, self.after))
+        by_id = {e.id: e.readings for e in self.picture.plan.log} | {k: r for k, (_, r) in self.others.items()}
+        self.worker.ask(_work(self.picture.study, self.place.currentData(), keys, [by_id.get(k, ()) for k in keys]))
 
     def _show(self, found: Found) -> None:
-        plan, owner, before, after, points, difference = found
-        if self.picture is None or plan is not self.picture.plan or owner != self.place.currentData():
+        if self.picture is None or found.plan is not self.picture.plan or found.owner != self.place.currentData():
             return
         self.found = found
-        self._draw(owner, points)
+        self._draw(found.owner, found.points)
         body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(4, 4, 4, 8)
-        days = {e.id: e.on for e in days_of(plan)}
-        if before in days and after in days and before != after:
-            wrapped_line(column, say("{before} and {after}", before=days[before], after=days[after]), "head")
-            if not difference.alarm:
-                wrapped_line(
-                    column,
-                    say("No resistance has changed, within what loads, sources, charge and meter leave open."),
-                    "fact",
-                )
-            for s in difference.suspects[:3] if difference.alarm else ():
-                if s.score > 0.3 * difference.suspects[0].score:
-                    word = say("more") if s.more_ohm > 0.0 else say("less")
-                    like = say(", or {with_it}", with_it=" or ".join(s.with_it)) if s.with_it else ""
-                    wrapped_line(
-                        column,
-                        say(
-                            "{title_of}{like}: {more} {word} than before",
-                            title_of=self.title_of(s.name),
-                            like=like,
-                            more=s.more,
-                            word=word,
-                        ),
-                        "fact",
-                    )
+        days = {e.id: e.on for e in days_of(found.plan)} | {k: name for k, (name, _) in self.others.items()}
+        if found.before in days and found.after in days and found.before != found.after:
+            wrapped_line(
+                column, say("{before} and {after}", before=days[found.before], after=days[found.after]), "head"
+            )
+            self._changes(column, found)
         else:
             wrapped_line(
                 column,
@@ -157,9 +207,34 @@ class TrendsPane(Pane):
                 ),
                 "caption",
             )
-        self._bank(column, plan)
+        self._bank(column, found.plan)
         column.addStretch(1)
         replace_body(self.says, body)
+
+    def _changes(self, column: QVBoxLayout, found: Found) -> None:
+        """What changed between two days, what that costs, and the readings of both side by side."""
+        difference = found.difference
+        if not difference.alarm:
+            wrapped_line(
+                column,
+                say("No resistance has changed, within what loads, sources, charge and meter leave open."),
+                "fact",
+            )
+        cost = {c.owner: c for c in found.costs}
+        for s in difference.suspects[:3] if difference.alarm else ():
+            if s.score <= LEADING * difference.suspects[0].score:
+                continue
+            word = say("more") if s.more_ohm > 0.0 else say("less")
+            like = say(", or {with_it}", with_it=" or ".join(s.with_it)) if s.with_it else ""
+            text = say("{title_of}{like}: {more} {word} than before", title_of=self.title_of(s.name), like=like, more=s.more, word=word)  # fmt: skip
+            wrapped_line(column, text, "fact")
+            if s.owner in cost:
+                wrapped_line(column, _cost_words(cost[s.owner]), "caption")
+        if found.sides:
+            table = Label(_sides_table(found))
+            table.setTextFormat(Qt.TextFormat.RichText)
+            table.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+            column.addWidget(table)
 
     def _bank(self, column: QVBoxLayout, plan: Plan) -> None:
         held = capacities(plan)
@@ -228,19 +303,52 @@ class TrendsPane(Pane):
         self.palette_ = palette
         colour(self.plot, palette)
         if self.found is not None:
-            self._draw(self.found[1], self.found[4])
+            self._draw(self.found.owner, self.found.points)
 
     def close_worker(self) -> None:
         """End the thread."""
         self.worker.close()
 
 
-def _work(plan: Plan, owner: str, before: str, after: str) -> Work:
+def _cost_words(c: Cost) -> str:
+    if c.watts >= 0.0:
+        return say(
+            "In “{scenario}”, at {amps:.0f} A, that takes {volts:.3g} V and {watts:.3g} W more",
+            scenario=c.scenario, amps=c.amps, volts=c.volts, watts=c.watts,
+        )  # fmt: skip
+    return say(
+        "In “{scenario}”, at {amps:.0f} A, that gives {volts:.3g} V and {watts:.3g} W back",
+        scenario=c.scenario, amps=c.amps, volts=-c.volts, watts=-c.watts,
+    )  # fmt: skip
+
+
+def _sides_table(found: Found) -> str:
+    """What was read on both days, what differs most first."""
+    heads = ("", say("before"), say("after"), say("differs by"), say("differs anyway by"))
+    rows = []
+    for s in found.sides[:MOST_SIDES]:
+        p = s.point
+        cells = (
+            what_of(found.plan, p), *(reading_text(p, x) for x in (s.before, s.after)),
+            f"{'+' if s.after >= s.before else ''}{reading_text(p, s.after - s.before)}", f"± {reading_text(p, s.tolerance)}",
+        )  # fmt: skip
+        weight = "600" if s.times > 1.0 else "400"
+        rows.append(
+            f"<tr><td style='font-weight:{weight}'>{escape(cells[0])}&nbsp;&nbsp;</td>"
+            + "".join(f"<td align=right style='font-weight:{weight}'>&nbsp;&nbsp;{escape(c)}</td>" for c in cells[1:])
+            + "</tr>"
+        )
+    head = "".join(f"<td align=right>&nbsp;&nbsp;{escape(h)}</td>" for h in heads)
+    return f"<table cellspacing=0 cellpadding=2><tr>{head}</tr>{''.join(rows)}</table>"
+
+
+def _work(study: Study, owner: str, keys: tuple[str, ...], days: list[Sequence[Reading]]) -> Work:
     def work(task: Task) -> None:
-        by_id: dict[str, Entry] = {e.id: e for e in plan.log}
-        one, other = (by_id[x].readings if x in by_id else () for x in (before, after))
-        points = trend(plan, owner)
-        if not task.overtaken:
-            task.report((plan, owner, before, after, points, compare(plan, one, other)[1]))
+        points = trend(study.plan, owner)
+        if task.overtaken:
+            return
+        b, difference = compare(study.plan, *days)
+        sides = side_by_side(b, *days) if b is not None else ()
+        task.report(Found(study.plan, owner, keys[0], keys[1], points, difference, sides, costs(study, difference)))
 
     return work

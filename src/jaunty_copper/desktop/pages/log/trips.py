@@ -39,6 +39,10 @@ CAUSES = {
 }  # fmt: skip
 
 
+COMPUTED = {"heat", "overload", "start", "fault", "neighbour", "sources"}
+"""Causes whose times are those of the device's band."""
+
+
 class TripsPane(Pane):
     """Which device, when, at what: and what could have opened it."""
 
@@ -185,7 +189,9 @@ class TripsPane(Pane):
         for k, e in enumerate(possible):
             wrapped_line(column, f"{k + 1}. {CAUSES[e.cause]}", "head")
             wrapped_line(column, f"{e.words[:1].upper()}{e.words[1:]}.{_opens(e)}", "fact")
-            wrapped_line(column, say("Look: {check}.", check=e.check.rstrip("?.")), "caption")
+            wrapped_line(
+                column, say("Look: {check}", check=e.check if e.check.endswith("?") else f"{e.check}."), "caption"
+            )
             wrapped_line(column, say("Cure: {cure}.", cure=e.cure), "caption")
             column.addSpacing(8)
         if len(possible) < len(self.found):
@@ -225,7 +231,7 @@ class TripsPane(Pane):
 
 
 def _opens(e: TripExplanation) -> str:
-    if not isfinite(e.shortest_s):
+    if not isfinite(e.shortest_s) or e.cause not in COMPUTED:
         return ""
     longest = "" if isinf(e.longest_s) else say(" and {longest_s}", longest_s=duration(e.longest_s))
     return say(
