@@ -6,7 +6,8 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from jaunty_copper.battery.days import SUNRISE, SUNSET, ahead, hours_of_source
+from jaunty_copper.battery.by_hour import SUNRISE, SUNSET, hours_of_source
+from jaunty_copper.battery.days import ahead
 from jaunty_copper.battery.days_told import told
 from jaunty_copper.battery.needs import needs
 from jaunty_copper.network.demand import duty_of, scenarios_of

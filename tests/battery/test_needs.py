@@ -1,10 +1,15 @@
 import pytest
 
+from jaunty_copper.battery.days import ahead
 from jaunty_copper.battery.needs import needs
+from jaunty_copper.network.study import study
 from jaunty_copper.network.wiring import wire
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.clock import hours_read
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import (
     Battery,
+    Charger,
     Contactor,
     Converter,
     CurrentLoad,
@@ -14,6 +19,7 @@ from jaunty_copper.plan.model import (
     ResistiveLoad,
     Run,
     Scenario,
+    SolarController,
 )
 from tests.build import battery, ohms
 
@@ -128,4 +134,37 @@ def test_a_bank_that_another_charges_counts_in_both_days():
     assert large.used_wh == pytest.approx(200.0 / 0.9 + 24.0)
     # While the small bank is low the converter takes its most.
     assert large.states[0].nominal_a == pytest.approx((13.8 * 10.0 / 0.9 + 1.0) / 24.0)
-    assert small.states[0].given_a == pytest.approx(13.8 * 10.0 / 12.0)
+    assert small.states[0].given_a == pytest.approx(10.0)
+
+
+def test_what_a_source_gives_is_shown_as_rated():
+    # 60 A are 60 A at any voltage, not the 71 that its watts would be at 24 V; an array gives no more than its power.
+    charger = Charger(id="C", nominal_v=24.0, set_v=28.4, current_a=60.0, hours_per_day=2.0)
+    assert needs(wire(plan_of(charger))).states[0].given_a == 60.0
+    assert needs(wire(plan_of(charger))).given_wh == pytest.approx(60.0 * 24.0 * 2.0)
+    sun = SolarController(id="S", nominal_v=24.0, set_v=28.4, current_a=60.0, power_w=960.0, hours_per_day=2.0)
+    assert needs(wire(plan_of(sun))).states[0].given_a == pytest.approx(40.0)
+
+
+def test_what_runs_only_while_a_source_gives_is_off_without_it():
+    charger = Charger(id="G", nominal_v=24.0, set_v=28.4, current_a=40.0, by_hour=hours_read("9-12"))
+    load = PowerLoad(id="L", nominal_v=24.0, power_w=120.0, hours_per_day=24.0, runs_with="G")
+    plan = plan_of(charger, load)
+    quiet = plan.model_copy(
+        update={"scenarios": (Scenario(id="off", states={"G": "off"}), Scenario(id="half", states={"G": 0.5}))}
+    )
+    off, half = needs(wire(quiet)).states
+    assert [d.id for d in off.draws] == []
+    assert [d.id for d in half.draws] == ["L"]
+    off, half = study(quiet).states
+    assert off.port(plan.by_id["L"])[1] == pytest.approx(0.0, abs=1e-9)
+    assert half.port(plan.by_id["L"])[1] > 4.0
+    # Over a day it runs in those hours alone, and its account says so.
+    assert needs(wire(plan)).used_wh == pytest.approx(120.0 * 3.0)
+    days = ahead(plan, plan.scenarios[0], (1.0,))
+    amps = days.current_a(days.wiring.banks[0])
+    night = (days.course.hours < 8.9) | (days.course.hours > 12.1)
+    assert abs(amps[night]).max() == pytest.approx(0.0, abs=1e-6)
+    # Without its source it is off for good, and nothing names what is gone.
+    alone = edits.remove(plan, "G")
+    assert alone.by_id["L"].runs_with is None

@@ -1,16 +1,12 @@
-"""The bank over the days to come: loads and sources by the hour, sun good and bad, what stops when.
-
-What a plan does not say is spread: a load evenly over the day, the sun as half a sine from six to
-eighteen, any other source in one piece from eight on.
-"""
+"""The bank over the days to come: loads and sources by the hour, sun good and bad, what stops when."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
-from math import pi, sin
 
 import numpy as np
 
+from jaunty_copper.battery.by_hour import hours_of_load, hours_of_source
 from jaunty_copper.battery.discharge import cut_outs, units_of
 from jaunty_copper.battery.feeding import bank_by_thing, charged_by, feeding
 from jaunty_copper.battery.sharing import bank_of
@@ -23,58 +19,10 @@ from jaunty_copper.physics.days import Belongs, Phase, Stages, follow_days
 from jaunty_copper.physics.operating_point import Solver
 from jaunty_copper.plan.banks import Bank
 from jaunty_copper.plan.clock import HOURS
-from jaunty_copper.plan.model import Battery, Load, Plan, Scenario, Shunt, SolarController, Source
+from jaunty_copper.plan.model import Battery, Plan, Scenario, Shunt, SolarController, Source
 
-SUNRISE, SUNSET, STARTS = 6, 18, 8
-"""Hours between which the sun is taken to shine, and from which any other source gives, where a plan does not say."""
 CLEAR = (1.0, 1.0, 1.0)
 """Days that are looked at where a plan does not say how the sun will be."""
-
-
-def hours_of_load(e: Load) -> Floats:
-    """How much of each hour a load is on.
-
-    Parameters
-    ----------
-    e : Load
-        With hours of its own or only their number.
-
-    Returns
-    -------
-    ndarray, shape (24,)
-    """
-    return np.array(e.by_hour, dtype=float) if e.by_hour else np.full(HOURS, e.hours_per_day / HOURS)
-
-
-def hours_of_source(e: Source) -> Floats:
-    """How much of its most a source gives in each hour of a clear day.
-
-    Parameters
-    ----------
-    e : Source
-        With hours of its own or only their number.
-
-    Returns
-    -------
-    ndarray, shape (24,)
-    """
-    if e.by_hour:
-        return np.array(e.by_hour, dtype=float)
-    found = np.zeros(HOURS)
-    if not isinstance(e, SolarController):
-        for k in range(HOURS):
-            found[(STARTS + k) % HOURS] = min(max(e.hours_per_day - k, 0.0), 1.0)
-        return found
-    day = np.arange(SUNRISE, SUNSET)
-    shape = np.array([sin(pi * (h + 0.5 - SUNRISE) / (SUNSET - SUNRISE)) for h in day])
-    wanted = min(e.hours_per_day, float(day.size))
-    # What is more than the most goes into the other hours.
-    low, high = 0.0, 1e3
-    for _ in range(60):
-        middle = 0.5 * (low + high)
-        low, high = (middle, high) if np.minimum(middle * shape, 1.0).sum() < wanted else (low, middle)
-    found[day] = np.minimum(high * shape, 1.0)
-    return found
 
 
 @dataclass(frozen=True)
@@ -207,7 +155,7 @@ def ahead(plan: Plan, scenario: Scenario, sun: Sequence[float] = (), step_s: flo
     switched = {k: v for k, v in scenario.states.items() if v in ("open", "closed")}
     base = scenario.model_copy(update={"states": switched})
     solver, units = Solver(wiring.circuit), units_of(wiring, base)
-    asked = {e.id: hours_of_load(e) for e in wiring.loads}
+    asked = {e.id: hours_of_load(plan, e) for e in wiring.loads}
     given = {e.id: hours_of_source(e) for e in wiring.sources if isinstance(e, Source)}
     known: dict[object, Duty] = {}
     phases: list[Phase] = []
@@ -218,7 +166,7 @@ def ahead(plan: Plan, scenario: Scenario, sun: Sequence[float] = (), step_s: flo
                 for e in wiring.sources
                 if isinstance(e, Source)
             }
-            on = tuple(float(asked[e.id][hour]) for e in wiring.loads)
+            on = tuple(float(asked[e.id][hour]) if shares.get(e.runs_with or "", 1.0) else 0.0 for e in wiring.loads)
             key = (on, tuple(shares.values()))
             if key not in known:
                 known[key] = _warm(solver, _duty(wiring, base, on, shares))

@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
+from jaunty_copper.battery.by_hour import hours_of_load
 from jaunty_copper.battery.discharge import cut_out_v
 from jaunty_copper.battery.feeding import bank_by_thing, charged_by, feeding
 from jaunty_copper.language import say
@@ -268,7 +269,7 @@ def needs(wiring: Wiring, bank: Bank | None = None) -> Needs:
     return Needs(
         wiring, bank, nominal, lowest, why,
         tuple(_together(wiring, _left_on(wiring, own, s, feeds), feeds, s, nominal, lowest, into) for s in scenarios_of(plan)),
-        (*_daily(wiring, own, feeds), *_passed_on(wiring, own, into, of, feeds)),
+        (*_daily(wiring, own, feeds, nominal), *_passed_on(wiring, own, into, of, feeds)),
     )  # fmt: skip
 
 
@@ -321,18 +322,20 @@ def _together(
             direct.append(Draw(c.id, watts / nominal, watts / lowest))
     coils = [x for x in own if isinstance(x, Contactor) and is_closed(x, scenario)]
     direct += [Draw(x.id, x.coil_w / nominal, x.coil_w / lowest) for x in coils]
-    gives = [*((e, _given_w(e)) for e in own if isinstance(e, Source)), *((c, c.set_v * c.current_a) for c in into)]
-    given = sum(watts * share_of(scenario, e.id) for e, watts in gives) / nominal
+    gives = [e for e in (*own, *into) if isinstance(e, Source) or e in into]
+    given = sum(_given_a(e, nominal) * share_of(scenario, e.id) for e in gives)
     kept = sorted((d for d in direct if d.lowest_a > 0.0), key=lambda d: -d.lowest_a)
     return Together(scenario, tuple(kept), given)
 
 
-def _given_w(e: Source) -> float:
-    most = e.set_v * e.current_a
-    return min(most, e.power_w) if isinstance(e, SolarController) else most
+def _given_a(e: Source | Converter, nominal: float) -> float:
+    """What a source gives at most at the bank's nominal voltage, A: its limit, a solar controller no more than its array."""
+    return min(e.current_a, e.power_w / nominal) if isinstance(e, SolarController) else e.current_a
 
 
-def _daily(wiring: Wiring, own: list[Equipment | Contactor], feeds: dict[str, Converter]) -> Iterator[Daily]:
+def _daily(
+    wiring: Wiring, own: list[Equipment | Contactor], feeds: dict[str, Converter], nominal: float
+) -> Iterator[Daily]:
     """The day's account at the bank, of its own equipment."""
     running = Scenario(id="running")
     for e in own:
@@ -341,10 +344,11 @@ def _daily(wiring: Wiring, own: list[Equipment | Contactor], feeds: dict[str, Co
         converter = feeds.get(e.id)
         loss = 1.0 / converter.efficiency if converter else 1.0
         volts = converter.set_v if converter else e.nominal_v
-        hours = e.on_hours * e.duty
+        on = float(hours_of_load(wiring.plan, e).sum())
+        hours = on * e.duty
         if isinstance(e, Inverter):
             yield Daily(e.id, say("{e}, through it", e=e.title), e.power_w / e.efficiency * hours * loss)
-            yield Daily(e.id, say("{e}, idling", e=e.title), e.idle_w * e.on_hours * loss)
+            yield Daily(e.id, say("{e}, idling", e=e.title), e.idle_w * on * loss)
             continue
         yield Daily(e.id, e.title, _output_w(e, running, volts) * hours * loss)
     for c in own:
@@ -356,7 +360,7 @@ def _daily(wiring: Wiring, own: list[Equipment | Contactor], feeds: dict[str, Co
             yield Daily(x.id, say("{x}, its coil", x=x.title), x.coil_w * fed)
     for s in own:
         if isinstance(s, Source):
-            yield Daily(s.id, s.title, -_given_w(s) * s.on_hours)
+            yield Daily(s.id, s.title, -_given_a(s, nominal) * nominal * s.on_hours)
 
 
 def _passed_on(
@@ -369,7 +373,7 @@ def _passed_on(
         if bank is None or of.get(c.id) is bank:
             continue
         there = [x for x in wiring.plan.placed if isinstance(x, Equipment | Contactor) and of.get(x.id) is bank]
-        lacks = max(sum(d.wh for d in _daily(wiring, there, feeds)), 0.0)
+        lacks = max(sum(d.wh for d in _daily(wiring, there, feeds, bank.nominal_v)), 0.0)
         wh = min(lacks, c.set_v * c.current_a * 24.0)
         if c in into:
             yield Daily(c.id, say("{c}, from its own bank", c=c.title), -wh)
@@ -382,7 +386,7 @@ def _fed_hours(wiring: Wiring, x: Contactor) -> float:
     rails = {wiring.rail_of(x.ref(t)) for t in x.terminal_names}
     alone = [r for r in wiring.plan.runs if r.a.startswith(f"{x.id}.") or r.b.startswith(f"{x.id}.")]
     loads = {
-        e.on_hours
+        float(hours_of_load(wiring.plan, e).sum())
         for r in alone
         for ref in (r.a, r.b)
         for e in wiring.loads

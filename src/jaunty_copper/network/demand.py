@@ -31,7 +31,9 @@ AS_DRAWN = Scenario(id="as-drawn", name=say("everything on"))
 
 
 def scenarios_of(plan: Plan) -> tuple[Scenario, ...]:
-    """A plan's scenarios, or everything on where it has none; a coil is off where its contactor is open.
+    """A plan's scenarios, or everything on where it has none.
+
+    A coil is off where its contactor is open, and what runs only with a source where that is off.
 
     Parameters
     ----------
@@ -44,9 +46,14 @@ def scenarios_of(plan: Plan) -> tuple[Scenario, ...]:
         for e in plan.equipment
         if isinstance(e, Load) and isinstance(x := plan.by_id.get(e.drives or ""), Contactor)
     }
-    if not coils:
+    led = {e.id: e.runs_with for e in plan.equipment if isinstance(e, Load) and e.runs_with in plan.by_id}
+    if not coils and not led:
         return scenarios
-    off = [{id_: "off" for id_, x in coils.items() if not is_closed(x, s)} for s in scenarios]
+    off = [
+        {id_: "off" for id_, x in coils.items() if not is_closed(x, s)}
+        | {id_: "off" for id_, source in led.items() if share_of(s, source or "") == 0.0}
+        for s in scenarios
+    ]
     return tuple(
         s.model_copy(update={"states": {**s.states, **o}}) if o else s for s, o in zip(scenarios, off, strict=True)
     )

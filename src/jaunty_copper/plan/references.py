@@ -53,6 +53,7 @@ REFERENCES: tuple[Reference, ...] = (
     Reference("items", "zone", "zone"),
     Reference("equipment", "zone", "zone"),
     Reference("equipment", "drives", "thing"),
+    Reference("equipment", "runs_with", "thing"),
     Reference("equipment", "probe", "thing"),
     Reference("equipment", "sense_plus", "terminal"),
     Reference("equipment", "sense_minus", "terminal"),

@@ -29,6 +29,7 @@ from jaunty_copper.plan.model import (
     Scenario,
     Shunt,
     SolarController,
+    Source,
     Splice,
     Zone,
 )
@@ -130,6 +131,10 @@ def _contactors(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str]]:
     return [(None, say("none")), *((x.id, x.title) for x in plan.items if isinstance(x, Contactor))]
 
 
+def _sources(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str]]:
+    return [(None, say("by itself")), *((x.id, x.title) for x in plan.equipment if isinstance(x, Source))]
+
+
 def _units_or_air(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str]]:
     return [(None, say("none: its own air")), *((x.id, x.title) for x in plan.items if isinstance(x, Battery))]
 
@@ -182,7 +187,7 @@ EQUIPMENT = under(
 )  # fmt: skip
 INPUT = under(DATA_SHEET, Field("input_uf", say("Input capacitance"), "blank", "µF"))
 LOAD = (
-    *under(IN_USE, *HOURS, Field("duty", say("Duty"), "number", "%", factor=100.0), Field("surge_s", say("Surge lasts"), "number", "s"), Field("drives", say("Coil of"), "choice", choices=_contactors)),
+    *under(IN_USE, *HOURS, Field("duty", say("Duty"), "number", "%", factor=100.0), Field("surge_s", say("Surge lasts"), "number", "s"), Field("drives", say("Coil of"), "choice", choices=_contactors), Field("runs_with", say("Runs only with"), "choice", choices=_sources)),
     *INPUT, *under(DATA_SHEET, Field("motor_ohm", say("Motor winding resistance"), "blank", "Ω")), *EQUIPMENT,
 )  # fmt: skip
 SOURCE = (

@@ -43,6 +43,9 @@ class Load(Equipment):
     surge_s: NotNegative = Field(0.0, description="How long its surge lasts")
     min_v: Volts | None = Field(None, description="Lowest voltage it tolerates")
     drives: Id | None = Field(None, description="Contactor whose coil it is: off where that is open")
+    runs_with: Id | None = Field(
+        None, description="Source without which it does not run: an engine, a generator, the sun"
+    )
     motor_ohm: Positive | None = Field(
         None, description="Winding resistance, where it is a motor: running on, it feeds a fault"
     )
