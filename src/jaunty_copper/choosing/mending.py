@@ -1,6 +1,6 @@
 """Mending what is left of a plan's protection, each mend judged in full before it is kept."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Literal
 
@@ -17,6 +17,8 @@ MENDS = 24
 """So many mends are made one after the other in the end."""
 DEEP = 6
 """So many to mend what one of them makes worse."""
+LAST = 80
+"""So many judgements more where so much was wrong that the first did not suffice."""
 KEPT = 3
 """One in so many judgements is kept for the last pass: whatever else was tried, every device had its turn."""
 
@@ -48,6 +50,15 @@ class Mender:
 
     def __post_init__(self) -> None:
         self._kept = self.left // KEPT
+        self._tried: tuple[Assessment | None, set[tuple[str, str, str]]] = None, set()
+
+    def last_turn(self, changes: list[Change], known: Assessment) -> tuple[list[Change], Assessment]:
+        """Where judgements ran out: some more, for every device that something is left at, from where it was ended."""
+        if self.spent:
+            self.grant(LAST)
+            self._kept = 0
+            changes, known = self.mend(changes, known, passes=("every",))
+        return changes, known
 
     def grant(self, judgements: int) -> None:
         """Let so many more be made.
@@ -77,13 +88,14 @@ class Mender:
             So many mends.
         """
         known = known or self.judge(made(self.begin, tuple(changes)))
-        tried = set[tuple[str, str, str]]()
+        tried = self._tried[1] if known is self._tried[0] else set[tuple[str, str, str]]()
         for _ in range(most):
             nexts = (self._next(changes, known, one, tried) for one in passes)
             found = next((n for n in nexts if n is not None), None)
             if found is None:
                 break
             changes, known = found
+        self._tried = known, tried
         return changes, known
 
     def _next(
@@ -91,21 +103,24 @@ class Mender:
     ) -> tuple[list[Change], Assessment] | None:
         """The first mend that makes it better."""
         score = self._score(known)
-        for f in self.todo(known):
-            for new in ways_out(known, f, every=one == "every"):
-                mark = (one, f.headline, "; ".join(f"{c.place} {c.after}" for c in new))
-                if mark in tried or self.overtaken():
-                    continue
-                if self.left <= (0 if one == "every" else self._kept):
-                    self.spent = True
-                    break
-                tried.add(mark)
-                self.left -= 1
-                then = [*changes, *new], self.judge(made(known.case.plan, tuple(new)))
-                if one == "deep":
-                    then = self.mend(*then, passes=("quick",), most=DEEP)
-                if self._score(then[1]) < score:
-                    return then
+        judged = set[str]()
+        for f, new in _in_turns(known, self.todo(known), one):
+            what = "; ".join(f"{c.place} {c.after}" for c in new)
+            mark = (one, f.headline, what)
+            # What mends one finding of a device or another is judged once.
+            if what in judged or mark in tried or self.overtaken():
+                continue
+            if self.left <= (0 if one == "every" else self._kept):
+                self.spent = True
+                break
+            tried.add(mark)
+            judged.add(what)
+            self.left -= 1
+            then = [*changes, *new], self.judge(made(known.case.plan, tuple(new)))
+            if one == "deep":
+                then = self.mend(*then, passes=("quick",), most=DEEP)
+            if self._score(then[1]) < score:
+                return then
         return None
 
     def todo(self, known: Assessment) -> list[Finding]:
@@ -123,3 +138,18 @@ class Mender:
         return sum(change_key(f) not in self.allowed for f in todo), *(
             sum(f.verdict == v for f in todo) for v in range(3)
         )
+
+
+def _in_turns(known: Assessment, findings: list[Finding], one: Pass) -> Iterator[tuple[Finding, list[Change]]]:
+    """What may mend each finding; of all that may stand there one at a time of each, so that each has its turn."""
+    if one != "every":
+        yield from ((f, new) for f in findings for new in ways_out(known, f, every=False))
+        return
+    left = [(f, ways_out(known, f, every=True)) for f in findings]
+    while left:
+        going = []
+        for f, ways in left:
+            if (new := next(ways, None)) is not None:
+                yield f, new
+                going.append((f, ways))
+        left = going

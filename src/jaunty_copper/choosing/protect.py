@@ -139,6 +139,7 @@ def protect(
             short.changes, short.known = changes, known
             short.shorten()
             changes, known = short.changes, short.known
+        changes, known = mender.last_turn(changes, known)
     left = _about(known)
     reasons = {change_key(f): SPENT if mender.spent else reason_of(known, f) for f in left}
     return Protected(made(begin, tuple(changes)), tuple(changes), found, left, reasons)

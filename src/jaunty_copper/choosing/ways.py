@@ -43,9 +43,10 @@ def ways_out(known: Assessment, f: Finding, every: bool) -> Iterator[list[Change
         yield from ([limiting] for limiting in limiters_before(case, f))
     if every and f.place in case.protection.devices:
         rating_a = case.protection.devices[f.place].item.rating_a
-        # Where nothing fits, the rating that was chosen, in a family that comes in it.
-        found = that_may_stand(case, f.place) or that_may_stand(case, f.place, (rating_a, rating_a))
-        for choice in found:
+        # Where nothing fits, the rating that was chosen or a smaller one, in a family that comes in it: fewer things are wrong then.
+        found = that_may_stand(case, f.place)
+        smaller = [c for c in reversed(that_may_stand(case, f.place, (0.0, rating_a))) if c not in found]
+        for choice in (*found, *sorted(smaller, key=lambda c: -(c.rating_a or 0.0))):
             after = say("{family} of {rating_a:g} A", family=choice.family.label, rating_a=choice.rating_a)
             why = why_chosen(case, f.place, choice)
             yield [Change(f.place, now_there(case, f.place), after, f.headline, why, applying(case, f.place, choice))]
