@@ -4,6 +4,9 @@ import json
 
 import pytest
 
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.files import dumps
+
 from . import gestures
 from .gestures import BOTH
 from .person import of
@@ -84,6 +87,62 @@ def test_file_export(person, by):
         person.sees("Written to", name)
         assert file.read_bytes().lstrip().startswith(begin) or begin in file.read_bytes()[:200]
         person.click("Close", "Button")
+
+
+@by_both
+def test_file_compare(person, by):
+    plan = person.open_copy()
+    person.saved()
+    person.select("W60")
+    person.edited(lambda: person.fill("Length one way, m", "20"))
+    person.menu("File", "Compare with…", by=by)
+    # The edit was saved with `edited`; against another code of the same plan there is no difference but findings.
+    person.choose("Compare with", "this plan by IEC*", by=by)
+    person.sees("0 differences", "new.")
+    other = person.folder / "other.copper.json"
+    other.write_bytes(dumps(edits.change_plan(plan, name="As it was")))
+    person.choose("Compare with", "another plan…", by=by)
+    person.sees("File name:")
+    person.key("ctrl+a")
+    person.type(f"{other}\n")
+    person.sees("Before: As it was", "2 differences")
+    person.click("What differs*")
+    x, y, w, h = person.find("W60", "Cell", within="What is not the same")["rect"]
+    if by == "mouse":
+        person.screen.click(x + w / 2, y + h / 2)
+    else:
+        person.screen.click(x + w / 2, y + h / 2)
+        person.key("return")
+    person.key("escape")
+    person.sees_no("Compare with")
+    person.until(lambda: person.all("W60*") or "W60" in person.words(), "what was chosen in it")
+    person.record(area="files", gesture="compare with another plan, and by another code", by=by)
+
+
+@by_both
+def test_plan_draft(person, by):
+    person.open_copy("seed_shed")
+    person.menu("Plan", "Draft whole plans from the needs…", by=by)
+    person.sees("Days without a source")
+    if by == "mouse":
+        person.click("Draft", "Button")
+    else:
+        person.key("return")
+    person.until(lambda: "without a finding; choose one" in person.words(), "all drafts")
+    person.sees("For it:")
+
+    def take():
+        if by == "mouse":
+            person.click("Take this one", "Button")
+        else:
+            person.reach("Take this one", "Button")
+            person.key("return")
+
+    before, after = person.edited(take)
+    assert after["items"] != before["items"]
+    assert {e["name"] for e in before["equipment"]} <= {e["name"] for e in after["equipment"]}
+    person.until(lambda: not person.all("danger*", "Cell", within="Findings"), "no danger")
+    person.record(area="dialogs", gesture="draft whole plans, take one", by=by)
 
 
 @by_both

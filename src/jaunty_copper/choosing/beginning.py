@@ -47,12 +47,16 @@ GAP_MM = 75.0
 """Between the bars of both poles: a spanner does not reach across, and the force of a short stays small."""
 MOST_MAIN_A = 200.0
 """Largest main device that is proposed before anything is known of the loads."""
+MAIN_TIMES = 1.25
+"""Rating of the main device over what is to flow for good: what codes ask of continuous load."""
 BAR_TIMES = 2.0
 """Rating of the bars over the main device's: what chargers bring comes on top."""
 SWITCH_TIMES = 1.25
 """Rated voltage of a switch over the system's: charged units stand above it."""
 LEAD_TIMES = 1.25
 """Ampacity of the leads over the main device's rating: fuses carry a little more than that for minutes."""
+LARGE_AH = 150.0
+"""Capacity from which a unit's posts take M10; representative."""
 STRING_TIMES = 1.5
 """Rating of a string's own device over its even share of the main device's: strings never share evenly."""
 FIRST_M, LEAD_M = 0.1, 0.5
@@ -79,6 +83,8 @@ class Beginning:
         Which pole is joined to chassis or earth, if any; not said where nobody knows yet.
     air_c : float
         Air where it stands, C.
+    least_a : float or None
+        What flows for good, where that is known: the main device is for that; else for what the bank gives.
     """
 
     system_v: float = 12.0
@@ -89,6 +95,7 @@ class Beginning:
     practice: Practice = "north_american_small_craft"
     bonding: Bonding = "not said"
     air_c: float = USUAL_AIR_C
+    least_a: float | None = None
 
     @property
     def series(self) -> int:
@@ -128,7 +135,10 @@ def begun(b: Beginning) -> Plan:
         unit.max_discharge_a or case.parts.battery_chemistries[b.chemistry].max_discharge_c * b.unit_ah
     )
     ratings = case.parts.device_ratings_a
-    main = max((r for r in ratings if r <= min(most, MOST_MAIN_A)), default=ratings[0])
+    if b.least_a is None:
+        main = max((r for r in ratings if r <= min(most, MOST_MAIN_A)), default=ratings[0])
+    else:
+        main = next((r for r in ratings if r >= MAIN_TIMES * b.least_a), ratings[-1])
     wide = next(r for r in ratings if r >= 1.25 * main)
     for x in plan.items:
         if isinstance(x, Disconnect):
@@ -185,14 +195,19 @@ def _with_leads(plan: Plan, main_a: float, mains: set[str]) -> Plan:
     """Conductors that carry what the main device lets through; links of the bank as thick."""
     case = Assessment(plan).case
     bank = case.wiring.banks[0]
+    post = case.plan.by_id["B1"]
+    assert isinstance(post, Battery)
     strings = [x.rating_a for x in plan.items if isinstance(x, Fuse) and x.id not in mains]
     # Into a fault in one string all others let what they are rated for.
     others = (len(bank.strings) - 1) * max(strings, default=0.0)
     for run in plan.runs:
         needs = max(LEAD_TIMES * main_a, others if run.id in bank.inside else 0.0)
         sizes = case.sizes_of(run)
-        fits = next((s.id for s, able in sizes if able >= needs), sizes[-1][0].id)
-        plan = edits.change(plan, run.id, conductor=fits)
+        fits = next((s for s, able in sizes if able >= needs), sizes[-1][0])
+        if fits.area_mm2 > case.parts.studs[post.thread].lug_max_mm2:
+            # No lug of it goes on the units' posts: what carries the device's rating itself has to do.
+            fits = next((s for s, able in sizes if able >= max(main_a, others if run.id in bank.inside else 0.0)), fits)
+        plan = edits.change(plan, run.id, conductor=fits.id)
     # One size from the posts to the bars, and of the bond: posts, whose own column is the coolest, decide for all.
     areas = {r.conductor: case.parts.conductors[r.conductor].area_mm2 for r in plan.runs}
     main = [r for r in plan.runs if r.id not in bank.inside]
@@ -236,7 +251,7 @@ def _sketched(b: Beginning) -> Plan:
     plan = Plan(
         name=say("New plan"), practice=b.practice, floating=b.bonding == "floating", zones=zones,
         items=(
-            Battery(id="B1", name="", chemistry=b.chemistry, nominal_v=b.unit_v, capacity_ah=b.unit_ah, zone=room),
+            Battery(id="B1", name="", chemistry=b.chemistry, nominal_v=b.unit_v, capacity_ah=b.unit_ah, zone=room, thread="M10" if b.unit_ah > LARGE_AH else "M8"),
             Fuse(id="F1", name=say("Main fuse"), family="class-t-fuse", rating_a=100.0, zone=zone),
             Disconnect(id="Q1", name=say("Main switch"), rating_a=100.0, zone=zone),
             Bar(id="P1", name=say("Plus bar"), studs=studs, rating_a=100.0, zone=zone, gap_mm=GAP_MM, support_mm=(STUDS - 1) * 25.0),

@@ -10,8 +10,8 @@ import numpy as np
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.interrupting import backed_up
 from jaunty_copper.codes.permitted import allowed_rating, answers_for, normal, voltage_at
+from jaunty_copper.codes.rules.inrush import filling
 from jaunty_copper.codes.rules.survival import guarded_runs
-from jaunty_copper.codes.rules.switching import filling
 from jaunty_copper.codes.rules.words import amps, duration, volts
 from jaunty_copper.fabrication.materials import device_price
 from jaunty_copper.language import say

@@ -105,6 +105,12 @@ def parser() -> argparse.ArgumentParser:
     form.add_argument("--json", action="store_true", help=say("for programs"))
     form.add_argument("--csv", action="store_true", help=say("every step"))
 
+    compare = command("compare", "compare", say("Two plans, or one under two codes: what differs, what that moves."))
+    compare.add_argument("plan", metavar="PLAN")
+    compare.add_argument("other", metavar="OTHER", nargs="?", help=say("the other plan; the same where none is given"))
+    compare.add_argument("--practice", metavar="P", help=say("the code of the second"))
+    compare.add_argument("--json", action="store_true", help=say("for programs"))
+
     faults = command(
         "faults", "faults", say("Short-circuit currents everywhere, each device against its interrupt rating.")
     )

@@ -11,8 +11,8 @@ import numpy as np
 
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.permitted import normal
+from jaunty_copper.codes.rules.inrush import filling
 from jaunty_copper.codes.rules.survival import guarded_runs
-from jaunty_copper.codes.rules.switching import filling
 from jaunty_copper.language import say
 from jaunty_copper.parts.figures import quantity
 from jaunty_copper.physics.copper import Floats

@@ -53,7 +53,14 @@ def rated(case: Case, id_: str, rating: float) -> Edit:
     )
 
 
-def _larger(case: Case, id_: str, current: float) -> Edit | None:
+def larger(case: Case, id_: str, current: float) -> Edit | None:
+    """A part of the next rating that carries a current; None where there is none.
+
+    Parameters
+    ----------
+    current : float
+        A.
+    """
     rating = next_rating(case, current)
     return rated(case, id_, rating) if rating is not None else None
 
@@ -81,7 +88,7 @@ def bar_segments(case: Case, rule: Rule) -> Iterator[Check]:
                     names=names[at + 1],
                     rating_a=amps(bar.rating_a),
                 ),
-                partial(_larger, case, bar.id, current),
+                partial(larger, case, bar.id, current),
             )
         )
 
@@ -108,7 +115,7 @@ def inline_ratings(case: Case, rule: Rule) -> Iterator[Check]:
                     scenario=scenario.title,
                     rating_a=amps(may),
                 ),
-                partial(_larger, case, x.id, current),
+                partial(larger, case, x.id, current),
             )
         )
 
@@ -123,7 +130,7 @@ def posts(case: Case, rule: Rule) -> Iterator[Check]:
         check = case.check(rule, x.id, current, x.rating_a, "A", source=OWN)
         yield check if current <= x.rating_a else check.fails(
             Verdict.DANGER, say('{x} passes {current}; it may carry {rating_a}', x=x.title, current=amps(current), rating_a=amps(x.rating_a)),
-            partial(_larger, case, x.id, current),
+            partial(larger, case, x.id, current),
         )  # fmt: skip
 
 
@@ -148,7 +155,7 @@ def short_duty(case: Case, rule: Rule) -> Iterator[Check]:
                         lasting=amps(lasting),
                         scenario=scenario.title,
                     ),
-                    partial(_larger, case, x.id, lasting),
+                    partial(larger, case, x.id, lasting),
                 )
             )
         if isinstance(x, Contactor) and x.intermittent_s is not None:

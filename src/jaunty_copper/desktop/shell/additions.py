@@ -12,6 +12,7 @@ from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Inline, Plan, Run, Zone
 
 if TYPE_CHECKING:
+    from jaunty_copper.choosing.draft import Draft
     from jaunty_copper.desktop.shell.window import Window
 
 
@@ -27,6 +28,23 @@ class Additions:
 
         self._protecting = protecting.open_for(self.window.document.plan, self.window)
         self._protecting.wanted.connect(self.window.do)
+
+    def draft(self) -> None:
+        """Draft whole plans from the list of equipment, and take one."""
+        from jaunty_copper.desktop.shell import drafting
+
+        before = self.window.document.plan
+        if not before.equipment:
+            self.window.show_notice(say("There is no equipment yet to draft a plan for: add it on the page Needs"))
+            return
+        drafting.open_for(before, self.window).taken.connect(lambda draft: self._take(before, draft))
+
+    def _take(self, before: Plan, draft: Draft) -> None:
+        assert draft.plan is not None
+        self.window.map.select(None)
+        self.window.do(
+            Edit(say("Draft: {title}", title=draft.title), partial(edits.made_of, before=before, after=draft.plan))
+        )
 
     def line(self) -> None:
         """Go to where equipment is written down, a line each."""

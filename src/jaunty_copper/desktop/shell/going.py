@@ -47,6 +47,19 @@ class Going:
         if place is not None:
             page.short_at(place)
 
+    def compare(self) -> None:
+        """Show what differs from another plan; what is chosen there is shown on the map."""
+        from jaunty_copper.desktop.shell import comparing
+
+        dialog = comparing.open_for(self.window.document.plan, self.window.document.path, self.window)
+        dialog.picked.connect(self._show_there)
+
+    def _show_there(self, id_: str) -> None:
+        plan = self.window.document.plan
+        if id_ in plan.by_id or id_ in plan.run_by_id:
+            self.window.show_page("map")
+            self.window.map.select(id_, show=True)
+
     def open(self, id_: str) -> None:
         """A double click: into the bank, or into the first field."""
         if isinstance(self.window.document.plan.by_id.get(id_), Battery):

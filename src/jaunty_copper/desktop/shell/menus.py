@@ -53,6 +53,8 @@ class Menus:
         for name, title in EXPORTS.items():
             self._action(exports, title, partial(w.exports.write, name), *(("Ctrl+P",) if name == "report" else ()))
         file.addSeparator()
+        self._action(file, say("Co&mpare with…"), w.going.compare, "Ctrl+Shift+C")
+        file.addSeparator()
         self._action(file, say("&Quit"), w.close, std.Quit, "Ctrl+W")
         edit = w.menuBar().addMenu(say("&Edit"))
         self.undo = self._action(edit, say("&Undo"), lambda: w.document.undo(), std.Undo)
@@ -75,6 +77,7 @@ class Menus:
         self._action(plan, say("Add a &line of equipment"), w.additions.line, "Ctrl+Shift+N")
         self._action(plan, say("Add &equipment…"), w.additions.equipment, "Ctrl+Shift+E")
         self._action(plan, say("Add a &bank…"), w.additions.bank, "Ctrl+Shift+B")
+        self._action(plan, say("Draft whole plans &from the needs…"), w.additions.draft, "Ctrl+Shift+G")
         self._action(plan, say("&Wire up what is loose"), w.additions.wire_up, "Ctrl+Shift+W")
         self._action(plan, say("&Protect the whole plan…"), w.additions.protect, "Ctrl+Shift+P")
         self._action(plan, say("Short &circuit here"), w.going.short, "Ctrl+K")

@@ -1,0 +1,111 @@
+"""Whole plans from lists of equipment drawn by chance, in every code: without a finding, or with a plain reason."""
+
+import random
+
+import pytest
+
+from jaunty_copper.assessment.assessment import Assessment
+from jaunty_copper.choosing.changes import QUESTIONS
+from jaunty_copper.choosing.draft import Brief, adapted, decides, drafts
+from jaunty_copper.codes.code import code_names
+from jaunty_copper.parts.catalogue import library
+from jaunty_copper.plan.examples import example
+from jaunty_copper.plan.files import dumps, parse
+from jaunty_copper.plan.lines import add_line
+from jaunty_copper.plan.model import Converter, Inverter, Load, Plan, Source
+from tests.trials import WHOLE
+
+LINES = (
+    "Lamp {w} W {m} m {h} h", "Pump {w2} W {m} m {h} h", "Radio {a} A {m} m 24 h critical", "Fan {w} W {m} m {h} h", "Fridge {w} W {m} m 10 h min 10.5 V",
+)  # fmt: skip
+
+
+def needs_by_chance(seed):
+    """A list of 3 to 12 loads of 12 V, perhaps an inverter, a charger, the sun."""
+    r = random.Random(seed)
+    plan = Plan(name=f"List {seed}")
+    for _ in range(r.randint(3, 40 if WHOLE else 12)):
+        line = r.choice(LINES).format(
+            w=r.choice((5, 10, 20, 60)), w2=r.choice((40, 90, 150)), a=r.choice((0.5, 1, 3)), m=r.choice((1, 2.5, 4, 8)), h=r.choice((1, 3, 6)),
+        )  # fmt: skip
+        plan = add_line(plan, line, 12.0)[0]
+    for line in ("Kitchen inverter {p} W 1.5 m 1 h", "Mains charger {c} A 2 m 2 h", "Roof solar {s} W 4 m 4 h"):
+        if r.random() < 0.6:
+            plan = add_line(plan, line.format(p=r.choice((300, 800, 1500)), c=r.choice((10, 20, 30)), s=r.choice((120, 300, 600))), 12.0)[0]  # fmt: skip
+    return plan
+
+
+@pytest.mark.chance
+@pytest.mark.parametrize("seed", range(50) if WHOLE else range(3))
+def test_lists_by_chance_become_plans_without_a_finding(seed):
+    plan = needs_by_chance(seed)
+    code = code_names()[seed % len(code_names())]
+    bonding = "plus" if code == "telecom_dc_48v" else "minus"
+    found = list(drafts(plan, Brief(code, "lifepo4" if not WHOLE else None, 1.0, bonding)))
+    assert found
+    clean = 0
+    for d in found:
+        if d.plan is None:
+            assert d.why_not
+            continue
+        # Judged anew, from its file.
+        told = [f for f in Assessment(parse(dumps(d.plan))).findings if f.rule.id not in QUESTIONS]
+        assert bool(told) == bool(d.why_not)
+        clean += not told
+        assert d.plan.practice == code
+        assert {e.name for e in plan.equipment} <= {e.name for e in d.plan.equipment}
+        assert d.needs.autonomy_days >= 1.0
+        assert decides(d, found)
+    assert clean
+
+
+def test_the_demo_s_list_gives_several_plans_to_choose_from():
+    demo = example("orchard_station")
+    asked = []
+    found = list(drafts(demo, Brief(demo.practice, None, demo.autonomy_days), progress=asked.append))
+    assert len(asked) == len(found)
+    whole = [d for d in found if d.plan is not None]
+    clean = [d for d in whole if not d.findings]
+    assert len(clean) >= 3
+    assert {d.begun.system_v for d in clean} == {24.0, 48.0}
+    # 12 V would be some 385 A for good.
+    assert all("higher voltage" in d.why_not for d in found if d.begun.system_v == 12.0)
+    cheapest = min(whole, key=lambda d: d.price)
+    assert "the cheapest" in decides(cheapest, found)
+    assert [s.id for s in clean[0].plan.scenarios] == [s.id for s in demo.scenarios]
+
+
+def test_it_can_be_stopped():
+    demo = example("seed_shed")
+    made = drafts(demo, Brief(demo.practice))
+    next(made)
+    assert list(drafts(demo, Brief(demo.practice), overtaken=lambda: True)) == []
+
+
+@pytest.mark.parametrize("volts", [12.0, 24.0, 48.0])
+def test_equipment_is_taken_as_it_would_be_bought(volts):
+    demo = example("orchard_station")
+    kind = library().battery_chemistries["lifepo4"]
+    found = adapted(demo, volts, kind)
+    by_id = {e.id: e for e in found}
+    for e in demo.equipment:
+        new = by_id.get(e.id)
+        if isinstance(e, Converter):
+            assert new is None
+        elif isinstance(e, Inverter):
+            assert (new.nominal_v, new.power_w) == (volts, e.power_w)
+            assert new.cut_out_v == pytest.approx(e.cut_out_v * volts / e.nominal_v, abs=0.01)
+        elif isinstance(e, Source):
+            assert new.nominal_v == volts
+            assert new.current_a * volts == pytest.approx(e.current_a * e.nominal_v, rel=0.01)
+            assert new.set_v == pytest.approx(volts / 12.0 * 4 * kind.full_v)
+        else:
+            assert new.nominal_v == e.nominal_v
+    # A converter for each other voltage, for what its loads take together and the largest start among them.
+    wanted = {e.nominal_v for e in found if isinstance(e, Load)} - {volts}
+    converters = [e for e in found if isinstance(e, Converter)]
+    assert {c.out_nominal_v for c in converters} == wanted
+    for c in converters:
+        loads = [e for e in found if isinstance(e, Load) and e.nominal_v == c.out_nominal_v]
+        running = sum(getattr(e, "current_a", None) or e.power_w / e.nominal_v for e in loads)
+        assert c.current_a >= running
