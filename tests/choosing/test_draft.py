@@ -1,16 +1,18 @@
 """Whole plans from lists of equipment drawn by chance, in every code: without a finding, or with a plain reason."""
 
+import json
 import random
 
 import pytest
 
 from jaunty_copper.assessment.assessment import Assessment
-from jaunty_copper.choosing.changes import QUESTIONS
-from jaunty_copper.choosing.draft import Brief, adapted, decides, drafts
+from jaunty_copper.choosing.brief import Brief, adapted
+from jaunty_copper.choosing.draft import DECISIONS, decides, drafts
+from jaunty_copper.cli.main import main
 from jaunty_copper.codes.code import code_names
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan.examples import example
-from jaunty_copper.plan.files import dumps, parse
+from jaunty_copper.plan.files import dumps, parse, save
 from jaunty_copper.plan.lines import add_line
 from jaunty_copper.plan.model import Converter, Inverter, Load, Plan, Source
 from tests.trials import WHOLE
@@ -49,7 +51,7 @@ def test_lists_by_chance_become_plans_without_a_finding(seed):
             assert d.why_not
             continue
         # Judged anew, from its file.
-        told = [f for f in Assessment(parse(dumps(d.plan))).findings if f.rule.id not in QUESTIONS]
+        told = [f for f in Assessment(parse(dumps(d.plan))).findings if f.rule.id not in DECISIONS]
         assert bool(told) == bool(d.why_not)
         clean += not told
         assert d.plan.practice == code
@@ -109,3 +111,16 @@ def test_equipment_is_taken_as_it_would_be_bought(volts):
         loads = [e for e in found if isinstance(e, Load) and e.nominal_v == c.out_nominal_v]
         running = sum(getattr(e, "current_a", None) or e.power_w / e.nominal_v for e in loads)
         assert c.current_a >= running
+
+
+def test_the_command(tmp_path, capsys):
+    path, out = tmp_path / "list.copper.json", tmp_path / "drawn.copper.json"
+    save(needs_by_chance(8), path)
+    assert main(["draft", str(path), "--chemistry", "lifepo4", "--json", "--take", "2", "-o", str(out)]) == 0
+    found = json.loads(capsys.readouterr().out)
+    assert [d["system_v"] for d in found] == [12.0, 24.0, 24.0, 48.0, 48.0]
+    assert found[1]["findings"] == []
+    assert main(["check", str(out)]) == 0
+    capsys.readouterr()
+    for wrong in (["--practice", "none"], ["--chemistry", "none"], ["--take", "9", "-o", str(out)]):
+        assert main(["draft", str(path), "--chemistry", "lifepo4", *wrong]) == 2

@@ -105,6 +105,18 @@ def parser() -> argparse.ArgumentParser:
     form.add_argument("--json", action="store_true", help=say("for programs"))
     form.add_argument("--csv", action="store_true", help=say("every step"))
 
+    draft = command("draft", "draft", say("Whole plans from a plan's list of equipment, side by side."))
+    draft.add_argument("plan", metavar="PLAN")
+    draft.add_argument("--practice", metavar="P", help=say("the code; the plan's own where none is given"))
+    draft.add_argument("--chemistry", metavar="C", help=say("of the units; any where none is given"))
+    draft.add_argument(
+        "--days", type=float, metavar="D", help=say("without a source; the plan's own where none is given")
+    )
+    draft.add_argument("--bonding", choices=("minus", "plus", "floating"), default="minus", help=say("minus"))
+    draft.add_argument("--take", type=int, default=1, metavar="N", help=say("which of them -o saves; 1"))
+    draft.add_argument("-o", "--output", metavar="FILE", help=say("save one of them there"))
+    draft.add_argument("--json", action="store_true", help=say("for programs"))
+
     compare = command("compare", "compare", say("Two plans, or one under two codes: what differs, what that moves."))
     compare.add_argument("plan", metavar="PLAN")
     compare.add_argument("other", metavar="OTHER", nargs="?", help=say("the other plan; the same where none is given"))

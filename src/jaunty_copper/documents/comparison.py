@@ -11,7 +11,7 @@ from jaunty_copper.codes.checks import Finding
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.table import Table, column
 from jaunty_copper.language import say
-from jaunty_copper.parts.figures import quantity
+from jaunty_copper.parts.figures import quantity, short
 from jaunty_copper.plan.model import Equipment, Plan, split_ref
 from jaunty_copper.plan.references import followed
 
@@ -22,7 +22,7 @@ MOVED = 5e-3
 Thing = Any
 
 
-class Change(NamedTuple):
+class Difference(NamedTuple):
     """Something that is not the same in both plans.
 
     Attributes
@@ -45,7 +45,7 @@ class Change(NamedTuple):
     after: str
 
 
-class Figure(NamedTuple):
+class MovedFigure(NamedTuple):
     """A figure of both plans.
 
     Attributes
@@ -106,15 +106,15 @@ class Comparison:
         return found
 
     @cached_property
-    def changes(self) -> tuple[Change, ...]:
+    def changes(self) -> tuple[Difference, ...]:
         """What was put in, taken out and changed."""
         return tuple(self._changes())
 
-    def _changes(self) -> Iterator[Change]:
+    def _changes(self) -> Iterator[Difference]:
         one, other = self.first.plan, self.second.plan
         for name in SETTINGS:
             if getattr(one, name) != getattr(other, name):
-                yield Change(
+                yield Difference(
                     "changed", "", say("the plan"), name, _text(getattr(one, name)), _text(getattr(other, name))
                 )
         # What only has another id has not changed.
@@ -124,18 +124,18 @@ class Comparison:
             for id_, x in before.items():
                 new = self.same.get(id_)
                 if new is None:
-                    yield Change("removed", id_, _title(one, x), "", _kind(x), "")
+                    yield Difference("removed", id_, _title(one, x), "", _kind(x), "")
                     continue
                 y, fields = after[new], type(x).model_fields
                 moved = renamed[id_]
                 for name in fields:
                     was, now = getattr(moved, name), getattr(y, name, None)
                     if name != "id" and was != now:
-                        yield Change("changed", new, _title(other, y), name, _text(getattr(x, name)), _text(now))
+                        yield Difference("changed", new, _title(other, y), name, _text(getattr(x, name)), _text(now))
             kept = set(self.same.values())
             for id_, y in after.items():
                 if id_ not in kept:
-                    yield Change("added", id_, _title(other, y), "", "", _kind(y))
+                    yield Difference("added", id_, _title(other, y), "", "", _kind(y))
 
     @cached_property
     def gone(self) -> tuple[Finding, ...]:
@@ -154,7 +154,7 @@ class Comparison:
         return f"{self.same.get(owner, owner)}{dot}{terminal}"
 
     @cached_property
-    def totals(self) -> tuple[Figure, ...]:
+    def totals(self) -> tuple[MovedFigure, ...]:
         """Price, mass and copper of both."""
         pairs = (
             (say("price"), "", lambda d: d.shop.total), (say("mass"), "kg", lambda d: d.shop.mass_kg),
@@ -162,11 +162,11 @@ class Comparison:
             (say("dangers"), "", lambda d: float(sum(f.verdict == 0 for f in d.findings))),
             (say("defects"), "", lambda d: float(sum(f.verdict == 1 for f in d.findings))),
         )  # fmt: skip
-        return tuple(Figure(what, unit, "", "", of(self.first), of(self.second)) for what, unit, of in pairs)
+        return tuple(MovedFigure(what, unit, "", "", of(self.first), of(self.second)) for what, unit, of in pairs)
 
     @cached_property
-    def figures(self) -> tuple[Figure, ...]:
-        """Currents, warmth, drops and fault levels that differ, those most first."""
+    def figures(self) -> tuple[MovedFigure, ...]:
+        """Currents, warmth, drops and fault levels that differ, those most first; then those that only one plan has."""
         found = []
         for (what, unit), of in FIGURES.items():
             one, other = of(self.first), of(self.second)
@@ -174,8 +174,13 @@ class Comparison:
             rows = [(new or id_, one[id_], other.get(new, nan) if new else nan) for id_, new in pairs]
             rows += [(id_, nan, v) for id_, v in other.items() if id_ not in {n for _, n in pairs}]
             for id_, a, b in rows:
-                found.append(Figure(what, unit, id_, self._titled(id_), a, b))
-        return tuple(sorted((f for f in found if f.moved > MOVED), key=lambda f: -f.moved))
+                found.append(MovedFigure(what, unit, id_, self._titled(id_), a, b))
+        return tuple(
+            sorted(
+                (f for f in found if f.moved > MOVED),
+                key=lambda f: (not (isfinite(f.before) and isfinite(f.after)), -f.moved),
+            )
+        )
 
     def _titled(self, id_: str) -> str:
         for plan in (self.second.plan, self.first.plan):
@@ -202,7 +207,7 @@ class Comparison:
             Table("gone", say("Findings that are gone"), (column("verdict", say("Verdict")), column("finding", say("Finding"), 60.0)), tuple((f.verdict.word, f.headline) for f in self.gone)),
             Table("come", say("Findings that are new"), (column("verdict", say("Verdict")), column("finding", say("Finding"), 60.0)), tuple((f.verdict.word, f.headline) for f in self.come)),
             Table(
-                "figures", say("Figures that moved"), (*heads[:2], column("figure", say("Figure")), *heads[2:]),
+                "figures", say("Figures that moved"), (*heads[:2], column("figure", say("MovedFigure")), *heads[2:]),
                 tuple((f.id, f.title, f.what, _figure(f.before, f.unit), _figure(f.after, f.unit)) for f in self.figures),
             ),
         )  # fmt: skip
@@ -214,7 +219,7 @@ def _figure(value: float, unit: str) -> str:
         if not isfinite(value)
         else quantity(value, unit)
         if unit in ("A", "V", "W")
-        else f"{value:.4g} {unit}".strip()
+        else f"{short(value)} {unit}".strip()
     )
 
 

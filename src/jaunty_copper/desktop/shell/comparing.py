@@ -40,7 +40,7 @@ SECTIONS = {
     "come": (say("New"), say("Findings that only the second has")),
     "figures": (say("Figures"), say("Currents, warmth, drops and short-circuit currents that moved")),
 }
-WIDTHS_PX = {"id": 90, "kind": 84, "field": 120, "figure": 150, "verdict": 74, "before": 170, "after": 170}
+WIDTHS_PX = {"id": 90, "kind": 84, "field": 120, "figure": 230, "verdict": 74, "before": 130, "after": 130}
 FILE, SAVED = "another plan…", "as saved"
 Made = Callable[[], tuple[Plan, str | None]]
 
@@ -171,7 +171,12 @@ class Comparing(QDialog):
         wide = "finding" if "finding" in table.head else "what"
         rows = Rows(
             tuple(
-                ViewColumn(c.title, partial(_cell, k), 0 if c.name == wide else WIDTHS_PX.get(c.name, 120))
+                ViewColumn(
+                    c.title,
+                    partial(_cell, k),
+                    0 if c.name == wide else WIDTHS_PX.get(c.name, 120),
+                    right=table.name in ("figures", "totals") and c.name in ("before", "after"),
+                )
                 for k, c in enumerate(table.columns)
             )
         )

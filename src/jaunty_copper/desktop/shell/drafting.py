@@ -19,7 +19,8 @@ from PySide6.QtWidgets import (
 )
 
 from jaunty_copper.choosing.beginning import USUAL_AIR_C
-from jaunty_copper.choosing.draft import Brief, Draft, decides, drafts
+from jaunty_copper.choosing.brief import Brief
+from jaunty_copper.choosing.draft import Draft, decides, drafts
 from jaunty_copper.codes.code import code_names, code_of
 from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.desktop.shell.beginning import BONDINGS
@@ -52,7 +53,7 @@ class Drafting(QDialog):
     def __init__(self, plan: Plan, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle(say("Draft whole plans"))
-        self.resize(860, 520)
+        self.resize(1000, 540)
         self.plan = plan
         self.code = QComboBox()
         for name in code_names():

@@ -124,6 +124,8 @@ def table_view(model: Rows, name: str) -> QTableView:
         else QAbstractItemView.SelectionBehavior.SelectRows
     )
     view.setSelectionBehavior(whole)
+    # Where nothing is typed, the Tab key leads out of the table.
+    view.setTabKeyNavigation(model.editable is not None)
     view.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
     view.setEditTriggers(
         QAbstractItemView.EditTrigger.DoubleClicked
