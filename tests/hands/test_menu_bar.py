@@ -120,6 +120,28 @@ def test_file_compare(person, by):
 
 
 @by_both
+def test_plan_vary(person, by):
+    person.open_copy()
+    person.menu("Plan", "What is not known…", by=by)
+    person.sees("2000 variants", "kept in some and broken in others")
+    person.until(lambda: person.all("what Generator breaker holds*", "Cell"), "what matters")
+    x, y, w, h = person.find("Voltage drop, Well pump", "Cell", within="Chances")["rect"]
+    person.screen.click(x + w / 2, y + h / 2)
+    if by == "keyboard":
+        person.key("return")
+    person.fill_in_dialog("Variants", "300")
+    if by == "mouse":
+        person.click("Vary again", "Button")
+    else:
+        person.key("tab", "space")
+    person.sees("300 variants")
+    person.key("escape")
+    person.sees_no("300 variants")
+    person.until(lambda: "PUMP" in person.words(), "what was chosen in it")
+    person.record(area="dialogs", gesture="what is not known: chances, what matters", by=by)
+
+
+@by_both
 def test_plan_draft(person, by):
     person.open_copy("seed_shed")
     person.menu("Plan", "Draft whole plans from the needs…", by=by)
@@ -402,6 +424,13 @@ def test_keys_of_the_menus(person):
     person.until(lambda: not person.menus(), "no menu")
     press("Ctrl+K", shows("kA at most"), "a fault in time")
     person.key("alt+3")
+
+    for key, words in (
+        ("Ctrl+Shift+K", "Vary again"), ("Ctrl+Shift+G", "Days without a source"), ("Ctrl+Shift+C", "What differs"),
+    ):  # fmt: skip
+        press(key, shows(words), words)
+        person.key("escape")
+        person.until(hides(words), "no dialog")
 
     def current():
         return [c["name"] for c in person.all(role="Cell", within="Findings", current=True)]

@@ -105,6 +105,14 @@ def parser() -> argparse.ArgumentParser:
     form.add_argument("--json", action="store_true", help=say("for programs"))
     form.add_argument("--csv", action="store_true", help=say("every step"))
 
+    vary = command(
+        "vary", "vary", say("What is not known, many times at once: the chance of findings, what matters most.")
+    )
+    vary.add_argument("plan", metavar="PLAN")
+    vary.add_argument("--samples", type=int, default=2000, metavar="N", help=say("how many variants; 2000"))
+    vary.add_argument("--seed", type=int, default=0, metavar="N", help=say("of the random numbers; 0"))
+    vary.add_argument("--json", action="store_true", help=say("for programs"))
+
     draft = command("draft", "draft", say("Whole plans from a plan's list of equipment, side by side."))
     draft.add_argument("plan", metavar="PLAN")
     draft.add_argument("--practice", metavar="P", help=say("the code; the plan's own where none is given"))

@@ -113,6 +113,45 @@ class Solver:
             source_s=moved[c.nodes :],
         )
 
+    def chord(self) -> tuple[Setting, NewtonState, Floats]:
+        """The last operating point with the inverse of its Jacobian, dense: for what varies about it.
+
+        Raises
+        ------
+        ValueError
+            Nothing has been solved.
+        """
+        if self._warm is None or self._last is None:
+            raise ValueError(say("nothing has been solved"))
+        s, state = self._last, self._warm
+        size = self.circuit.nodes + state.source_a.size
+        return s, state, self._factor(s, state, self._equations.conductance(state, s.duty))(np.eye(size))
+
+    def branch_ohm(self) -> Floats:
+        """Resistance of each branch in the last operating point, ohm.
+
+        Raises
+        ------
+        ValueError
+            Nothing has been solved.
+        """
+        if self._warm is None or self._last is None:
+            raise ValueError(say("nothing has been solved"))
+        return self._equations.ohm(self._warm.temperature_c, self._last.duty)
+
+    def branch_current(self) -> Floats:
+        """Current of each branch in the last operating point, A.
+
+        Raises
+        ------
+        ValueError
+            Nothing has been solved.
+        """
+        if self._warm is None or self._last is None:
+            raise ValueError(say("nothing has been solved"))
+        c, s, state = self.circuit, self._last, self._warm
+        return np.asarray(self._equations.conductance(state, s.duty) * (state.dv[c.a] - state.dv[c.b] + s.drive))
+
     def sensitivity(self) -> Sensitivity:
         """How the last operating point answers to more resistance, to larger loads and to another charge.
 

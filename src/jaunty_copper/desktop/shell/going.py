@@ -54,6 +54,12 @@ class Going:
         dialog = comparing.open_for(self.window.document.plan, self.window.document.path, self.window)
         dialog.picked.connect(self._show_there)
 
+    def vary(self) -> None:
+        """Show the chance of findings; what is chosen there is shown on the map."""
+        from jaunty_copper.desktop.shell import varying
+
+        varying.open_for(self.window.document.plan, self.window).picked.connect(self._show_there)
+
     def _show_there(self, id_: str) -> None:
         plan = self.window.document.plan
         if id_ in plan.by_id or id_ in plan.run_by_id:

@@ -81,6 +81,7 @@ class Menus:
         self._action(plan, say("&Wire up what is loose"), w.additions.wire_up, "Ctrl+Shift+W")
         self._action(plan, say("&Protect the whole plan…"), w.additions.protect, "Ctrl+Shift+P")
         self._action(plan, say("Short &circuit here"), w.going.short, "Ctrl+K")
+        self._action(plan, say("What is not &known…"), w.going.vary, "Ctrl+Shift+K")
         self._action(plan, say("A &device of your own…"), w.additions.device)
         plan.addSeparator()
         self._action(plan, say("New &scenario like this one"), w.scenarios.add)

@@ -1,0 +1,285 @@
+"""What is not known of a plan, many times at once: the chance of findings, how far figures spread, what matters most."""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from math import isfinite
+from typing import NamedTuple
+
+import numpy as np
+
+from jaunty_copper.battery.sharing import limits_of
+from jaunty_copper.codes.case import Case
+from jaunty_copper.commissioning.model import BANK_SHARE, BODY_SHARE, COPPER_SHARE, EMF_SHARE, LOAD_SHARE, UNIT_SHARE
+from jaunty_copper.network.demand import duty_of
+from jaunty_copper.network.study import State
+from jaunty_copper.physics.copper import Floats
+from jaunty_copper.physics.operating_point import Solver
+from jaunty_copper.physics.samples import Variants, Varied, vary
+from jaunty_copper.plan.model import Battery, Converter, Inverter, Load, Source
+
+JOINT_SIGMA = 0.35
+"""Standard deviation of the logarithm of a joint's resistance over its planned one: from clean to tired; representative."""
+AIR_K = 5.0
+"""Of the air, all places alike; representative."""
+DEVICE_SHARE = 0.05
+"""Of the current that a device holds; representative."""
+MOST_MATTER = 3
+LOW, MIDDLE, HIGH = 5.0, 50.0, 95.0
+
+
+@dataclass(frozen=True)
+class Spreads:
+    """Standard deviation of each kind of thing that is not known.
+
+    Attributes
+    ----------
+    copper, body, bank, unit, load, emf, device : float
+        As a share: conductors' own resistance (length and copper), device bodies, a bank's units all alike, units among
+        each other, loads' power, EMF (the charge), and the current that a device holds.
+    joint : float
+        Of the logarithm of a joint's resistance.
+    air_k : float
+        Of the air, K.
+    """
+
+    copper: float = COPPER_SHARE
+    joint: float = JOINT_SIGMA
+    body: float = BODY_SHARE
+    bank: float = BANK_SHARE
+    unit: float = UNIT_SHARE
+    load: float = LOAD_SHARE
+    emf: float = EMF_SHARE
+    air_k: float = AIR_K
+    device: float = DEVICE_SHARE
+
+
+class Matter(NamedTuple):
+    """Something that is not known, and its share of a figure's spread.
+
+    Attributes
+    ----------
+    kind, owner : str
+        copper, joint, body, unit, bank, load, device, emf or air; whose, by its id.
+    """
+
+    kind: str
+    owner: str
+    share: float
+
+
+class Chance(NamedTuple):
+    """A limit, and how often it is broken.
+
+    Attributes
+    ----------
+    rule, place : str
+        Which, and where.
+    chance : float
+        Share of the variants that break it.
+    low, middle, high : float
+        What 5, 50 and 95 % of them stay below.
+    limit, unit : float, str
+        As of the finding.
+    most : bool
+        Whether the figure must not exceed its limit; else it must not be below.
+    matters : tuple of Matter
+        What is not known that moves it most.
+    """
+
+    rule: str
+    place: str
+    chance: float
+    low: float
+    middle: float
+    high: float
+    limit: float
+    unit: str
+    most: bool
+    matters: tuple[Matter, ...]
+
+
+@dataclass(frozen=True)
+class Chances:
+    """What comes of all variants.
+
+    Attributes
+    ----------
+    samples : int
+        How many there were.
+    found : tuple of Chance
+        What is broken in some and kept in others first, the most doubtful foremost.
+    left_out : float
+        Share of the variants that have no operating point in the modes of the plan, at most in any scenario.
+    """
+
+    samples: int
+    found: tuple[Chance, ...]
+    left_out: float
+
+
+class _Figure(NamedTuple):
+    """A figure of every variant, in one scenario."""
+
+    rule: str
+    place: str
+    values: Floats
+    limit: Floats | float
+    unit: str
+    most: bool
+
+
+def chances(
+    case: Case,
+    samples: int = 2000,
+    seed: int = 0,
+    spreads: Spreads | None = None,
+    overtaken: Callable[[], bool] = lambda: False,
+) -> Chances:
+    """Vary what is not known of a plan, and see which limits hold.
+
+    Parameters
+    ----------
+    case : Case
+        The studied plan under its code.
+    samples : int
+        How many variants.
+    seed : int
+        Of the random numbers.
+    spreads : Spreads, optional
+        The usual ones where none are given.
+    overtaken : callable
+        Asked between the scenarios whether to stop.
+    """
+    names, drawn = _drawn(case, samples, np.random.default_rng(seed))
+    spreads = spreads or Spreads()
+    worst: dict[tuple[str, str], _Figure] = {}
+    out = 0.0
+    for state in case.study.states:
+        if not state.solved or overtaken():
+            continue
+        varied = _solved(case, state, _variants(case, names, drawn, spreads))
+        out = max(out, 1.0 - float(varied.settled.mean()))
+        for f in _figures(case, state, varied, drawn, names, spreads):
+            before = worst.get((f.rule, f.place))
+            values = f.values if before is None else (np.fmax if f.most else np.fmin)(f.values, before.values)
+            worst[f.rule, f.place] = f._replace(values=values)
+    found = [c for f in worst.values() if (c := _chance(f, names, drawn)) is not None]
+    return Chances(samples, tuple(sorted(found, key=lambda c: (abs(c.chance - 0.5), -c.chance))), out)
+
+
+def _drawn(case: Case, samples: int, rng: np.random.Generator) -> tuple[dict[tuple[str, str], int], Floats]:
+    """What may differ, by kind and place, with its column; and standard normal numbers, a column each."""
+    w = case.wiring
+    keys: list[tuple[str, str]] = []
+    for b in w.branches:
+        keys += [("copper", b.owner), ("joint", b.owner)] if b.kind == "run" else []
+        keys += [("unit", b.owner)] if b.kind == "battery" else []
+        keys += [("body", b.owner)] if b.kind not in ("run", "battery") else []
+    keys += [("bank", b.id) for b in w.banks] + [("load", e.id) for e in w.loads]
+    keys += [("device", id_) for id_ in case.protection.devices] + [("emf", ""), ("air", "")]
+    names = {key: k for k, key in enumerate(dict.fromkeys(keys))}
+    return names, rng.standard_normal((samples, len(names)))
+
+
+def _variants(case: Case, names: dict[tuple[str, str], int], z: Floats, spreads: Spreads) -> Variants:
+    w = case.wiring
+    fixed, copper, emf = (
+        np.ones((z.shape[0], len(w.branches))),
+        np.ones((z.shape[0], len(w.branches))),
+        np.zeros((z.shape[0], len(w.branches))),
+    )
+    of_bank = {u.id: b.id for b in w.banks for u in b.units}
+    for k, b in enumerate(w.branches):
+        if b.kind == "run":
+            fixed[:, k] = np.exp(spreads.joint * z[:, names["joint", b.owner]])
+            copper[:, k] = np.maximum(1.0 + spreads.copper * z[:, names["copper", b.owner]], 0.5)
+        elif b.kind == "battery":
+            alike = z[:, names["bank", of_bank[b.owner]]] if b.owner in of_bank else 0.0
+            fixed[:, k] = np.exp(spreads.bank * alike + spreads.unit * z[:, names["unit", b.owner]])
+            emf[:, k] = spreads.emf * z[:, names["emf", ""]]
+        else:
+            fixed[:, k] = np.exp(spreads.body * z[:, names["body", b.owner]])
+    load = (
+        np.stack([1.0 + spreads.load * z[:, names["load", e.id]] for e in w.loads], axis=1)
+        if w.loads
+        else np.ones((z.shape[0], 0))
+    )
+    air = np.repeat(spreads.air_k * z[:, [names["air", ""]]], len(w.branches), axis=1)
+    return Variants(fixed, copper, emf, np.maximum(load, 0.0), air)
+
+
+def _solved(case: Case, state: State, variants: Variants) -> Varied:
+    w, solver = case.wiring, Solver(case.wiring.circuit)
+    duty = duty_of(w, state.scenario)
+    if state.momentary:
+        # A start finds the conductors as warm as they were before it.
+        duty = replace(duty, held_c=state.point.temperature_c[w.circuit.heated])
+    solver.solve(duty)
+    emf = variants.emf_v * duty.emf_v
+    return vary(solver, Variants(variants.fixed, variants.copper, emf, variants.load, variants.air_k))
+
+
+def _figures(
+    case: Case, state: State, r: Varied, z: Floats, names: dict[tuple[str, str], int], spreads: Spreads
+) -> Iterator[_Figure]:
+    w, v = case.wiring, r.volts
+    for e in case.plan.equipment:
+        here, amps = state.port(e)
+        if not isfinite(here) or abs(amps) < 1e-6:
+            continue
+        own = v[:, w.node[e.port[0]]] - v[:, w.node[e.port[1]]]
+        plus, minus = case.study.feeds_of(e, state)
+        if plus and not state.momentary:
+            lost = v[:, plus].max(axis=1) - v[:, minus].min(axis=1) - own
+            yield _Figure(
+                "voltage_drop",
+                e.id,
+                100.0 * (lost if amps > 0.0 else -lost) / e.nominal_v,
+                case.drop_limit(e)[0],
+                "%",
+                True,
+            )
+        least = (e.cut_out_v if isinstance(e, Inverter) else None) or (
+            e.min_v if isinstance(e, Load | Converter) else None
+        )
+        if least is not None and not isinstance(e, Source) and amps > 0.0:
+            yield _Figure("lowest_voltage", e.id, own, least, "V", False)
+    if state.momentary:
+        return
+    for run in case.plan.runs:
+        known = case.ampacities.get(run.id)
+        if known is not None:
+            yield _Figure(
+                "ampacity", run.id, np.abs(r.current_a[:, w.branch[run.id]]), case.for_load(known)[0], "A", True
+            )
+    for id_, device in case.protection.devices.items():
+        holds = device.fast_a * (1.0 + spreads.device * z[:, names["device", id_]])
+        yield _Figure("heat_opens", id_, 100.0 * np.abs(r.current_a[:, device.branch]) / holds, 100.0, "%", True)
+    for unit in (x for x in case.plan.items if isinstance(x, Battery)):
+        yield _Figure(
+            "unit_limit", unit.id, r.current_a[:, w.branch[unit.id]], limits_of(w, unit).discharge_a, "A", True
+        )
+
+
+def _chance(f: _Figure, names: dict[tuple[str, str], int], z: Floats) -> Chance | None:
+    known = np.isfinite(f.values)
+    if known.sum() < 10:
+        return None
+    values, drawn = f.values[known], z[known]
+    broken = values > f.limit if f.most else values < f.limit
+    low, middle, high = (float(x) for x in np.percentile(values, (LOW, MIDDLE, HIGH)))
+    return Chance(
+        f.rule, f.place, float(broken.mean()), low, middle, high, float(f.limit), f.unit, f.most, _matters(values, drawn, names)
+    )  # fmt: skip
+
+
+def _matters(values: Floats, z: Floats, names: dict[tuple[str, str], int]) -> tuple[Matter, ...]:
+    """Which unknowns move a figure most: the squared correlation of each with it."""
+    spread = float(values.std())
+    if spread <= 1e-9 * max(abs(float(values.mean())), 1.0):
+        return ()
+    share = np.square(((values - values.mean()) @ (z - z.mean(axis=0))) / values.size / spread / z.std(axis=0))
+    keys = list(names)
+    return tuple(
+        Matter(keys[k][0], keys[k][1], float(share[k])) for k in np.argsort(-share)[:MOST_MATTER] if share[k] > 0.02
+    )

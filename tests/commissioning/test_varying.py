@@ -1,0 +1,93 @@
+"""The chance of findings: a closed form, full solutions one by one, and what matters most."""
+
+import json
+from dataclasses import replace
+from math import erf, sqrt
+
+import numpy as np
+import pytest
+
+from jaunty_copper.assessment.assessment import Assessment
+from jaunty_copper.cli.main import main
+from jaunty_copper.commissioning.varying import Spreads, chances
+from jaunty_copper.plan.examples import example
+from jaunty_copper.plan.files import save
+from jaunty_copper.plan.model import CurrentLoad, Plan, Run, Scenario
+from tests.build import battery
+
+NONE = Spreads(0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
+
+
+def by_place(found):
+    return {(c.rule, c.place): c for c in found.found}
+
+
+def one_load(metres):
+    """20 A through so many metres of 10 mm² each way."""
+    return Plan(
+        items=(battery(),), equipment=(CurrentLoad(id="E", nominal_v=12.0, current_a=20.0),),
+        runs=(
+            Run(id="out", a="B.plus", b="E.plus", length_m=metres, conductor="mm2-10"), Run(id="back", a="E.minus", b="B.minus", length_m=metres, conductor="mm2-10"),
+        ),
+        scenarios=(Scenario(id="s"),),
+    )  # fmt: skip
+
+
+@pytest.mark.parametrize("metres", [8.0, 8.4, 9.0])
+def test_a_load_known_to_five_per_cent_breaks_its_limit_as_often_as_a_normal_distribution_says(metres):
+    case = Assessment(one_load(metres)).case
+    lost = by_place(chances(case, 20, spreads=NONE))["voltage_drop", "E"]
+    assert lost.low == pytest.approx(lost.high)
+    found = by_place(chances(case, 20000, spreads=replace(NONE, load=0.05)))["voltage_drop", "E"]
+    # A constant current: the drop goes with it, and a little more for the warmth.
+    z = (lost.limit / lost.middle - 1.0) / 0.05
+    assert found.chance == pytest.approx(0.5 * (1.0 - erf(z / sqrt(2.0))), abs=0.03)
+    assert found.matters[0][:2] == ("load", "E")
+    assert found.matters[0].share > 0.95
+
+
+def test_the_more_doubtful_come_first_and_nothing_is_sure_that_is_not():
+    found = chances(Assessment(example("orchard_station")).case, 2000)
+    doubt = [abs(c.chance - 0.5) for c in found.found]
+    assert doubt == sorted(doubt)
+    assert found.left_out < 0.01
+    by = by_place(found)
+    # The breaker in the hot lean-to carries what it is worth: a coin's toss, decided by its own tolerance.
+    hot = by["heat_opens", "K4"]
+    assert 0.4 < hot.chance < 0.9
+    assert hot.matters[0][:2] == ("device", "K4")
+    for c in found.found:
+        assert c.low <= c.middle <= c.high
+        assert 0.0 <= c.chance <= 1.0
+
+
+def test_without_any_spread_the_chances_are_the_findings():
+    known = Assessment(example("orchard_station"))
+    told = {(f.rule.id, f.place) for f in known.findings}
+    for c in chances(known.case, 20, spreads=NONE).found:
+        assert c.chance in (0.0, 1.0)
+        assert (c.chance == 1.0) == ((c.rule, c.place) in told), c
+
+
+def test_twice_as_many_agree_and_a_seed_repeats():
+    case = Assessment(example("seed_shed")).case
+    one, again, other = chances(case, 3000, 1), chances(case, 3000, 1), chances(case, 6000, 2)
+    assert one == again
+    left, right = by_place(one), by_place(other)
+    for key, c in left.items():
+        assert c.chance == pytest.approx(right[key].chance, abs=0.04)
+        spread = max(c.high - c.low, 1e-9)
+        assert c.middle == pytest.approx(right[key].middle, abs=0.1 * spread)
+
+
+def test_the_command(tmp_path, capsys):
+    path = tmp_path / "demo.copper.json"
+    save(example("orchard_station"), path)
+    assert main(["vary", str(path), "--samples", "500"]) == 0
+    text = capsys.readouterr().out
+    assert "what Generator breaker holds" in text
+    assert main(["vary", str(path), "--samples", "500", "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    assert found["samples"] == 500
+    assert np.isfinite(found["found"][0]["chance"])
+    assert main(["vary", str(path), "--samples", "5"]) == 2
