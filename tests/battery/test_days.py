@@ -8,7 +8,7 @@ import pytest
 
 from jaunty_copper.battery.by_hour import SUNRISE, SUNSET, hours_of_source
 from jaunty_copper.battery.days import ahead
-from jaunty_copper.battery.days_told import told
+from jaunty_copper.battery.days_described import described
 from jaunty_copper.battery.needs import needs
 from jaunty_copper.network.demand import duty_of, scenarios_of
 from jaunty_copper.network.levels import bank_v
@@ -123,7 +123,7 @@ def test_what_is_empty_waits_until_enough_is_charged():
     waited = sum(min(until, 48.0) - since for _, since, until in a.dark)
     assert a.stops[0].id == "E"
     assert a.stops[0].hours == pytest.approx(waited, abs=0.02)
-    assert "empty on day 1, 3:" in told(a, a.wiring.banks[0])
+    assert "empty on day 1, 3:" in described(a, a.wiring.banks[0])
 
 
 def test_a_load_stops_for_want_of_voltage_before_the_bank_is_empty():
@@ -132,7 +132,7 @@ def test_a_load_stops_for_want_of_voltage_before_the_bank_is_empty():
     assert a.stops
     assert a.stops[0].hours > 1.0
     assert not a.dark
-    assert "stops for want of voltage" in told(a, a.wiring.banks[0])
+    assert "stops for want of voltage" in described(a, a.wiring.banks[0])
 
 
 def test_a_full_bank_lets_its_charger_go_over_to_float():
@@ -144,7 +144,7 @@ def test_a_full_bank_lets_its_charger_go_over_to_float():
     before = a.course.terminal_v[a.course.hours < event.hour, 0].max()
     assert before == pytest.approx(14.4, abs=0.03)
     assert np.interp(event.hour + 0.2, a.course.hours, a.course.terminal_v[:, 0]) <= 13.6
-    assert "goes over to float" in told(a, a.wiring.banks[0])
+    assert "goes over to float" in described(a, a.wiring.banks[0])
     # A time of its own ends it sooner.
     timed = follow(station(charger.model_copy(update={"absorb_h": 1.5}), soc=80.0, ah=100.0, chemistry="agm"))
     early = next(e for e in timed.course.events if e.kind == "float")
@@ -169,7 +169,7 @@ def test_a_monitor_drifts_by_its_offset_and_its_capacity():
     shown = a.monitor(shunt, bank)
     assert a.charge(bank)[-1] == pytest.approx(90.0 - 100.0 * 48.0 / 200.0, abs=1e-6)
     assert shown[-1] == pytest.approx(90.0 - 100.0 * 2.5 * 24.0 / 160.0, abs=1e-6)
-    assert "the monitor says 52 %" in told(a, bank).lower()
+    assert "the monitor says 52 %" in described(a, bank).lower()
 
 
 @pytest.mark.parametrize("hours", [0.5, 4.2, 7.0, 9.5, 12.0, 20.0])

@@ -1,5 +1,6 @@
 """What the inspector, the lenses and the menus say, without a window."""
 
+import re
 from math import isnan, nan
 
 import pytest
@@ -316,3 +317,12 @@ def test_the_tone_of_the_lens_read_grows_with_the_deviation(times, tone):
 
     shown = replace(PICTURE, read={"W21": Read(0.1, 0.01, 0.1 + 0.01 * times, "V")})
     assert READ.tone(shown, shown.plan.run_by_id["W21"], None) == pytest.approx(tone)
+
+
+def test_a_scenario_with_a_time_says_how_warm_copper_begins_is_then_and_would_be():
+    plan = edits.change(example("orchard_station"), "work", minutes=10.0, after="generator")
+    picture = picture_of(plan)
+    shown = {label: text for label, text in selection_facts(picture, plan.run_by_id["W21"], "", "work", Units())}
+    begins, ends, steady = (float(x) for x in re.findall(r"(\d+) °C", shown["Copper"]))
+    assert begins < ends < steady
+    assert "after 10 min" in shown["Copper"]

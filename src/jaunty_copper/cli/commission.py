@@ -89,14 +89,14 @@ def diagnose(options: argparse.Namespace) -> int:
     except (ReadingsError, OSError, UnicodeDecodeError) as error:
         return complain(str(error))
     if options.json:
-        told: dict[str, Any] = {
+        whole: dict[str, Any] = {
             "alarm": found.alarm, "chi_square": found.chi_square, "p": found.p,
             "left": found.left, "left_p": found.left_p,
             "suspects": [_finite(s) for s in found.suspects],
             "two": [_finite(s) for s in found.blamed] if found.two is not None else None,
             "turned": [p._asdict() for p in turned],
         }  # fmt: skip
-        print(json.dumps(told, ensure_ascii=False, indent=1))
+        print(json.dumps(whole, ensure_ascii=False, indent=1))
     elif not found.alarm and found.unexplained:
         print(say("These readings are not as planned, and no resistance and no wrong tap explains them."))
     elif not found.alarm:

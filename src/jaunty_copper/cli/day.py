@@ -9,11 +9,10 @@ from typing import Any
 import numpy as np
 
 from jaunty_copper.battery.days import DaysAhead, ahead
-from jaunty_copper.battery.days_told import monitored, told
-from jaunty_copper.cli.inputs import complain, plan_or_complaint
+from jaunty_copper.battery.days_described import described, monitored
+from jaunty_copper.cli.inputs import complain, plan_or_complaint, scenario_or_complaint
 from jaunty_copper.cli.values import print_json
 from jaunty_copper.language import say
-from jaunty_copper.network.demand import scenarios_of
 from jaunty_copper.network.wiring import wire
 from jaunty_copper.plan.clock import HOURS, SunNotRead, clock, sun_read
 
@@ -23,13 +22,9 @@ def day(options: argparse.Namespace) -> int:
     plan = plan_or_complaint(options.plan)
     if isinstance(plan, int):
         return plan
-    found = scenarios_of(plan)
-    scenario = next((s for s in found if s.id == options.scenario), None) if options.scenario else found[0]
-    if scenario is None:
-        names = ", ".join(s.id for s in found)
-        return complain(
-            say("there is no scenario {scenario!r}; there are: {found}", scenario=options.scenario, found=names)
-        )
+    scenario = scenario_or_complaint(plan, options.scenario)
+    if isinstance(scenario, int):
+        return scenario
     if not wire(plan).banks:
         return complain(say("{plan}: there is no battery in it", plan=options.plan))
     try:
@@ -56,7 +51,7 @@ def _values(a: DaysAhead) -> dict[str, Any]:
             b.id: {
                 "charge_percent": np.interp(hours, a.course.hours, a.charge(b)).tolist(),
                 "empty": [{"from_h": begin, "until_h": end} for id_, begin, end in a.dark if id_ == b.id],
-                "said": told(a, b),
+                "said": described(a, b),
             }
             for b in a.wiring.banks
         },
@@ -73,7 +68,7 @@ def _lines(a: DaysAhead) -> Iterator[str]:
         yield ""
         if len(a.wiring.banks) > 1:
             yield say("Bank of {units}", units=bank.units[0].title)
-        yield told(a, bank)
+        yield described(a, bank)
         shunt = monitored(a, bank)
         columns = [a.charge(bank), *([a.monitor(shunt, bank)] if shunt is not None else [])]
         yield say("  hour           holds") + (say("   monitor says") if shunt is not None else "")

@@ -9,10 +9,9 @@ from typing import Any
 import numpy as np
 
 from jaunty_copper.battery.discharge import Hours, over_time
-from jaunty_copper.cli.inputs import complain, plan_or_complaint
+from jaunty_copper.cli.inputs import complain, plan_or_complaint, scenario_or_complaint
 from jaunty_copper.cli.values import print_json
 from jaunty_copper.language import say
-from jaunty_copper.network.demand import scenarios_of
 from jaunty_copper.network.wiring import wire
 
 EVENT_WORDS = {
@@ -31,16 +30,9 @@ def discharge(options_: argparse.Namespace) -> int:
     plan = plan_or_complaint(options_.plan)
     if isinstance(plan, int):
         return plan
-    found = scenarios_of(plan)
-    scenario = next((s for s in found if s.id == options_.scenario), None) if options_.scenario else found[0]
-    if scenario is None:
-        return complain(
-            say(
-                "there is no scenario {scenario!r}; there are: {found}",
-                scenario=options_.scenario,
-                found=", ".join(s.id for s in found),
-            )
-        )
+    scenario = scenario_or_complaint(plan, options_.scenario)
+    if isinstance(scenario, int):
+        return scenario
     if not wire(plan).banks:
         return complain(say("{plan}: there is no battery in it", plan=options_.plan))
     if not 0.0 < options_.hours <= 1000.0 or not 0.1 <= options_.step <= 600.0:

@@ -6,7 +6,7 @@ from jaunty_copper.language import say
 from jaunty_copper.network.demand import scenarios_of
 from jaunty_copper.network.study import State, Study
 from jaunty_copper.plan.files import PlanError, load
-from jaunty_copper.plan.model import Plan
+from jaunty_copper.plan.model import Plan, Scenario
 
 UNREADABLE = 2
 
@@ -26,6 +26,18 @@ def plan_or_complaint(path: str) -> Plan | int:
         return complain(say("{file}: not opened", file=error.file), *(f"  {detail}" for detail in error.details))
 
 
+def scenario_or_complaint(plan: Plan, scenario: str | None) -> Scenario | int:
+    """A plan's scenario, the first where none is asked, or an exit status after a complaint."""
+    found = scenarios_of(plan)
+    known = next((s for s in found if s.id == scenario), None) if scenario else found[0]
+    return known if known is not None else _no_scenario(scenario, plan)
+
+
+def _no_scenario(scenario: str | None, plan: Plan) -> int:
+    known = ", ".join(s.id for s in scenarios_of(plan))
+    return complain(say("there is no scenario {scenario!r}; there are: {known}", scenario=scenario, known=known))
+
+
 def states_or_complaint(study: Study, scenario: str | None) -> tuple[State, ...] | int:
     """The state of a scenario, of all where none is asked, or an exit status after a complaint."""
     if scenario is None:
@@ -33,5 +45,4 @@ def states_or_complaint(study: Study, scenario: str | None) -> tuple[State, ...]
     try:
         return (study.state(scenario),)
     except KeyError:
-        known = ", ".join(s.id for s in scenarios_of(study.plan))
-        return complain(say("there is no scenario {scenario!r}; there are: {known}", scenario=scenario, known=known))
+        return _no_scenario(scenario, study.plan)

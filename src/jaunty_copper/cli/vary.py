@@ -6,7 +6,7 @@ from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.cli.inputs import complain, plan_or_complaint
 from jaunty_copper.cli.values import print_json
 from jaunty_copper.commissioning.varying import chances
-from jaunty_copper.commissioning.varying_told import told
+from jaunty_copper.commissioning.varying_described import described
 from jaunty_copper.language import say
 
 LEAST, MOST = 100, 100_000
@@ -30,7 +30,7 @@ def vary(options: argparse.Namespace) -> int:
     if not doubtful:
         print(say("Every limit is kept in all of them, or broken in all."))
     for c in doubtful:
-        row = told(case, c)
+        row = described(case, c)
         print(f"  {row.chance:>6}  {row.what}: {row.band}, {row.limit}")
         if row.matters:
             print(say("          most by {matters}", matters=row.matters))

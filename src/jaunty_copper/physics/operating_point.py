@@ -83,6 +83,12 @@ class Solver:
         self._warm, self._last = state, setting
         return self._report(setting, state)
 
+    def _solved(self) -> tuple[Setting, NewtonState]:
+        """The last operating point."""
+        if self._warm is None or self._last is None:
+            raise ValueError(say("nothing has been solved"))
+        return self._last, self._warm
+
     def response(self) -> Response:
         """How the last operating point answers to small changes of the batteries' EMF.
 
@@ -93,9 +99,7 @@ class Solver:
         ValueError
             Nothing has been solved.
         """
-        if self._warm is None or self._last is None:
-            raise ValueError(say("nothing has been solved"))
-        c, s, state = self.circuit, self._last, self._warm
+        c, (s, state) = self.circuit, self._solved()
         g = self._equations.conductance(state, s.duty)
         cells = np.flatnonzero(c.is_battery)
         push = np.zeros((c.nodes + c.source_plus.size, cells.size))
@@ -121,9 +125,7 @@ class Solver:
         ValueError
             Nothing has been solved.
         """
-        if self._warm is None or self._last is None:
-            raise ValueError(say("nothing has been solved"))
-        s, state = self._last, self._warm
+        s, state = self._solved()
         size = self.circuit.nodes + state.source_a.size
         return s, state, self._factor(s, state, self._equations.conductance(state, s.duty))(np.eye(size))
 
@@ -135,9 +137,8 @@ class Solver:
         ValueError
             Nothing has been solved.
         """
-        if self._warm is None or self._last is None:
-            raise ValueError(say("nothing has been solved"))
-        return self._equations.ohm(self._warm.temperature_c, self._last.duty)
+        s, state = self._solved()
+        return self._equations.ohm(state.temperature_c, s.duty)
 
     def branch_current(self) -> Floats:
         """Current of each branch in the last operating point, A.
@@ -147,9 +148,7 @@ class Solver:
         ValueError
             Nothing has been solved.
         """
-        if self._warm is None or self._last is None:
-            raise ValueError(say("nothing has been solved"))
-        c, s, state = self.circuit, self._last, self._warm
+        c, (s, state) = self.circuit, self._solved()
         return np.asarray(self._equations.conductance(state, s.duty) * (state.dv[c.a] - state.dv[c.b] + s.drive))
 
     def sensitivity(self) -> Sensitivity:
@@ -163,9 +162,7 @@ class Solver:
         ValueError
             Nothing has been solved.
         """
-        if self._warm is None or self._last is None:
-            raise ValueError(say("nothing has been solved"))
-        c, s, state = self.circuit, self._last, self._warm
+        c, (s, state) = self.circuit, self._solved()
         current = self._equations.conductance(state, s.duty) * (state.dv[c.a] - state.dv[c.b] + s.drive)
         g = self._small_signal(s, state, current)
         branch, load = np.arange(c.a.size), c.a.size + np.arange(c.load_plus.size)

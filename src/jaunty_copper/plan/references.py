@@ -61,6 +61,7 @@ REFERENCES: tuple[Reference, ...] = (
     Reference("runs", "b", "terminal", needed=True),
     Reference("runs", "zone", "zone"),
     Reference("runs", "route", "route"),
+    Reference("scenarios", "after", "scenario"),
     Reference("scenarios", "states", "thing", keys=True),
     Reference("scenarios", "ambient_c", "zone", keys=True),
     *(Reference("readings", field, to, needed=True) for field, to in _READING),  # type: ignore[arg-type]

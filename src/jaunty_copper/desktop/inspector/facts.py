@@ -10,6 +10,8 @@ from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture, RunReading
 from jaunty_copper.fabrication.posts import at_posts, reach_mm
 from jaunty_copper.language import say
+from jaunty_copper.network.lasting import begins_at_c, ends_at_c
+from jaunty_copper.network.study import State
 from jaunty_copper.parts.figures import short
 from jaunty_copper.physics.heat import temperature_after
 from jaunty_copper.plan.model import (
@@ -203,15 +205,25 @@ def _run_facts(picture: Picture, case: Case, run: Run, scenario: str | None) -> 
         )
         facts.append((say("Limits"), limits))
         if isfinite(r.temperature_c):
-            facts.append((say("Copper"), _warmth(case, run, r)))
+            facts.append((say("Copper"), _warmth(case, run, r, picture.states(scenario))))
     return facts
 
 
-def _warmth(case: Case, run: Run, r: RunReading) -> str:
-    """How warm the copper gets, and how warm a hand finds it after a few minutes."""
+def _warmth(case: Case, run: Run, r: RunReading, states: list[State]) -> str:
+    """How warm the copper gets, and how warm a hand finds it: at the end of a scenario's own time, else after a few minutes."""
     cable = case.wiring.circuit.cable_of(case.wiring.branch[run.id])
     if cable is None or r.temperature_c - r.air_c < FELT_K:
         return say("{temperature_c:.0f} °C steady", temperature_c=r.temperature_c)
+    timed = [s for s in states if s.scenario.minutes is not None]
+    if len(states) == 1 and timed and run in case.wiring.heated_runs:
+        (state,), k = timed, case.wiring.heated_runs.index(run)
+        return say(
+            "{begins:.0f} °C at first, {ends:.0f} °C after {minutes:g} min, {steady:.0f} °C in the end",
+            begins=float(begins_at_c(case.study, state)[k]),
+            ends=float(ends_at_c(case.study, state)[k]),
+            minutes=state.scenario.minutes,
+            steady=r.temperature_c,
+        )
     soon = float(temperature_after(cable, r.current_a, r.air_c, 60.0 * A_FEW_MIN)[0])
     return say(
         "{soon:.0f} °C after {minutes:g} min, {steady:.0f} °C in the end",

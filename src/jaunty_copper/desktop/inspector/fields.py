@@ -131,6 +131,10 @@ def _contactors(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str]]:
     return [(None, say("none")), *((x.id, x.title) for x in plan.items if isinstance(x, Contactor))]
 
 
+def _scenarios_before(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str]]:
+    return [(None, say("rest")), *((s.id, s.title) for s in plan.scenarios)]
+
+
 def _sources(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str]]:
     return [(None, say("by itself")), *((x.id, x.title) for x in plan.equipment if isinstance(x, Source))]
 
@@ -287,7 +291,10 @@ FIELDS: dict[type, tuple[Field, ...]] = {
         NAME, Field("ambient_c", say("Ambient temperature"), "number", "°C"), Field("engine_space", say("Engine space"), "flag"),
         Field("ventilated", say("Ventilated outside"), "flag"), Field("opening_cm2", say("Opening each way"), "blank", "cm²"), Field("ignition_hazard", say("Ignition hazard"), "flag"),
     ),
-    Scenario: (NAME, Field("soc_percent", say("State of charge"), "number", "%")),
+    Scenario: (
+        NAME, Field("soc_percent", say("State of charge"), "number", "%"), Field("minutes", say("Lasts"), "blank", "min"),
+        Field("after", say("Comes after"), "choice", choices=_scenarios_before),
+    ),
 }  # fmt: skip
 
 KIND_WORDS: dict[type, str] = {

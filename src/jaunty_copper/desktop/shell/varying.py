@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QDialog, QDialogButtonBox, QHBoxLayout, QProgressB
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.commissioning.varying import Chance, Chances, chances
-from jaunty_copper.commissioning.varying_told import Told, told
+from jaunty_copper.commissioning.varying_described import ChanceInWords, described
 from jaunty_copper.desktop.inspector.editors import TextEditor
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive
@@ -91,7 +91,7 @@ class Varying(QDialog):
         self.progress.show()
         self.worker.ask(_work(self.plan, samples))
 
-    def _show(self, found: tuple[Chances, list[tuple[Chance, Told]]]) -> None:
+    def _show(self, found: tuple[Chances, list[tuple[Chance, ChanceInWords]]]) -> None:
         self.found, rows = found
         self.progress.hide()
         self.rows.show_rows(tuple(rows))
@@ -121,7 +121,7 @@ def _work(plan: Plan, samples: int) -> Work:
     def work(task: Task) -> None:
         case = Assessment(plan).case
         found = chances(case, samples, overtaken=lambda: task.overtaken)
-        task.report((found, [(c, told(case, c)) for c in found.found if 0.0 < c.chance < 1.0]))
+        task.report((found, [(c, described(case, c)) for c in found.found if 0.0 < c.chance < 1.0]))
 
     return work
 

@@ -77,6 +77,10 @@ class Scenario(Model):
         "Equipment not named is on, a switch not named is as drawn",
     )
     ambient_c: dict[Id, Celsius] = Field(default_factory=dict, description="By zone, where it differs")
+    minutes: Annotated[float, Field(gt=0, le=1e5)] | None = Field(
+        None, description="How long it lasts, for the warmth of conductors; for good where none"
+    )
+    after: Id | None = Field(None, description="The scenario before it: its conductors begin as warm as that ended")
 
     @property
     def title(self) -> str:

@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from jaunty_copper.battery.days import DaysAhead, ahead
-from jaunty_copper.battery.days_told import monitored, told
+from jaunty_copper.battery.days_described import described, monitored
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.plots import colour, label, still_plot
 from jaunty_copper.desktop.widgets.theme import LIGHT, Palette
@@ -127,7 +127,7 @@ class DaysView(QWidget):
 
     def _show(self) -> None:
         if self.found is not None and self.bank is not None:
-            self.words.setText(told(self.found, self.bank))
+            self.words.setText(described(self.found, self.bank))
         self._draw()
 
     def _sunny(self) -> None:

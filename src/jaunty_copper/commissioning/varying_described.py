@@ -12,7 +12,7 @@ TITLES = {rule.id: rule.title for rule in RULES}
 HEAT = say("Device opened by its load")
 
 
-class Told(NamedTuple):
+class ChanceInWords(NamedTuple):
     """One chance in words.
 
     Attributes
@@ -28,7 +28,7 @@ class Told(NamedTuple):
     matters: str
 
 
-def told(case: Case, c: Chance) -> Told:
+def described(case: Case, c: Chance) -> ChanceInWords:
     """A chance in words.
 
     Parameters
@@ -48,7 +48,7 @@ def told(case: Case, c: Chance) -> Told:
     band = say("{low} to {high} {unit}", low=short(c.low), high=short(c.high), unit=c.unit)
     bound = say("at most") if c.most else say("at least")
     matters = ", ".join(f"{_named(case, m)} ({100.0 * m.share:.0f} %)" for m in c.matters)
-    return Told(chance, what, band, f"{bound} {short(c.limit)} {c.unit}", matters)
+    return ChanceInWords(chance, what, band, f"{bound} {short(c.limit)} {c.unit}", matters)
 
 
 def _titled(case: Case, id_: str) -> str:

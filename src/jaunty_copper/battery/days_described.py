@@ -23,7 +23,7 @@ def monitored(found: DaysAhead, bank: Bank) -> Shunt | None:
     return shunts[0] if shunts and len(found.wiring.banks) == 1 and bank in found.wiring.banks else None
 
 
-def told(found: DaysAhead, bank: Bank) -> str:
+def described(found: DaysAhead, bank: Bank) -> str:
     """What happens to a bank and what hangs on it.
 
     Parameters
