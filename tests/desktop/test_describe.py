@@ -322,7 +322,7 @@ def test_the_tone_of_the_lens_read_grows_with_the_deviation(times, tone):
 def test_a_scenario_with_a_time_says_how_warm_copper_begins_is_then_and_would_be():
     plan = edits.change(example("orchard_station"), "work", minutes=10.0, after="generator")
     picture = picture_of(plan)
-    shown = {label: text for label, text in selection_facts(picture, plan.run_by_id["W21"], "", "work", Units())}
+    shown = dict(selection_facts(picture, plan.run_by_id["W21"], "", "work", Units()))
     begins, ends, steady = (float(x) for x in re.findall(r"(\d+) °C", shown["Copper"]))
     assert begins < ends < steady
     assert "after 10 min" in shown["Copper"]

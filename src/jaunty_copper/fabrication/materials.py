@@ -11,7 +11,7 @@ from jaunty_copper.fabrication.packing import Packing, TooLong, pack
 from jaunty_copper.fabrication.terminals import Stack, stacks_of
 from jaunty_copper.language import say, say_many
 from jaunty_copper.network.wiring import Wiring
-from jaunty_copper.parts.catalogue import read_data
+from jaunty_copper.parts.catalogue import Catalogue, read_data
 from jaunty_copper.parts.models import DeviceFamily
 from jaunty_copper.plan.model import (
     Bar,
@@ -137,9 +137,7 @@ class Workshop:
         return length_m * share * self._by_metre(kind)[0]
 
     def _by_metre(self, kind: Kind) -> tuple[float, float]:
-        area = self.wiring.parts.conductors[kind.conductor].area_mm2
-        price, mass = _rates("cable", area)
-        return self.plan.prices.get(f"cable:{kind.conductor}", price), mass
+        return metre_of(self.plan, self.wiring.parts, kind.conductor)
 
     @cached_property
     def lines(self) -> tuple[Line, ...]:
@@ -365,6 +363,12 @@ GROUPS = (
 def workshop_of(wiring: Wiring) -> Workshop:
     """What a plan asks to be made and bought."""
     return Workshop(wiring, cuts_of(wiring))
+
+
+def metre_of(plan: Plan, parts: Catalogue, conductor: str) -> tuple[float, float]:
+    """Price of a metre of a conductor, the plan's own or representative, and its mass, kg."""
+    price, mass = _rates("cable", parts.conductors[conductor].area_mm2)
+    return plan.prices.get(f"cable:{conductor}", price), mass
 
 
 def _reel_key(kind: Kind, length_m: float) -> str:

@@ -3,6 +3,7 @@
 from math import isfinite
 
 from jaunty_copper.choosing.devices import window
+from jaunty_copper.choosing.thicker import one_size_up
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.desktop.widgets import words
@@ -27,6 +28,8 @@ from jaunty_copper.plan.model import (
     split_ref,
 )
 
+LEAST_GAIN_W = 0.05
+"""Below that nobody thinks of a thicker cable."""
 FELT_K = 3.0
 """A rise that a hand notices."""
 A_FEW_MIN = 4.0
@@ -204,9 +207,26 @@ def _run_facts(picture: Picture, case: Case, run: Run, scenario: str | None) -> 
             if isfinite(value)
         )
         facts.append((say("Limits"), limits))
+        more = _next_size(picture, case, run, scenario)
+        if more:
+            facts.append((say("One size up"), more))
         if isfinite(r.temperature_c):
             facts.append((say("Copper"), _warmth(case, run, r, picture.states(scenario))))
     return facts
+
+
+def _next_size(picture: Picture, case: Case, run: Run, scenario: str | None) -> str:
+    """What one size up gains, where something flows."""
+    states = [s for s in picture.states(scenario) if run.id in s.wiring.branch]
+    if not states:
+        return ""
+    up = one_size_up(case, run, max(states, key=lambda s: abs(s.current(run.id))))
+    if up is None or up.watts < LEAST_GAIN_W:
+        return ""
+    return say(
+        "{label} gives back {volts} and {watts:.1f} W, carries {more} more, costs {price:.0f} more",
+        label=up.label, volts=words.drop(up.volts), watts=up.watts, more=words.amps(up.amps), price=up.price,
+    )  # fmt: skip
 
 
 def _warmth(case: Case, run: Run, r: RunReading, states: list[State]) -> str:
