@@ -1,7 +1,7 @@
 """Measure, and print every figure as a ratio to a floor measured in the same run.
 
 ./run bench            everything
-./run bench study      only what begins with that word: start, study, faults, bank, readings, documents, edit
+./run bench study      only what begins with that word: start, study, faults, bank, design, readings, documents, edit
 """
 
 import json
@@ -223,6 +223,40 @@ def bank() -> None:
         print(f"bank   {words:30}  {1e3 * taken:7.0f} ms  {taken / floor:6.0f}")
 
 
+def design() -> None:
+    """Days ahead, variants, and whole plans from the demo's list, against studying and judging the demo once."""
+    from benchmarks.generate import row_of_units
+    from jaunty_copper.assessment.assessment import Assessment
+    from jaunty_copper.battery.days import ahead
+    from jaunty_copper.choosing.brief import Brief
+    from jaunty_copper.choosing.draft import drafts
+    from jaunty_copper.commissioning.varying import chances
+    from jaunty_copper.documents.comparison import Comparison
+    from jaunty_copper.documents.dossier import Dossier
+    from jaunty_copper.plan.edits import change
+    from jaunty_copper.plan.examples import DEMO, example
+    from jaunty_copper.plan.model import Plan
+
+    demo, row = example(DEMO), row_of_units(16)
+    other = change(demo, "W60", length_m=20.0)
+    case = Assessment(demo).case
+
+    def judged(plan: Plan) -> None:
+        _ = Assessment(plan).findings
+
+    floor = best(lambda: judged(demo), 3)
+    print(f"design demo studied and judged         {1e3 * floor:7.1f} ms    1.00")
+    for words, work in (
+        ("a day of 16 units, 60 s steps", lambda: ahead(row, row.scenarios[0], (1.0,))),
+        ("three days of the demo", lambda: ahead(demo, demo.scenarios[0], (1.0, 1.0, 1.0))),
+        ("10,000 variants of the demo", lambda: chances(case, 10_000)),
+        ("the demo beside another", lambda: Comparison(Dossier(demo), Dossier(other)).tables()),
+        ("whole plans of the demo's list", lambda: list(drafts(demo, Brief(demo.practice)))),
+    ):
+        taken = best(work, 2)
+        print(f"design {words:30}  {1e3 * taken:7.0f} ms  {taken / floor:6.1f}")
+
+
 def readings() -> None:
     """What to expect everywhere, and what readings say, against one full solve of the same plan."""
     import numpy as np
@@ -327,7 +361,7 @@ def main() -> None:
     """Run what was asked for."""
     wanted = sys.argv[1:]
     print(json.dumps({"python": sys.version.split()[0], "cores": os.cpu_count()}))
-    for part in (start, study, faults, bank, readings, documents, edit):
+    for part in (start, study, faults, bank, design, readings, documents, edit):
         if not wanted or any(part.__name__.startswith(w) for w in wanted):
             part()
 

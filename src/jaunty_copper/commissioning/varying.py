@@ -23,7 +23,9 @@ AIR_K = 5.0
 """Of the air, all places alike; representative."""
 DEVICE_SHARE = 0.05
 """Of the current that a device holds; representative."""
-MOST_MATTER = 3
+MOST_MATTER, LEAST_SHARE = 3, 0.02
+"""So many of what matters are named, each from such a share of the spread."""
+LEAST_KNOWN = 10
 LOW, MIDDLE, HIGH = 5.0, 50.0, 95.0
 
 
@@ -83,7 +85,7 @@ class Chance(NamedTuple):
     most : bool
         Whether the figure must not exceed its limit; else it must not be below.
     matters : tuple of Matter
-        What is not known that moves it most.
+        What is not known that moves it most; none where it is sure.
     """
 
     rule: str
@@ -163,7 +165,8 @@ def chances(
             before = worst.get((f.rule, f.place))
             values = f.values if before is None else (np.fmax if f.most else np.fmin)(f.values, before.values)
             worst[f.rule, f.place] = f._replace(values=values)
-    found = [c for f in worst.values() if (c := _chance(f, names, drawn)) is not None]
+    standard = (drawn - drawn.mean(axis=0)) / drawn.std(axis=0)
+    found = [c for f in worst.values() if (c := _chance(f, names, standard)) is not None]
     return Chances(samples, tuple(sorted(found, key=lambda c: (abs(c.chance - 0.5), -c.chance))), out)
 
 
@@ -262,24 +265,24 @@ def _figures(
 
 
 def _chance(f: _Figure, names: dict[tuple[str, str], int], z: Floats) -> Chance | None:
+    """How often a limit is broken; `z` standardised."""
     known = np.isfinite(f.values)
-    if known.sum() < 10:
+    if known.sum() < LEAST_KNOWN:
         return None
-    values, drawn = f.values[known], z[known]
+    values = f.values[known]
     broken = values > f.limit if f.most else values < f.limit
     low, middle, high = (float(x) for x in np.percentile(values, (LOW, MIDDLE, HIGH)))
-    return Chance(
-        f.rule, f.place, float(broken.mean()), low, middle, high, float(f.limit), f.unit, f.most, _matters(values, drawn, names)
-    )  # fmt: skip
+    chance = float(broken.mean())
+    matters = _matters(values, z if known.all() else z[known], names) if 0.0 < chance < 1.0 else ()
+    return Chance(f.rule, f.place, chance, low, middle, high, float(f.limit), f.unit, f.most, matters)
 
 
 def _matters(values: Floats, z: Floats, names: dict[tuple[str, str], int]) -> tuple[Matter, ...]:
     """Which unknowns move a figure most: the squared correlation of each with it."""
-    spread = float(values.std())
-    if spread <= 1e-9 * max(abs(float(values.mean())), 1.0):
-        return ()
-    share = np.square(((values - values.mean()) @ (z - z.mean(axis=0))) / values.size / spread / z.std(axis=0))
+    share = np.square((values - values.mean()) @ z / values.size / float(values.std()))
     keys = list(names)
     return tuple(
-        Matter(keys[k][0], keys[k][1], float(share[k])) for k in np.argsort(-share)[:MOST_MATTER] if share[k] > 0.02
+        Matter(keys[k][0], keys[k][1], float(share[k]))
+        for k in np.argsort(-share)[:MOST_MATTER]
+        if share[k] > LEAST_SHARE
     )

@@ -117,8 +117,8 @@ class Solver:
             source_s=moved[c.nodes :],
         )
 
-    def chord(self) -> tuple[Setting, NewtonState, Floats]:
-        """The last operating point with the inverse of its Jacobian, dense: for what varies about it.
+    def chord(self) -> tuple[Setting, NewtonState, Callable[[Floats], Floats]]:
+        """The last operating point with what solves its linear equations for many right sides: for what varies about it.
 
         Raises
         ------
@@ -126,8 +126,7 @@ class Solver:
             Nothing has been solved.
         """
         s, state = self._solved()
-        size = self.circuit.nodes + state.source_a.size
-        return s, state, self._factor(s, state, self._equations.conductance(state, s.duty))(np.eye(size))
+        return s, state, self._factor(s, state, self._equations.conductance(state, s.duty))
 
     def branch_ohm(self) -> Floats:
         """Resistance of each branch in the last operating point, ohm.

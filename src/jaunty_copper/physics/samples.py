@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
+from scipy.sparse import csr_array
 
 from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import Floats, resistance_at
@@ -16,6 +17,8 @@ from jaunty_copper.physics.operating_point import Solver
 from jaunty_copper.physics.setting import Setting
 
 MOST_STEPS = 40
+MOST_CELLS = 2_000_000
+"""Variants times branches that are worked on at once: some hundred megabytes."""
 CLOSE_V = 1e-6
 """Steps of so little end it: a millionth of a volt is below any meter."""
 FAR_V = 1e3
@@ -42,6 +45,16 @@ class Variants:
     emf_v: Floats
     load: Floats
     air_k: Floats
+
+    def of(self, rows: slice) -> "Variants":
+        """Some of them.
+
+        Parameters
+        ----------
+        rows : slice
+            Which.
+        """
+        return Variants(self.fixed[rows], self.copper[rows], self.emf_v[rows], self.load[rows], self.air_k[rows])
 
 
 @dataclass(frozen=True)
@@ -84,15 +97,25 @@ def vary(solver: Solver, variants: Variants) -> Varied:
     The rise of a conductor over the air goes with the square of its current. A variant in which a source would change
     its mode is not settled: it has to be solved by itself.
     """
-    s, state, inverse = solver.chord()
+    rows, branches = variants.fixed.shape
+    block = max(1, MOST_CELLS // max(branches, 1))
+    parts = [_block(solver, variants.of(slice(k, k + block))) for k in range(0, rows, block)]
+    if len(parts) == 1:
+        return parts[0]
+    return Varied(*(np.concatenate([getattr(p, name) for p in parts]) for name in Varied.__dataclass_fields__))
+
+
+def _block(solver: Solver, variants: Variants) -> Varied:
+    """As many variants as memory is spent on at once."""
+    s, state, solve = solver.chord()
     c, d, n = solver.circuit, s.duty, solver.circuit.nodes
     count = variants.load.shape[0]
     fed = np.flatnonzero(c.feed_plus >= 0)
     away = np.concatenate([c.a, c.load_plus, c.feed_plus[fed], c.source_minus])
     into = np.concatenate([c.b, c.load_minus, c.feed_minus[fed], c.source_plus])
-    ends = np.zeros((away.size, n))
-    ends[np.arange(away.size), away] += 1.0
-    ends[np.arange(away.size), into] -= 1.0
+    flow = np.arange(away.size)
+    signs = np.concatenate([np.ones(away.size), -np.ones(into.size)])
+    ends = csr_array((signs, (np.concatenate([away, into]), np.concatenate([flow, flow]))), shape=(n, away.size))
     base_i = solver.branch_current()
     air = d.ambient_c + variants.air_k
     rise = np.zeros(c.a.size)
@@ -126,13 +149,13 @@ def vary(solver: Solver, variants: Variants) -> Varied:
         power = out_v[:, fed] * i[:, fed] / c.efficiency[fed] + d.standby_w[fed]
         feed_i = np.where(on, power / np.where(on, np.maximum(feed_v, 1e-3), 1.0), 0.0)
         f = np.empty((left.size, n + i.shape[1]))
-        f[:, :n] = np.concatenate([current, load_i, feed_i, i], axis=1) @ ends
+        f[:, :n] = (ends @ np.concatenate([current, load_i, feed_i, i], axis=1).T).T
         sensed = dv[:, c.sense_plus] - dv[:, c.sense_minus] + s.sense_base
         held = np.where(mode == CURRENT, i - d.source_a, np.where(mode == POWER, i * out_v - d.source_w, i))
         f[:, n:] = np.where(
             mode == VOLTAGE, sensed + DROOP_OHM * i - d.source_v, np.where(np.isfinite(held), held, 0.0)
         )
-        delta = -f @ inverse.T
+        delta = -solve(f.T).T
         found.dv[left], found.i[left] = dv + delta[:, :n], i + delta[:, n:]
         found.current[left] = current + g * (delta[:, c.a] - delta[:, c.b])
         step = np.abs(delta[:, :n]).max(axis=1, initial=0.0)

@@ -25,6 +25,7 @@ from jaunty_copper.desktop.shell.dialogs import file_to_open
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.sections import Sections
 from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
+from jaunty_copper.desktop.work.patience import Cancelled, waited
 from jaunty_copper.desktop.work.worker import Task, Work, Worker
 from jaunty_copper.documents.comparison import Comparison
 from jaunty_copper.documents.dossier import Dossier
@@ -122,7 +123,9 @@ class Comparing(QDialog):
     def take(self, path: Path) -> None:
         """Compare with a file, or say what is wrong with it."""
         try:
-            other = load(path)
+            other = waited(self, say("Reading {path}…", path=path.name), partial(load, path))
+        except Cancelled:
+            return
         except PlanError as error:
             self.head.setText(str(error))
             self.progress.hide()

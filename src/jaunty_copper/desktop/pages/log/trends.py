@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from datetime import date
+from functools import partial
 from html import escape
 from math import isfinite
 from pathlib import Path
@@ -35,6 +36,7 @@ from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.part import replace_body
 from jaunty_copper.desktop.widgets.plots import colour, still_plot
 from jaunty_copper.desktop.widgets.theme import LIGHT, Palette
+from jaunty_copper.desktop.work.patience import Cancelled, waited
 from jaunty_copper.desktop.work.worker import Task, Work, Worker
 from jaunty_copper.language import say, say_many
 from jaunty_copper.network.study import Study
@@ -153,7 +155,9 @@ class TrendsPane(Pane):
     def take_other(self, path: Path) -> None:
         """Offer another plan's last readings for comparison, or say why not."""
         try:
-            other = load(path)
+            other = waited(self, say("Reading {path}…", path=path.name), partial(load, path))
+        except Cancelled:
+            return
         except PlanError as error:
             self.note.setText(say("Not read: {error}", error=error))
             return

@@ -67,9 +67,9 @@ class DaysView(QWidget):
         self.sun.setToolTip(
             say("One figure a day: how much of its yield the sun gives, such as 100 30 30 100; up to 30 days")
         )
-        self.sun.setFixedWidth(140)
+        self.sun.setFixedWidth(104)
         self.sun.editingFinished.connect(self._sunny)
-        sunny = Label(say("Sun, % by day"))
+        sunny = Label(say("Sun, %"))
         sunny.setBuddy(self.sun)
         self.plot = still_plot(38)
         self.plot.setYRange(0.0, 104.0, padding=0.0)

@@ -182,7 +182,7 @@ class NeedsPage(Page):
         below = QSplitter(Qt.Orientation.Horizontal)
         below.addWidget(left)
         below.addWidget(scroll)
-        below.setSizes([480, 400])
+        below.setSizes([440, 440])
         name_divider(below, say("Divider beside the bars"))
         self._split = QSplitter(Qt.Orientation.Vertical)
         self._split.addWidget(upper)
