@@ -150,3 +150,27 @@ def test_coordination_tells_every_pair_in_series(demo, capsys):
     assert "F1     before F6     total" in text
     _, text = out(capsys, "coordination", demo, "--csv")
     assert len(list(csv.DictReader(io.StringIO(text)))) == len(rows)
+
+
+def test_day_as_text_json_and_csv_is_the_same_course(demo, capsys):
+    _, text = out(capsys, "day", demo, "--sun", "100 30")
+    assert "The bank is empty on day" in text
+    assert "monitor says" in text
+    _, text = out(capsys, "day", demo, "--sun", "100 30", "--json")
+    found = json.loads(text)
+    assert found["sun"] == [1.0, 0.3]
+    (bank,) = found["banks"].values()
+    assert len(bank["charge_percent"]) == 49
+    assert bank["charge_percent"][0] == 60.0
+    assert found["not_fed_h"]["LAMP"] > 0.0
+    _, text = out(capsys, "day", demo, "--sun", "100 30", "--csv")
+    rows = list(csv.reader(text.splitlines()))
+    assert rows[0] == ["hour", "B1_percent", "B1_a"]
+    assert float(rows[-1][0]) == pytest.approx(48.0)
+    assert float(rows[-1][1]) == pytest.approx(bank["charge_percent"][-1], abs=1e-3)
+
+
+def test_day_refuses_what_makes_no_sense(demo, capsys):
+    assert main(["day", demo, "--sun", "bright"]) == 2
+    assert main(["day", demo, "--scenario", "none"]) == 2
+    assert "bright" in capsys.readouterr().err

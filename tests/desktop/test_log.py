@@ -15,9 +15,11 @@ from jaunty_copper.commissioning.model import bench
 from jaunty_copper.commissioning.points import Expected, Point, Unknown, everything_on
 from jaunty_copper.desktop.pages.log import files, meters
 from jaunty_copper.desktop.pages.log.logbook import today
+from jaunty_copper.desktop.pages.log.measured import typed_value
 from jaunty_copper.desktop.pages.log.rows import what_of
 from jaunty_copper.desktop.pages.log.said import ReadingRow, estimated, expect, off_by, ohms
 from jaunty_copper.desktop.pages.map.strip import readings_words
+from jaunty_copper.desktop.widgets.quantity import NotUnderstood
 from jaunty_copper.plan.edits import Edit, change, change_plan, log_entry, take_reading
 from jaunty_copper.plan.model import Plan
 from jaunty_copper.simulator.hidden import AsBuilt, Deviation
@@ -501,3 +503,19 @@ def test_why_a_device_opened_is_told_and_kept(open_window, qtbot):
     qtbot.mouseClick(trips.keep, LEFT)
     (entry,) = window.document.plan.log
     assert (entry.kind, entry.about, entry.value) == ("trip", "K4", 80.0)
+
+
+def test_watts_are_the_amperes_of_their_system(open_window, qtbot):
+    window, pane = demo_log(open_window, qtbot)
+    pane.measure_at(Point("amps", "W21", ""))
+    qtbot.waitUntil(lambda: ready(pane) and any(r.expected.point == Point("amps", "W21", "") for r in pane.table.rows))
+    row = next(r for r in pane.table.rows if r.expected.point == Point("amps", "W21", ""))
+    volts = pane.found.bench.system_v("W21")
+    assert volts == pytest.approx(26.0, abs=1.5)
+    pane._typed(row, "1,3 kW")
+    (reading,) = window.document.plan.readings
+    assert (reading.quantity, reading.value) == ("amps", pytest.approx(1300.0 / volts))
+    # On the minus that two systems share nobody knows at which voltage.
+    assert pane.found.bench.system_v("W5") is None
+    with pytest.raises(NotUnderstood, match="amperes"):
+        typed_value(pane.found, Point("amps", "W5", ""), "100 W")

@@ -15,7 +15,7 @@ from jaunty_copper.physics.circuit import Duty, Flags, Ints, Mode, OperatingPoin
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.heat import steady_temperature, temperature_after
 from jaunty_copper.physics.operating_point import Solver
-from jaunty_copper.plan.model import Plan, Scenario
+from jaunty_copper.plan.model import Converter, Plan, Scenario
 
 COPPER_SHARE = 0.03
 """How well a conductor's own resistance is known: its length and its section."""
@@ -141,6 +141,25 @@ class Bench:
     def _planned(self) -> Floats:
         c = self.wiring.circuit
         return np.asarray(0.9 * c.fixed_ohm + 0.5 * c.copper_ohm)
+
+    def system_v(self, owner: str) -> float | None:
+        """Voltage of the system that a conductor, device or unit is in, V; None where it is in several, as a shared minus is.
+
+        Parameters
+        ----------
+        owner : str
+            Its id.
+        """
+        w, volts = self.wiring, self.base.volts
+        ports = [tuple(bank.takeoffs[side][0] for side in ("plus", "minus")) for bank in w.banks]
+        ports += [e.output for e in w.sources if isinstance(e, Converter)]
+        here = w.rail[int(w.circuit.a[w.branch[owner]])]
+        found = {
+            round(float(volts[w.node[plus]] - volts[w.node[minus]]), 6)
+            for plus, minus in ports
+            if here in (w.rail_of(plus), w.rail_of(minus))
+        }
+        return found.pop() if len(found) == 1 else None
 
     def solve(self, off: Floats) -> OperatingPoint:
         """Operating point of copper that differs.

@@ -13,11 +13,11 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
-from jaunty_copper.commissioning.points import UNIT, Point, to_measure_in
+from jaunty_copper.commissioning.points import Point, to_measure_in
 from jaunty_copper.commissioning.trends import scenarios_read
 from jaunty_copper.desktop.pages.log import files
 from jaunty_copper.desktop.pages.log.explanation import ReadingsMeaning, place_words
-from jaunty_copper.desktop.pages.log.measured import Measured, Readings, measuring, same_copper
+from jaunty_copper.desktop.pages.log.measured import Measured, Readings, measuring, same_copper, typed_value
 from jaunty_copper.desktop.pages.log.meters import reading
 from jaunty_copper.desktop.pages.log.pane import Pane
 from jaunty_copper.desktop.pages.log.practice import TRAINING, Practice
@@ -274,7 +274,7 @@ class MeasurePane(Pane):
                 text, _, time = text.casefold().partition(" after ")
                 point = point._replace(b=written(read(time, "s") / 60.0))
                 self.more, self.goal = (*self.more, point), point
-            self.put(point, read(text, UNIT[point.quantity]) if text.strip() else None)
+            self.put(point, typed_value(self.found, point, text) if text.strip() else None)
         except NotUnderstood as error:
             self.refused.emit(
                 say("Reading at {place_words}: {error}. It is as before.", place_words=place_words(point), error=error)

@@ -11,8 +11,10 @@ from jaunty_copper.commissioning.model import SOURCE_SHARE, Bench, NothingToMeas
 from jaunty_copper.commissioning.next_reading import Next, next_reading
 from jaunty_copper.commissioning.points import UNIT, Expected, Point, joints_of
 from jaunty_copper.commissioning.turned import righted
+from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
 from jaunty_copper.desktop.work.picture import Read
 from jaunty_copper.desktop.work.worker import Task, Work
+from jaunty_copper.language import say
 from jaunty_copper.physics.circuit import Mode
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.plan.model import Plan, Scenario
@@ -184,3 +186,19 @@ def _charging(b: Bench, taken: Readings, found: Diagnosis) -> tuple[tuple[Chargi
         error = c.error_v if holds and abs(c.error_v) > 2.0 * SOURCE_SHARE[Mode.VOLTAGE] * c.set_v else 0.0
         made.append((c, slower(b.wiring.plan, b.scenario, c.source, error, joints) if error or joints else None))
     return tuple(made)
+
+
+def typed_value(f: Measured | None, point: Point, text: str) -> float:
+    """What was typed for a point, in its unit; watts as the amperes that they are at the voltage of their system.
+
+    Raises
+    ------
+    NotUnderstood
+        It is no such quantity, or watts where several voltages meet.
+    """
+    if point.quantity != "amps" or not text.strip().casefold().endswith("w"):
+        return read(text, UNIT[point.quantity])
+    volts = f.bench.system_v(point.a) if f is not None and f.bench is not None else None
+    if volts is None:
+        raise NotUnderstood(say("watts say nothing here, where several voltages meet: write amperes"))
+    return read(text, "W") / volts
