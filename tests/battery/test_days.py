@@ -209,3 +209,25 @@ def test_a_charge_near_full_always_has_an_operating_point():
         extra = np.zeros(w.circuit.a.size)
         extra[cells] = ohm
         assert solver.solve(replace(quiet, extra_ohm=extra, source_on=w.circuit.feed_plus < 0)).solved
+
+
+def test_one_of_two_banks_is_empty_and_the_other_goes_on():
+    loads = (
+        CurrentLoad(id="L1", current_a=20.0, hours_per_day=24.0),
+        CurrentLoad(id="L2", current_a=1.0, hours_per_day=24.0),
+    )
+    plan = Plan(
+        items=tuple(Battery(id=f"B{k}", chemistry="lifepo4", capacity_ah=100.0) for k in (1, 2)), equipment=loads,
+        runs=tuple(ohms(f"{side}{k}", f"B{k}.{side}", f"L{k}.{side}", 0.001) for k in (1, 2) for side in ("plus", "minus")),
+        scenarios=(Scenario(id="s", soc_percent=50.0),),
+    )  # fmt: skip
+    a = follow(plan)
+    first, second = (next(b for b in a.wiring.banks if u in b.by_id) for u in ("B1", "B2"))
+    ((id_, begin, end),) = a.dark
+    assert id_ == first.id
+    assert begin == pytest.approx(2.5, abs=0.2)
+    assert end == pytest.approx(24.0)
+    assert [s.id for s in a.stops] == ["L1"]
+    assert a.charge(second)[-1] == pytest.approx(50.0 - 24.0, abs=1e-6)
+    assert "is empty" in described(a, first)
+    assert "is empty" not in described(a, second)

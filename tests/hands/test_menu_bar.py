@@ -113,6 +113,7 @@ def test_file_compare(person, by):
     else:
         person.screen.click(x + w / 2, y + h / 2)
         person.key("return")
+    person.click("Mark on the map", "Button")
     person.key("escape")
     person.sees_no("Compare with")
     person.until(lambda: person.all("W60*") or "W60" in person.words(), "what was chosen in it")

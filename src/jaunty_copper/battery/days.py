@@ -98,15 +98,11 @@ class DaysAhead:
         end = float(self.course.hours[-1]) if self.course.hours.size else 0.0
         banks = self.wiring.banks
         for e in self.course.events:
-            if e.kind in ("empty", "collapse"):
-                of = self._bank_of_unit(e.index) if e.kind == "empty" else 0
-                since.setdefault(of, e.hour)
+            if e.kind == "dark":
+                since.setdefault(e.index, e.hour)
             elif e.kind == "back" and e.index in since:
                 found.append((banks[e.index].id, since.pop(e.index), e.hour))
-        return (*found, *((banks[k].id, hour, end) for k, hour in since.items() if k < len(banks)))
-
-    def _bank_of_unit(self, index: int) -> int:
-        return next((k for k, b in enumerate(self.wiring.banks) if self.units[index] in b.by_id), 0)
+        return (*found, *((banks[k].id, hour, end) for k, hour in since.items()))
 
     def monitor(self, shunt: Shunt, bank: Bank) -> Floats:
         """What a battery monitor shows over time, %.

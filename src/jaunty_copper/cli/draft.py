@@ -24,7 +24,7 @@ def draft(options: argparse.Namespace) -> int:
     code = options.practice or plan.practice
     if code not in code_names():
         return complain(say("there is no code {code!r}; there are: {names}", code=code, names=", ".join(code_names())))
-    kinds = library().with_own(plan.parts).battery_chemistries
+    kinds = library().battery_chemistries
     if options.chemistry is not None and options.chemistry not in kinds:
         return complain(
             say(

@@ -76,7 +76,8 @@ class Days:
     current_a, soc_percent, terminal_v : ndarray, shape (t, u)
         As of a course.
     events : tuple of Event
-        In order; `float` when a source goes over to float, `back` when a bank (its number) feeds its loads again.
+        In order; `float` when a source goes over to float, `dark` when a bank (its number) feeds nothing more, `back` when
+        it does again.
     load_h : ndarray, shape (l,)
         How long each load was asked for and not fed.
     gassed_ah : ndarray, shape (u,)
@@ -203,13 +204,16 @@ class _Work:
 
     def _stops(self, last: Event, duty: Duty) -> bool:
         """Let the bank of what ended a course stand; False where it did already, or nobody knows which."""
-        before = len(self.dark)
+        banks: set[int] = set()
         if last.kind == "empty":
-            self.dark.add(int(self.belongs.unit[last.index]))
+            banks = {int(self.belongs.unit[last.index])}
         elif last.kind == "collapse":
-            loads = self.belongs.load[last.index] if last.index >= 0 else -1
-            self.dark |= {int(loads)} if loads >= 0 else {int(n) for n in set(self.belongs.load[_asks(duty)]) if n >= 0}
-        return len(self.dark) > before
+            asks = self.belongs.load[[last.index]] if last.index >= 0 else self.belongs.load[_asks(duty)]
+            banks = {int(n) for n in asks if n >= 0}
+        new = banks - self.dark
+        self.dark |= new
+        self.events += [Event(self.hour, "dark", bank) for bank in sorted(new)]
+        return bool(new)
 
     def _stand(self, hours: float, asked: Duty) -> None:
         """Nothing flows for some hours."""

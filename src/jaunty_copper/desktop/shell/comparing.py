@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
     QDialogButtonBox,
     QHBoxLayout,
     QProgressBar,
+    QPushButton,
     QStackedWidget,
     QTableView,
     QVBoxLayout,
@@ -59,6 +60,8 @@ class Comparing(QDialog):
 
     picked = Signal(str)
     """Id of something to show."""
+    marked = Signal(list)
+    """Ids of all that differs."""
 
     def __init__(self, plan: Plan, path: Path | None, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -91,6 +94,11 @@ class Comparing(QDialog):
         choice = QHBoxLayout()
         choice.addWidget(self.sections)
         choice.addStretch(1)
+        self.mark = QPushButton(say("Mark on the map"))
+        self.mark.setToolTip(say("Select everything that was put in or changed"))
+        self.mark.setEnabled(False)
+        self.mark.clicked.connect(self._mark)
+        choice.addWidget(self.mark)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
         buttons.rejected.connect(self.reject)
         column = QVBoxLayout(self)
@@ -147,6 +155,7 @@ class Comparing(QDialog):
 
     def _show(self, found: Comparison) -> None:
         self.found = found
+        self.mark.setEnabled(any(c.kind != "removed" and c.id for c in found.changes))
         self.progress.hide()
         while self.stack.count():
             old = self.stack.widget(0)
@@ -191,6 +200,10 @@ class Comparing(QDialog):
             view.activated.connect(lambda index, r=rows, k=at: self.picked.emit(str(r.rows[index.row()][k])))
             view.clicked.connect(lambda index, r=rows, k=at: self.picked.emit(str(r.rows[index.row()][k])))
         return view
+
+    def _mark(self) -> None:
+        if self.found is not None:
+            self.marked.emit(list(dict.fromkeys(c.id for c in self.found.changes if c.kind != "removed" and c.id)))
 
     def _show_section(self, name: str) -> None:
         self.stack.setCurrentIndex(self.sections.show_chosen(name))

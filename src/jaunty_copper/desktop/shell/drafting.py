@@ -30,6 +30,7 @@ from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive, read
 from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
 from jaunty_copper.desktop.work.worker import Task, Work, Worker
 from jaunty_copper.language import say, say_many
+from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan.model import Plan
 
 COLUMNS = (
@@ -61,8 +62,8 @@ class Drafting(QDialog):
         self.code.setCurrentIndex(max(self.code.findData(plan.practice), 0))
         self.chemistry = QComboBox()
         self.chemistry.addItem(say("any"), None)
-        for c in _chemistries(plan):
-            self.chemistry.addItem(*c)
+        for kind in library().battery_chemistries.values():
+            self.chemistry.addItem(kind.label, kind.id)
         self.bonding = QComboBox()
         for value, words in BONDINGS[1:]:
             self.bonding.addItem(words, value)
@@ -174,12 +175,6 @@ class Drafting(QDialog):
         """Stop working when closed."""
         self.worker.close()
         super().done(result)
-
-
-def _chemistries(plan: Plan) -> list[tuple[str, str]]:
-    from jaunty_copper.parts.catalogue import library
-
-    return [(c.label, c.id) for c in library().with_own(plan.parts).battery_chemistries.values()]
 
 
 def _work(plan: Plan, brief: Brief) -> Work:

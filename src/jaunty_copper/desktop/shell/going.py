@@ -53,6 +53,12 @@ class Going:
 
         dialog = comparing.open_for(self.window.document.plan, self.window.document.path, self.window)
         dialog.picked.connect(self._show_there)
+        dialog.marked.connect(self._mark)
+
+    def _mark(self, ids: list[str]) -> None:
+        plan = self.window.document.plan
+        self.window.show_page("map")
+        self.window.map.choose(id_ for id_ in ids if id_ in plan.by_id or id_ in plan.run_by_id)
 
     def vary(self) -> None:
         """Show the chance of findings; what is chosen there is shown on the map."""
