@@ -16,7 +16,7 @@ from jaunty_copper.network.wiring import wire
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.examples import example
-from jaunty_copper.plan.model import Battery, Breaker, Charger, Contactor, Fuse, Plan, PowerLoad, Run, Zone
+from jaunty_copper.plan.model import Battery, Breaker, Charger, Contactor, Fuse, Plan, PowerLoad, Run, Scenario, Zone
 from jaunty_copper.plan.topology import topology
 from tests.battery.test_sharing import row
 from tests.build import bar, battery, fused, judge, ohms
@@ -305,6 +305,8 @@ def charged_at(set_v, chemistry="agm", bank_c=25.0, own_c=25.0, **more):
         # At 50 C 12 cells want 12 * 4 mV * 25 K = 1.2 V less: 27.6 V, and 28.8 V are 4.3 % more.
         (charged_at(28.8, bank_c=50.0), Verdict.DEFECT, "27.6 V at most"),
         (charged_at(28.8, bank_c=50.0, compensation_mv_k=-48.0, probe="B"), None, ""),
+        # Float above what fills them is no better.
+        (charged_at(28.8, float_v=30.4), Verdict.DEFECT, "28.8 V at most"),
         # A charger in the cold that feels its own air: 40 K * 48 mV = 1.92 V more.
         (charged_at(28.8, own_c=-15.0, compensation_mv_k=-48.0), Verdict.DEFECT, "probe is not at these units"),
     ],
@@ -316,4 +318,19 @@ def test_the_charge_voltage_against_the_units_as_warm_as_they_are(plan, verdict,
         assert words in f.headline
         fix = f.fix()
         if fix is not None:
-            assert not [g for g in judge(study(fix.apply(plan))) if g.rule.id == "charge_voltage"]
+            fixed = fix.apply(plan)
+            assert not [g for g in judge(study(fixed)) if g.rule.id == "charge_voltage"]
+
+
+def test_too_much_in_one_scenario_is_found_though_too_little_in_another_is_farther_off():
+    # By its own air: 48 mV * 30 K = 1.44 V over 28.8 V in the cold, 5 %; 1.87 V under it in the heat, 6.5 %, which is let pass.
+    plan = charged_at(28.8, compensation_mv_k=-48.0)
+    plan = plan.model_copy(
+        update={
+            "scenarios": (Scenario(id="cold", ambient_c={"own": -5.0}), Scenario(id="hot", ambient_c={"own": 64.0}))
+        }
+    )
+    (f,) = [f for f in judge(study(plan)) if f.rule.id == "charge_voltage"]
+    assert f.verdict is Verdict.DEFECT
+    assert f.figure == pytest.approx(5.0, abs=0.01)
+    assert f.limit == 4.0

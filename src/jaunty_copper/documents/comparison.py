@@ -207,7 +207,7 @@ class Comparison:
             Table("gone", say("Findings that are gone"), (column("verdict", say("Verdict")), column("finding", say("Finding"), 60.0)), tuple((f.verdict.word, f.headline) for f in self.gone)),
             Table("come", say("Findings that are new"), (column("verdict", say("Verdict")), column("finding", say("Finding"), 60.0)), tuple((f.verdict.word, f.headline) for f in self.come)),
             Table(
-                "figures", say("Figures that moved"), (*heads[:2], column("figure", say("MovedFigure")), *heads[2:]),
+                "figures", say("Figures that moved"), (*heads[:2], column("figure", say("Figure")), *heads[2:]),
                 tuple((f.id, f.title, f.what, _figure(f.before, f.unit), _figure(f.after, f.unit)) for f in self.figures),
             ),
         )  # fmt: skip

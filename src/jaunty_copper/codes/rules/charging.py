@@ -46,18 +46,15 @@ def charge_voltage(case: Case, rule: Rule) -> Iterator[Check]:
         bank = charged_by(case.wiring, e) if isinstance(e, Source | Converter) else None
         if bank is None or not isinstance(e, Source | Converter):
             continue
-        pairs = [(e.set_v + compensation_v(case.plan, e, s), wanted_v(case, bank, s)) for s in scenarios_of(case.plan)]
-        held, wanted = max(pairs, key=lambda p: abs(p[0] / p[1] - 1.0))
-        off = 100.0 * (held / wanted - 1.0)
-        limit = "charge_over_percent" if off > 0.0 else "charge_under_percent"
-        allowed = case.code.limit(limit)
+        found = list(_offs(case, e, bank))
+        off, held, wanted, limit, allowed = max(found, key=lambda x: abs(x[0]) / x[4])
         check = case.check(rule, e.id, abs(off), allowed, "%", source=case.code.source(limit))
         if abs(off) <= allowed * ROUNDED:
             yield check
             continue
         why = _why(case, e, bank)
         fix = partial(
-            Edit, say("Set {e} to {wanted:.4g} V", e=e.title, wanted=wanted), partial(edits.change, id_=e.id, set_v=round(wanted, 2))
+            Edit, say("Set {e} to {wanted:.4g} V", e=e.title, wanted=wanted), partial(edits.change, id_=e.id, **_voltages(e, round(wanted, 2)))
         )  # fmt: skip
         text = (
             say("{e} holds {held:.4g} V; the units of the bank of {bank} want {wanted:.4g} V at most: they gas and age{why}",
@@ -67,6 +64,29 @@ def charge_voltage(case: Case, rule: Rule) -> Iterator[Check]:
                      e=e.title, held=held, bank=case.title(bank.id), wanted=wanted, why=why)
         )  # fmt: skip
         yield check.fails(Verdict.DEFECT if off > 0.0 else Verdict.ADVICE, text, None if why else fix)
+
+
+def _offs(case: Case, e: Source | Converter, bank: Bank) -> Iterator[tuple[float, float, float, str, float]]:
+    """In each scenario: by how much it is off, %; what is held and wanted, V; the limit that this is held to, and its value, %.
+
+    Too much and too little have limits of their own, so that the larger of two shares need not be the worse.
+    """
+    highest = max(e.set_v, (e.float_v if isinstance(e, Source) else None) or 0.0)
+    for s in scenarios_of(case.plan):
+        more, wanted = compensation_v(case.plan, e, s), wanted_v(case, bank, s)
+        for held, limit, sign in (
+            (highest + more, "charge_over_percent", 1.0),
+            (e.set_v + more, "charge_under_percent", -1.0),
+        ):
+            off = 100.0 * (held / wanted - 1.0)
+            if off * sign >= 0.0:
+                yield off, held, wanted, limit, case.code.limit(limit)
+
+
+def _voltages(e: Source | Converter, wanted: float) -> dict[str, float]:
+    """What a source is set to that shall hold a voltage: its float no higher."""
+    lower = isinstance(e, Source) and e.float_v is not None and e.float_v > wanted
+    return {"set_v": wanted} | ({"float_v": wanted} if lower else {})
 
 
 def _why(case: Case, e: Source | Converter, bank: Bank) -> str:
