@@ -230,4 +230,15 @@ def test_one_of_two_banks_is_empty_and_the_other_goes_on():
     assert [s.id for s in a.stops] == ["L1"]
     assert a.charge(second)[-1] == pytest.approx(50.0 - 24.0, abs=1e-6)
     assert "is empty" in described(a, first)
-    assert "is empty" not in described(a, second)
+    # What waits on the one bank is nothing to the other.
+    assert "what waits: L1" in described(a, first).lower().replace("l1", "L1")
+    assert "L1" not in described(a, second)
+    assert "stops" not in described(a, second)
+
+
+def test_a_bank_feeds_again_on_the_hour_in_which_it_holds_enough():
+    # 20 A from eight on, hour by hour the same: from empty to a fifth of 100 Ah takes a little over an hour.
+    charger = Charger(id="C", nominal_v=12.0, set_v=14.2, current_a=20.0, hours_per_day=10.0)
+    a = follow(station(CurrentLoad(id="E", current_a=10.0, by_hour=hours_read("0-6")), charger, soc=30.0, ah=100.0))
+    ((_, _, end),) = a.dark
+    assert end in (9.0, 10.0)

@@ -21,22 +21,26 @@ from jaunty_copper.plan.banks import Bank
 from jaunty_copper.plan.clock import HOURS
 from jaunty_copper.plan.model import Battery, Plan, Scenario, Shunt, SolarController, Source
 
+LEAST_H = 1e-9
 CLEAR = (1.0, 1.0, 1.0)
 """Days that are looked at where a plan does not say how the sun will be."""
 
 
 @dataclass(frozen=True)
 class Stop:
-    """When something was not fed that should have run.
+    """A load that was not fed when it should have run.
 
     Attributes
     ----------
     hours : float
         For how long altogether.
+    bank : int
+        Number of the bank that it hangs on, -1 for none.
     """
 
     id: str
     hours: float
+    bank: int
 
 
 @dataclass(frozen=True)
@@ -49,12 +53,15 @@ class DaysAhead:
         Ids, in the order of the columns of the course.
     sun : tuple of float
         Of each day.
+    belongs : Belongs
+        What hangs on which bank.
     """
 
     wiring: Wiring
     scenario: Scenario
     units: tuple[str, ...]
     sun: tuple[float, ...]
+    belongs: Belongs
     course: physics.Days
 
     @cached_property
@@ -88,8 +95,34 @@ class DaysAhead:
     @cached_property
     def stops(self) -> tuple[Stop, ...]:
         """Loads that were not fed for a time, longest first."""
-        pairs = zip(self.wiring.loads, self.course.load_h, strict=True)
-        return tuple(sorted((Stop(e.id, float(h)) for e, h in pairs if h > 1e-9), key=lambda s: -s.hours))
+        found = zip(self.wiring.loads, self.course.load_h.tolist(), self.belongs.load.tolist(), strict=True)
+        return tuple(sorted((Stop(e.id, h, k) for e, h, k in found if h > LEAST_H), key=lambda s: -s.hours))
+
+    def stops_of(self, bank: Bank) -> tuple[Stop, ...]:
+        """Those that hang on a bank.
+
+        Parameters
+        ----------
+        bank : Bank
+            One of the plan's.
+        """
+        number = self.wiring.banks.index(bank)
+        return tuple(s for s in self.stops if s.bank == number)
+
+    def floats_of(self, bank: Bank) -> tuple[tuple[float, str], ...]:
+        """When a bank's sources go over to float, and which.
+
+        Parameters
+        ----------
+        bank : Bank
+            One of the plan's.
+        """
+        number, sources = self.wiring.banks.index(bank), self.wiring.sources
+        return tuple(
+            (e.hour, sources[e.index].title)
+            for e in self.course.events
+            if e.kind == "float" and self.belongs.charges[e.index] == number
+        )
 
     @cached_property
     def dark(self) -> tuple[tuple[str, float, float], ...]:
@@ -122,8 +155,7 @@ class DaysAhead:
         )
         read = self.current_a(bank) + shunt.monitor_offset_a
         counted = np.where(read < 0.0, read * shunt.monitor_efficiency, read)
-        mine = {k for k, e in enumerate(self.wiring.sources) if charged_by(self.wiring, e) is bank}
-        full = {e.hour for e in c.events if e.kind == "float" and e.index in mine}
+        full = {hour for hour, _ in self.floats_of(bank)}
         shown = np.empty(c.hours.size)
         at = float(self.charge(bank)[0])
         for k, step in enumerate(np.diff(c.hours, prepend=c.hours[0])):
@@ -166,15 +198,12 @@ def ahead(plan: Plan, scenario: Scenario, sun: Sequence[float] = (), step_s: flo
             key = (on, tuple(shares.values()))
             if key not in known:
                 known[key] = _warm(solver, _duty(wiring, base, on, shares))
-            if phases and phases[-1].duty is known[key]:
-                phases[-1] = Phase(phases[-1].hours + 1.0, known[key])
-            else:
-                phases.append(Phase(1.0, known[key]))
+            # An hour each, be it like the one before: what waits or has opened is looked at on the hour.
+            phases.append(Phase(1.0, known[key]))
     names = tuple(x.id for x in plan.items if isinstance(x, Battery))
-    course = follow_days(
-        solver, phases, units, _belongs(wiring, names), _stages(wiring, base), cut_outs(wiring), step_s
-    )
-    return DaysAhead(wiring, base, names, sun, course)
+    belongs = _belongs(wiring, names)
+    course = follow_days(solver, phases, units, belongs, _stages(wiring, base), cut_outs(wiring), step_s)
+    return DaysAhead(wiring, base, names, sun, belongs, course)
 
 
 def _duty(wiring: Wiring, base: Scenario, on: tuple[float, ...], shares: dict[str, float]) -> Duty:

@@ -4,7 +4,7 @@ from jaunty_copper.battery.days import DaysAhead
 from jaunty_copper.language import say
 from jaunty_copper.plan.banks import Bank
 from jaunty_copper.plan.clock import HOURS, clock
-from jaunty_copper.plan.model import Load, Shunt
+from jaunty_copper.plan.model import Shunt
 
 MOST_NAMED = 4
 
@@ -36,7 +36,7 @@ def described(found: DaysAhead, bank: Bank) -> str:
     if not found.course.hours.size:
         return say("There is no operating point to begin with.")
     charge = found.charge(bank)
-    said = [*_dark(found, bank), *_floats(found)]
+    said = [*_dark(found, bank), *_floats(found, bank)]
     if not any(id_ == bank.id for id_, _, _ in found.dark):
         lowest = clock(float(found.course.hours[charge.argmin()]), day=True)
         said.insert(0, say("lowest {low:.0f} % on {when}", low=float(charge.min()), when=lowest))
@@ -44,9 +44,7 @@ def described(found: DaysAhead, bank: Bank) -> str:
     shunt = monitored(found, bank)
     if shunt is not None:
         said.append(say("the monitor says {shown:.0f} %", shown=float(found.monitor(shunt, bank)[-1])))
-    spread = [
-        e.title for e in found.wiring.loads if isinstance(e, Load) and not e.by_hour and 0.0 < e.hours_per_day < HOURS
-    ]
+    spread = [e.title for e in found.wiring.loads if not e.by_hour and 0.0 < e.hours_per_day < HOURS]
     if spread:
         said.append(say("spread over the day, since nothing says when: {names}", names=_some(spread)))
     return " ".join(f"{s[:1].upper()}{s[1:]}." for s in said)
@@ -63,19 +61,18 @@ def _dark(found: DaysAhead, bank: Bank) -> list[str]:
     if not spans:
         return [
             say("{name} stops for want of voltage, {hours:.1f} h in all", name=plan.by_id[s.id].title, hours=s.hours)
-            for s in found.stops[:MOST_NAMED]
+            for s in found.stops_of(bank)[:MOST_NAMED]
         ]
     hours = sum(b - a for a, b in spans)
-    waiting = [plan.by_id[s.id].title for s in found.stops]
+    waiting = [plan.by_id[s.id].title for s in found.stops_of(bank)]
     return [
         say("the bank is empty on {when} and feeds nothing for {hours:.0f} h in all", when=clock(spans[0][0], day=True), hours=hours),
         *([say("what waits: {names}", names=_some(waiting))] if waiting else []),
     ]  # fmt: skip
 
 
-def _floats(found: DaysAhead) -> list[str]:
-    first = next((e for e in found.course.events if e.kind == "float"), None)
-    if first is None:
-        return []
-    source = found.wiring.sources[first.index].title
-    return [say("{source} goes over to float on {when}", source=source, when=clock(first.hour, day=True))]
+def _floats(found: DaysAhead, bank: Bank) -> list[str]:
+    return [
+        say("{source} goes over to float on {when}", source=source, when=clock(hour, day=True))
+        for hour, source in found.floats_of(bank)[:1]
+    ]

@@ -18,8 +18,9 @@ from jaunty_copper.physics.operating_point import Solver
 BACK_PERCENT = 20.0
 """Charge at which a bank that was empty feeds its loads again, %: representative of what switches loads back on."""
 CHARGED_AGAIN_PERCENT = 90.0
-"""Charge below which a source in float charges again, %."""
+"""Charge below which a source in float charges again, %; representative."""
 STANDS = ("empty", "collapse", "all_open")
+"""Events after which nothing more is to be followed as it was."""
 SHORTEST_H = 1e-9
 
 

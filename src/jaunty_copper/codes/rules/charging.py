@@ -54,7 +54,7 @@ def charge_voltage(case: Case, rule: Rule) -> Iterator[Check]:
             continue
         why = _why(case, e, bank)
         fix = partial(
-            Edit, say("Set {e} to {wanted:.4g} V", e=e.title, wanted=wanted), partial(edits.change, id_=e.id, **_voltages(e, round(wanted, 2)))
+            Edit, say("Set {e} to {wanted:.4g} V", e=e.title, wanted=wanted), partial(edits.change_each, changes={e.id: _voltages(e, round(wanted, 2))})
         )  # fmt: skip
         text = (
             say("{e} holds {held:.4g} V; the units of the bank of {bank} want {wanted:.4g} V at most: they gas and age{why}",
