@@ -11,10 +11,11 @@ from jaunty_copper.choosing.draft import DECISIONS, decides, drafts
 from jaunty_copper.cli.main import main
 from jaunty_copper.codes.code import code_names
 from jaunty_copper.parts.catalogue import library
+from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import dumps, parse, save
 from jaunty_copper.plan.lines import add_line
-from jaunty_copper.plan.model import Converter, Inverter, Load, Plan, Source
+from jaunty_copper.plan.model import Converter, Inverter, Load, Plan, Scenario, Source, Zone
 from tests.trials import WHOLE
 
 LINES = (
@@ -77,10 +78,32 @@ def test_the_demo_s_list_gives_several_plans_to_choose_from():
     assert [s.id for s in clean[0].plan.scenarios] == [s.id for s in demo.scenarios]
 
 
+def test_equipment_of_the_cores_own_names_is_drafted_too():
+    # As if somebody had called a lamp F1, a charger Q1, and their room as the core's.
+    plan = needs_by_chance(8)
+    ids = [e.id for e in plan.equipment]
+    for old, new in zip(ids, ("F1", "Q1", "P1"), strict=False):
+        plan = edits.rename(plan, old, new)
+    source = next((e for e in plan.equipment if isinstance(e, Source)), None)
+    assert source is not None
+    plan = edits.change_plan(
+        plan, zones=(Zone(id="site", name="Attic", ambient_c=48.0),),
+        scenarios=(Scenario(id="s", states={"F1": 0.5}, ambient_c={"site": 55.0}),),
+    )  # fmt: skip
+    plan = edits.change_each(plan, {"F1": {"zone": "site", "runs_with": source.id}})
+    lamp = plan.by_id["F1"]
+    first = next(d for d in drafts(plan, Brief("iec_60364", "lifepo4")) if d.plan is not None)
+    (found,) = [e for e in first.plan.equipment if e.name == lamp.name]
+    assert found.id != "F1"
+    assert first.plan.zone_of(found.zone).ambient_c == 48.0
+    assert first.plan.by_id[found.runs_with].name == source.name
+    assert first.plan.scenarios[0].states[found.id] == 0.5
+    assert first.plan.scenarios[0].ambient_c[found.zone] == 55.0
+    assert len({e.id for e in first.plan.equipment}) == len(first.plan.equipment) >= len(plan.equipment)
+
+
 def test_it_can_be_stopped():
     demo = example("seed_shed")
-    made = drafts(demo, Brief(demo.practice))
-    next(made)
     assert list(drafts(demo, Brief(demo.practice), overtaken=lambda: True)) == []
 
 

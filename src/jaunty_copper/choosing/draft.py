@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from jaunty_copper.assessment.assessment import Assessment
-from jaunty_copper.battery.needs import Needs, needs
+from jaunty_copper.battery.needs import COPPER_KG_PER_DM3, Needs, needs
 from jaunty_copper.choosing.beginning import Beginning, begun
 from jaunty_copper.choosing.brief import MOST_PARALLEL, UNITS_AH, Brief, adapted, bank_for, combinations, scenarios_for
 from jaunty_copper.choosing.changes import QUESTIONS
@@ -52,7 +52,7 @@ class Draft:
         b = self.begun
         label = library().battery_chemistries[b.chemistry].label
         return say(
-            "{volts:g} V: {series} x {parallel} of {label} {unit_v:g} V {unit_ah:g} Ah",
+            "{volts:g} V: {series}s{parallel}p {label} {unit_v:g} V {unit_ah:g} Ah",
             volts=b.system_v, series=b.series, parallel=b.parallel, label=label, unit_v=b.unit_v, unit_ah=b.unit_ah,
         )  # fmt: skip
 
@@ -68,6 +68,11 @@ class Draft:
         return tuple(f for f in self.known.findings if f.rule.id not in DECISIONS)
 
     @cached_property
+    def decisions(self) -> tuple[Finding, ...]:
+        """What a person decides with a maker's instructions."""
+        return tuple(f for f in self.known.findings if f.rule.id in DECISIONS - QUESTIONS)
+
+    @cached_property
     def needs(self) -> Needs:
         """What its equipment asks of its bank."""
         return needs(self.known.wiring)
@@ -81,17 +86,13 @@ class Draft:
     def copper_kg(self) -> float:
         """Of cables."""
         w = self.known.wiring
-        return sum(w.parts.conductors[r.conductor].area_mm2 * r.length_m * r.parallel * 8.89e-3 for r in w.plan.runs)
+        dm3 = sum(w.parts.conductors[r.conductor].area_mm2 * r.length_m * r.parallel for r in w.plan.runs) / 1000.0
+        return dm3 * COPPER_KG_PER_DM3
 
     @cached_property
     def loss_w(self) -> float:
-        """In conductors, joints and devices, in the scenario in which most is lost."""
-        found = [0.0]
-        for s in self.known.study.states:
-            if s.solved and not s.momentary:
-                runs = [r.id for r in s.wiring.plan.runs if r.id in s.wiring.branch]
-                found.append(sum(abs(s.current(r) * s.drop(r)) for r in runs))
-        return max(found)
+        """In conductors and their joints, in the scenario in which most is lost."""
+        return self.known.study.most_lost_w
 
     @cached_property
     def fault_a(self) -> float:
@@ -194,14 +195,11 @@ def _drafted(
     plan: Plan, brief: Brief, beginning: Beginning, equipment: Sequence[AnyEquipment], overtaken: Callable[[], bool]
 ) -> Draft:
     core = begun(beginning)
-    taken = {x.id for x in (*core.items, *core.runs)}
-    clash = {e.id: edits.fresh_id(core, "E", [*taken, *(x.id for x in equipment)]) for e in equipment if e.id in taken}
-    own = tuple(e.model_copy(update={"id": clash.get(e.id, e.id)}) for e in equipment)
-    zones = {z.id for z in core.zones}
+    own = _beside(core, plan, equipment)
     drawn = edits.change_plan(
         core,
-        name=plan.name, note=plan.note, equipment=own, scenarios=scenarios_for(plan, own),
-        zones=(*core.zones, *(z for z in plan.zones if z.id not in zones)), autonomy_days=brief.autonomy_days,
+        name=plan.name, note=plan.note, equipment=own.equipment, scenarios=own.scenarios,
+        zones=(*core.zones, *(z for z in own.zones if z not in core.zones)), autonomy_days=brief.autonomy_days,
         overrides=plan.overrides, devices_by=plan.devices_by, prices=plan.prices, stock=plan.stock, reels_m=plan.reels_m,
         sun=plan.sun, parts=plan.parts, stud_material=plan.stud_material, torques=plan.torques,
     )  # fmt: skip
@@ -213,6 +211,20 @@ def _drafted(
     if made.findings:
         return replace(made, why_not=made.findings[0].headline)
     return made
+
+
+def _beside(core: Plan, plan: Plan, equipment: Sequence[AnyEquipment]) -> Plan:
+    """A plan's equipment, scenarios and zones alone, under ids that a core does not have; a zone that is the same stays."""
+    own = edits.change_plan(
+        Plan(), zones=plan.zones, equipment=tuple(equipment), scenarios=scenarios_for(plan, equipment)
+    )
+    taken = {x.id for name in edits.LISTS for x in getattr(core, name)}
+    for x in (*own.zones, *own.equipment):
+        if x.id in taken and x not in core.zones:
+            stem = x.id.rstrip("0123456789") or "E"
+            also = {*taken, *(y.id for name in edits.LISTS for y in getattr(own, name))}
+            own = edits.rename(own, x.id, next(n for k in range(1, len(also) + 2) if (n := f"{stem}{k}") not in also))
+    return own
 
 
 def _in_order(plan: Plan, overtaken: Callable[[], bool]) -> Plan:

@@ -54,6 +54,8 @@ def draft(options: argparse.Namespace) -> int:
             print(f"   {_line(d)}")
             if d.plan is not None:
                 print(f"   {decides(d, found)}")
+                for f in d.decisions:
+                    print(say("   for you to decide: {what}", what=f.headline))
     return 0 if any(d.plan is not None and not d.findings for d in found) else 1
 
 
@@ -80,5 +82,6 @@ def _values(d: Draft, found: list[Draft]) -> dict[str, Any]:
         "price": d.price, "copper_kg": d.copper_kg, "loss_w": d.loss_w, "autonomy_days": d.needs.autonomy_days,
         "lasting_a": d.needs.continuous_a, "short_circuit_a": d.fault_a,
         "findings": [{"rule": f.rule.id, "place": f.place, "headline": f.headline} for f in d.findings],
+        "for_you_to_decide": [f.headline for f in d.decisions],
         "decides": decides(d, found),
     }  # fmt: skip

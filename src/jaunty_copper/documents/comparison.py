@@ -8,6 +8,7 @@ from typing import Any, NamedTuple
 from pydantic import BaseModel
 
 from jaunty_copper.codes.checks import Finding
+from jaunty_copper.codes.rules.drop import worst_drop
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.table import Table, column
 from jaunty_copper.language import say
@@ -155,10 +156,10 @@ class Comparison:
 
     @cached_property
     def totals(self) -> tuple[MovedFigure, ...]:
-        """Price, mass and copper of both."""
+        """Price, mass, losses and counts of findings of both."""
         pairs = (
             (say("price"), "", lambda d: d.shop.total), (say("mass"), "kg", lambda d: d.shop.mass_kg),
-            (say("lost in conductors at most"), "W", _lost_w),
+            (say("lost in conductors at most"), "W", lambda d: d.study.most_lost_w),
             (say("dangers"), "", lambda d: float(sum(f.verdict == 0 for f in d.findings))),
             (say("defects"), "", lambda d: float(sum(f.verdict == 1 for f in d.findings))),
         )  # fmt: skip
@@ -223,14 +224,6 @@ def _figure(value: float, unit: str) -> str:
     )
 
 
-def _lost_w(d: Dossier) -> float:
-    found = [0.0]
-    for s in d.study.states:
-        if s.solved and not s.momentary:
-            found.append(sum(abs(s.current(r.id) * s.drop(r.id)) for r in d.plan.runs if r.id in s.wiring.branch))
-    return max(found)
-
-
 def _currents(d: Dossier) -> dict[str, float]:
     w, found = d.study.wiring, {}
     for id_, k in w.branch.items():
@@ -251,15 +244,7 @@ def _warmths(d: Dossier) -> dict[str, float]:
 
 
 def _drops(d: Dossier) -> dict[str, float]:
-    found = {}
-    for e in d.plan.equipment:
-        lost = [
-            d.study.drop_v(e, s) for s in d.study.states if s.solved and not s.momentary and abs(s.port(e)[1]) > 1e-9
-        ]
-        lost = [v for v in lost if isfinite(v)]
-        if lost:
-            found[e.id] = max(lost)
-    return found
+    return {e.id: worst[0] for e in d.plan.equipment if (worst := worst_drop(d.case, e)) is not None}
 
 
 def _faults(d: Dossier) -> dict[str, float]:

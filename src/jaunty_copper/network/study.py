@@ -245,6 +245,13 @@ class Study:
         """For each branch the highest air temperature in any scenario."""
         return np.asarray(self._ambients_c.max(axis=0))
 
+    @cached_property
+    def most_lost_w(self) -> float:
+        """Lost in conductors and their joints in the scenario without surge in which most is, W."""
+        runs = [r.id for r in self.plan.runs if r.id in self.wiring.branch]
+        lasting = (s for s in self.states if s.solved and not s.momentary)
+        return max((sum(abs(s.current(r) * s.drop(r)) for r in runs) for s in lasting), default=0.0)
+
     def feeds_of(self, e: Equipment, state: State) -> tuple[list[int], list[int]]:
         """Nodes of the sources that feed equipment: their plus and their minus terminals.
 

@@ -158,6 +158,8 @@ class Drafting(QDialog):
         if draft is None:
             return
         words = decides(draft, self.found) if draft.plan is not None else ""
+        if draft.plan is not None and draft.decisions:
+            words += say(" For you to decide: {what}.", what=draft.decisions[0].headline)
         if draft.why_not:
             words = (f"{words} " if words else "") + say("Left to decide: {why}.", why=draft.why_not)
         self.words.setText(words)
