@@ -89,6 +89,7 @@ def test_what_a_meter_and_a_watch_saw_rules_out_what_they_can():
     # Where all that the plan knows is ruled out, that is said.
     odd = explain_trip(DEMO, "F7", current_a=48.0, after_s=150.0)
     assert odd[0].cause == "none"
+    assert "another device than planned" in odd[0].words
     assert causes(odd)["overload"].ruled_out
     assert causes(odd)["fault"].ruled_out
 

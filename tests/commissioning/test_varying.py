@@ -10,6 +10,7 @@ import pytest
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.cli.main import main
 from jaunty_copper.commissioning.varying import Spreads, chances
+from jaunty_copper.physics.curves import ambient_factor
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import save
 from jaunty_copper.plan.model import CurrentLoad, Plan, Run, Scenario
@@ -67,6 +68,18 @@ def test_without_any_spread_the_chances_are_the_findings():
     for c in chances(known.case, 20, spreads=NONE).found:
         assert c.chance in (0.0, 1.0)
         assert (c.chance == 1.0) == ((c.rule, c.place) in told), c
+
+
+def test_the_air_moves_what_a_device_in_the_heat_holds():
+    case = Assessment(example("orchard_station")).case
+    found = by_place(chances(case, 4000, spreads=replace(NONE, air_k=5.0)))["heat_opens", "K4"]
+    device = case.protection.devices["K4"]
+    carries = found.middle / 100.0 * device.fast_a
+    # At 5 K more and less, by the family's own factor.
+    for share, kelvin in ((found.high, 1.645 * 5.0), (found.low, -1.645 * 5.0)):
+        worth = device.item.rating_a * float(ambient_factor(device.family.release, device.air_c[0] + kelvin))
+        assert share == pytest.approx(100.0 * carries / worth, rel=0.01)
+    assert found.matters[0].kind == "air"
 
 
 def test_twice_as_many_agree_and_a_seed_repeats():

@@ -324,7 +324,7 @@ def test_days_side_by_side_and_another_plan(person):
     )
     person.key("alt+6")
     person.click("Trends")
-    person.sees("2026-03-02 and 2026-10-30", "W more", "differs anyway by", "drop over W21")
+    person.sees("2026-03-02 and 2026-10-30", "W more", "expected spread", "drop over W21")
     done(person, "two days side by side", area="log")
     person.choose("Earlier day", "another plan…")
     person.sees("File name:")

@@ -73,12 +73,11 @@ def test_no_difference_gives_the_point_itself():
     w = wire(plan)
     solver = Solver(w.circuit)
     point = solver.solve(duty_of(w, plan.scenarios[0]))
-    b, one = w.circuit.a.size, np.ones((3, w.circuit.a.size))
+    one = np.ones((3, w.circuit.a.size))
     same = vary(solver, Variants(one, one, 0.0 * one, np.ones((3, w.circuit.load_plus.size)), 0.0 * one))
     assert same.settled.all()
     np.testing.assert_allclose(same.volts, np.tile(point.volts, (3, 1)), atol=1e-5)
     np.testing.assert_allclose(same.current_a, np.tile(point.current_a, (3, 1)), atol=1e-3)
-    assert b
 
 
 def test_nothing_solved_is_said():

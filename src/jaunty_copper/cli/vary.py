@@ -6,7 +6,7 @@ from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.cli.inputs import complain, plan_or_complaint
 from jaunty_copper.cli.values import print_json
 from jaunty_copper.commissioning.varying import chances
-from jaunty_copper.commissioning.varying_described import described
+from jaunty_copper.commissioning.varying_described import described, left_out
 from jaunty_copper.language import say
 
 LEAST, MOST = 100, 100_000
@@ -25,6 +25,8 @@ def vary(options: argparse.Namespace) -> int:
         values = [{**c._asdict(), "matters": [m._asdict() for m in c.matters]} for c in found.found]
         print_json({"samples": found.samples, "left_out": found.left_out, "found": values})
         return 0
+    if found.left_out > 0.0:
+        print(left_out(found))
     doubtful = [c for c in found.found if 0.0 < c.chance < 1.0]
     print(say("{samples} variants; spreads are representative", samples=found.samples))
     if not doubtful:

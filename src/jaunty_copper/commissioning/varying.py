@@ -13,6 +13,7 @@ from jaunty_copper.commissioning.model import BANK_SHARE, BODY_SHARE, COPPER_SHA
 from jaunty_copper.network.demand import duty_of
 from jaunty_copper.network.study import State
 from jaunty_copper.physics.copper import Floats
+from jaunty_copper.physics.curves import ambient_factor
 from jaunty_copper.physics.operating_point import Solver
 from jaunty_copper.physics.samples import Variants, Varied, vary
 from jaunty_copper.plan.model import Battery, Converter, Inverter, Load, Source
@@ -256,7 +257,9 @@ def _figures(
                 "ampacity", run.id, np.abs(r.current_a[:, w.branch[run.id]]), case.for_load(known)[0], "A", True
             )
     for id_, device in case.protection.devices.items():
-        holds = device.fast_a * (1.0 + spreads.device * z[:, names["device", id_]])
+        air = device.air_c[0] + spreads.air_k * z[:, names["air", ""]]
+        worth = device.item.rating_a * ambient_factor(device.family.release, air)
+        holds = worth * (1.0 + spreads.device * z[:, names["device", id_]])
         yield _Figure("heat_opens", id_, 100.0 * np.abs(r.current_a[:, device.branch]) / holds, 100.0, "%", True)
     for unit in (x for x in case.plan.items if isinstance(x, Battery)):
         yield _Figure(

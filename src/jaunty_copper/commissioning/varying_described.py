@@ -4,7 +4,7 @@ from typing import NamedTuple
 
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.rules import RULES
-from jaunty_copper.commissioning.varying import Chance, Matter
+from jaunty_copper.commissioning.varying import Chance, Chances, Matter
 from jaunty_copper.language import say
 from jaunty_copper.parts.figures import short
 
@@ -49,6 +49,22 @@ def described(case: Case, c: Chance) -> ChanceInWords:
     bound = say("at most") if c.most else say("at least")
     matters = ", ".join(f"{_named(case, m)} ({100.0 * m.share:.0f} %)" for m in c.matters)
     return ChanceInWords(chance, what, band, f"{bound} {short(c.limit)} {c.unit}", matters)
+
+
+def left_out(found: Chances) -> str:
+    """That some variants are not counted; empty where all are.
+
+    Parameters
+    ----------
+    found : Chances
+        Of a plan.
+    """
+    if found.left_out <= 0.0:
+        return ""
+    return say(
+        "{percent:.2g} % of them are left out: a source would leave its mode there, or nothing holds",
+        percent=100.0 * found.left_out,
+    )
 
 
 def _titled(case: Case, id_: str) -> str:

@@ -140,7 +140,7 @@ def compensation_v(plan: Plan, e: Source | Converter, scenario: Scenario) -> flo
         return 0.0
     felt = plan.by_id.get(e.probe or "", e)
     zone = plan.zone_of(felt.zone)
-    return 1e-3 * e.compensation_mv_k * (scenario.ambient_c.get(zone.id, zone.ambient_c) - COMPENSATED_FROM_C)
+    return 1e-3 * e.compensation_mv_k * (scenario.air_c(zone) - COMPENSATED_FROM_C)
 
 
 def opened(plan: Plan, scenario: Scenario) -> frozenset[str]:
@@ -172,7 +172,7 @@ def duty_of(wiring: Wiring, scenario: Scenario) -> Duty:
     ambient = np.empty(len(wiring.branches))
     for zone_id, branches in wiring.zone_branches.items():
         zone = plan.zone_of(zone_id)
-        ambient[branches] = scenario.ambient_c.get(zone.id, zone.ambient_c)
+        ambient[branches] = scenario.air_c(zone)
     for item in plan.items:
         if isinstance(item, Switch):
             closed[wiring.branch[item.id]] = is_closed(item, scenario)

@@ -56,6 +56,5 @@ def _ends_at_c(study: Study, state: State, seen: frozenset[str]) -> Floats:
 
 
 def _air(state: State) -> Floats:
-    plan, scenario = state.wiring.plan, state.scenario
-    zones = (plan.zone_of(r.zone) for r in state.wiring.heated_runs)
-    return np.array([scenario.ambient_c.get(z.id, z.ambient_c) for z in zones], dtype=float)
+    plan = state.wiring.plan
+    return np.array([state.scenario.air_c(plan.zone_of(r.zone)) for r in state.wiring.heated_runs], dtype=float)

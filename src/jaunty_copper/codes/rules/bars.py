@@ -71,7 +71,7 @@ def _studs(case: Case, bar: Bar) -> list[str]:
 
 def _ambient(case: Case, bar: Bar) -> float:
     zone = case.plan.zone_of(bar.zone)
-    return max([zone.ambient_c, *(s.scenario.ambient_c.get(zone.id, zone.ambient_c) for s in case.study.states)])
+    return max([zone.ambient_c, *(s.scenario.air_c(zone) for s in case.study.states)])
 
 
 def section(case: Case, rule: Rule) -> Iterator[Check]:

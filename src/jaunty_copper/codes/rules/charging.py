@@ -33,7 +33,7 @@ def wanted_v(case: Case, bank: Bank, scenario: Scenario) -> float:
     def unit_v(unit: Battery) -> float:
         kind = case.parts.battery_chemistries[unit.chemistry]
         zone = case.plan.zone_of(unit.zone)
-        warmer = scenario.ambient_c.get(zone.id, zone.ambient_c) - COMPENSATED_FROM_C
+        warmer = scenario.air_c(zone) - COMPENSATED_FROM_C
         gasses = kind.gas_boost_ma_ah > 0.0
         return cells(unit, case.parts) * (kind.full_v + (CELL_V_PER_K * warmer if gasses else 0.0))
 

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QDialog, QDialogButtonBox, QHBoxLayout, QProgressB
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.commissioning.varying import Chance, Chances, chances
-from jaunty_copper.commissioning.varying_described import ChanceInWords, described
+from jaunty_copper.commissioning.varying_described import ChanceInWords, described, left_out
 from jaunty_copper.desktop.inspector.editors import TextEditor
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive
@@ -95,17 +95,12 @@ class Varying(QDialog):
         self.found, rows = found
         self.progress.hide()
         self.rows.show_rows(tuple(rows))
-        self.head.setText(
-            say(
-                "{samples} variants: {count} limits are kept in some and broken in others.",
-                samples=self.found.samples,
-                count=len(rows),
-            )
+        words = (
+            say("{samples} variants: {count} limits are kept in some and broken in others.", samples=self.found.samples, count=len(rows))
             if rows
-            else say(
-                "{samples} variants: every limit is kept in all of them, or broken in all.", samples=self.found.samples
-            )
-        )
+            else say("{samples} variants: every limit is kept in all of them, or broken in all.", samples=self.found.samples)
+        )  # fmt: skip
+        self.head.setText(f"{words} {left_out(self.found)}".strip())
 
     def _failed(self, trace: str) -> None:
         self.progress.hide()

@@ -140,7 +140,7 @@ class Picture:
         amp, able = (known.amps, self.case.for_load(known)[0]) if known is not None else (nan, nan)
         used = abs(current) / able if able > 0.0 else nan
         zone = state.wiring.plan.zone_of(state.wiring.plan.run_by_id[id_].zone)
-        air = state.scenario.ambient_c.get(zone.id, zone.ambient_c)
+        air = state.scenario.air_c(zone)
         return RunReading(current, lost, current * lost, float(state.point.temperature_c[k]), air, amp, used)
 
     def through(self, id_: str, scenario: str | None) -> tuple[float, float]:

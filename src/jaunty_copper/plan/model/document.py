@@ -87,6 +87,10 @@ class Scenario(Model):
         """Its name, or its id where it has none."""
         return one_line(self.name) or self.id
 
+    def air_c(self, zone: Zone) -> float:
+        """Air of a zone while it lasts, C."""
+        return self.ambient_c.get(zone.id, zone.ambient_c)
+
 
 Practice = Literal["iec_60364", "iso_small_craft", "nfpa_70", "north_american_small_craft", "telecom_dc_48v"]
 """Ids of the codes that the program has; a test holds them against the data files."""

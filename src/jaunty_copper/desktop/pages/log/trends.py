@@ -328,7 +328,7 @@ def _cost_words(c: Cost) -> str:
 
 def _sides_table(found: Found) -> str:
     """What was read on both days, what differs most first."""
-    heads = ("", say("before"), say("after"), say("differs by"), say("differs anyway by"))
+    heads = ("", say("before"), say("after"), say("differs by"), say("expected spread"))
     rows = []
     for s in found.sides[:MOST_SIDES]:
         p = s.point

@@ -17,7 +17,8 @@ from PySide6.QtWidgets import (
 
 from jaunty_copper.codes.rules.words import amps, duration
 from jaunty_copper.commissioning.nearness import Nearness, nearest_first
-from jaunty_copper.commissioning.trips import TripExplanation, explain_trip
+from jaunty_copper.commissioning.trip_causes import TripExplanation
+from jaunty_copper.commissioning.trips import explain_trip
 from jaunty_copper.desktop.pages.curves.chart import Chart
 from jaunty_copper.desktop.pages.log.logbook import today
 from jaunty_copper.desktop.pages.log.pane import Pane, wrapped_line
