@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QComboBox,
-    QDialog,
     QDialogButtonBox,
     QHBoxLayout,
-    QProgressBar,
     QPushButton,
     QStackedWidget,
     QTableView,
@@ -23,11 +20,12 @@ from PySide6.QtWidgets import (
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.codes.code import code_names, code_of
 from jaunty_copper.desktop.shell.dialogs import file_to_open
+from jaunty_copper.desktop.shell.working import WorkDialog
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.sections import Sections
 from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
 from jaunty_copper.desktop.work.patience import Cancelled, waited
-from jaunty_copper.desktop.work.worker import Task, Work, Worker
+from jaunty_copper.desktop.work.worker import Task, Work
 from jaunty_copper.documents.comparison import Comparison
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.table import Table
@@ -44,10 +42,9 @@ SECTIONS = {
 }
 WIDTHS_PX = {"id": 90, "kind": 84, "field": 120, "figure": 230, "verdict": 74, "before": 130, "after": 130}
 FILE, SAVED = "another plan…", "as saved"
-Made = Callable[[], tuple[Plan, str | None]]
 
 
-class Comparing(QDialog):
+class Comparing(WorkDialog):
     """What differs between the open plan and another; the open one is the second.
 
     Parameters
@@ -64,11 +61,11 @@ class Comparing(QDialog):
     """Ids of all that differs."""
 
     def __init__(self, plan: Plan, path: Path | None, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setWindowTitle(say("Compare"))
+        super().__init__(say("Compare"), "compare", parent)
         self.resize(860, 560)
         self.plan, self.path = plan, path
         self.found: Comparison | None = None
+        self.shown = 0
         self.which = QComboBox()
         self.which.setAccessibleName(say("Compare with"))
         if path is not None:
@@ -78,10 +75,6 @@ class Comparing(QDialog):
                 self.which.addItem(say("this plan by {code}", code=code_of(name).name), name)
         self.which.addItem(say("another plan…"), FILE)
         self.which.activated.connect(self._chosen)
-        self.head = Label()
-        self.head.setWordWrap(True)
-        self.progress = QProgressBar()
-        self.progress.setRange(0, 0)
         self.sections = Sections(SECTIONS)
         self.sections.chosen.connect(self._show_section)
         self.stack = QStackedWidget()
@@ -108,17 +101,17 @@ class Comparing(QDialog):
         column.addLayout(choice)
         column.addWidget(self.stack, 1)
         column.addWidget(buttons)
-        self.worker = Worker("compare")
         self.worker.done.connect(self._show)
-        self.worker.failed.connect(self._failed)
         self._chosen()
 
     def _chosen(self) -> None:
         what = self.which.currentData()
+        if what != FILE:
+            self.shown = self.which.currentIndex()
         if what == FILE:
             path = file_to_open(self, self.path.parent if self.path else Path.home())
             if path is None:
-                self.which.setCurrentIndex(0)
+                self.which.setCurrentIndex(self.shown)
                 return
             self.take(path)
         elif what == SAVED and self.path is not None:
@@ -126,7 +119,7 @@ class Comparing(QDialog):
         elif Path(str(what)).is_absolute():
             self.take(Path(str(what)))
         else:
-            self._ask(say("Before: by {code}", code=code_of(self.plan.practice).name), lambda: (self.plan, None), what)
+            self._ask(say("Before: by {code}", code=code_of(self.plan.practice).name), self.plan, what)
 
     def take(self, path: Path) -> None:
         """Compare with a file, or say what is wrong with it."""
@@ -140,18 +133,17 @@ class Comparing(QDialog):
             return
         if self.which.findData(str(path)) < 0 and path != self.path:
             self.which.insertItem(self.which.count() - 1, path.name, str(path))
-            self.which.setCurrentIndex(self.which.findData(str(path)))
+            self.shown = self.which.findData(str(path))
+            self.which.setCurrentIndex(self.shown)
         self._ask(
             say("Before: {other}; after: {plan}", other=other.title or path.name, plan=self.plan.title),
-            lambda: (other, None),
+            other,
             None,
         )
 
-    def _ask(self, words: str, first: Made, code: str | None) -> None:
+    def _ask(self, words: str, first: Plan, code: str | None) -> None:
         self.words = words
-        self.head.setText(say("{words}. Working it out…", words=words))
-        self.progress.show()
-        self.worker.ask(_work(first, self.plan, code))
+        self.work(say("{words}. Working it out…", words=words), _work(first, self.plan, code))
 
     def _show(self, found: Comparison) -> None:
         self.found = found
@@ -208,24 +200,14 @@ class Comparing(QDialog):
     def _show_section(self, name: str) -> None:
         self.stack.setCurrentIndex(self.sections.show_chosen(name))
 
-    def _failed(self, trace: str) -> None:
-        self.progress.hide()
-        self.head.setText(say("Could not be computed: {splitlines}", splitlines=trace.strip().splitlines()[-1]))
-
-    def done(self, result: int) -> None:
-        """Stop working when closed."""
-        self.worker.close()
-        super().done(result)
-
 
 def _cell(k: int, row: tuple[object, ...]) -> str:
     return "" if row[k] is None else str(row[k])
 
 
-def _work(first: Made, second: Plan, code: str | None) -> Work:
+def _work(first: Plan, second: Plan, code: str | None) -> Work:
     def work(task: Task) -> None:
-        one, _ = first()
-        found = Comparison(Dossier(Assessment(one)), Dossier(Assessment(second, code)))
+        found = Comparison(Dossier(Assessment(first)), Dossier(Assessment(second, code)))
         # Not left to the window's own thread.
         found.tables()
         task.report(found)

@@ -7,12 +7,10 @@ from functools import partial
 from PySide6.QtCore import QModelIndex, Signal
 from PySide6.QtWidgets import (
     QComboBox,
-    QDialog,
     QDialogButtonBox,
     QFormLayout,
     QHBoxLayout,
     QLineEdit,
-    QProgressBar,
     QPushButton,
     QVBoxLayout,
     QWidget,
@@ -24,11 +22,12 @@ from jaunty_copper.choosing.draft import Draft, decides, drafts
 from jaunty_copper.codes.code import code_names, code_of
 from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.desktop.shell.beginning import BONDINGS
+from jaunty_copper.desktop.shell.working import WorkDialog
 from jaunty_copper.desktop.widgets.asking import ask
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive, read
 from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
-from jaunty_copper.desktop.work.worker import Task, Work, Worker
+from jaunty_copper.desktop.work.worker import Task, Work
 from jaunty_copper.language import say, say_many
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan.model import Plan
@@ -45,15 +44,14 @@ COLUMNS = (
 )
 
 
-class Drafting(QDialog):
+class Drafting(WorkDialog):
     """Candidates as they are made; the chosen one becomes the plan."""
 
     taken = Signal(object)
     """A `Draft`."""
 
     def __init__(self, plan: Plan, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setWindowTitle(say("Draft whole plans"))
+        super().__init__(say("Draft whole plans"), "draft", parent)
         self.resize(1000, 540)
         self.plan = plan
         self.code = QComboBox()
@@ -79,16 +77,12 @@ class Drafting(QDialog):
         self.begin = QPushButton(say("Draft"))
         self.begin.clicked.connect(self._begin)
         self.begin.setDefault(True)
-        self.head = Label(
+        self.head.setText(
             say(
                 "{count} pieces of equipment: bank, bars, converters, circuits and protection are drawn anew for each voltage. Inverters and sources are taken as they would be bought for it.",
                 count=len(plan.equipment),
             )
         )
-        self.head.setWordWrap(True)
-        self.progress = QProgressBar()
-        self.progress.setRange(0, 0)
-        self.progress.hide()
         self.rows = Rows(COLUMNS)
         self.view = table_view(self.rows, say("Drafts"))
         self.view.selectionModel().currentChanged.connect(self._chosen)
@@ -112,9 +106,7 @@ class Drafting(QDialog):
         column.addWidget(self.words)
         column.addWidget(self.buttons)
         self.found: list[Draft] = []
-        self.worker = Worker("draft")
         self.worker.done.connect(self._show)
-        self.worker.failed.connect(self._failed)
 
     def _begin(self) -> None:
         try:
@@ -129,8 +121,7 @@ class Drafting(QDialog):
         self.rows.show_rows(())
         self.words.setText("")
         self.take.setEnabled(False)
-        self.progress.show()
-        self.worker.ask(_work(self.plan, brief))
+        self.work(say("Drafting…"), _work(self.plan, brief))
 
     def _show(self, found: Draft | str | None) -> None:
         if found is None:
@@ -164,19 +155,10 @@ class Drafting(QDialog):
             words = (f"{words} " if words else "") + say("Left to decide: {why}.", why=draft.why_not)
         self.words.setText(words)
 
-    def _failed(self, trace: str) -> None:
-        self.progress.hide()
-        self.head.setText(say("Could not be computed: {splitlines}", splitlines=trace.strip().splitlines()[-1]))
-
     def _take(self) -> None:
         draft = self.found[self.view.currentIndex().row()]
         self.accept()
         self.taken.emit(draft)
-
-    def done(self, result: int) -> None:
-        """Stop working when closed."""
-        self.worker.close()
-        super().done(result)
 
 
 def _work(plan: Plan, brief: Brief) -> Work:

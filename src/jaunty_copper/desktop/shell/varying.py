@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QDialog, QDialogButtonBox, QHBoxLayout, QProgressBar, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialogButtonBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.commissioning.varying import Chance, Chances, chances
 from jaunty_copper.commissioning.varying_described import ChanceInWords, described, left_out
 from jaunty_copper.desktop.inspector.editors import TextEditor
+from jaunty_copper.desktop.shell.working import WorkDialog
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive
 from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
-from jaunty_copper.desktop.work.worker import Task, Work, Worker
+from jaunty_copper.desktop.work.worker import Task, Work
 from jaunty_copper.language import say
 from jaunty_copper.plan.model import Plan
 
@@ -26,20 +27,17 @@ COLUMNS = (
 )
 
 
-class Varying(QDialog):
+class Varying(WorkDialog):
     """Limits that are kept in some variants and broken in others, the most doubtful first."""
 
     picked = Signal(str)
     """Id of something to show."""
 
     def __init__(self, plan: Plan, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setWindowTitle(say("What is not known"))
+        super().__init__(say("What is not known"), "vary", parent)
         self.resize(1000, 520)
         self.plan = plan
         self.found: Chances | None = None
-        self.head = Label()
-        self.head.setWordWrap(True)
         self.samples = TextEditor()
         self.samples.show_value(str(USUAL))
         self.samples.setFixedWidth(90)
@@ -48,8 +46,6 @@ class Varying(QDialog):
         self.again.clicked.connect(self._ask)
         label = Label(say("Variants"))
         label.setBuddy(self.samples)
-        self.progress = QProgressBar()
-        self.progress.setRange(0, 0)
         row = QHBoxLayout()
         row.addWidget(self.head, 1)
         row.addWidget(label)
@@ -74,9 +70,7 @@ class Varying(QDialog):
         column.addWidget(self.view, 1)
         column.addWidget(note)
         column.addWidget(buttons)
-        self.worker = Worker("vary")
         self.worker.done.connect(self._show)
-        self.worker.failed.connect(self._failed)
         self._ask()
 
     def _ask(self) -> None:
@@ -87,9 +81,7 @@ class Varying(QDialog):
             return
         samples = min(max(samples, LEAST), MOST)
         self.samples.show_value(str(samples))
-        self.head.setText(say("Trying {samples} variants…", samples=samples))
-        self.progress.show()
-        self.worker.ask(_work(self.plan, samples))
+        self.work(say("Trying {samples} variants…", samples=samples), _work(self.plan, samples))
 
     def _show(self, found: tuple[Chances, list[tuple[Chance, ChanceInWords]]]) -> None:
         self.found, rows = found
@@ -101,15 +93,6 @@ class Varying(QDialog):
             else say("{samples} variants: every limit is kept in all of them, or broken in all.", samples=self.found.samples)
         )  # fmt: skip
         self.head.setText(f"{words} {left_out(self.found)}".strip())
-
-    def _failed(self, trace: str) -> None:
-        self.progress.hide()
-        self.head.setText(say("Could not be computed: {splitlines}", splitlines=trace.strip().splitlines()[-1]))
-
-    def done(self, result: int) -> None:
-        """Stop working when closed."""
-        self.worker.close()
-        super().done(result)
 
 
 def _work(plan: Plan, samples: int) -> Work:

@@ -59,12 +59,16 @@ class Worker(QObject):
             self._wake.notify()
         self.busy.emit(True)
 
-    def close(self) -> None:
-        """End the thread."""
+    def abandon(self) -> None:
+        """Let the thread end by itself when its work looks up; it reports nothing more."""
         with self._wake:
             self._stop = True
             self._wanted = None
             self._wake.notify()
+
+    def close(self) -> None:
+        """End the thread."""
+        self.abandon()
         self._thread.join(5.0)
 
     def _run(self) -> None:
