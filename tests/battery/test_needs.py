@@ -144,6 +144,9 @@ def test_what_a_source_gives_is_shown_as_rated():
     assert needs(wire(plan_of(charger))).given_wh == pytest.approx(60.0 * 24.0 * 2.0)
     sun = SolarController(id="S", nominal_v=24.0, set_v=28.4, current_a=60.0, power_w=960.0, hours_per_day=2.0)
     assert needs(wire(plan_of(sun))).states[0].given_a == pytest.approx(40.0)
+    # Nobody is promised more of the sun than its twelve hours at an array's most, as in the days ahead.
+    long = sun.model_copy(update={"hours_per_day": 16.0})
+    assert needs(wire(plan_of(long))).given_wh == pytest.approx(960.0 * 12.0)
 
 
 def test_what_runs_only_while_a_source_gives_is_off_without_it():

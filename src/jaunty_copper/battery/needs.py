@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
-from jaunty_copper.battery.by_hour import hours_of_load
+from jaunty_copper.battery.by_hour import hours_of_load, hours_of_source
 from jaunty_copper.battery.discharge import cut_out_v
 from jaunty_copper.battery.feeding import bank_by_thing, charged_by, feeding
 from jaunty_copper.language import say
@@ -360,7 +360,7 @@ def _daily(
             yield Daily(x.id, say("{x}, its coil", x=x.title), x.coil_w * fed)
     for s in own:
         if isinstance(s, Source):
-            yield Daily(s.id, s.title, -_given_a(s, nominal) * nominal * s.on_hours)
+            yield Daily(s.id, s.title, -_given_a(s, nominal) * nominal * float(hours_of_source(s).sum()))
 
 
 def _passed_on(
