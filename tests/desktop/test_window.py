@@ -471,12 +471,35 @@ def test_a_plan_that_cannot_be_solved_is_still_shown(open_window, qtbot):
 
 def test_the_latest_of_many_edits_wins(window, qtbot):
     shown = []
-    window.studying.done.connect(lambda p: shown.append(p.plan))
+    window.studying.done.connect(lambda p: p.judged and shown.append(p.plan))
     for k in range(1, 30):
         window.do(Edit("length", lambda p, k=k: edits.change(p, "W31", length_m=float(k))))
     settled(window, qtbot)
     assert window.picture.plan.run_by_id["W31"].length_m == 29.0
     assert len(shown) < 29
+
+
+def test_the_map_shows_figures_before_the_plan_is_judged(window, qtbot):
+    seen, before = [], window.picture.findings
+    window.studying.done.connect(lambda p: seen.append((p.judged, window.map.picture)))
+    window.do(Edit("length", lambda p: edits.change(p, "W31", length_m=40.0)))
+    settled(window, qtbot)
+    assert [judged for judged, _ in seen] == [False, True]
+    early, late = (picture for _, picture in seen)
+    # Both are of the new plan; the earlier still says what was wrong with the old one.
+    assert early.plan is late.plan is window.document.plan
+    assert early.run("W31", None) == late.run("W31", None)
+    assert early.findings == before != late.findings
+    assert window.picture is late
+
+
+def test_a_lens_on_faults_waits_until_they_are_known(window, qtbot):
+    window.set_lens("short")
+    seen = []
+    window.studying.done.connect(lambda p: seen.append(window.map.picture.judged))
+    window.do(Edit("length", lambda p: edits.change(p, "W31", length_m=40.0)))
+    settled(window, qtbot)
+    assert seen == [True, True]
 
 
 def test_a_study_that_fails_inside_leaves_the_window_alive(window, qtbot, monkeypatch):
@@ -485,7 +508,7 @@ def test_a_study_that_fails_inside_leaves_the_window_alive(window, qtbot, monkey
     def broken(plan):
         raise ZeroDivisionError("for the test")
 
-    monkeypatch.setattr(making, "picture_of", broken)
+    monkeypatch.setattr(making, "pictures_of", broken)
     window.do(Edit("x", lambda p: edits.change(p, "W31", length_m=1.0)))
     qtbot.waitUntil(window.notice.isVisible)
     assert "for the test" in window._notice_text.text()

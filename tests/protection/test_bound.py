@@ -291,3 +291,56 @@ def test_two_thin_ways_bear_a_fault_together_that_one_of_them_does_not():
         return max(float(f.found.let_a2s[n]) for f in case.greatest_faults for n in f.of(row))
 
     assert told(True) > 2.0 * told(False)
+
+
+def _changed(plan, rng):
+    """A plan with one thing of it otherwise: what bounds may depend on, and what they may not."""
+    things = [x for x in plan.placed if isinstance(x, Fuse | Breaker | Source | Converter)]
+    what = rng.choice(("length", "length", "size", "rating", "flow", "floating", "gone", "turned"))
+    run = rng.choice(plan.runs)
+    if what == "length":
+        return edits.change(plan, run.id, length_m=rng.choice((0.2, 4.0, 30.0)))
+    if what == "size":
+        return edits.change(plan, run.id, conductor=rng.choice(("awg-14", "mm2-16", "awg-2/0")))
+    if what == "rating" and any(isinstance(x, Fuse | Breaker) for x in things):
+        x = rng.choice([x for x in things if isinstance(x, Fuse | Breaker)])
+        return edits.change(plan, x.id, rating_a=rng.choice((15.0, 80.0, 250.0)))
+    if what == "flow" and any(isinstance(x, Source | Converter) for x in things):
+        x = rng.choice([x for x in things if isinstance(x, Source | Converter)])
+        return edits.change(plan, x.id, current_a=rng.choice((7.0, 35.0, 90.0)))
+    if what == "floating":
+        return plan.model_copy(update={"floating": not plan.floating})
+    if what == "gone":
+        return edits.remove(plan, run.id)
+    return edits.change(plan, run.id, a=run.b, b=run.a)
+
+
+@pytest.mark.parametrize("seed", range(40))
+def test_what_is_known_of_one_plan_is_never_told_of_another(seed):
+    """Bounds that plans of one form share are those that each has by itself."""
+    from jaunty_copper.protection import guard as guards
+
+    def bounds(plan):
+        guard = Guard(wire(plan))
+        return {
+            (guard.wiring.branches[k].owner, k): (guard.bound(k), guard.is_open(k))
+            for k in (*guard.conductors, *guard.returns)
+        }
+
+    rng, plan = random.Random(seed), network(seed)
+    plans = [plan]
+    for _ in range(8):
+        plans.append(_changed(plans[-1], rng))
+    together = [bounds(p) for p in plans]
+    for p, found in zip(plans, together, strict=True):
+        guards._known.cache_clear()
+        assert bounds(p) == found
+
+
+def test_a_length_asks_for_no_greatest_current_anew():
+    """Where nothing goes round, what limits what does not depend on lengths: it is worked out once."""
+    plan = next(p for p in map(network, range(40)) if not Guard(wire(p))._copper.ring_of)
+    first = Guard(wire(plan))
+    known = {k: first.bound(k) for k in first.conductors}
+    longer = Guard(wire(edits.change(plan, plan.runs[0].id, length_m=12.3)))
+    assert all(longer.bound(k) is known[k] for k in longer.conductors)

@@ -95,6 +95,21 @@ class Copper:
         """
         return self.wiring.branches[k].owner
 
+    def ohms(self, branches: list[int]) -> Floats:
+        """Resistance of some branches at 20 C, ohm.
+
+        Parameters
+        ----------
+        branches : list of int
+            Their numbers.
+
+        Returns
+        -------
+        ndarray, shape (branches,)
+        """
+        c = self.wiring.circuit
+        return np.asarray(np.maximum((c.fixed_ohm + resistance_at(c.copper_ohm, 20.0))[branches], 1e-9))
+
     @cached_property
     def blocks(self) -> Blocks:
         """All of copper as a network of flows."""
@@ -165,11 +180,10 @@ class Copper:
         return {k: made for ring in rings.values() if len(ring) > 1 for made in [self._ring(ring)] for k in ring}
 
     def _ring(self, ring: list[int]) -> Ring:
-        c = self.wiring.circuit
         nodes = sorted({n for k in ring for n in self.ends[k]})
         at = {n: j for j, n in enumerate(nodes)}
         a, b = (np.array([at[self.ends[k][side]] for k in ring]) for side in (0, 1))
-        g = 1.0 / np.maximum((c.fixed_ohm + resistance_at(c.copper_ohm, 20.0))[ring], 1e-9)
+        g = 1.0 / self.ohms(ring)
         laplace = np.zeros((len(nodes), len(nodes)))
         np.add.at(laplace, (a, a), g)
         np.add.at(laplace, (b, b), g)

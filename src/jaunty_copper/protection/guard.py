@@ -9,11 +9,11 @@ devices of the minimum cut are those that guard it.
 from collections import deque
 from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from math import inf, isfinite
 
 from jaunty_copper.network.wiring import Wiring
-from jaunty_copper.plan.model import Battery, Chassis, Converter, Equipment, split_ref
+from jaunty_copper.plan.model import Battery, Breaker, Chassis, Converter, Equipment, Fuse, Source, split_ref
 from jaunty_copper.protection.copper import MOST_SWITCHES, Copper
 from jaunty_copper.protection.currents import Currents, batteries_of, limited_of
 
@@ -70,6 +70,49 @@ class Stretch:
     runs: tuple[str, ...]
 
 
+@dataclass(frozen=True)
+class Form:
+    """All that the greatest lasting currents of a wiring depend on: plans that differ in lengths and sizes share it.
+
+    Attributes
+    ----------
+    ends : tuple of (int, int)
+        Nodes of every branch.
+    rails : tuple of int
+        Of every node.
+    nodes : tuple of (str, int)
+        Of every terminal.
+    owners : tuple of (str, str)
+        Kind of every branch, and what it is of.
+    limits : tuple of (str, str, float)
+        Id and kind of every thing of the plan, and its rating or greatest current in A.
+    live, faulted : frozenset of int
+        Rails.
+    ohms : tuple of float
+        Of what goes round in rings, where currents part by resistance.
+    """
+
+    ends: tuple[tuple[int, int], ...]
+    rails: tuple[int, ...]
+    nodes: tuple[tuple[str, int], ...]
+    owners: tuple[tuple[str, str], ...]
+    limits: tuple[tuple[str, str, float], ...]
+    live: frozenset[int]
+    faulted: frozenset[int]
+    ohms: tuple[float, ...]
+
+
+def _most_a(x: object) -> float:
+    """What limits current at something: its rating, or what it can give; 0 where nothing does."""
+    return x.rating_a if isinstance(x, Fuse | Breaker) else x.current_a if isinstance(x, Source | Converter) else 0.0
+
+
+@lru_cache(maxsize=4)
+def _known(_: Form) -> "tuple[dict[frozenset[int], tuple[Currents, Currents]], dict[int, Bound]]":
+    """What is known so far of wirings of one form."""
+    return {}, {}
+
+
 class Guard:
     """Guarding of every branch of one wiring.
 
@@ -87,9 +130,16 @@ class Guard:
         self._ends, self._near, self._devices_at = self._copper.ends, self._copper.near, self._copper.devices_at
         self.conductors = tuple(k for k in self._copper.plain if self.is_live(k))
         self.returns = tuple(k for k in self._copper.plain if not self.is_live(k))
-        self._currents: dict[frozenset[int], tuple[Currents, Currents]] = {}
-        self._bounds: dict[int, Bound] = {}
+        self._currents, self._bounds = _known(self._form())
         self._stretches: dict[int, Stretch] = {}
+
+    def _form(self) -> Form:
+        w, copper = self.wiring, self._copper
+        return Form(
+            tuple(copper.ends), tuple(w.rail), tuple(w.node.items()), tuple((b.kind, b.owner) for b in w.branches),
+            tuple((x.id, type(x).__name__, _most_a(x)) for x in w.plan.placed), self.hot_rails, self._faulted,
+            tuple(copper.ohms(sorted(copper.ring_of)).tolist()),
+        )  # fmt: skip
 
     def is_live(self, k: int) -> bool:
         """Whether a branch is on a rail that needs protecting.

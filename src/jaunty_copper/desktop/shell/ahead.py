@@ -58,6 +58,11 @@ class Ahead(QObject):
             self._thread.start()
             self._timer.start()
 
+    @property
+    def loading(self) -> bool:
+        """Whether anything is still to be loaded."""
+        return self._thread.is_alive() or self._timer.isActive()
+
     def close(self) -> None:
         """Leave the rest; the interpreter must not end in the middle of an import."""
         self._timer.stop()

@@ -23,6 +23,8 @@ def application() -> QApplication:
     """The Qt application, with fonts, style and the size that the person chose."""
     app = QApplication.instance()
     if not isinstance(app, QApplication):
+        # A study computes in a thread of its own: let it give way to the window every millisecond.
+        sys.setswitchinterval(0.001)
         sized(Settings())
         # Asked for by argument: setStyle would return the style, and making its type known to
         # Python costs more than the style itself.
@@ -60,8 +62,6 @@ def run(what: str, path: str | None = None) -> int:
     except PlanError as error:
         print(say("{file}: not opened", file=error.file), *(f"  {d}" for d in error.details), sep="\n", file=sys.stderr)
         return 2
-    # A study computes in a thread of its own: let it give way to the window every millisecond.
-    sys.setswitchinterval(0.001)
     if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
         # Qt would abort the process here.
         print(say("There is no display to open a window on. The commands check and solve need none."), file=sys.stderr)

@@ -1,11 +1,13 @@
-"""Bars whose circuits the map shows as one line."""
+"""What the map shows of a study: figures as soon as they are known, and the circuits of some bars as one line."""
 
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import partial
 from typing import TYPE_CHECKING
 
 from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.desktop.work.trouble import each
 from jaunty_copper.diagram import folding
 from jaunty_copper.diagram.layout import lay_out
 from jaunty_copper.language import say
@@ -31,6 +33,15 @@ class Folds:
         able = folding.foldable(picture.plan)
         self.bars = tuple(bar for bar in self.bars if bar in able)
         return replace(picture, diagram=folding.fold(picture.plan, self.bars))
+
+    def show_early(self, picture: Picture) -> None:
+        """Show figures on the map before the plan is judged; what was wrong before stands until then."""
+        w = self.window
+        if w.map.look.lens.early:
+            before = w.picture.findings if w.picture is not None else ()
+            early = self.over(w.readings.over(replace(picture, awaited=before)))
+            each(partial(w.map.set_picture, early), w.map.viewport().repaint)
+        w.studying.shown.set()
 
     def one(self, bar: str) -> None:
         """Fold the circuits of a bar into one line, or show them all again."""

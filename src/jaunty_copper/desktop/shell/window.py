@@ -77,7 +77,7 @@ class Window(DocumentWindow):
         self.studying.failed.connect(self._study_failed)
         self.studying.busy.connect(self._busy)
         self.select_next: str | None = None
-        self._ahead = Ahead(self)
+        self.ahead = Ahead(self)
         self.side: Side | None = None
         self.resize(1280, 800)
         self._build()
@@ -286,11 +286,14 @@ class Window(DocumentWindow):
         each(self.keep_soon, self._study, self.scenarios.fill, self.show_inspector)
 
     def _show(self, picture: Picture) -> None:
-        """Show a study, unless the plan has moved on."""
+        """Show a study, unless the plan has moved on: its figures on the map, and all of it once it is judged."""
         if picture.plan is not self.document.plan:
             return
+        if not picture.judged:
+            self.folds.show_early(picture)
+            return
         self.picture = self.folds.over(self.readings.over(picture))
-        self._ahead.start()
+        self.ahead.start()
         each(
             partial(self.map.set_picture, self.picture), self._middle.share_height, self._select_or_refresh, self._show_beside, self.strip.update,
             self.show_on_page, self.readings.weigh,
@@ -375,8 +378,6 @@ class Window(DocumentWindow):
         if edit is not None:
             self.do(edit)
 
-    # Whole circuits
-
     # Closing
 
     def closeEvent(self, event: QCloseEvent) -> None:
@@ -389,7 +390,7 @@ class Window(DocumentWindow):
             page.close_worker()
         self.exports.close()
         self.studying.close()
-        self._ahead.close()
+        self.ahead.close()
         self.close_document()
         event.accept()
 

@@ -61,13 +61,23 @@ class Read(NamedTuple):
 
 @dataclass(frozen=True)
 class Picture:
-    """Everything the window shows, made in one go from one plan."""
+    """Everything the window shows, made from one plan.
+
+    Attributes
+    ----------
+    judged : bool
+        Whether what is wrong is known too, and not only the figures.
+    awaited : tuple of Finding
+        What was wrong before, shown until it is.
+    """
 
     plan: Plan
     diagram: Diagram
     known: Assessment | None = None
     read: dict[str, Read] = field(default_factory=dict)
     read_in: str = ""
+    judged: bool = True
+    awaited: tuple[Finding, ...] = ()
 
     @property
     def study(self) -> Study | None:
@@ -87,6 +97,8 @@ class Picture:
     @property
     def findings(self) -> tuple[Finding, ...]:
         """What is wrong, worst first."""
+        if not self.judged:
+            return self.awaited
         return self.known.findings if self.known is not None else ()
 
     @cached_property

@@ -15,7 +15,7 @@ def sketch_of(plan: Plan) -> Picture:
 
 
 def study_of(plan: Plan) -> Work:
-    """Lay out, study and judge a plan; reports a `Picture`."""
+    """Lay out, study and judge a plan; reports a `Picture` of its figures, then one with its findings."""
     return partial(_study, plan)
 
 
@@ -23,4 +23,9 @@ def _study(plan: Plan, task: Task) -> None:
     # Solver and rules are loaded here, with the first study: the window need not wait.
     from jaunty_copper.desktop.work import making
 
-    task.report(making.picture_of(plan))
+    for picture in making.pictures_of(plan):
+        task.report(picture)
+        if not picture.judged:
+            task.give_way()
+        if task.overtaken:
+            return

@@ -23,10 +23,18 @@ class Task:
     def report(self, found: object) -> None:
         """Hand something to the window, unless overtaken."""
         if not self.overtaken:
+            self._worker.shown.clear()
             self._worker.done.emit(found)
+
+    def give_way(self) -> None:
+        """Let the window show what was reported before work goes on: both want the one interpreter."""
+        if not self.overtaken:
+            self._worker.shown.wait(MOST_WAIT_S)
 
 
 Work = Callable[[Task], None]
+MOST_WAIT_S = 0.1
+"""A window that is busy with something else does not hold up the work."""
 
 
 class Worker(QObject):
@@ -43,6 +51,8 @@ class Worker(QObject):
         self._wanted: Work | None = None
         self._wake = threading.Condition()
         self._stop = False
+        self.shown = threading.Event()
+        """Set by who has shown what was reported, where the work gives way to that."""
         self._thread = threading.Thread(target=self._run, name=name, daemon=True)
         self._thread.start()
 
@@ -57,6 +67,7 @@ class Worker(QObject):
         with self._wake:
             self._wanted = work
             self._wake.notify()
+            self.shown.set()
         self.busy.emit(True)
 
     def abandon(self) -> None:
@@ -65,6 +76,7 @@ class Worker(QObject):
             self._stop = True
             self._wanted = None
             self._wake.notify()
+            self.shown.set()
 
     def close(self) -> None:
         """End the thread."""

@@ -21,6 +21,8 @@ class Lens(NamedTuple):
         From picture, run and scenario to the share of its limit that a run uses.
     run, part, equipment, hub : callable
         What to write at a run, an inline item, equipment, and below a bar for its first stud.
+    early : bool
+        Whether operating points tell all of it, so that it can be shown before faults and findings are known.
     """
 
     id: str
@@ -31,6 +33,7 @@ class Lens(NamedTuple):
     part: Callable[[Picture, str, str | None], str]
     equipment: Callable[[Picture, Equipment, str | None], str]
     hub: Callable[[Picture, str, str | None], str]
+    early: bool = False
 
 
 def _used(picture: Picture, run: Run, scenario: str | None) -> float:
@@ -249,10 +252,11 @@ def _read_equipment(picture: Picture, e: Equipment, _: str | None) -> str:
 
 
 LENSES = (
-    Lens("flow", say("Flow"), say("Current everywhere; tone by the share of ampacity used"), _used, _size, _through, _flow, _volts_at),
+    Lens("flow", say("Flow"), say("Current everywhere; tone by the share of ampacity used"), _used, _size, _through, _flow, _volts_at,
+         early=True),
     Lens(
         "drop", say("Drop"), say("Voltage lost everywhere; tone by the share of the allowed drop"),
-        _share_of_allowed, _lost, _lost_in, _drop, _nothing,
+        _share_of_allowed, _lost, _lost_in, _drop, _nothing, early=True,
     ),
     Lens(
         "short", say("Short"), say("What a short circuit drives: greatest … least; devices against their interrupt rating"),
