@@ -38,6 +38,7 @@ class Blocks:
         """Its nodes in an order in which all that lies beyond a block follows without a gap."""
         first, up, root = [-1] * len(self.at), [-1] * len(self.at), [-1] * len(self.at)
         span, last = [(0, 0)] * len(self.ends), [0] * len(self.at)
+        below: list[list[tuple[int, int]]] = [[] for _ in self.at]
         count = 0
         for start in range(len(self.at)):
             if first[start] >= 0:
@@ -56,7 +57,10 @@ class Blocks:
                     if of != up[here] and beyond:
                         span[of] = min(first[n] for n in beyond), max(last[n] for n in beyond)
                         last[here] = max(last[here], span[of][1])
-        return Tree(first, last, up, root, span)
+                        below[here].append((span[of][0], of))
+        for blocks in below:
+            blocks.sort()
+        return Tree(first, last, up, root, span, below)
 
 
 class Tree(NamedTuple):
@@ -70,6 +74,8 @@ class Tree(NamedTuple):
         Of each node, the block by which the walk came, -1 for none; and where it set out.
     span : list of (int, int)
         Of each block, the places of all that lies beyond it.
+    below : list of list of (int, int)
+        Of each node, the blocks that lead on from it in order, each after the first of its places.
     """
 
     first: list[int]
@@ -77,6 +83,7 @@ class Tree(NamedTuple):
     up: list[int]
     root: list[int]
     span: list[tuple[int, int]]
+    below: list[list[tuple[int, int]]]
 
 
 class Sides:

@@ -4,7 +4,7 @@ Networks of distribution are trees but for a few rings: what lies in a tree is a
 only what can flow round is left to a general algorithm.
 """
 
-from bisect import bisect_left
+from bisect import bisect_left, bisect_right
 from collections.abc import Iterable, Sequence
 from math import inf, isfinite
 from typing import NamedTuple
@@ -83,6 +83,7 @@ class Flows:
         self._own = {n: total(flows) for n, flows in own.items()}
         self._places = sorted(blocks.tree.first[n] for n in self._own)
         self._given: dict[tuple[int, int], Flow] = {}
+        self._leading: dict[int, list[int]] = {}
 
     def into(self, node: int) -> Flow:
         """The greatest flow into a node.
@@ -131,20 +132,27 @@ class Flows:
     def _supply(self, node: int, without: int) -> Flow:
         """What sources at a node and the blocks there, but for one, bring to it."""
         found = [self._own[node]] if node in self._own else []
-        for block in self._blocks.at[node]:
-            if block != without and self._is_beyond(block, node):
-                found.append(self._by(block, node))
+        found += [self._by(block, node) for block in self._beyond(node) if block != without]
         return total(found)
 
-    def _is_beyond(self, block: int, node: int) -> bool:
-        """Whether any source lies beyond a block."""
-        tree = self._blocks.tree
-        if tree.up[node] != block:
-            first, last = tree.span[block]
-            return bisect_left(self._places, first) < bisect_left(self._places, last)
+    def _beyond(self, node: int) -> list[int]:
+        """Blocks at a node beyond which any source lies."""
+        if node in self._leading:
+            return self._leading[node]
+        tree, places = self._blocks.tree, self._places
+        below, found = tree.below[node], list[int]()
+        first, last = tree.first[node], tree.last[node]
+        k, end = bisect_left(places, first + 1), bisect_left(places, last)
+        while k < end:
+            _, block = below[bisect_right(below, (places[k], len(tree.span))) - 1]
+            found.append(block)
+            k = bisect_left(places, tree.span[block][1])
         root = tree.root[node]
-        before = bisect_left(self._places, tree.first[root]) < bisect_left(self._places, tree.first[node])
-        return before or bisect_left(self._places, tree.last[node]) < bisect_left(self._places, tree.last[root])
+        before = bisect_left(places, tree.first[root]) < bisect_left(places, first)
+        if before or end < bisect_left(places, tree.last[root]):
+            found.append(tree.up[node])
+        self._leading[node] = sorted(found)
+        return self._leading[node]
 
     def _by(self, block: int, node: int) -> Flow:
         """What a block brings to one of its nodes."""
@@ -168,13 +176,13 @@ class Flows:
             (other, n)
             for n in self._blocks.ends[block]
             if n != node
-            for other in self._blocks.at[n]
-            if other != block and (other, n) not in self._given and self._is_beyond(other, n)
+            for other in self._beyond(n)
+            if other != block and (other, n) not in self._given
         ]
 
     def _prepare(self, block: int) -> None:
         for n in self._blocks.ends[block]:
-            for other in self._blocks.at[n]:
+            for other in self._beyond(n):
                 if other != block:
                     self._by(other, n)
 
