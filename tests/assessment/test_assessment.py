@@ -8,7 +8,7 @@ from functools import cache
 import pytest
 
 from jaunty_copper.assessment.assessment import Assessment
-from jaunty_copper.choosing.devices import window
+from jaunty_copper.choosing.windows import window
 from jaunty_copper.cli.main import main
 from jaunty_copper.codes.checks import PAGES, Verdict
 from jaunty_copper.codes.code import code_names

@@ -1,7 +1,8 @@
 import pytest
 
-from jaunty_copper.choosing.devices import choices, window
+from jaunty_copper.choosing.devices import choices
 from jaunty_copper.choosing.putting import applying, put_device
+from jaunty_copper.choosing.windows import window
 from jaunty_copper.codes.case import Case
 from jaunty_copper.network.study import study
 from jaunty_copper.plan import edits

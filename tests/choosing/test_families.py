@@ -2,8 +2,9 @@
 
 import pytest
 
-from jaunty_copper.choosing.devices import choices, window
+from jaunty_copper.choosing.devices import choices
 from jaunty_copper.choosing.putting import put_device
+from jaunty_copper.choosing.windows import window
 from jaunty_copper.codes.case import Case
 from jaunty_copper.network.study import study
 from jaunty_copper.parts.catalogue import library

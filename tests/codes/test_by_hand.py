@@ -2,8 +2,8 @@
 
 import pytest
 
-from jaunty_copper.choosing.devices import window
 from jaunty_copper.choosing.protect import protect
+from jaunty_copper.choosing.windows import window
 from jaunty_copper.codes.case import Case
 from jaunty_copper.network.study import study
 from jaunty_copper.plan import edits

@@ -4,7 +4,8 @@ import pytest
 
 from jaunty_copper.battery.needs import needs
 from jaunty_copper.choosing import circuits
-from jaunty_copper.choosing.devices import choices, window
+from jaunty_copper.choosing.devices import choices
+from jaunty_copper.choosing.windows import window
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Verdict
 from jaunty_copper.fabrication.cuts import cuts_of

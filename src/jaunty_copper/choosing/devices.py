@@ -7,20 +7,20 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
+from jaunty_copper.choosing.windows import RatingBound, RatingWindow, seat_of, window
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.interrupting import backed_up
-from jaunty_copper.codes.permitted import allowed_rating, answers_for, normal, voltage_at
+from jaunty_copper.codes.permitted import answers_for, voltage_at
 from jaunty_copper.codes.rules.inrush import filling
 from jaunty_copper.codes.rules.survival import guarded_runs
 from jaunty_copper.codes.rules.words import amps, duration, volts
-from jaunty_copper.fabrication.materials import device_price
+from jaunty_copper.fabrication.prices import device_price
 from jaunty_copper.language import say
 from jaunty_copper.parts.models import DeviceFamily
 from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.curves import ambient_factor, even_ratios, melted
-from jaunty_copper.plan.model import Breaker, Fuse
-from jaunty_copper.plan.topology import chain, distributor_of
+from jaunty_copper.plan.topology import distributor_of
 from jaunty_copper.protection.back_up import BackUp
 from jaunty_copper.protection.devices import Device, instead_of
 from jaunty_copper.protection.selectivity import STEPS, Pair, selective_up_to
@@ -28,31 +28,6 @@ from jaunty_copper.protection.starts import Start, starts_of
 
 Selectivity = Literal["total", "partial", "none"]
 RANK: dict[Selectivity, int] = {"total": 0, "partial": 1, "none": 2}
-
-
-class RatingBound(NamedTuple):
-    """One end of a window of ratings.
-
-    Attributes
-    ----------
-    amps : float
-        The rating that it means.
-    why : str
-        What sets it.
-    place : str or None
-        Id of that thing, where it can be made stronger.
-    """
-
-    amps: float
-    why: str
-    place: str | None = None
-
-
-class RatingWindow(NamedTuple):
-    """Ratings that a place permits: what the load needs, and what the weakest thing behind it allows."""
-
-    low: RatingBound
-    high: RatingBound
 
 
 STRONGER = say("made stronger")
@@ -88,62 +63,6 @@ class Choice:
     def fits(self) -> bool:
         """Whether it may stand there."""
         return not self.fails
-
-
-def window(case: Case, device: Fuse | Breaker) -> RatingWindow:
-    """Ratings that a place permits at 25 °C, with what sets both ends.
-
-    Parameters
-    ----------
-    case : Case
-        The studied plan under its code.
-    device : Fuse or Breaker
-        A device of the plan.
-    """
-    share = case.code.limit("continuous_share")
-    carries = case.once(normal, device.id)
-    times = say(", times {share:g}", share=share) if share > 1.0 else ""
-    low = RatingBound(
-        share * carries.amps,
-        say("carries {amps} {carries}{times}", amps=amps(carries.amps), carries=carries.words, times=times),
-    )
-    high = RatingBound(inf, say("nothing behind it limits it"))
-    for branch in (*case.protection.guard.guarded_by.get(device.id, ()), *_own_way(case, device)):
-        if not answers_for(case, device, branch):
-            continue
-        allowed = allowed_rating(case, branch, device)
-        if allowed < high.amps:
-            owner = case.wiring.branches[branch].owner
-            high = RatingBound(
-                allowed,
-                say(
-                    "{owner}: {kind} {amps}",
-                    owner=case.title(owner),
-                    kind=say("ampacity") if owner in case.plan.run_by_id else say("rating"),
-                    amps=amps(case.capacity(branch)),
-                ),
-                owner,
-            )
-    return RatingWindow(low, min(high, _seat(case, device), key=lambda bound: bound.amps))
-
-
-def _seat(case: Case, device: Fuse | Breaker) -> RatingBound:
-    """What a fuse's holder, or its position on a distributor, lets it be."""
-    found = [RatingBound(inf, "")]
-    if isinstance(device, Fuse) and device.holder_a is not None:
-        found.append(RatingBound(device.holder_a, say("its holder carries {amps}", amps=amps(device.holder_a))))
-    bar = distributor_of(case.plan, device.id)
-    if bar is not None and bar.position_a is not None:
-        why = say("{bar}: each position carries {amps}", bar=bar.title, amps=amps(bar.position_a))
-        found.append(RatingBound(bar.position_a, why))
-    return min(found, key=lambda bound: bound.amps)
-
-
-def _own_way(case: Case, device: Fuse | Breaker) -> tuple[int, ...]:
-    """Conductors in one line with a device: it is there for them, whatever stands before it."""
-    runs = [*chain(case.plan, device.ref("a")), *chain(case.plan, device.ref("b"))]
-    live = [k for r in runs if case.protection.guard.is_live(k := case.wiring.branch[r.id])]
-    return tuple(k for k in live if not case.protection.guard.is_open(k))
 
 
 class _Place(NamedTuple):
@@ -218,7 +137,7 @@ def choices(
     here = _place(case, case.protection.devices[id_])
     if high_a is not None:
         # What a device stands in is not made stronger.
-        high = min(RatingBound(high_a, STRONGER), _seat(case, here.device.item), key=lambda bound: bound.amps)
+        high = min(RatingBound(high_a, STRONGER), seat_of(case, here.device.item), key=lambda bound: bound.amps)
         here = here._replace(window=RatingWindow(here.window.low, high))
     if low_a > here.window.low.amps:
         here = here._replace(
@@ -249,6 +168,27 @@ def that_may_stand(case: Case, id_: str, within: tuple[float, float] | None = No
         if low <= rating <= high * 1.0001
     ]
     return sorted(found, key=_price)
+
+
+def that_carry(case: Case, id_: str, share: float = 1.0) -> list[Choice]:
+    """Every rating of every family that stands at a place and carries what it must, whatever the conductors there are.
+
+    Parameters
+    ----------
+    share : float
+        Of what flows now, what it must carry at least.
+    """
+    here = _place(case, case.protection.devices[id_])
+    low, high = share * here.window.low.amps, seat_of(case, here.device.item).amps
+    here = here._replace(rows=np.zeros(0, dtype=np.int64))
+    return [
+        Choice(family, rating, (), "none", say("not looked at"))
+        for family in case.parts.device_families.values()
+        if not any(_unfit(here, family))
+        for rating in case.parts.ratings(family)
+        if low / float(ambient_factor(family.release, here.device.air_c[0])) <= rating <= high
+        if not any(_trouble(case, here, instead_of(here.device, case.parts, family, rating)))
+    ]
 
 
 def _rank(here: _Place, at_hand: set[str], cheapest: float, c: Choice) -> tuple[object, ...]:

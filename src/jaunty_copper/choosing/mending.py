@@ -17,8 +17,8 @@ MENDS = 24
 """So many mends are made one after the other in the end."""
 DEEP = 6
 """So many to mend what one of them makes worse."""
-LAST = 80
-"""So many judgements more where so much was wrong that the first did not suffice."""
+LAST = 2
+"""So many times the first judgements more, where so much was wrong that those did not suffice."""
 KEPT = 3
 """One in so many judgements is kept for the last pass: whatever else was tried, every device had its turn."""
 
@@ -49,13 +49,13 @@ class Mender:
     spent: bool = False
 
     def __post_init__(self) -> None:
-        self._kept = self.left // KEPT
+        self._first, self._kept = self.left, self.left // KEPT
         self._tried: tuple[Assessment | None, set[tuple[str, str, str]]] = None, set()
 
     def last_turn(self, changes: list[Change], known: Assessment) -> tuple[list[Change], Assessment]:
         """Where judgements ran out: some more, for every device that something is left at, from where it was ended."""
         if self.spent:
-            self.grant(LAST)
+            self.grant(LAST * self._first)
             self._kept = 0
             changes, known = self.mend(changes, known, passes=("every",))
         return changes, known

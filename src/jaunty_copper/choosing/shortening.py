@@ -7,7 +7,7 @@ from math import inf
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.choosing.changes import Change, keys_of, made, merged, now_there
-from jaunty_copper.choosing.devices import window
+from jaunty_copper.choosing.windows import window
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.rules.conductors import resize
 from jaunty_copper.language import say

@@ -9,7 +9,7 @@ from jaunty_copper.choosing.devices import RANK, Choice, choices
 from jaunty_copper.choosing.putting import device_like
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.interrupting import interrupting
-from jaunty_copper.fabrication.materials import device_price
+from jaunty_copper.fabrication.prices import device_price
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.model import (
     Breaker,

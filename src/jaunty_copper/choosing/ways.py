@@ -4,8 +4,9 @@ from collections.abc import Iterator, Mapping
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.choosing.changes import ROOM, Change, now_there
-from jaunty_copper.choosing.devices import Choice, choices, that_may_stand, window
+from jaunty_copper.choosing.devices import Choice, choices, that_may_stand
 from jaunty_copper.choosing.putting import applying
+from jaunty_copper.choosing.windows import window
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Finding
 from jaunty_copper.codes.interrupting import backed_up, interrupting, limiters

@@ -8,9 +8,10 @@ from pathlib import Path
 from typing import Any
 
 from jaunty_copper.assessment.assessment import Assessment
-from jaunty_copper.choosing.devices import choices, window
+from jaunty_copper.choosing.devices import choices
 from jaunty_copper.choosing.protect import Protected
 from jaunty_copper.choosing.protect import protect as protected
+from jaunty_copper.choosing.windows import window
 from jaunty_copper.cli.inputs import complain, plan_or_complaint
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Finding

@@ -231,6 +231,10 @@ class Case:
         """What a run, of this plan or as it might be, may be asked to carry for good, A."""
         return self.for_load(self._ampacities([run])[0])[0]
 
+    def ampacities_of(self, runs: list[Run]) -> list[Ampacity]:
+        """Ampacity of runs, of this plan or as they might be."""
+        return self._ampacities(runs)
+
     def smallest_conductor(self, run: Run, amps: float) -> str | None:
         """The smallest thicker size of the run's own system that may carry a current; None if none.
 

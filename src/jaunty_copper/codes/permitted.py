@@ -142,7 +142,7 @@ def answers_for(case: Case, device: Fuse | Breaker, branch: int) -> bool:
     return not leaves_hub(case, branch) or device.rating_a <= allowed_rating(case, branch, device) * ROUNDED
 
 
-def allowed_rating(case: Case, branch: int, device: Fuse | Breaker) -> float:
+def allowed_rating(case: Case, branch: int, device: Fuse | Breaker, as_if: tuple[Run, float] | None = None) -> float:
     """Largest rating that may protect a branch: its capacity, more where it carries a share, or the next standard size up.
 
     The next size up only for a run that carries the device's normal current, where no standard
@@ -153,17 +153,20 @@ def allowed_rating(case: Case, branch: int, device: Fuse | Breaker) -> float:
     ----------
     branch : int
         Number of the branch.
+    as_if : tuple of Run and float, optional
+        The conductor as it might be, with its ampacity then, A.
     """
     bound = case.protection.guard.bound(branch)
     # Of what its device lets pass, a conductor beside others carries its share only.
     known = case.protection.devices.get(device.id)
     passes = bound.battery_a or bound.amps
     shares = known is not None and bound.guard == device.id and 0.0 < passes < known.item.rating_a
-    capacity = case.capacity(branch) * (known.item.rating_a / passes if known is not None and shares else 1.0)
+    own = case.capacity(branch) if as_if is None else as_if[1]
+    capacity = own * (known.item.rating_a / passes if known is not None and shares else 1.0)
     share = case.code.limit("next_size_up_share")
     if case.wiring.branches[branch].kind != "run":
         return capacity
-    run = case.plan.run_by_id[case.wiring.branches[branch].owner]
+    run = as_if[0] if as_if is not None else case.plan.run_by_id[case.wiring.branches[branch].owner]
     small = case.code.largest_device(case.parts.conductors[run.conductor].area_mm2) * run.parallel
     capacity = min(capacity, small)
     if share <= 1.0 or small < inf:

@@ -3,16 +3,15 @@
 from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass
-from functools import cache, cached_property
+from functools import cached_property
 from typing import NamedTuple
 
 from jaunty_copper.fabrication.cuts import Cut, cuts_of
 from jaunty_copper.fabrication.packing import Packing, TooLong, pack
+from jaunty_copper.fabrication.prices import metre_of, rates
 from jaunty_copper.fabrication.terminals import Stack, stacks_of
 from jaunty_copper.language import say, say_many
 from jaunty_copper.network.wiring import Wiring
-from jaunty_copper.parts.catalogue import Catalogue, read_data
-from jaunty_copper.parts.models import DeviceFamily
 from jaunty_copper.plan.model import (
     Bar,
     Battery,
@@ -203,7 +202,7 @@ class Workshop:
         for (conductor, thread, angle), count in sorted(
             lugs.items(), key=lambda x: (parts.conductors[x[0][0]].area_mm2, str(x[0][1]), x[0][2])
         ):
-            price, mass = _rates("lug", parts.conductors[conductor].area_mm2)
+            price, mass = rates("lug", parts.conductors[conductor].area_mm2)
             yield self._line(
                 f"lug:{conductor}:{thread}" + (f":{angle}" if angle else ""),
                 say("Lugs and sleeve"),
@@ -216,7 +215,7 @@ class Workshop:
             )
         sleeves = Counter(e.sleeve_mm for _, e in ends if e.thread is not None and e.sleeve_mm is not None)
         for before, count in sorted(sleeves.items()):
-            price, mass = _rates("sleeve", 0.0)
+            price, mass = rates("sleeve", 0.0)
             yield self._line(
                 f"sleeve:{before:g}",
                 say("Lugs and sleeve"),
@@ -231,7 +230,7 @@ class Workshop:
         """What holds the lugs: one set for each stud that any land on."""
         sets = Counter(s.thread for s in self.stacks)
         for thread, count in sorted(sets.items(), key=lambda x: (len(x[0]), x[0])):
-            price, mass = _rates("hardware", float(thread.removeprefix("M")))
+            price, mass = rates("hardware", float(thread.removeprefix("M")))
             what = say(
                 "nut, flat and spring washer {thread}, {stud_material}",
                 thread=thread,
@@ -261,7 +260,7 @@ class Workshop:
         for (key, group, what, rate, measure), count in sorted(
             counted.items(), key=lambda r: (GROUPS.index(r[0][1]), r[0][0])
         ):
-            price, mass = _rates(rate, measure)
+            price, mass = rates(rate, measure)
             yield self._line(key, group, what, count, "", price, mass)
 
     @property
@@ -365,35 +364,5 @@ def workshop_of(wiring: Wiring) -> Workshop:
     return Workshop(wiring, cuts_of(wiring))
 
 
-def metre_of(plan: Plan, parts: Catalogue, conductor: str) -> tuple[float, float]:
-    """Price of a metre of a conductor, the plan's own or representative, and its mass, kg."""
-    price, mass = _rates("cable", parts.conductors[conductor].area_mm2)
-    return plan.prices.get(f"cable:{conductor}", price), mass
-
-
 def _reel_key(kind: Kind, length_m: float) -> str:
     return f"cable:{kind.conductor}:{kind.insulation}:{kind.colour}:{length_m:g}"
-
-
-def device_price(family: DeviceFamily, rating_a: float) -> float:
-    """What a device with its holder costs, representative, without currency.
-
-    Parameters
-    ----------
-    rating_a : float
-        Rated current, A.
-    """
-    return _rates(f"{family.kind}:{family.id}", rating_a)[0]
-
-
-@cache
-def _price_rows() -> dict[str, dict[str, str]]:
-    return {r["key"]: r for r in read_data("prices")}
-
-
-def _rates(key: str, measure: float) -> tuple[float, float]:
-    """Price and mass of one, representative."""
-    rows = _price_rows()
-    row = rows.get(key) or rows[key.partition(":")[0]]
-    price, per, mass, mass_per = (float(row[name]) for name in ("price", "price_per", "mass_kg", "mass_kg_per"))
-    return round(price + per * measure, 2), mass + mass_per * measure

@@ -2,8 +2,8 @@
 
 from math import isfinite
 
-from jaunty_copper.choosing.devices import window
 from jaunty_copper.choosing.thicker import one_size_up
+from jaunty_copper.choosing.windows import window
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.desktop.widgets import words

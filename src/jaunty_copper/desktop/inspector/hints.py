@@ -4,7 +4,7 @@ from collections.abc import Callable
 from math import isfinite
 from typing import Any, NamedTuple
 
-from jaunty_copper.choosing.devices import window
+from jaunty_copper.choosing.windows import window
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.desktop.widgets import words

@@ -4,8 +4,9 @@ from contextlib import suppress
 from functools import partial
 from typing import Literal, NamedTuple
 
-from jaunty_copper.choosing.devices import Choice, RatingWindow, choices, window
+from jaunty_copper.choosing.devices import Choice, choices
 from jaunty_copper.choosing.protect import Protected, protect
+from jaunty_copper.choosing.windows import RatingWindow, window
 from jaunty_copper.codes.case import Case
 from jaunty_copper.desktop.work.worker import Task, Work
 from jaunty_copper.physics.fault_course import Overtaken

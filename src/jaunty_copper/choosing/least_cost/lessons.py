@@ -1,0 +1,237 @@
+"""What the rules found wrong with one choice of sizes, as rows of a linear programme: what of it must be another."""
+
+from collections.abc import Iterable, Iterator
+from functools import cached_property
+from typing import Literal, NamedTuple
+
+import numpy as np
+from scipy.sparse import csr_array
+from scipy.sparse.csgraph import dijkstra
+
+from jaunty_copper.assessment.assessment import Assessment
+from jaunty_copper.choosing.least_cost.limits import Column, Row
+from jaunty_copper.choosing.least_cost.options import Option, Spot
+from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.checks import Finding
+from jaunty_copper.physics.circuit import Ints
+from jaunty_copper.plan.model import Battery, Breaker, Converter, Fuse, Run, split_ref
+from jaunty_copper.plan.topology import chain
+
+Way = Literal["thicker", "thinner", "thicker each", "thinner each", "smaller", "larger", "family", "other"]
+
+
+class Reach(NamedTuple):
+    """What helps against a finding.
+
+    Attributes
+    ----------
+    runs, devices : str or None
+        In which way conductors and devices must differ.
+    trunk : str or None
+        In which way those between the batteries and the place.
+    partner : str or None
+        In which way those of the other pole of the same equipment.
+    """
+
+    runs: Way | None
+    devices: Way | None
+    trunk: Way | None = None
+    partner: Way | None = None
+
+
+HELPS = {
+    "ampacity": Reach("thicker", None),
+    "voltage_drop": Reach("thicker", None, "thicker"),
+    "lowest_voltage": Reach("thicker", None, "thicker"),
+    "least_size": Reach("thicker", None),
+    "return_conductor": Reach("thicker", None, None, "thinner"),
+    "device_too_large": Reach("thicker", "smaller"),
+    "fault_withstand": Reach("thicker", "smaller"),
+    "conventional_current": Reach("thicker", "smaller"),
+    "branch_unprotected": Reach("thicker", "smaller"),
+    "feeds_too_strong": Reach("thicker", "smaller"),
+    "slow_opening": Reach("thicker", "smaller", "thicker"),
+    "device_too_small": Reach(None, "larger"),
+    "heat_opens": Reach(None, "larger"),
+    "surge_opens": Reach(None, "larger"),
+    "inrush": Reach(None, "larger"),
+    "turning_current": Reach(None, "family"),
+    "interrupt_rating": Reach(None, "family"),
+}
+"""What sizes can mend. A finding of any other rule asks for another choice at its place, whichever.
+
+What a device must interrupt is not brought down by thinner conductors: a family that did not do so with sizes that were
+judged is out.
+"""
+ELSE = Reach("other", "other")
+ANY_FAMILY = frozenset({"device_too_small"})
+"""Where a rating counts and not whose it is."""
+
+
+def by_findings(
+    known: Assessment, spots: tuple[Spot, ...], chosen: dict[int, int], wrong: Iterable[tuple[str, str]]
+) -> tuple[list[Row], set[tuple[str, str]]]:
+    """Of what the rules found wrong with a choice, what must change of it; and what no size changes.
+
+    Parameters
+    ----------
+    chosen : dict
+        The option at each place that is judged.
+    wrong : iterable of (str, str)
+        Rule and place of each finding.
+
+    Returns
+    -------
+    list of Row, set of (str, str)
+    """
+    near, found = _Near(known.case, spots), {(f.rule.id, f.place): f for f in known.findings}
+    rows, beyond = list[Row](), set[tuple[str, str]]()
+    for key in wrong:
+        f, terms, able = found[key], dict[Column, float](), False
+        ways = near.to(f)
+        for k, way in ways.items():
+            bad = [
+                n for n, o in enumerate(spots[k].options) if not _better(o, spots[k].options[chosen[k]], way, key[0])
+            ]
+            able = able or len(bad) < len(spots[k].options)
+            terms |= dict.fromkeys(((k, n) for n in bad), 1.0)
+        if able:
+            rows.append(Row(terms, len(ways) - 1.0, f.headline))
+        else:
+            beyond.add(key)
+    return rows, beyond
+
+
+def better_choice(
+    known: Assessment, spots: tuple[Spot, ...], chosen: dict[int, int], wrong: Iterable[tuple[str, str]]
+) -> dict[int, int]:
+    """A choice with the next thicker conductor or the next other device wherever something is wrong.
+
+    Parameters
+    ----------
+    chosen : dict
+        The option at each place that is judged.
+    wrong : iterable of (str, str)
+        Rule and place of each finding.
+    """
+    near, found = _Near(known.case, spots), {(f.rule.id, f.place): f for f in known.findings}
+    more = dict(chosen)
+    for key in wrong:
+        for k, way in near.to(found[key]).items():
+            here = spots[k].options[chosen[k]]
+            if way != "thinner" and not (way == "other" and found[key].place not in spots[k].ids):
+                helps = [n for n, o in enumerate(spots[k].options) if _better(o, here, way, key[0])]
+                more[k] = next((n for n in helps if spots[k].options[n].price >= here.price), more[k])
+    return more
+
+
+def _better(o: Option, here: Option, way: Way, rule: str) -> bool:
+    """Whether an option differs from another in the way that helps."""
+    same = o.family == here.family
+    match way:
+        case "thicker":
+            return o.area_mm2 > here.area_mm2
+        case "thinner":
+            return o.area_mm2 < here.area_mm2
+        case "thicker each":
+            return o.each_mm2 > here.each_mm2
+        case "thinner each":
+            return o.each_mm2 < here.each_mm2
+        case "family":
+            return not same
+        case "smaller":
+            return not same or o.rating_a < here.rating_a
+        case "larger":
+            return o.rating_a > here.rating_a or not (same or rule in ANY_FAMILY)
+    return o is not here
+
+
+class _Near:
+    """Which places have to do with a finding, and in which way each must differ."""
+
+    def __init__(self, case: Case, spots: tuple[Spot, ...]) -> None:
+        self.case, self.plan, self.spots = case, case.plan, spots
+        self.number = {id_: k for k, spot in enumerate(spots) for id_ in spot.ids}
+        plan, wiring = case.plan, case.wiring
+        own = {r.id for e in plan.equipment for t in e.terminal_names for r in chain(plan, e.ref(t))}
+        self._trunk = [r for r in plan.runs if r.id in self.number and r.id not in own]
+        self._posts = sorted(
+            {wiring.node[x.ref(t)] for x in plan.items if isinstance(x, Battery) for t in x.terminal_names}
+        )
+        ways = [(b.a, b.b, k) for k, b in enumerate(wiring.branches) if b.kind not in ("battery", "inside")]
+        self._branch = {frozenset((a, b)): k for a, b, k in ways}
+        a, b, _ = zip(*ways, strict=True) if ways else ((), (), ())
+        self._net = csr_array((np.ones(len(a)), (a, b)), shape=(wiring.circuit.nodes,) * 2)
+
+    @cached_property
+    def _before(self) -> Ints:
+        """The node before each on the shortest way from a battery's post; negative where there is none."""
+        return np.asarray(
+            dijkstra(
+                self._net, directed=False, indices=self._posts, unweighted=True, min_only=True, return_predecessors=True
+            )[1]
+        )
+
+    def to(self, f: Finding) -> dict[int, Way]:
+        """Numbers of the places with their ways."""
+        reach, place = HELPS.get(f.rule.id, ELSE), f.place
+        place = place if place in self.plan.run_by_id else split_ref(place)[0]
+        found: dict[int, Way] = {}
+        if reach.partner is not None:
+            self._take(found, self._partners(place), reach.partner)
+        if reach.trunk is not None:
+            self._take(found, self._leading_to(place), reach.trunk)
+        runs = reach.runs
+        if reach == ELSE and f.unit == "mm²" and f.figure is not None and f.limit is not None:
+            # Lugs and the like are of one conductor, however many lie side by side.
+            runs = "thinner each" if f.figure > f.limit else "thicker each"
+        for id_ in self._at(place, reach == ELSE):
+            if id_ in self.number:
+                way = runs if self.spots[self.number[id_]].is_run else reach.devices
+                found |= {self.number[id_]: way} if way is not None else {}
+        return found
+
+    def _take(self, found: dict[int, Way], ids: Iterable[str], way: Way) -> None:
+        found |= {self.number[id_]: way for id_ in ids if id_ in self.number}
+
+    def _at(self, place: str, beside: bool) -> set[str]:
+        """What stands at a place, what guards it and what it guards; or what stands beside it, whatever that may do."""
+        plan, guard, wiring, ids = self.plan, self.case.protection.guard, self.case.wiring, {place}
+        if place in plan.run_by_id:
+            run, bound = plan.run_by_id[place], guard.bound(wiring.branch[place])
+            return ids | ({split_ref(run.a)[0], split_ref(run.b)[0]} if beside else {*(bound.guards or bound.feeds)})
+        thing = plan.by_id.get(place)
+        if isinstance(thing, Fuse | Breaker):
+            ids |= {wiring.branches[k].owner for k in guard.guarded_by.get(place, ())}
+            if not beside:
+                return ids
+            pairs = ((p.upstream, p.downstream) for p in self.case.protection.pairs)
+            return ids | {id_ for pair in pairs if place in pair for id_ in pair}
+        for terminal in thing.terminal_names if thing is not None else ():
+            way = chain(plan, thing.ref(terminal)) if thing is not None else []
+            ids |= {id_ for r in way for id_ in (r.id, split_ref(r.a)[0], split_ref(r.b)[0])}
+        return ids | {r.id for r in plan.runs if r.route == place}
+
+    def _partners(self, run: str) -> Iterator[str]:
+        """Conductors of the other pole of the equipment that a conductor leads to."""
+        for e in self.plan.equipment:
+            ports = [e.port, (e.ref("out_plus"), e.ref("out_minus"))] if isinstance(e, Converter) else [e.port]
+            for port in ports:
+                one, two = ([r.id for r in chain(self.plan, ref)] for ref in port)
+                if run in one or run in two:
+                    yield from two if run in one else one
+
+    def _leading_to(self, place: str) -> Iterator[str]:
+        """Conductors between the batteries and a place, and those of the trunk on other rails."""
+        wiring, plan = self.case.wiring, self.plan
+        thing = plan.run_by_id.get(place) or plan.by_id.get(place)
+        if thing is None or not self._posts:
+            return
+        refs = (thing.a, thing.b) if isinstance(thing, Run) else [thing.ref(t) for t in thing.terminal_names]
+        nodes = [wiring.node[ref] for ref in refs]
+        for n in nodes:
+            while (before := int(self._before[n])) >= 0:
+                yield wiring.branches[self._branch[frozenset((before, n))]].owner
+                n = before
+        rails = {wiring.rail[n] for n in nodes}
+        yield from (r.id for r in self._trunk if wiring.rail_of(r.a) not in rails)

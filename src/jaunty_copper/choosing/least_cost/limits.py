@@ -1,0 +1,189 @@
+"""What holds for a choice of sizes, as rows of a linear programme: devices and conductors, and drop.
+
+Rows are over choices: each is 1 where its option is taken. Those on devices hold before anything is solved. Those on
+drop are tangents at a solved plan: the drop of what draws a constant power is a convex function of resistances, so that a
+tangent never asks for too much.
+"""
+
+from collections.abc import Iterator
+from math import isfinite
+from typing import NamedTuple
+
+import numpy as np
+
+from jaunty_copper.assessment.assessment import Assessment
+from jaunty_copper.choosing.least_cost.options import Spot
+from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.permitted import allowed_rating, is_tap, leaves_hub
+from jaunty_copper.language import say
+from jaunty_copper.network.slopes import sensitivity_of
+from jaunty_copper.network.study import State
+from jaunty_copper.network.wiring import cable_of, run_ohms
+from jaunty_copper.physics.copper import Floats, resistance_at
+from jaunty_copper.physics.heat import steady_temperature
+from jaunty_copper.plan.model import Breaker, Converter, Equipment, Fuse, Inverter, Load
+
+EASE = 0.002
+"""Of what may be lost, by so much a tangent is let pass where nothing was wrong: other sizes are not quite as warm."""
+NEAR = 0.4
+"""A tangent is of use where less than this share of what may be lost is left."""
+Column = tuple[int, int]
+"""A place and one of its options, by their numbers."""
+
+
+class Row(NamedTuple):
+    """A sum over choices that must not exceed a limit.
+
+    Attributes
+    ----------
+    terms : dict
+        What each choice adds, by place and option.
+    most : float
+        The limit.
+    why : str
+        What asks for it, in words.
+    """
+
+    terms: dict[Column, float]
+    most: float
+    why: str
+
+
+def by_devices(case: Case, spots: tuple[Spot, ...]) -> Iterator[Row]:
+    """No device larger than a conductor that it guards permits.
+
+    Parameters
+    ----------
+    spots : tuple of Spot
+        With their options.
+    """
+    number = {id_: k for k, spot in enumerate(spots) for id_ in spot.ids}
+    guard = case.protection.guard
+    for id_, known in case.protection.devices.items():
+        device = known.item
+        for branch in guard.guarded_by.get(id_, ()):
+            run = case.plan.run_by_id.get(case.wiring.branches[branch].owner)
+            if run is None or is_tap(case, branch) or leaves_hub(case, branch):
+                continue
+            if id_ not in number and run.id not in number:
+                continue
+            yield from _pair(case, spots, number, device, branch)
+
+
+def _pair(
+    case: Case, spots: tuple[Spot, ...], number: dict[str, int], device: Fuse | Breaker, branch: int
+) -> Iterator[Row]:
+    run = case.plan.run_by_id[case.wiring.branches[branch].owner]
+    d, r = number.get(device.id), number.get(run.id)
+    devices = spots[d].options if d is not None else (None,)
+    as_they = [run] if r is None else [run.model_copy(update=o.fields) for o in spots[r].options]
+    amps = [a.amps for a in case.ampacities_of(as_they)]
+    why = say("{device} guards {run}", device=device.title, run=case.title(run.id))
+    for family in {o.family if o else device.family for o in devices}:
+        mine = [
+            (n, o.rating_a if o else device.rating_a) for n, o in enumerate(devices) if o is None or o.family == family
+        ]
+        as_one = device.model_copy(update={"family": family})
+        able = [
+            (n, allowed_rating(case, branch, as_one, as_if)) for n, as_if in enumerate(zip(as_they, amps, strict=True))
+        ]
+        for rating in sorted({rating for _, rating in mine}):
+            weak = [n for n, allowed in able if allowed * 1.0001 < rating]
+            terms = {(r, n): 1.0 for n in weak if r is not None}
+            terms |= {(d, n): 1.0 for n, one in mine if d is not None and one >= rating}
+            # One of the two stands as it is: then what of the other does not go with it is out.
+            given = (r is None and bool(weak)) + (d is None)
+            if weak and terms:
+                yield Row(terms, 1.0 - given, why)
+
+
+class _Bound(NamedTuple):
+    """A voltage that must not grow by more than is left of what it may be.
+
+    Attributes
+    ----------
+    nodes : tuple of (int, float)
+        Nodes, and by what their voltages count.
+    left_v, ease_v : float
+        What is left, and what a tangent may be off.
+    """
+
+    nodes: tuple[tuple[int, float], ...]
+    left_v: float
+    ease_v: float
+    why: str
+
+
+def by_drop(known: Assessment, spots: tuple[Spot, ...], chosen: dict[int, int]) -> Iterator[Row]:
+    """Tangents of what each piece of equipment loses, and of the least voltage that it gets, at a solved choice.
+
+    Parameters
+    ----------
+    chosen : dict
+        The option at each place that is solved.
+    """
+    case = known.case
+    runs = [(k, id_) for k, spot in enumerate(spots) if spot.is_run for id_ in spot.ids]
+    for state in known.study.states if runs else ():
+        bounds = [b for e in case.plan.equipment for b in _bounds(case, e, state)] if state.solved else []
+        if not bounds:
+            continue
+        slopes, more = sensitivity_of(state).volts, _more_ohm(case, spots, chosen, runs, state)
+        for bound in bounds:
+            slope = sum(count * slopes[n] for n, count in bound.nodes)
+            terms: dict[Column, float] = {}
+            for (k, id_), ohms in zip(runs, more, strict=True):
+                for n, v in enumerate((slope[state.wiring.branch[id_]] * ohms).tolist()):
+                    if v:
+                        terms[k, n] = terms.get((k, n), 0.0) + v
+            most = bound.left_v if bound.left_v < 0.0 else bound.left_v + bound.ease_v
+            worst = dict[int, float]()
+            for (k, _), v in terms.items():
+                worst[k] = max(worst.get(k, 0.0), v)
+            if sum(worst.values()) > most and bound.left_v < NEAR * bound.ease_v / EASE:
+                yield Row(terms, most, bound.why)
+
+
+def _bounds(case: Case, e: Equipment, state: State) -> Iterator[_Bound]:
+    """What the rules on voltage hold equipment to in one state."""
+    node = state.wiring.node
+    here, amps = state.port(e)
+    if not isfinite(here) or abs(amps) <= 1e-6:
+        return
+    plus, minus = (node[ref] for ref in e.port)
+    lost = case.study.drop_v(e, state)
+    if isfinite(lost) and not state.momentary:
+        v = state.point.volts
+        feeds = case.study.feeds_of(e, state)
+        top, foot = max(feeds[0], key=lambda n: v[n]), min(feeds[1], key=lambda n: v[n])
+        sign = -1.0 if amps < 0.0 else 1.0
+        limit = case.drop_limit(e)[0] / 100.0 * e.nominal_v
+        ways = ((top, sign), (foot, -sign), (plus, -sign), (minus, sign))
+        yield _Bound(ways, limit - lost, EASE * limit, say("drop to {e}", e=e.title))
+    lowest = (
+        (e.cut_out_v or e.min_v) if isinstance(e, Inverter) else e.min_v if isinstance(e, Load | Converter) else None
+    )
+    if lowest is not None and amps > 0.0:
+        why = say("least voltage of {e} in “{scenario}”", e=e.title, scenario=state.scenario.title)
+        yield _Bound(((plus, -1.0), (minus, 1.0)), here - lowest, EASE * e.nominal_v, why)
+
+
+def _more_ohm(
+    case: Case, spots: tuple[Spot, ...], chosen: dict[int, int], runs: list[tuple[int, str]], state: State
+) -> list[Floats]:
+    """What more each option of each conductor has than the chosen one, ohm, as warm as what flows now makes it."""
+    rows = [(k, case.plan.run_by_id[id_], o) for k, id_ in runs for o in spots[k].options]
+    made = [run.model_copy(update=o.fields) for _, run, o in rows]
+    branch = np.array([state.wiring.branch[run.id] for run in made])
+    amps, air = (
+        np.abs(state.point.current_a[branch]),
+        np.array([state.scenario.air_c(case.plan.zone_of(run.zone)) for run in made]),
+    )
+    warm = (
+        state.point.temperature_c[branch]
+        if state.momentary
+        else steady_temperature(cable_of(made, case.parts), amps / [run.parallel for run in made], air)
+    )
+    fixed, copper = np.array([run_ohms(run, case.parts) for run in made]).T
+    ohm, begins = fixed + resistance_at(copper, warm), np.cumsum([0, *(len(spots[k].options) for k, _ in runs)])
+    return [ohm[a:b] - ohm[a + chosen[k]] for (k, _), a, b in zip(runs, begins[:-1], begins[1:], strict=True)]

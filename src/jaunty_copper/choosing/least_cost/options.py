@@ -1,0 +1,234 @@
+"""What may stand at each place of a plan, and what it costs."""
+
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any, Literal
+
+from jaunty_copper.choosing.devices import that_carry
+from jaunty_copper.choosing.putting import device_like
+from jaunty_copper.choosing.sizing import SMALLEST_MM2
+from jaunty_copper.codes.case import Case
+from jaunty_copper.fabrication.prices import device_price, lug_price, metre_of
+from jaunty_copper.network.wiring import thread_at
+from jaunty_copper.parts.models import Conductor
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.model import Battery, Breaker, Fuse, Plan, Run, split_ref
+from jaunty_copper.plan.topology import chain
+
+Aim = Literal["price", "copper"]
+MOST_DEVICES = 16
+"""So many ratings and families are looked at in each place, the least costly first."""
+BESIDE_MM2 = 50.0
+"""From this section on conductors may lie side by side, as the usual codes have it (1/0 AWG and more)."""
+THICKEST = 12.0
+"""Sizes up to so many times the thinnest that carries the current are looked at."""
+OF_AMPACITY = 0.97
+"""A current may come out so much smaller with other sizes: what could carry only that is left to the rules."""
+
+
+@dataclass(frozen=True)
+class Option:
+    """What may stand at a place.
+
+    Attributes
+    ----------
+    fields : dict
+        Fields that it sets.
+    label : str
+        It in words.
+    price, copper_kg : float
+        Of all that stands at the place.
+    area_mm2 : float
+        Section of a conductor, all that lie side by side together; 0 of a device.
+    """
+
+    fields: dict[str, Any]
+    label: str
+    price: float
+    copper_kg: float
+    area_mm2: float = 0.0
+
+    @property
+    def each_mm2(self) -> float:
+        """Section of each of the conductors that lie side by side, mm2."""
+        return self.area_mm2 / float(self.fields.get("parallel", 1))
+
+    @property
+    def rating_a(self) -> float:
+        """Rating of a device, A; 0 of a conductor."""
+        return float(self.fields.get("rating_a", 0.0))
+
+    @property
+    def family(self) -> str:
+        """Family of a device; nothing of a conductor."""
+        return str(self.fields.get("family", ""))
+
+
+@dataclass(frozen=True)
+class Spot:
+    """A place with its options: a conductor, a device, or several that must be alike.
+
+    Attributes
+    ----------
+    ids : tuple of str
+        Of the conductors or devices.
+    options : tuple of Option
+        Conductors by section, devices by price.
+    now : int
+        The option that stands there.
+    """
+
+    ids: tuple[str, ...]
+    options: tuple[Option, ...]
+    now: int
+
+    @cached_property
+    def is_run(self) -> bool:
+        """Whether it is of conductors."""
+        return "conductor" in self.options[0].fields
+
+    def option_in(self, plan: Plan) -> int | None:
+        """Number of the option that stands in another plan; None where something else does, or not the same in all places."""
+        things = [plan.run_by_id.get(id_) or plan.by_id[id_] for id_ in self.ids]
+        return next((n for n, o in enumerate(self.options) if all(_stands(o, x) for x in things)), None)
+
+
+def spots_of(case: Case, ids: Iterable[str] | None = None) -> tuple[Spot, ...]:
+    """Every place of a plan that sizes can be chosen at.
+
+    Not: what joins the units of a bank, what has a resistance of its own, what is bolted straight on, starter cables.
+    What leads from the units of one bank to where they meet is chosen alike, for they share by it.
+
+    Parameters
+    ----------
+    ids : iterable of str, optional
+        Conductors and devices to choose; all where none are given.
+    """
+    plan, wanted = case.plan, None if ids is None else set(ids)
+    alike = _alike(case)
+    groups: dict[tuple[object, ...], list[str]] = {}
+    for x in (*(r for r in plan.runs if _is_free(plan, r)), *(x for x in plan.items if isinstance(x, Fuse | Breaker))):
+        if wanted is None or x.id in wanted:
+            groups.setdefault(alike.get(x.id, (x.id,)), []).append(x.id)
+    made = (_runs(case, g) if g[0] in plan.run_by_id else _devices(case, g) for g in groups.values())
+    return tuple(spot for spot in made if spot is not None)
+
+
+def _is_free(plan: Plan, run: Run) -> bool:
+    ends = [plan.by_id[split_ref(ref)[0]] for ref in (run.a, run.b)]
+    within = all(isinstance(x, Battery) for x in ends)
+    return run.length_m > 0.0 and run.measured_ohm is None and not run.cranking and not within
+
+
+def _alike(case: Case) -> dict[str, tuple[object, ...]]:
+    """What is to be chosen alike: leads of one pole of one bank and devices in them, by how far along they are."""
+    found: dict[str, tuple[object, ...]] = {}
+    for bank in case.wiring.banks:
+        for unit in bank.outlets:
+            for side in ("plus", "minus"):
+                for k, run in enumerate(chain(case.plan, f"{unit}.{side}")):
+                    found.setdefault(run.id, (bank.id, side, k))
+                    for ref in (run.a, run.b):
+                        id_ = split_ref(ref)[0]
+                        if isinstance(case.plan.by_id[id_], Fuse | Breaker):
+                            found.setdefault(id_, (bank.id, side, k, "device"))
+    return found
+
+
+def _runs(case: Case, ids: list[str]) -> Spot | None:
+    """Sizes that may carry what flows, thinnest first, with as many side by side as there are, or two where one does not."""
+    runs = [case.plan.run_by_id[id_] for id_ in ids]
+    parts, first = case.parts, runs[0]
+    sizes = parts.sizes(parts.conductors[first.conductor].system)
+    counts = sorted({r.parallel for r in runs})
+    forms = [(s, n) for n in counts for s in sizes]
+    if counts == [1]:
+        forms += [(s, 2) for s in sizes if s.area_mm2 >= BESIDE_MM2]
+    able = [set(_that_carry(case, r, forms)) for r in runs]
+    here = {(first.conductor, first.parallel)}
+    kept = [(s, n) for s, n in forms if (s.id, n) in here or all((s.id, n) in one for one in able)]
+    thinnest = min((s.area_mm2 * n for s, n in kept), default=0.0)
+    kept = [(s, n) for s, n in kept if s.area_mm2 * n <= THICKEST * thinnest or (s.id, n) in here]
+    options = sorted((_run_option(case, runs, s.id, n) for s, n in kept), key=lambda o: (o.area_mm2, o.price))
+    now = next((k for k, o in enumerate(options) if _stands(o, first)), None)
+    return Spot(tuple(ids), tuple(options), now) if options and now is not None else None
+
+
+def _that_carry(case: Case, run: Run, forms: list[tuple[Conductor, int]]) -> Iterator[tuple[str, int]]:
+    """Forms of a run that may carry what flows there, and are no thinner than what breaks."""
+    amps = OF_AMPACITY * float(case.study.continuous_a[case.wiring.branch[run.id]])
+    least = min(SMALLEST_MM2, case.parts.conductors[run.conductor].area_mm2)
+    made = [run.model_copy(update={"conductor": s.id, "parallel": n}) for s, n in forms]
+    for (size, n), known in zip(forms, case.ampacities_of(made), strict=True):
+        if size.area_mm2 >= least and case.for_load(known)[0] >= amps:
+            yield size.id, n
+
+
+def _run_option(case: Case, runs: list[Run], conductor: str, parallel: int) -> Option:
+    size = case.parts.conductors[conductor]
+    price, mass = metre_of(case.plan, case.parts, conductor)
+    metres = sum(r.length_m for r in runs) * parallel
+    lugs = parallel * sum(
+        lug_price(case.plan, case.parts, conductor, str(thread))
+        for r in runs for ref in (r.a, r.b) if (thread := thread_at(case.plan, case.parts, ref)) is not None
+    )  # fmt: skip
+    label = f"{parallel} × {size.label}" if parallel > 1 else size.label
+    fields = {"conductor": conductor, "parallel": parallel}
+    return Option(fields, label, metres * price + lugs, metres * mass, size.area_mm2 * parallel)
+
+
+def _devices(case: Case, ids: list[str]) -> Spot | None:
+    """Ratings and families that could stand there whatever the conductors are, the least costly first."""
+    items = [case.protection.devices[id_].item for id_ in ids]
+    able = [
+        {(c.family.id, c.rating_a) for c in that_carry(case, x.id, OF_AMPACITY) if c.family.kind == x.kind}
+        for x in items
+    ]
+    here = {(x.family, x.rating_a) for x in items}
+    if len(here) > 1:
+        return None
+    both = set.intersection(*able) if able else set()
+    options = sorted(
+        (_device_option(case, len(ids), family, float(rating or 0.0)) for family, rating in both),
+        key=lambda o: (o.price, o.rating_a, o.family),
+    )[:MOST_DEVICES]
+    ((family, rating),) = here
+    if not any(_stands(o, items[0]) for o in options):
+        options.append(_device_option(case, len(ids), family, rating))
+    return Spot(tuple(ids), tuple(options), next(k for k, o in enumerate(options) if _stands(o, items[0])))
+
+
+def _device_option(case: Case, count: int, family: str, rating: float) -> Option:
+    kind = case.parts.device_families[family]
+    label = f"{kind.label} {rating:g} A"
+    price = case.plan.prices.get(f"{family}:{rating:g}", device_price(kind, rating))
+    return Option({"family": family, "rating_a": rating}, label, count * price, 0.0)
+
+
+def _stands(o: Option, x: object) -> bool:
+    return all(getattr(x, name) == value for name, value in o.fields.items())
+
+
+def with_options(plan: Plan, spots: tuple[Spot, ...], chosen: Mapping[int, int]) -> Plan:
+    """A plan with an option at each of some places.
+
+    Parameters
+    ----------
+    chosen : mapping
+        Number of the option by number of the place; a place that is not named stays as it is.
+    """
+    runs, devices = dict[str, dict[str, Any]](), dict[str, Fuse | Breaker]()
+    for k, n in chosen.items():
+        spot, option = spots[k], spots[k].options[n]
+        if n == spot.now:
+            continue
+        for id_ in spot.ids:
+            if spot.is_run:
+                runs[id_] = option.fields
+            else:
+                x = plan.by_id[id_]
+                assert isinstance(x, Fuse | Breaker)
+                devices[id_] = device_like(x, x.kind, option.family, option.rating_a, x.follows_load)
+    items = tuple(devices.get(x.id, x) for x in plan.items)
+    return edits.change_each(plan.model_copy(update={"items": items}), runs)
