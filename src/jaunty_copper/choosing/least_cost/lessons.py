@@ -13,9 +13,13 @@ from jaunty_copper.choosing.least_cost.limits import Column, Row
 from jaunty_copper.choosing.least_cost.options import Option, Spot
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Finding
+from jaunty_copper.codes.interrupting import interrupting
+from jaunty_copper.language import say
+from jaunty_copper.network.wiring import run_ohms
 from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.plan.model import Battery, Breaker, Converter, Fuse, Run, split_ref
 from jaunty_copper.plan.topology import chain
+from jaunty_copper.protection.sequences import CARRIES
 
 Way = Literal["thicker", "thinner", "thicker each", "thinner each", "smaller", "larger", "family", "other"]
 
@@ -28,7 +32,7 @@ class Reach(NamedTuple):
     runs, devices : str or None
         In which way conductors and devices must differ.
     trunk : str or None
-        In which way those between the batteries and the place.
+        In which way conductors between the batteries and the place; devices there as others.
     partner : str or None
         In which way those of the other pole of the same equipment.
     """
@@ -54,15 +58,11 @@ HELPS = {
     "device_too_small": Reach(None, "larger"),
     "heat_opens": Reach(None, "larger"),
     "surge_opens": Reach(None, "larger"),
-    "inrush": Reach(None, "larger"),
+    "inrush": Reach("thinner", "larger", "thinner"),
     "turning_current": Reach(None, "family"),
-    "interrupt_rating": Reach(None, "family"),
+    "interrupt_rating": Reach(None, "family", "thinner"),
 }
-"""What sizes can mend. A finding of any other rule asks for another choice at its place, whichever.
-
-What a device must interrupt is not brought down by thinner conductors: a family that did not do so with sizes that were
-judged is out.
-"""
+"""What sizes can mend. A finding of any other rule asks for another choice at its place, whichever."""
 ELSE = Reach("other", "other")
 ANY_FAMILY = frozenset({"device_too_small"})
 """Where a rating counts and not whose it is."""
@@ -96,10 +96,32 @@ def by_findings(
             able = able or len(bad) < len(spots[k].options)
             terms |= dict.fromkeys(((k, n) for n in bad), 1.0)
         if able:
-            rows.append(Row(terms, len(ways) - 1.0, f.headline))
+            rows.append(Row(terms, len(ways) - 1.0, f.headline, key))
         else:
             beyond.add(key)
     return rows, beyond
+
+
+def no_worse(known: Assessment, spots: tuple[Spot, ...], key: tuple[str, str]) -> list[Row]:
+    """Of what no size mends: conductors there no thinner than they are, devices as they are.
+
+    Parameters
+    ----------
+    key : tuple of str
+        Rule and place of the finding in the plan as it was.
+    """
+    f = next(f for f in known.findings if (f.rule.id, f.place) == key)
+    rows = []
+    for k, way in _Near(known.case, spots).to(f, around=False).items():
+        now = spots[k].options[spots[k].now]
+        worse = [
+            n
+            for n, o in enumerate(spots[k].options)
+            if o is not now and (o.area_mm2 < now.area_mm2 or not spots[k].is_run)
+        ]
+        if worse and way != "thinner":
+            rows.append(Row({(k, n): 1.0 for n in worse}, 0.0, say("no worse than it is: {what}", what=f.headline)))
+    return rows
 
 
 def better_choice(
@@ -153,14 +175,16 @@ class _Near:
         self.case, self.plan, self.spots = case, case.plan, spots
         self.number = {id_: k for k, spot in enumerate(spots) for id_ in spot.ids}
         plan, wiring = case.plan, case.wiring
-        own = {r.id for e in plan.equipment for t in e.terminal_names for r in chain(plan, e.ref(t))}
-        self._trunk = [r for r in plan.runs if r.id in self.number and r.id not in own]
+        ways = [r for e in plan.equipment for t in e.terminal_names for r in chain(plan, e.ref(t))]
+        own = {id_ for r in ways for id_ in (r.id, split_ref(r.a)[0], split_ref(r.b)[0])}
+        self._trunk = [(r.id, r.a) for r in plan.runs if r.id in self.number and r.id not in own]
+        self._trunk += [(x.id, x.ref("a")) for x in plan.items if isinstance(x, Fuse | Breaker) and x.id not in own]
         self._posts = sorted(
             {wiring.node[x.ref(t)] for x in plan.items if isinstance(x, Battery) for t in x.terminal_names}
         )
-        ways = [(b.a, b.b, k) for k, b in enumerate(wiring.branches) if b.kind not in ("battery", "inside")]
-        self._branch = {frozenset((a, b)): k for a, b, k in ways}
-        a, b, _ = zip(*ways, strict=True) if ways else ((), (), ())
+        edges = [(b.a, b.b, k) for k, b in enumerate(wiring.branches) if b.kind not in ("battery", "inside")]
+        self._branch = {frozenset((a, b)): k for a, b, k in edges}
+        a, b, _ = zip(*edges, strict=True) if edges else ((), (), ())
         self._net = csr_array((np.ones(len(a)), (a, b)), shape=(wiring.circuit.nodes,) * 2)
 
     @cached_property
@@ -172,15 +196,20 @@ class _Near:
             )[1]
         )
 
-    def to(self, f: Finding) -> dict[int, Way]:
-        """Numbers of the places with their ways."""
+    def to(self, f: Finding, around: bool = True) -> dict[int, Way]:
+        """Numbers of the places with their ways, those of the trunk and of the other pole among them or not."""
         reach, place = HELPS.get(f.rule.id, ELSE), f.place
         place = place if place in self.plan.run_by_id else split_ref(place)[0]
         found: dict[int, Way] = {}
-        if reach.partner is not None:
+        if around and reach.partner is not None:
             self._take(found, self._partners(place), reach.partner)
-        if reach.trunk is not None:
-            self._take(found, self._leading_to(place), reach.trunk)
+        if around and reach.trunk is not None:
+            for id_ in self._leading_to(place):
+                if id_ in self.number:
+                    way = reach.trunk if self.spots[self.number[id_]].is_run else reach.devices
+                    found |= {self.number[id_]: way} if way is not None and way != "family" else {}
+            if f.rule.id == "interrupt_rating" and not self._thin_enough(place, found):
+                found.clear()
         runs = reach.runs
         if reach == ELSE and f.unit == "mm²" and f.figure is not None and f.limit is not None:
             # Lugs and the like are of one conductor, however many lie side by side.
@@ -199,7 +228,9 @@ class _Near:
         plan, guard, wiring, ids = self.plan, self.case.protection.guard, self.case.wiring, {place}
         if place in plan.run_by_id:
             run, bound = plan.run_by_id[place], guard.bound(wiring.branch[place])
-            return ids | ({split_ref(run.a)[0], split_ref(run.b)[0]} if beside else {*(bound.guards or bound.feeds)})
+            if beside:
+                return ids | {split_ref(run.a)[0], split_ref(run.b)[0]}
+            return ids | {*(bound.guards or bound.feeds), *self._opening(run)}
         thing = plan.by_id.get(place)
         if isinstance(thing, Fuse | Breaker):
             ids |= {wiring.branches[k].owner for k in guard.guarded_by.get(place, ())}
@@ -211,6 +242,15 @@ class _Near:
             way = chain(plan, thing.ref(terminal)) if thing is not None else []
             ids |= {id_ for r in way for id_ in (r.id, split_ref(r.a)[0], split_ref(r.b)[0])}
         return ids | {r.id for r in plan.runs if r.route == place}
+
+    def _opening(self, run: Run) -> Iterator[str]:
+        """Devices on the way of a short at an end of a conductor."""
+        f = self.case.protection.faults
+        for column in (f.at[ref] for ref in (run.a, run.b) if ref in f.at):
+            whole = abs(float(f.peak.current_a[column]))
+            for id_ in self.case.protection.devices:
+                if id_ in f.row and abs(float(f.peak.branch_a.at(f.row[id_], column))) > CARRIES * whole:
+                    yield id_
 
     def _partners(self, run: str) -> Iterator[str]:
         """Conductors of the other pole of the equipment that a conductor leads to."""
@@ -234,4 +274,20 @@ class _Near:
                 yield wiring.branches[self._branch[frozenset((before, n))]].owner
                 n = before
         rails = {wiring.rail[n] for n in nodes}
-        yield from (r.id for r in self._trunk if wiring.rail_of(r.a) not in rails)
+        yield from (id_ for id_, ref in self._trunk if wiring.rail_of(ref) not in rails)
+
+    def _thin_enough(self, device: str, trunk: dict[int, Way]) -> bool:
+        """Whether thinner conductors of the trunk could bring a short down to what a device interrupts."""
+        found, item = interrupting(self.case, device), self.case.protection.devices[device].item
+        if found.able_a is None or found.able_a >= found.wanted_a:
+            return found.able_a is not None
+        volts = self.case.operating_v(item)
+        more = 0.0
+        for k in (k for k in trunk if self.spots[k].is_run):
+            runs = [self.plan.run_by_id[id_] for id_ in self.spots[k].ids]
+            thinnest = self.spots[k].options[0].fields
+            more += max(
+                sum(run_ohms(r.model_copy(update=thinnest), self.case.parts)) - sum(run_ohms(r, self.case.parts))
+                for r in runs
+            )
+        return more >= volts / found.able_a - volts / found.wanted_a

@@ -5,7 +5,7 @@ drop are tangents at a solved plan: the drop of what draws a constant power is a
 tangent never asks for too much.
 """
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from math import isfinite
 from typing import NamedTuple
 
@@ -13,12 +13,13 @@ import numpy as np
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.choosing.least_cost.options import Spot
+from jaunty_copper.choosing.putting import device_like
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.permitted import allowed_rating, is_tap, leaves_hub
 from jaunty_copper.language import say
 from jaunty_copper.network.slopes import sensitivity_of
 from jaunty_copper.network.study import State
-from jaunty_copper.network.wiring import cable_of, run_ohms
+from jaunty_copper.network.wiring import body_ohm, cable_of, run_ohms
 from jaunty_copper.physics.copper import Floats, resistance_at
 from jaunty_copper.physics.heat import steady_temperature
 from jaunty_copper.plan.model import Breaker, Converter, Equipment, Fuse, Inverter, Load
@@ -42,11 +43,14 @@ class Row(NamedTuple):
         The limit.
     why : str
         What asks for it, in words.
+    key : tuple of str or None
+        Rule and place of the finding that it keeps away.
     """
 
     terms: dict[Column, float]
     most: float
     why: str
+    key: tuple[str, str] | None = None
 
 
 def by_devices(case: Case, spots: tuple[Spot, ...]) -> Iterator[Row]:
@@ -112,36 +116,59 @@ class _Bound(NamedTuple):
     left_v: float
     ease_v: float
     why: str
+    key: tuple[str, str]
 
 
-def by_drop(known: Assessment, spots: tuple[Spot, ...], chosen: dict[int, int]) -> Iterator[Row]:
+def by_drop(
+    known: Assessment,
+    spots: tuple[Spot, ...],
+    chosen: dict[int, int],
+    begin: Assessment | None = None,
+    aside: Collection[tuple[str, str]] = (),
+) -> Iterator[Row]:
     """Tangents of what each piece of equipment loses, and of the least voltage that it gets, at a solved choice.
 
     Parameters
     ----------
     chosen : dict
         The option at each place that is solved.
+    begin : Assessment, optional
+        The plan as it was.
+    aside : collection of (str, str)
+        Rule and place of what cannot be mended: it need only be no worse than in that plan.
     """
     case = known.case
-    runs = [(k, id_) for k, spot in enumerate(spots) if spot.is_run for id_ in spot.ids]
-    for state in known.study.states if runs else ():
+    things = [(k, id_) for k, spot in enumerate(spots) for id_ in spot.ids]
+    for state in known.study.states:
         bounds = [b for e in case.plan.equipment for b in _bounds(case, e, state)] if state.solved else []
         if not bounds:
             continue
-        slopes, more = sensitivity_of(state).volts, _more_ohm(case, spots, chosen, runs, state)
+        slopes, more = sensitivity_of(state).volts, _more_ohm(case, spots, chosen, things, state)
         for bound in bounds:
             slope = sum(count * slopes[n] for n, count in bound.nodes)
             terms: dict[Column, float] = {}
-            for (k, id_), ohms in zip(runs, more, strict=True):
+            for (k, id_), ohms in zip(things, more, strict=True):
                 for n, v in enumerate((slope[state.wiring.branch[id_]] * ohms).tolist()):
                     if v:
                         terms[k, n] = terms.get((k, n), 0.0) + v
-            most = bound.left_v if bound.left_v < 0.0 else bound.left_v + bound.ease_v
+            left_v = bound.left_v
+            if bound.key in aside and begin is not None:
+                left_v = max(left_v, left_v - _now_left_v(begin, state, bound))
+            most = left_v if left_v < 0.0 else left_v + bound.ease_v
             worst = dict[int, float]()
             for (k, _), v in terms.items():
                 worst[k] = max(worst.get(k, 0.0), v)
-            if sum(worst.values()) > most and bound.left_v < NEAR * bound.ease_v / EASE:
-                yield Row(terms, most, bound.why)
+            if sum(worst.values()) > most and left_v < NEAR * bound.ease_v / EASE:
+                yield Row(terms, most, bound.why, bound.key)
+
+
+def _now_left_v(begin: Assessment, state: State, bound: _Bound) -> float:
+    """What was left of a bound in the plan as it was, in the same scenario, V; 0 where it did not hold there."""
+    was = begin.study.state(state.scenario.id)
+    e = begin.plan.by_id[bound.key[1]]
+    assert isinstance(e, Equipment)
+    same = (b for b in _bounds(begin.case, e, was) if b.key == bound.key) if was.solved else iter(())
+    return next((b.left_v for b in same), 0.0)
 
 
 def _bounds(case: Case, e: Equipment, state: State) -> Iterator[_Bound]:
@@ -159,31 +186,38 @@ def _bounds(case: Case, e: Equipment, state: State) -> Iterator[_Bound]:
         sign = -1.0 if amps < 0.0 else 1.0
         limit = case.drop_limit(e)[0] / 100.0 * e.nominal_v
         ways = ((top, sign), (foot, -sign), (plus, -sign), (minus, sign))
-        yield _Bound(ways, limit - lost, EASE * limit, say("drop to {e}", e=e.title))
+        yield _Bound(ways, limit - lost, EASE * limit, say("drop to {e}", e=e.title), ("voltage_drop", e.id))
     lowest = (
         (e.cut_out_v or e.min_v) if isinstance(e, Inverter) else e.min_v if isinstance(e, Load | Converter) else None
     )
     if lowest is not None and amps > 0.0:
         why = say("least voltage of {e} in “{scenario}”", e=e.title, scenario=state.scenario.title)
-        yield _Bound(((plus, -1.0), (minus, 1.0)), here - lowest, EASE * e.nominal_v, why)
+        yield _Bound(((plus, -1.0), (minus, 1.0)), here - lowest, EASE * e.nominal_v, why, ("lowest_voltage", e.id))
 
 
 def _more_ohm(
-    case: Case, spots: tuple[Spot, ...], chosen: dict[int, int], runs: list[tuple[int, str]], state: State
+    case: Case, spots: tuple[Spot, ...], chosen: dict[int, int], things: list[tuple[int, str]], state: State
 ) -> list[Floats]:
-    """What more each option of each conductor has than the chosen one, ohm, as warm as what flows now makes it."""
-    rows = [(k, case.plan.run_by_id[id_], o) for k, id_ in runs for o in spots[k].options]
-    made = [run.model_copy(update=o.fields) for _, run, o in rows]
-    branch = np.array([state.wiring.branch[run.id] for run in made])
-    amps, air = (
-        np.abs(state.point.current_a[branch]),
-        np.array([state.scenario.air_c(case.plan.zone_of(run.zone)) for run in made]),
-    )
-    warm = (
-        state.point.temperature_c[branch]
-        if state.momentary
-        else steady_temperature(cable_of(made, case.parts), amps / [run.parallel for run in made], air)
-    )
-    fixed, copper = np.array([run_ohms(run, case.parts) for run in made]).T
-    ohm, begins = fixed + resistance_at(copper, warm), np.cumsum([0, *(len(spots[k].options) for k, _ in runs)])
-    return [ohm[a:b] - ohm[a + chosen[k]] for (k, _), a, b in zip(runs, begins[:-1], begins[1:], strict=True)]
+    """What more each option of each thing has than the chosen one, ohm, conductors as warm as what flows now makes them."""
+    found = [
+        _run_ohms(case, spots[k], id_, state) if spots[k].is_run else _device_ohms(case, spots[k], id_)
+        for k, id_ in things
+    ]
+    return [ohm - ohm[chosen[k]] for (k, _), ohm in zip(things, found, strict=True)]
+
+
+def _device_ohms(case: Case, spot: Spot, id_: str) -> Floats:
+    x = case.plan.by_id[id_]
+    assert isinstance(x, Fuse | Breaker)
+    return np.array([body_ohm(device_like(x, x.kind, o.family, o.rating_a), case.parts) for o in spot.options])
+
+
+def _run_ohms(case: Case, spot: Spot, id_: str, state: State) -> Floats:
+    run = case.plan.run_by_id[id_]
+    made, k = [run.model_copy(update=o.fields) for o in spot.options], state.wiring.branch[id_]
+    each_a = abs(float(state.point.current_a[k])) / np.array([r.parallel for r in made])
+    warm: Floats | float = float(state.point.temperature_c[k])
+    if not state.momentary:
+        warm = steady_temperature(cable_of(made, case.parts), each_a, state.scenario.air_c(case.plan.zone_of(run.zone)))
+    fixed, copper = np.array([run_ohms(r, case.parts) for r in made]).T
+    return np.asarray(fixed + resistance_at(copper, warm))

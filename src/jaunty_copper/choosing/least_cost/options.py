@@ -206,6 +206,19 @@ def _device_option(case: Case, count: int, family: str, rating: float) -> Option
     return Option({"family": family, "rating_a": rating}, label, count * price, 0.0)
 
 
+def option_as(case: Case, spot: Spot, plan: Plan) -> Option:
+    """What stands at a place in another plan, be it one of its options or not."""
+    n = spot.option_in(plan)
+    if n is not None:
+        return spot.options[n]
+    if spot.is_run:
+        runs = [plan.run_by_id[id_] for id_ in spot.ids]
+        return _run_option(case, runs, runs[0].conductor, runs[0].parallel)
+    x = plan.by_id[spot.ids[0]]
+    assert isinstance(x, Fuse | Breaker)
+    return _device_option(case, len(spot.ids), x.family, x.rating_a)
+
+
 def _stands(o: Option, x: object) -> bool:
     return all(getattr(x, name) == value for name, value in o.fields.items())
 

@@ -2,16 +2,16 @@
 
 import time
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
-from math import inf, nan
+from math import inf, isfinite, nan
 from typing import NamedTuple
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.choosing.changes import keys_of
-from jaunty_copper.choosing.least_cost.lessons import HELPS, better_choice, by_findings
+from jaunty_copper.choosing.least_cost.lessons import HELPS, better_choice, by_findings, no_worse
 from jaunty_copper.choosing.least_cost.limits import Row, by_devices, by_drop
-from jaunty_copper.choosing.least_cost.options import Aim, Option, Spot, spots_of, with_options
+from jaunty_copper.choosing.least_cost.options import Aim, Option, Spot, option_as, spots_of, with_options
 from jaunty_copper.choosing.least_cost.programme import Programme
 from jaunty_copper.choosing.sizing import sized
 from jaunty_copper.codes.checks import Finding
@@ -25,10 +25,16 @@ from jaunty_copper.plan.model import Plan
 
 SECONDS = 60.0
 """After so long the best so far is taken, with what is known of how near it is."""
+POINT_S = 15.0
+"""Of that, for each point of a frontier."""
 TURNS = 200
-SAME = 1e-6
-"""Costs that differ by no more than this share are the same."""
+SAME = 2e-4
+"""Costs that differ by no more than this share are the same: as near as the integer programme is solved."""
 REPAIRS = 12
+DROPS, WORSE = ("voltage_drop", "lowest_voltage"), "worse"
+"""Rules that rows on drop keep; where those cannot be kept, a drop greater than it was is wrong too."""
+WATTS = (0.0, 1.0, 2.0, 4.0, 8.0, 16.0)
+"""Worth of a watt at the points of a frontier, in the currency of prices."""
 COPPER_OVER_PRICE = 1e-4
 """Where copper counts, a unit of price counts as so many kilograms: of two choices with as much, the cheaper."""
 
@@ -85,13 +91,18 @@ class LeastCost:
     changes : tuple of SizeChange
         What differs, what saves most first.
     cost, bound : float
-        Of what is chosen, and below which no choice of these options keeps all rules, in the unit of the aim.
+        Of what is chosen, and below which no choice of these options keeps all rules, in the unit of the aim; inf where
+        none was found.
     before, circuits : float
-        Cost of the plan as it was, and of sizes chosen circuit by circuit; nan where those break a rule.
+        Cost of the plan as it was, and of sizes chosen circuit by circuit; nan where those were not looked at.
+    broken, circuits_broken : int
+        How many findings those two leave that sizes mend.
+    price, copper_kg, lost_w : float
+        Of what is chosen: price without currency, copper, and what its conductors lose in the scenario that counts.
     left : tuple of Finding
         Of the plan, what no size mends: it was there before.
     contradiction : tuple of str
-        What cannot be had together, where nothing can be chosen.
+        What cannot be had together, where something is left for that, or nothing can be chosen.
     judged : int
         Plans that were judged in full.
     """
@@ -102,15 +113,25 @@ class LeastCost:
     cost: float
     bound: float
     before: float
+    broken: int
     circuits: float
+    circuits_broken: int
+    price: float
+    copper_kg: float
+    lost_w: float
     left: tuple[Finding, ...]
     contradiction: tuple[str, ...]
     judged: int
 
     @property
+    def found(self) -> bool:
+        """Whether there is an answer."""
+        return isfinite(self.cost)
+
+    @property
     def gap(self) -> float:
         """By what share less than this any choice could cost at most."""
-        return max(self.cost - self.bound, 0.0) / self.cost if self.cost > 0.0 else 0.0
+        return max(self.cost - self.bound, 0.0) / self.cost if 0.0 < self.cost < inf else 0.0
 
     @property
     def edit(self) -> Edit:
@@ -159,6 +180,34 @@ def least_cost(
     return _Search(plan, ids, worth, code, overtaken, progress).run(seconds)
 
 
+def frontier(
+    plan: Plan,
+    ids: Iterable[str] | None = None,
+    worth: Worth = Worth(),
+    code: str | None = None,
+    overtaken: Callable[[], bool] = lambda: False,
+    progress: Callable[[str], None] = lambda _: None,
+) -> tuple[LeastCost, ...]:
+    """Least cost against what is lost: from the cheapest that keeps every rule to where a watt saved costs dear.
+
+    Each point is the least for some worth of a watt; what was learnt for one holds for the next.
+
+    Parameters
+    ----------
+    worth : Worth
+        Of which the scenario counts, and whether devices are to be selective.
+    """
+    search, found = _Search(plan, ids, worth, code, overtaken, progress), list[LeastCost]()
+    for watt in WATTS:
+        if overtaken():
+            break
+        search.aim(replace(worth, aim="price", watt=watt))
+        one = search.run(POINT_S, compare=False)
+        if isfinite(one.cost) and not any(one.plan == other.plan for other in found):
+            found.append(one)
+    return tuple(found)
+
+
 class _Search:
     """The turns of one search, and the best that they found."""
 
@@ -170,132 +219,186 @@ class _Search:
         self.known = Assessment(plan, code)
         self.spots = spots_of(self.known.case, ids)
         self.now = {k: spot.now for k, spot in enumerate(self.spots)}
-        self.costs = _costs(self.known, self.spots, worth)
         self.had = keys_of(self.known)
         self.allowed = {key for key in self.had if key[0] not in HELPS}
         self.unasked = frozenset() if worth.selective else frozenset({"selectivity"})
-        self.beyond: set[tuple[str, str]] = set()
         self.judged: list[tuple[dict[int, int], set[tuple[str, str]]]] = []
-        self.programme = Programme(self.costs)
+        self.programme = Programme([len(spot.options) for spot in self.spots])
+        # What was wrong before and no size mends, and what it contradicts, in words.
+        self.set_aside: set[tuple[str, str]] = set()
+        self.blamed: tuple[str, ...] = ()
+        self.lost = _Lost(self.known, worth.scenario)
+        self.aim(worth)
+
+    def aim(self, worth: Worth) -> None:
+        """Let something else be least."""
+        self.worth = worth
+        self.costs = [[self.cost_of(spot, o) for o in spot.options] for spot in self.spots]
+
+    def cost_of(self, spot: Spot, o: Option) -> float:
+        """Of an option, in the unit of the aim."""
+        if self.worth.aim == "copper":
+            return o.copper_kg + COPPER_OVER_PRICE * o.price
+        return o.price + (self.worth.watt * self.lost.of(spot, o) if self.worth.watt else 0.0)
 
     def cost(self, chosen: Mapping[int, int]) -> float:
         """Of a choice."""
         return sum(self.costs[k][n] for k, n in chosen.items())
 
+    def is_right(self, wrong: set[tuple[str, str]]) -> bool:
+        """Whether nothing is wrong but what was, and what no size mends."""
+        return wrong <= self.set_aside
+
     def judge(self, chosen: dict[int, int]) -> Assessment:
         """Judge a choice in full, and learn what is wrong with it."""
-        known = (
-            self.known if chosen == self.now else Assessment(with_options(self.begin, self.spots, chosen), self.code)
-        )
+        same = chosen == self.now
+        known = self.known if same else Assessment(with_options(self.begin, self.spots, chosen), self.code)
         wrong = {key for key in keys_of(known) - self.allowed if key[0] not in self.unasked}
-        rows, beyond = by_findings(known, self.spots, chosen, sorted(wrong))
-        self.beyond |= beyond & self.had
-        if beyond - self.had:
-            # Nothing near it could be otherwise, and yet it comes of this choice: any other, then.
-            rows.append(
-                Row(dict.fromkeys(chosen.items(), 1.0), len(chosen) - 1.0, say("what comes of sizes elsewhere"))
-            )
-        self.programme.add([*by_drop(known, self.spots, chosen), *rows])
+        drop = list(by_drop(known, self.spots, chosen, self.known, self.set_aside))
+        told = {row.key for row in drop if row.most < 0.0}
+        rows, beyond = by_findings(known, self.spots, chosen, sorted(wrong - told))
         self.judged.append((chosen, wrong))
+        # What no size near it makes otherwise, and no choice yet did, was there before and is set aside.
+        self._set_aside({k for k in beyond & self.had if all(k in found for _, found in self.judged)})
+        if beyond - self.set_aside:
+            why = say("what comes of sizes elsewhere")
+            rows.append(Row(dict.fromkeys(chosen.items(), 1.0), len(chosen) - 1.0, why, min(beyond - self.set_aside)))
+        # What is set aside may be no worse than it was.
+        wrong |= {(WORSE, row.key[1]) for row in drop if row.most < 0.0 and row.key in self.set_aside and row.key}
+        self.programme.add([*drop, *(row for row in rows if row.key not in self.set_aside)])
         return known
+
+    def _set_aside(self, keys: set[tuple[str, str]]) -> None:
+        """Leave what cannot be mended, no worse than it was."""
+        keys = keys - self.set_aside
+        self.programme.without(keys)
+        self.set_aside |= keys
+        for key in keys:
+            self.programme.add(no_worse(self.known, self.spots, key))
+        if any(rule in DROPS for rule, _ in keys):
+            drop = by_drop(self.known, self.spots, self.now, self.known, self.set_aside)
+            self.programme.add([row for row in drop if row.key in keys])
+
+    def _gives_way(self) -> bool:
+        """Where nothing keeps every rule: leave what was wrong before and contradicts the rest; whether that helps."""
+        blamed = self.programme.contradiction(self.costs)
+        self.blamed = tuple(dict.fromkeys((*self.blamed, *(row.why for row in blamed))))
+        keys = {row.key for row in blamed if row.key is not None} & self.had - self.set_aside
+        self._set_aside(keys)
+        return bool(keys)
 
     @property
     def best(self) -> dict[int, int] | None:
-        """The cheapest choice judged so far with nothing wrong but what no size mends."""
-        good = [chosen for chosen, wrong in self.judged if wrong <= self.beyond]
-        return min(good, key=self.cost, default=None)
+        """The cheapest choice judged so far that is right."""
+        return min((chosen for chosen, wrong in self.judged if self.is_right(wrong)), key=self.cost, default=None)
 
-    def run(self, seconds: float) -> LeastCost:
-        """Turn by turn, until the programme's choice is one that the rules find nothing wrong with."""
-        if not self.spots:
-            return self._answer(self.now, 0.0, nan)
+    def run(self, seconds: float, compare: bool = True) -> LeastCost:
+        """Turn by turn, until the programme's choice is one that the rules find nothing wrong with.
+
+        Parameters
+        ----------
+        compare : bool
+            Whether to say what sizes chosen circuit by circuit would cost.
+        """
         end, bound = time.monotonic() + seconds, 0.0
-        self.programme.add(list(by_devices(self.known.case, self.spots)))
-        self.judge(self.now)
-        self.progress(say("Choosing circuit by circuit"))
-        by_circuit = self._by_circuit()
-        for turn in range(TURNS):
+        if not self.judged and self.spots:
+            self.programme.add(list(by_devices(self.known.case, self.spots)))
+            self.judge(self.now)
+        for turn in range(TURNS if self.spots else 0):
             if self.overtaken() or time.monotonic() > end:
                 break
-            found = self.programme.solve(max(end - time.monotonic(), 1.0))
+            found = self.programme.solve(self.costs, max(end - time.monotonic(), 1.0))
+            if found.bound == inf and self._gives_way():
+                continue
             bound = max(bound, found.bound)
-            if found.chosen is None:
-                break
             best = self.best
-            if best is not None and self.cost(best) <= bound * (1.0 + SAME):
+            if found.chosen is None or (best is not None and self.cost(best) <= bound * (1.0 + SAME)):
                 break
-            self.progress(say("Judging choice {turn}: at least {bound:.0f}", turn=turn + 1, bound=bound))
+            self.progress(say("Judging choice {turn}: at least {bound:.4g}", turn=turn + 1, bound=bound))
             self.judge(found.chosen)
         best = self.best
-        if best is None and bound < inf and not self.overtaken():
+        if best is None and bound < inf and not self.overtaken() and self.spots:
             best = self._repaired()
-        return self._answer(best, bound, by_circuit)
+        circuits, broken = self._by_circuit() if compare and self.spots and not self.overtaken() else (nan, 0)
+        better = self.best
+        if best is not None and better is not None and self.cost(better) < self.cost(best):
+            best = better
+        return self._answer(best, bound, circuits, broken)
 
-    def _by_circuit(self) -> float:
-        """Cost of sizes that follow their loads, one circuit at a time; nan where those break a rule."""
+    def _by_circuit(self) -> tuple[float, int]:
+        """Cost of sizes that follow their loads, one circuit at a time, and how many findings that leaves."""
+        self.progress(say("Choosing circuit by circuit"))
         ids = {id_ for spot in self.spots for id_ in spot.ids}
         follow = edits.change_each(self.begin, {id_: {"follows_load": True} for id_ in ids})
         plan = sized(follow, *(e.id for e in self.begin.equipment), overtaken=self.overtaken)
-        chosen = {k: spot.option_in(plan) for k, spot in enumerate(self.spots)}
-        if None in chosen.values():
-            return nan
-        known = {k: n for k, n in chosen.items() if n is not None}
-        if known != self.now:
-            self.judge(known)
-        return self.cost(known) if self.judged[-1][1] <= self.beyond else nan
+        chosen = {k: n for k, spot in enumerate(self.spots) if (n := spot.option_in(plan)) is not None}
+        if len(chosen) == len(self.spots):
+            if chosen not in [one for one, _ in self.judged]:
+                self.judge(chosen)
+            wrong = next(wrong for one, wrong in self.judged if one == chosen)
+        else:
+            wrong = {key for key in keys_of(Assessment(plan, self.code)) - self.allowed if key[0] not in self.unasked}
+        cost = sum(self.cost_of(spot, option_as(self.known.case, spot, plan)) for spot in self.spots)
+        return cost, len(wrong - self.set_aside)
 
     def _repaired(self) -> dict[int, int] | None:
-        """What is nearest to right of what was judged, with thicker conductors where something is wrong, until it is right."""
-        chosen, wrong = min(self.judged, key=lambda one: (len(one[1] - self.beyond), self.cost(one[0])))
+        """What is nearest to right of what was judged, made stronger where something is wrong, until it is right."""
+        chosen, wrong = min(self.judged, key=lambda one: (len(one[1] - self.set_aside), self.cost(one[0])))
         known = Assessment(with_options(self.begin, self.spots, chosen), self.code)
         for _ in range(REPAIRS):
-            more = better_choice(known, self.spots, chosen, sorted(wrong - self.beyond))
+            more = better_choice(known, self.spots, chosen, sorted(wrong - self.set_aside))
             if more == chosen:
                 return None
             chosen = more
             known = self.judge(chosen)
             wrong = self.judged[-1][1]
-            if wrong <= self.beyond:
+            if self.is_right(wrong):
                 return chosen
         return None
 
-    def _answer(self, chosen: dict[int, int] | None, bound: float, circuits: float) -> LeastCost:
-        none = chosen is None and bound == inf
+    def _answer(self, chosen: dict[int, int] | None, bound: float, circuits: float, broken: int) -> LeastCost:
         taken = self.now if chosen is None else chosen
-        changes = [
-            SizeChange(spot.ids, spot.options[spot.now].label, spot.options[n].label, spot.options[n].price - spot.options[spot.now].price)
-            for k, spot in enumerate(self.spots) if (n := taken[k]) != spot.now
-        ]  # fmt: skip
+        rows = [(spot, spot.options[spot.now], spot.options[taken[k]]) for k, spot in enumerate(self.spots)]
+        changes = [SizeChange(s.ids, was.label, to.label, to.price - was.price) for s, was, to in rows if to is not was]
         plan = with_options(self.begin, self.spots, taken)
         known = self.known if taken == self.now else Assessment(plan, self.code)
-        left = tuple(f for f in known.findings if (f.rule.id, f.place) in self.beyond)
-        right = bool(self.judged) and self.judged[0][1] <= self.beyond
+        cost = inf if chosen is None else self.cost(taken)
         return LeastCost(
-            self.begin, plan, tuple(sorted(changes, key=lambda c: c.price)), self.cost(taken) if chosen is not None else inf,
-            min(bound, self.cost(taken)) if chosen is not None else bound, self.cost(self.now) if right else nan, circuits, left,
-            self.programme.contradiction() if none else (), len(self.judged),
+            begin=self.begin, plan=plan, changes=tuple(sorted(changes, key=lambda c: c.price)),
+            cost=cost, bound=min(bound, cost), before=self.cost(self.now),
+            broken=len(self.judged[0][1] - self.set_aside) if self.judged else 0, circuits=circuits, circuits_broken=broken,
+            price=sum(to.price for _, _, to in rows), copper_kg=sum(to.copper_kg for _, _, to in rows),
+            lost_w=sum(self.lost.of(s, to) for s, _, to in rows),
+            left=tuple(f for f in known.findings if (f.rule.id, f.place) in self.set_aside),
+            contradiction=self.blamed,
+            judged=len(self.judged),
         )  # fmt: skip
 
 
-def _costs(known: Assessment, spots: tuple[Spot, ...], worth: Worth) -> list[list[float]]:
-    """What each option costs, by what is to be least."""
-    lasting = (s for s in known.study.states if s.solved and not s.momentary)
-    named = next((s for s in known.study.states if s.solved and s.scenario.id == worth.scenario), None)
-    state = named or next(lasting, None)
-    if worth.aim == "copper":
-        return [[o.copper_kg + COPPER_OVER_PRICE * o.price for o in spot.options] for spot in spots]
-    return [
-        [o.price + (worth.watt * _lost_w(known, spot, o, state) if state is not None and worth.watt else 0.0) for o in spot.options]
-        for spot in spots
-    ]  # fmt: skip
+class _Lost:
+    """What conductors of a place lose with an option, at the current and temperature that they have there now.
 
+    Parameters
+    ----------
+    known : Assessment
+        Of the plan as it is.
+    scenario : str
+        In which it counts; the first that lasts where it is none.
+    """
 
-def _lost_w(known: Assessment, spot: Spot, option: Option, state: State) -> float:
-    """What conductors of a place lose in a state with an option, at the current and temperature that they have there now, W."""
-    lost = 0.0
-    for id_ in spot.ids if spot.is_run else ():
-        run = known.plan.run_by_id[id_].model_copy(update=option.fields)
-        fixed, copper = run_ohms(run, known.case.parts)
-        warm = float(state.point.temperature_c[state.wiring.branch[id_]])
-        lost += (fixed + float(resistance_at(copper, warm))) * state.current(id_) ** 2
-    return lost
+    def __init__(self, known: Assessment, scenario: str) -> None:
+        self.known = known
+        solved = [s for s in known.study.states if s.solved]
+        named = (s for s in solved if s.scenario.id == scenario)
+        self.state: State | None = next(named, next((s for s in solved if not s.momentary), None))
+
+    def of(self, spot: Spot, o: Option) -> float:
+        """W; 0 of a device."""
+        lost, state = 0.0, self.state
+        for id_ in spot.ids if spot.is_run and state is not None else ():
+            assert state is not None
+            run = self.known.plan.run_by_id[id_].model_copy(update=o.fields)
+            fixed, copper = run_ohms(run, self.known.case.parts)
+            warm = float(state.point.temperature_c[state.wiring.branch[id_]])
+            lost += (fixed + float(resistance_at(copper, warm))) * state.current(id_) ** 2
+        return lost

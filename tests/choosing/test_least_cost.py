@@ -1,0 +1,277 @@
+"""Sizes at the least cost: beside an exhaustive search, a circuit by hand, and what the rules say of the answer."""
+
+import random
+from itertools import pairwise, product
+from math import inf
+
+import numpy as np
+import pytest
+
+from jaunty_copper.assessment.assessment import Assessment
+from jaunty_copper.choosing.changes import keys_of
+from jaunty_copper.choosing.least_cost.lessons import HELPS
+from jaunty_copper.choosing.least_cost.limits import Row, by_drop
+from jaunty_copper.choosing.least_cost.options import spots_of, with_options
+from jaunty_copper.choosing.least_cost.programme import Programme
+from jaunty_copper.choosing.least_cost.search import Worth, frontier, least_cost
+from jaunty_copper.network.study import study
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.examples import DEMO as DEMO_FILE
+from jaunty_copper.plan.examples import example
+from jaunty_copper.plan.model import Fuse, Plan, PowerLoad, ResistiveLoad, Scenario
+from tests.build import bar, battery, wire
+from tests.trials import WHOLE
+
+DEMO = example(DEMO_FILE)
+UNASKED = frozenset({"selectivity"})
+
+
+def wrong(plan, begin, left=()):
+    """What sizes should have mended of a plan, and what is new in it."""
+    had = {key for key in keys_of(Assessment(begin)) if key[0] not in HELPS}
+    return {key for key in keys_of(Assessment(plan)) - had if key[0] not in UNASKED} - set(left)
+
+
+def cheapest_of_all(plan, spots, left, most=20000):
+    """Every choice, the cheapest first, until the rules find nothing wrong: its cost; None where that takes too long."""
+    ways = product(*(range(len(s.options)) for s in spots))
+    priced = sorted((sum(s.options[n].price for s, n in zip(spots, way, strict=True)), way) for way in ways)
+    for price, way in priced[:most]:
+        if not wrong(with_options(plan, spots, dict(enumerate(way))), plan, left):
+            return price
+    return None if len(priced) > most else inf
+
+
+def system(seed):
+    """A bank behind a main fuse and two or three circuits, with sizes by chance."""
+    rng = random.Random(seed)
+    count, volts = rng.choice((2, 3)), rng.choice((12.0, 24.0))
+    sizes = ("mm2-4", "mm2-6", "mm2-10", "mm2-16")
+    items = [
+        battery("B", volts, ohm=rng.choice((0.004, 0.01))),
+        Fuse(id="F0", family="class-t-fuse", rating_a=100.0),
+        bar("P", count + 1),
+        bar("M", count + 1),
+    ]
+    runs = [
+        wire("W0", "B.plus", "F0.a", 0.1, "mm2-35"), wire("T1", "F0.b", "P.s1", rng.uniform(0.5, 3.0), "mm2-35"),
+        wire("T2", "M.s1", "B.minus", rng.uniform(0.5, 3.0), "mm2-35"),
+    ]  # fmt: skip
+    loads = []
+    for k in range(count):
+        f, e = f"F{k + 1}", f"L{k + 1}"
+        items.append(Fuse(id=f, family="class-t-fuse", rating_a=rng.choice((15.0, 30.0))))
+        more = {"id": e, "nominal_v": volts, "critical": rng.random() < 0.5}
+        watts = rng.choice((30.0, 80.0, 150.0, 240.0))
+        loads.append(PowerLoad(power_w=watts, **more) if rng.random() < 0.7 else ResistiveLoad(power_w=watts, **more))
+        length, size = rng.uniform(1.0, 8.0), rng.choice(sizes)
+        runs += [
+            wire(f"A{k + 1}", f"P.s{k + 2}", f"{f}.a", 0.1, size), wire(f"O{k + 1}", f"{f}.b", f"{e}.plus", length, size),
+            wire(f"R{k + 1}", f"{e}.minus", f"M.s{k + 2}", length, size),
+        ]  # fmt: skip
+    return Plan(
+        items=tuple(items), equipment=tuple(loads), runs=tuple(runs), scenarios=(Scenario(id="s", soc_percent=60.0),)
+    )
+
+
+@pytest.mark.chance
+@pytest.mark.parametrize("seed", range(200) if WHOLE else (2, 4, 5))
+def test_nothing_that_keeps_the_rules_costs_less(seed):
+    plan = system(seed)
+    rng = random.Random(seed)
+    # Feeders that circuits share, with the conductors and the device of one of them.
+    ids = [*rng.sample(["T1", "T2", "O1", "R1", "O2", "R2"], 3), *rng.sample(["F1", "F2", "F0"], 1)]
+    found, spots = least_cost(plan, ids), spots_of(Assessment(plan).case, ids)
+    left = [(f.rule.id, f.place) for f in found.left]
+    least = cheapest_of_all(plan, spots, left)
+    assert least is not None
+    assert found.bound <= found.cost * (1.0 + 1e-9)
+    if left:
+        # What is left may be no worse than it was, which the rules do not ask.
+        assert found.cost >= least * (1.0 - 1e-9)
+        return
+    assert found.cost == pytest.approx(least, rel=2e-4)
+    assert wrong(found.plan, plan) == set()
+
+
+def test_demo_is_sized_to_the_proof_and_keeps_every_rule():
+    found = least_cost(DEMO)
+    assert found.found
+    assert found.gap < 2.1e-4
+    assert wrong(found.plan, DEMO, [(f.rule.id, f.place) for f in found.left]) == set()
+    assert found.broken > 0
+    # Circuit by circuit is dearer, and leaves something.
+    assert found.cost <= found.circuits
+    # What it costs is what its places come to, counted anew.
+    spots = spots_of(Assessment(DEMO).case)
+    chosen = {k: s.option_in(found.plan) for k, s in enumerate(spots)}
+    assert None not in chosen.values()
+    assert sum(s.options[chosen[k]].price for k, s in enumerate(spots)) == pytest.approx(found.price)
+    assert found.edit.apply(DEMO) == found.plan
+    assert {id_ for c in found.changes for id_ in c.ids} == {
+        x.id for x, y in zip((*DEMO.runs, *DEMO.items), (*found.plan.runs, *found.plan.items), strict=True) if x != y
+    }
+
+
+def test_less_is_lost_where_a_watt_is_worth_more_and_never_for_less():
+    plan = system(1)
+    points = frontier(plan)
+    assert len(points) >= 3
+    assert all(p.gap < 2.1e-4 and wrong(p.plan, plan) == set() for p in points)
+    prices, watts = [p.price for p in points], [p.lost_w for p in points]
+    assert prices == sorted(prices)
+    assert watts == sorted(watts, reverse=True)
+    # The least of a sum with growing weight: what a watt less costs grows along the curve.
+    slopes = [(b - a) / (v - w) for a, b, v, w in zip(prices, prices[1:], watts, watts[1:], strict=False)]
+    assert all(later > 0.99 * earlier for earlier, later in pairwise(slopes))
+
+
+def test_copper_is_least_where_copper_counts():
+    plan = system(2)
+    by_price, by_copper = least_cost(plan), least_cost(plan, worth=Worth("copper"))
+    assert by_copper.gap < 2.1e-4
+    assert by_copper.copper_kg <= by_price.copper_kg * 1.0002
+    assert by_copper.price >= by_price.price * 0.9998
+
+
+def test_a_part_is_chosen_and_the_rest_stays():
+    found = least_cost(DEMO, ["W62", "W63", "F6"])
+    assert found.found
+    assert {id_ for c in found.changes for id_ in c.ids} <= {"W62", "W63", "F6"}
+
+
+def circuit(length=5.0, watts=300.0, **more):
+    """A battery, a fuse at it and a load: nothing else."""
+    load = PowerLoad(id="L", nominal_v=12.0, power_w=watts, **more)
+    return Plan(
+        items=(battery("B", ohm=0.004), Fuse(id="F", family="class-t-fuse", rating_a=40.0)), equipment=(load,),
+        runs=(
+            wire("W0", "B.plus", "F.a", 0.1, "mm2-16"), wire("W1", "F.b", "L.plus", length, "mm2-16"),
+            wire("W2", "L.minus", "B.minus", length, "mm2-16"),
+        ),
+        scenarios=(Scenario(id="s", soc_percent=60.0),),
+    )  # fmt: skip
+
+
+def test_one_circuit_by_hand():
+    """Cheapest pair of sizes, by trying them against the drop itself: 300 W over 5 m at 12 V."""
+    plan = circuit()
+    case = Assessment(plan).case
+    found = least_cost(plan, ["W1", "W2"])
+    limit = case.drop_limit(plan.equipment[0])[0] / 100.0 * 12.0
+    sizes = [s for s in case.parts.sizes("metric") if 2.0 <= s.area_mm2 <= 120.0]
+    able = []
+    for s in sizes:
+        pair = edits.change_each(plan, {"W1": {"conductor": s.id}, "W2": {"conductor": s.id}})
+        known = study(pair)
+        if known.drop_v(pair.equipment[0], known.states[0]) <= limit and not wrong(pair, plan):
+            able.append(s.area_mm2)
+    conductors = case.parts.conductors
+    areas = [conductors[found.plan.run_by_id[id_].conductor].area_mm2 for id_ in ("W1", "W2")]
+    # Of one size both ways the thinnest that does; of two sizes no more copper than that.
+    assert sum(areas) <= 2.0 * min(able)
+    known = study(found.plan)
+    assert known.drop_v(found.plan.equipment[0], known.states[0]) <= limit
+
+
+def test_what_no_size_mends_is_left_no_worse_and_said():
+    # At 12 V more is lost over 200 m than any size within reach gives back.
+    plan = circuit(length=200.0, watts=40.0, critical=True)
+    assert "voltage_drop" in {f.rule.id for f in Assessment(plan).findings}
+    found = least_cost(plan)
+    assert ("voltage_drop", "L") in [(f.rule.id, f.place) for f in found.left]
+    assert any("drop to L" in why for why in found.contradiction)
+    was, now = (study(p) for p in (plan, found.plan))
+    assert now.drop_v(plan.equipment[0], now.states[0]) <= was.drop_v(plan.equipment[0], was.states[0]) * 1.001
+
+
+def test_of_reasons_that_contradict_each_other_none_can_be_left_out():
+    programme = Programme([3, 2])
+    programme.add([
+        Row({(0, 0): 1.0, (0, 1): 1.0}, 0.0, "thicker"), Row({(0, 2): 1.0, (1, 0): 1.0}, 1.0, "one or the other"),
+        Row({(1, 1): 1.0}, 0.0, "not that"), Row({(0, 0): 1.0}, 1.0, "idle"),
+    ])  # fmt: skip
+    costs = [[1.0, 2.0, 3.0], [1.0, 2.0]]
+    assert programme.solve(costs).chosen is None
+    why = [row.why for row in programme.contradiction(costs)]
+    assert set(why) == {"thicker", "one or the other", "not that"}
+    for left_out in why:
+        rest = [r for r in programme.rows if r.why != left_out]
+        assert programme.solve(costs, rows=rest).chosen is not None
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_the_programme_finds_the_least_of_all_choices(seed):
+    rng = np.random.default_rng(seed)
+    counts = rng.integers(2, 5, size=4).tolist()
+    costs = [rng.uniform(1.0, 9.0, n).tolist() for n in counts]
+    programme = Programme(counts)
+    for k in range(5):
+        terms = {(p, o): float(rng.normal()) for p, n in enumerate(counts) for o in range(n) if rng.random() < 0.6}
+        if terms:
+            programme.add([Row(terms, float(rng.uniform(-0.5, 1.0)), str(k))])
+    able = [
+        sum(costs[p][o] for p, o in enumerate(way))
+        for way in product(*map(range, counts))
+        if all(sum(row.terms.get(x, 0.0) for x in enumerate(way)) <= row.most + 1e-9 for row in programme.rows)
+    ]
+    found = programme.solve(costs)
+    if not able:
+        assert found.chosen is None
+        return
+    assert sum(costs[p][o] for p, o in found.chosen.items()) == pytest.approx(min(able), rel=2e-4)
+    assert found.bound == pytest.approx(min(able), rel=2e-4)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_no_tangent_forbids_what_the_drop_allows(seed):
+    """A row made at one choice holds at any other whose drops and voltages, solved in full, are allowed."""
+    rng, known = random.Random(seed), Assessment(DEMO)
+    spots = spots_of(known.case)
+    begin = {k: s.now for k, s in enumerate(spots)}
+    # Thinner here and there, so that tangents are not those of the plan as it stands.
+    begin = {k: rng.choice([n, max(n - 1, 0)]) if spots[k].is_run else n for k, n in begin.items()}
+    rows = list(by_drop(Assessment(with_options(DEMO, spots, begin)), spots, begin))
+    assert rows
+    tried = 0
+    for _ in range(12):
+        other = {
+            k: min(max(s.now + rng.randint(-1, 3), 0), len(s.options) - 1) if s.is_run else s.now
+            for k, s in enumerate(spots)
+        }
+        then = Assessment(with_options(DEMO, spots, other))
+        if not {f.rule.id for f in then.findings} & {"voltage_drop", "lowest_voltage", "collapse"}:
+            tried += 1
+            for row in rows:
+                assert sum(row.terms.get(x, 0.0) for x in other.items()) <= row.most + 1e-9, row.why
+    assert tried >= 3
+
+
+def test_leads_of_one_bank_are_chosen_alike():
+    units = tuple(battery(f"B{k}") for k in range(2))
+    leads = [
+        wire(f"W{k}{s}", f"B{k}.{side}", f"{bar_}.s{k + 1}", 0.6, "mm2-35")
+        for k in range(2)
+        for s, side, bar_ in (("p", "plus", "P"), ("m", "minus", "M"))
+    ]
+    plan = Plan(
+        items=(*units, bar("P", 3), bar("M", 3), Fuse(id="F", family="class-t-fuse", rating_a=60.0)),
+        equipment=(PowerLoad(id="L", nominal_v=12.0, power_w=400.0),),
+        runs=(*leads, wire("W1", "P.s3", "F.a", 0.1, "mm2-16"), wire("W2", "F.b", "L.plus", 2.0, "mm2-16"), wire("W3", "L.minus", "M.s3", 2.0, "mm2-16")),
+        scenarios=(Scenario(id="s", soc_percent=60.0),),
+    )  # fmt: skip
+    spots = spots_of(Assessment(plan).case)
+    assert ("W0p", "W1p") in [s.ids for s in spots]
+    found = least_cost(plan)
+    assert found.plan.run_by_id["W0p"].conductor == found.plan.run_by_id["W1p"].conductor
+
+
+def test_a_plan_of_many_circuits_within_a_per_cent():
+    from benchmarks.generate import generated
+
+    plan = generated(300 if WHOLE else 110)
+    assert len(plan.equipment) > (90 if WHOLE else 30)
+    found = least_cost(plan)
+    assert found.found
+    assert found.gap < 0.01
+    assert wrong(found.plan, plan, [(f.rule.id, f.place) for f in found.left]) == set()
