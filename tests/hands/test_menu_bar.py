@@ -143,6 +143,45 @@ def test_plan_vary(person, by):
 
 
 @by_both
+def test_plan_sizes(person, by):
+    person.open_copy("seed_shed")
+    person.menu("Plan", "Choose sizes at the least cost…", by=by)
+    person.sees("What is to be least")
+    if by == "mouse":
+        person.click("Choose sizes", "Button")
+    else:
+        person.key("return")
+    person.until(lambda: "the least that keeps every rule" in person.words(), "an answer with its proof")
+    if by == "mouse":
+        person.click("Price against loss", "Button")
+        person.until(lambda: len(person.all("*", "Cell", within="Price against loss")) >= 9, "the curve")
+        # The dot at the other end of the curve than the one that is chosen, in the upper left corner.
+        x, y, _, _ = person.find("Curve of price against loss")["rect"]
+        for dx, dy in ((dx, dy) for dx in range(66, 110, 6) for dy in range(12, 42, 6)):
+            person.screen.click(x + dx, y + dy)
+            if "with what it loses" in person.words():
+                break
+        person.until(lambda: "with what it loses" in person.words(), "the point that was clicked on the curve")
+        x, y, w, h = person.all("*", "Cell", within="Price against loss")[0]["rect"]
+        person.screen.click(x + w / 2, y + h / 2)
+        person.until(lambda: "Comes to" in person.words(), "the cheapest, chosen in the table")
+
+    def take():
+        if by == "mouse":
+            person.click("Take these sizes", "Button")
+        else:
+            person.until(
+                lambda: (person.focused() or {}).get("name") == "Take these sizes" or person.key("tab"), "the button"
+            )
+            person.key("space")
+
+    before, after = person.edited(take)
+    assert before["runs"] != after["runs"]
+    assert [r["id"] for r in before["runs"]] == [r["id"] for r in after["runs"]]
+    person.record(area="dialogs", gesture="sizes at the least cost, the curve, take one", by=by)
+
+
+@by_both
 def test_plan_draft(person, by):
     person.open_copy("seed_shed")
     person.menu("Plan", "Draft whole plans from the needs…", by=by)
@@ -428,6 +467,7 @@ def test_keys_of_the_menus(person):
 
     for key, words in (
         ("Ctrl+Shift+K", "Vary again"), ("Ctrl+Shift+G", "Days without a source"), ("Ctrl+Shift+C", "What differs"),
+        ("Ctrl+Shift+L", "What is to be least"),
     ):  # fmt: skip
         press(key, shows(words), words)
         person.key("escape")

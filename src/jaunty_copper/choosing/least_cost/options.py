@@ -201,7 +201,7 @@ def _devices(case: Case, ids: list[str]) -> Spot | None:
 
 def _device_option(case: Case, count: int, family: str, rating: float) -> Option:
     kind = case.parts.device_families[family]
-    label = f"{kind.label} {rating:g} A"
+    label = f"{rating:g} A {kind.label}"
     price = case.plan.prices.get(f"{family}:{rating:g}", device_price(kind, rating))
     return Option({"family": family, "rating_a": rating}, label, count * price, 0.0)
 

@@ -61,6 +61,19 @@ class Worth:
     selective: bool = False
 
 
+def watt_worth(years: float, hours_a_day: float, price_kwh: float) -> float:
+    """What a watt that is always lost costs over some years.
+
+    Parameters
+    ----------
+    years, hours_a_day : float
+        For how long.
+    price_kwh : float
+        Of a kilowatt-hour, in the currency of prices.
+    """
+    return years * 365.25 * hours_a_day * price_kwh / 1000.0
+
+
 class SizeChange(NamedTuple):
     """What is chosen at a place that is another than what stands there.
 

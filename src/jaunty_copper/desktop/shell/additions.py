@@ -29,6 +29,14 @@ class Additions:
         self._protecting = protecting.open_for(self.window.document.plan, self.window)
         self._protecting.wanted.connect(self.window.do)
 
+    def sizes(self) -> None:
+        """Choose sizes at the least cost, with a proof, and show what differs before it is made."""
+        from jaunty_copper.desktop.shell import least
+
+        w = self.window
+        dialog = least.open_for(w.document.plan, sorted(w.map.chosen), w.looks.palette, w)
+        dialog.wanted.connect(w.do)
+
     def draft(self) -> None:
         """Draft whole plans from the list of equipment, and take one."""
         from jaunty_copper.desktop.shell import drafting

@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, QTimer
 from jaunty_copper.desktop.pages import MODULES
 
 BEHIND_PAGES = (
-    "protection.replay", "choosing.protect", "fabrication.board", "fabrication.materials", "fabrication.order", "commissioning.diagnose",
+    "protection.replay", "choosing.protect", "choosing.least_cost.search", "fabrication.board", "fabrication.materials", "fabrication.order", "commissioning.diagnose",
     "commissioning.charging", "commissioning.trends", "commissioning.trips", "commissioning.meter", "simulator.training", "documents.tables",
 )  # fmt: skip
 """What pages compute with. Nothing of Qt: its binding ends the process where a second thread makes its types."""

@@ -80,6 +80,7 @@ class Menus:
         self._action(plan, say("Draft whole plans &from the needs…"), w.additions.draft, "Ctrl+Shift+G")
         self._action(plan, say("&Wire up what is loose"), w.additions.wire_up, "Ctrl+Shift+W")
         self._action(plan, say("&Protect the whole plan…"), w.additions.protect, "Ctrl+Shift+P")
+        self._action(plan, say("Choose si&zes at the least cost…"), w.additions.sizes, "Ctrl+Shift+L")
         self._action(plan, say("Short &circuit here"), w.going.short, "Ctrl+K")
         self._action(plan, say("What is not &known…"), w.going.vary, "Ctrl+Shift+K")
         self._action(plan, say("A &device of your own…"), w.additions.device)
@@ -89,7 +90,7 @@ class Menus:
         self._action(plan, say("Ne&xt scenario"), partial(w.scenarios.step, 1), "Ctrl+Tab", "]")
         self._action(plan, say("Pre&vious scenario"), partial(w.scenarios.step, -1), "Ctrl+Shift+Tab", "[")
         plan.addSeparator()
-        self._action(plan, say("New &zone"), w.additions.zone)
+        self._action(plan, say("New z&one"), w.additions.zone)
         view = w.menuBar().addMenu(say("&View"))
         for k, (page, (title, *_)) in enumerate(PAGES.items()):
             self._action(view, say("Go to &{page}", page=title.lower()), partial(w.show_page, page), f"Alt+{k + 1}")
