@@ -2,7 +2,7 @@
 
 Rows are over choices: each is 1 where its option is taken. Those on devices hold before anything is solved. Those on
 drop are tangents at a solved plan: the drop of what draws a constant power is a convex function of resistances, so that a
-tangent never asks for too much.
+tangent never asks for too much; where resistances draw, it is a concave one, and the tangent is bent to lie below it.
 """
 
 from collections.abc import Collection, Iterator
@@ -22,7 +22,8 @@ from jaunty_copper.network.study import State
 from jaunty_copper.network.wiring import body_ohm, cable_of, run_ohms
 from jaunty_copper.physics.copper import Floats, resistance_at
 from jaunty_copper.physics.heat import steady_temperature
-from jaunty_copper.plan.model import Breaker, Converter, Equipment, Fuse, Inverter, Load
+from jaunty_copper.physics.modes import VOLTAGE
+from jaunty_copper.plan.model import Breaker, Converter, Equipment, Fuse, Inverter, Load, ResistiveLoad, Source
 
 EASE = 0.002
 """Of what may be lost, by so much a tangent is let pass where nothing was wrong: other sizes are not quite as warm."""
@@ -110,13 +111,33 @@ class _Bound(NamedTuple):
         Nodes, and by what their voltages count.
     left_v, ease_v : float
         What is left, and what a tangent may be off.
+    share, limit : float
+        Of the voltage of what feeds it, lost now and to be lost at most.
     """
 
     nodes: tuple[tuple[int, float], ...]
     left_v: float
     ease_v: float
+    share: float
+    limit: float
     why: str
     key: tuple[str, str]
+
+    def bent(self, volts: Floats) -> Floats:
+        """What resistances draw less by makes up for some of the drop: as much as it may, so that nothing is asked too much.
+
+        Parameters
+        ----------
+        volts : ndarray
+            More drop of each option by the tangent, V.
+
+        Notes
+        -----
+        V0 R / (R + RL) with a share s lost has the slope V0 (1 - s)^2 / RL: the steepest at no drop, the least at the most
+        that may be.
+        """
+        less, more = 1.0 / (1.0 - self.share) ** 2, ((1.0 - max(self.share, self.limit)) / (1.0 - self.share)) ** 2
+        return np.asarray(np.where(volts < 0.0, volts * less, volts * more))
 
 
 def by_drop(
@@ -138,6 +159,7 @@ def by_drop(
         Rule and place of what cannot be mended: it need only be no worse than in that plan.
     """
     case = known.case
+    resistive = any(isinstance(e, ResistiveLoad) for e in case.plan.equipment)
     things = [(k, id_) for k, spot in enumerate(spots) for id_ in spot.ids]
     for state in known.study.states:
         bounds = [b for e in case.plan.equipment for b in _bounds(case, e, state)] if state.solved else []
@@ -148,7 +170,8 @@ def by_drop(
             slope = sum(count * slopes[n] for n, count in bound.nodes)
             terms: dict[Column, float] = {}
             for (k, id_), ohms in zip(things, more, strict=True):
-                for n, v in enumerate((slope[state.wiring.branch[id_]] * ohms).tolist()):
+                volts = slope[state.wiring.branch[id_]] * ohms
+                for n, v in enumerate((bound.bent(volts) if resistive else volts).tolist()):
                     if v:
                         terms[k, n] = terms.get((k, n), 0.0) + v
             left_v = bound.left_v
@@ -160,6 +183,16 @@ def by_drop(
                 worst[k] = max(worst.get(k, 0.0), v)
             if sum(worst.values()) > most and left_v < NEAR * bound.ease_v / EASE:
                 yield Row(terms, most, bound.why, bound.key)
+
+
+def _holds_voltage(e: Equipment, state: State) -> bool:
+    """Whether a source gives the less the more its leads have: its drop is no convex function then, and left to the rules."""
+    return isinstance(e, Source) and int(state.point.mode[state.wiring.source_index[e.id]]) == VOLTAGE
+
+
+def _shares(lost_v: float, limit_v: float, feed_v: float) -> tuple[float, float]:
+    """Of the voltage of what feeds something, what is lost and what may be, no more than nine tenths."""
+    return min(max(lost_v / feed_v, 0.0), 0.9), min(max(limit_v / feed_v, 0.0), 0.9)
 
 
 def _now_left_v(begin: Assessment, state: State, bound: _Bound) -> float:
@@ -179,20 +212,33 @@ def _bounds(case: Case, e: Equipment, state: State) -> Iterator[_Bound]:
         return
     plus, minus = (node[ref] for ref in e.port)
     lost = case.study.drop_v(e, state)
-    if isfinite(lost) and not state.momentary:
+    if isfinite(lost) and not state.momentary and not _holds_voltage(e, state):
         v = state.point.volts
         feeds = case.study.feeds_of(e, state)
         top, foot = max(feeds[0], key=lambda n: v[n]), min(feeds[1], key=lambda n: v[n])
         sign = -1.0 if amps < 0.0 else 1.0
         limit = case.drop_limit(e)[0] / 100.0 * e.nominal_v
         ways = ((top, sign), (foot, -sign), (plus, -sign), (minus, sign))
-        yield _Bound(ways, limit - lost, EASE * limit, say("drop to {e}", e=e.title), ("voltage_drop", e.id))
+        feed_v = float(v[top] - v[foot])
+        yield _Bound(
+            ways,
+            limit - lost,
+            EASE * limit,
+            *_shares(lost, limit, feed_v),
+            say("drop to {e}", e=e.title),
+            ("voltage_drop", e.id),
+        )
     lowest = (
         (e.cut_out_v or e.min_v) if isinstance(e, Inverter) else e.min_v if isinstance(e, Load | Converter) else None
     )
     if lowest is not None and amps > 0.0:
+        supply_v = case.study.supply_v(e, state)
+        feed_v = supply_v if isfinite(supply_v) else e.nominal_v
+        shares = _shares(feed_v - here, feed_v - lowest, feed_v)
         why = say("least voltage of {e} in “{scenario}”", e=e.title, scenario=state.scenario.title)
-        yield _Bound(((plus, -1.0), (minus, 1.0)), here - lowest, EASE * e.nominal_v, why, ("lowest_voltage", e.id))
+        yield _Bound(
+            ((plus, -1.0), (minus, 1.0)), here - lowest, EASE * e.nominal_v, *shares, why, ("lowest_voltage", e.id)
+        )
 
 
 def _more_ohm(
