@@ -14,10 +14,11 @@ from jaunty_copper.choosing.least_cost.options import Option, Spot
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Finding
 from jaunty_copper.codes.interrupting import interrupting
+from jaunty_copper.codes.permitted import normal
 from jaunty_copper.language import say
 from jaunty_copper.network.wiring import run_ohms
 from jaunty_copper.physics.circuit import Ints
-from jaunty_copper.plan.model import Battery, Breaker, Converter, Fuse, Run, split_ref
+from jaunty_copper.plan.model import Battery, Breaker, Converter, Fuse, Inverter, PowerLoad, Run, split_ref
 from jaunty_copper.plan.topology import chain
 from jaunty_copper.protection.sequences import CARRIES
 
@@ -44,7 +45,7 @@ class Reach(NamedTuple):
 
 
 HELPS = {
-    "ampacity": Reach("thicker", None),
+    "ampacity": Reach("thicker", None, "thicker"),
     "voltage_drop": Reach("thicker", None, "thicker"),
     "lowest_voltage": Reach("thicker", None, "thicker"),
     "least_size": Reach("thicker", None),
@@ -55,8 +56,8 @@ HELPS = {
     "branch_unprotected": Reach("thicker", "smaller"),
     "feeds_too_strong": Reach("thicker", "smaller"),
     "slow_opening": Reach("thicker", "smaller", "thicker"),
-    "device_too_small": Reach(None, "larger"),
-    "heat_opens": Reach(None, "larger"),
+    "device_too_small": Reach("thicker", "larger", "thicker"),
+    "heat_opens": Reach("thicker", "larger", "thicker"),
     "surge_opens": Reach(None, "larger"),
     "inrush": Reach("thinner", "larger", "thinner"),
     "turning_current": Reach(None, "family"),
@@ -64,6 +65,9 @@ HELPS = {
 }
 """What sizes can mend. A finding of any other rule asks for another choice at its place, whichever."""
 ELSE = Reach("other", "other")
+BY_CURRENT, LESS_A = frozenset({"ampacity", "device_too_small", "heat_opens"}), 1.12
+"""Rules about what flows for good. By so much it can be less where less is lost on the way: a constant power draws less then."""
+CONSTANT_POWER = (PowerLoad, Inverter, Converter)
 ANY_FAMILY = frozenset({"device_too_small"})
 """Where a rating counts and not whose it is."""
 
@@ -199,6 +203,8 @@ class _Near:
     def to(self, f: Finding, around: bool = True) -> dict[int, Way]:
         """Numbers of the places with their ways, those of the trunk and of the other pole among them or not."""
         reach, place = HELPS.get(f.rule.id, ELSE), f.place
+        if f.rule.id in BY_CURRENT and not self._eases(f):
+            reach = reach._replace(trunk=None, runs="thicker" if place in self.plan.run_by_id else None)
         place = place if place in self.plan.run_by_id else split_ref(place)[0]
         found: dict[int, Way] = {}
         if around and reach.partner is not None:
@@ -219,6 +225,16 @@ class _Near:
                 way = runs if self.spots[self.number[id_]].is_run else reach.devices
                 found |= {self.number[id_]: way} if way is not None else {}
         return found
+
+    def _eases(self, f: Finding) -> bool:
+        """Whether as much less may flow at a place as a finding asks, where less is lost on the way."""
+        if f.figure is None or f.limit is None or f.figure > LESS_A * f.limit:
+            return False
+        if f.place in self.plan.run_by_id:
+            return any(isinstance(e, CONSTANT_POWER) for e in self.plan.equipment)
+        hung = self.case.protection.faults.hangs_on(f.place)
+        # At the lowest voltage at which it runs it draws what it draws, whatever is lost.
+        return any(isinstance(e, CONSTANT_POWER) for e in hung) and not self.case.once(normal, f.place).sags
 
     def _take(self, found: dict[int, Way], ids: Iterable[str], way: Way) -> None:
         found |= {self.number[id_]: way for id_ in ids if id_ in self.number}
