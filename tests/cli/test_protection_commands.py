@@ -22,6 +22,13 @@ def demo(tmp_path):
 
 
 @pytest.fixture
+def relay(tmp_path):
+    path = tmp_path / "relay.copper.json"
+    save(example("relay_mast"), path)
+    return str(path)
+
+
+@pytest.fixture
 def small(tmp_path):
     path = tmp_path / "small.copper.json"
     save(fused(), path)
@@ -142,3 +149,33 @@ def test_export_writes_the_tables_of_what_is_made(demo, tmp_path, capsys):
     for what in ("cuts", "reels", "labels", "order"):
         assert out(capsys, "export", demo, "--to", what)[1].count("\n") > 10
     assert out(capsys, "export", demo, "--to", "materials", "--prices", str(tmp_path / "none"))[0] == 2
+
+
+def test_size_says_what_it_costs_and_saves_it(capsys, demo, relay, tmp_path):
+    target = tmp_path / "sized.copper.json"
+    code, text, _ = out(capsys, "size", demo, "--only", "W62", "W63", "F6", "--json")
+    told = json.loads(text)
+    assert code == 1
+    assert told["found"]
+    assert told["gap"] < 1e-3
+    assert {id_ for c in told["changes"] for id_ in c["ids"]} <= {"W62", "W63", "F6"}
+    # What is wrong elsewhere stays, and is said.
+    assert ("branch_unprotected", "W40") in [(f["rule"], f["place"]) for f in told["left"]]
+    code, text, _ = out(capsys, "size", relay, "-o", str(target))
+    assert code == 0
+    assert "the least that keeps every rule" in text
+    assert main(["check", str(target)]) == 0
+    code, text, _ = out(capsys, "size", relay, "--frontier")
+    assert code == 0
+    assert text.count(" W ") >= 1
+    for wrong in (["--only", "NOTHING"], ["--practice", "none"], ["--scenario", "none"], ["--seconds", "-1"]):
+        assert main(["size", demo, *wrong]) == 2
+    capsys.readouterr()
+
+
+def test_a_report_with_what_differs(demo, relay, tmp_path, capsys):
+    target = tmp_path / "report.pdf"
+    assert main(["export", demo, "--to", "report", "--before", relay, "-o", str(target)]) == 0
+    assert target.read_bytes().startswith(b"%PDF")
+    assert main(["export", demo, "--to", "report", "--before", str(tmp_path / "none"), "-o", str(target)]) == 2
+    capsys.readouterr()

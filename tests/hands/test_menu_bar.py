@@ -14,6 +14,15 @@ from .person import of
 by_both = pytest.mark.parametrize("by", BOTH)
 
 
+def press(person, button, by):
+    """A button of a dialog, clicked, or gone to with the Tab key."""
+    if by == "mouse":
+        person.click(button, "Button")
+        return
+    person.until(lambda: (person.focused() or {}).get("name") == button or person.key("tab"), button)
+    person.key("space")
+
+
 def test_what_the_menu_bar_offers_is_known(person):
     person.open_copy()
     for entry in person.ask("inventory", ids={})["bar"]:
@@ -113,6 +122,14 @@ def test_file_compare(person, by):
     else:
         person.screen.click(x + w / 2, y + h / 2)
         person.key("return")
+    report = person.folder / "differences.pdf"
+    if by == "mouse":
+        person.click("Report…", "Button")
+        person.sees("File name:")
+        person.key("ctrl+a")
+        person.type(f"{report}\n")
+        person.sees("Written to")
+        assert report.read_bytes().startswith(b"%PDF")
     person.click("Mark on the map", "Button")
     person.key("escape")
     person.sees_no("Compare with")
@@ -166,16 +183,7 @@ def test_plan_sizes(person, by):
         person.screen.click(x + w / 2, y + h / 2)
         person.until(lambda: "Comes to" in person.words(), "the cheapest, chosen in the table")
 
-    def take():
-        if by == "mouse":
-            person.click("Take these sizes", "Button")
-        else:
-            person.until(
-                lambda: (person.focused() or {}).get("name") == "Take these sizes" or person.key("tab"), "the button"
-            )
-            person.key("space")
-
-    before, after = person.edited(take)
+    before, after = person.edited(lambda: press(person, "Take these sizes", by))
     assert before["runs"] != after["runs"]
     assert [r["id"] for r in before["runs"]] == [r["id"] for r in after["runs"]]
     person.record(area="dialogs", gesture="sizes at the least cost, the curve, take one", by=by)
@@ -193,16 +201,7 @@ def test_plan_draft(person, by):
     person.until(lambda: "without a finding; choose one" in person.words(), "all drafts")
     person.sees("For it:")
 
-    def take():
-        if by == "mouse":
-            person.click("Take this one", "Button")
-        else:
-            person.until(
-                lambda: (person.focused() or {}).get("name") == "Take this one" or person.key("tab"), "the button"
-            )
-            person.key("space")
-
-    before, after = person.edited(take)
+    before, after = person.edited(lambda: press(person, "Take this one", by))
     assert after["items"] != before["items"]
     assert {e["name"] for e in before["equipment"]} <= {e["name"] for e in after["equipment"]}
     person.until(lambda: not person.all("danger*", "Cell", within="Findings"), "no danger")

@@ -56,7 +56,8 @@ def _made(plan: Plan, options: argparse.Namespace) -> str | bytes | int:
     if options.to == "report":
         from jaunty_copper.documents.pdf.report import report_pdf
 
-        return report_pdf(d)
+        before = plan_or_complaint(options.before) if options.before else None
+        return before if isinstance(before, int) else report_pdf(d, before=Dossier(before) if before else None)
     if options.to == "tables":
         return as_xlsx(all_tables(d))
     return _drawn(d, options) if options.to in DRAWN else _solved(d, options)

@@ -250,6 +250,7 @@ def parser() -> argparse.ArgumentParser:
         "--fault", metavar="TERMINAL", help=say("of a circuit: the greatest short circuit there, in its place")
     )
     export.add_argument("--least", action="store_true", help=say("with --fault: the least"))
+    export.add_argument("--before", metavar="OTHER", help=say("of a report: a chapter on what differs from that plan"))
     export.add_argument("--prices", metavar="CSV", help=say("own prices: columns key and price"))
     export.add_argument("-o", "--output", metavar="FILE", help=say("standard output where none is given"))
 

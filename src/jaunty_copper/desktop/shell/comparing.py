@@ -59,6 +59,8 @@ class Comparing(WorkDialog):
     """Id of something to show."""
     marked = Signal(list)
     """Ids of all that differs."""
+    reported = Signal(object)
+    """A `Comparison` to be written down."""
 
     def __init__(self, plan: Plan, path: Path | None, parent: QWidget | None = None) -> None:
         super().__init__(say("Compare"), "compare", parent)
@@ -92,6 +94,11 @@ class Comparing(WorkDialog):
         self.mark.setEnabled(False)
         self.mark.clicked.connect(self._mark)
         choice.addWidget(self.mark)
+        self.report = QPushButton(say("Report…"))
+        self.report.setToolTip(say("Write the report of the plan that is open, with a chapter on what differs"))
+        self.report.setEnabled(False)
+        self.report.clicked.connect(self._report)
+        choice.addWidget(self.report)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
         buttons.rejected.connect(self.reject)
         column = QVBoxLayout(self)
@@ -147,6 +154,7 @@ class Comparing(WorkDialog):
 
     def _show(self, found: Comparison) -> None:
         self.found = found
+        self.report.setEnabled(True)
         self.mark.setEnabled(any(c.kind != "removed" and c.id for c in found.changes))
         self.progress.hide()
         while self.stack.count():
@@ -196,6 +204,10 @@ class Comparing(WorkDialog):
     def _mark(self) -> None:
         if self.found is not None:
             self.marked.emit(list(dict.fromkeys(c.id for c in self.found.changes if c.kind != "removed" and c.id)))
+
+    def _report(self) -> None:
+        if self.found is not None:
+            self.reported.emit(self.found)
 
     def _show_section(self, name: str) -> None:
         self.stack.setCurrentIndex(self.sections.show_chosen(name))

@@ -1,8 +1,10 @@
 """Write documents of the plan from the window: chosen by name, made off its thread."""
 
+from __future__ import annotations
+
 from collections.abc import Callable
 from pathlib import Path
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QFileDialog, QWidget
@@ -12,12 +14,26 @@ from jaunty_copper.desktop.work.worker import Task, Work, Worker
 from jaunty_copper.language import say
 from jaunty_copper.plan.storage import write_atomically
 
+if TYPE_CHECKING:
+    from jaunty_copper.documents.comparison import Comparison
+
 
 def _report(known: Assessment) -> bytes:
     from jaunty_copper.documents.dossier import Dossier
     from jaunty_copper.documents.pdf.report import report_pdf
 
     return report_pdf(Dossier(known))
+
+
+def report_on(found: Comparison) -> ExportKind:
+    """The report of the second of two plans, with what differs from the first."""
+
+    def make(_: Assessment) -> bytes:
+        from jaunty_copper.documents.pdf.report import report_pdf
+
+        return report_pdf(found.second, before=found.first)
+
+    return ExportKind(DOCUMENTS["report"].file, DOCUMENTS["report"].kind, make)
 
 
 def _labels(known: Assessment) -> bytes:
@@ -75,19 +91,21 @@ class Exporter(QObject):
     def _failed(self, trace: str) -> None:
         self.said.emit(say("Not written: {splitlines}", splitlines=trace.strip().splitlines()[-1]))
 
-    def ask(self, parent: QWidget, name: str, known: Assessment, folder: Path) -> None:
-        """Ask where to, and write it there."""
-        d = DOCUMENTS[name]
+    def ask(
+        self, parent: QWidget, name: str, known: Assessment, folder: Path, document: ExportKind | None = None
+    ) -> None:
+        """Ask where to, and write it there: one of the documents, or another kind of it."""
+        d = document or DOCUMENTS[name]
         chosen, _ = QFileDialog.getSaveFileName(
             parent, say("Export the {name}", name=name), str(folder / d.file), d.kind
         )
         if chosen:
-            self.write(name, known, Path(chosen))
+            self.write(d, known, Path(chosen))
 
-    def write(self, name: str, known: Assessment, path: Path) -> None:
+    def write(self, document: ExportKind, known: Assessment, path: Path) -> None:
         """Write a document."""
         self.said.emit(say("Writing {path}…", path=path.name))
-        self.worker.ask(_work(DOCUMENTS[name], known, path))
+        self.worker.ask(_work(document, known, path))
 
 
 def _work(document: ExportKind, known: Assessment, path: Path) -> Work:

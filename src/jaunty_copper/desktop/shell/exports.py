@@ -8,8 +8,10 @@ from typing import TYPE_CHECKING
 from jaunty_copper.language import say
 
 if TYPE_CHECKING:
+    from jaunty_copper.assessment.assessment import Assessment
     from jaunty_copper.desktop.shell.exporting import Exporter
     from jaunty_copper.desktop.shell.window import Window
+    from jaunty_copper.documents.comparison import Comparison
 
 
 class Exports:
@@ -21,19 +23,42 @@ class Exports:
 
     def write(self, name: str, path: Path | None = None) -> None:
         """Write a document of the plan; asks where to, unless it is said."""
-        from jaunty_copper.desktop.shell.exporting import Exporter
+        known = self._ready()
+        if known is None:
+            return
+        exporter = self._made()
+        if path is not None:
+            from jaunty_copper.desktop.shell.exporting import DOCUMENTS
 
+            exporter.write(DOCUMENTS[name], known, path)
+        else:
+            exporter.ask(self.window, name, known, self._folder)
+
+    def compared(self, found: Comparison) -> None:
+        """Write the report of the plan, with what differs from another; asks where to."""
+        from jaunty_copper.desktop.shell.exporting import report_on
+
+        known = self._ready()
+        if known is not None:
+            self._made().ask(self.window, "report", known, self._folder, report_on(found))
+
+    def _ready(self) -> Assessment | None:
         if self.window.picture is None or self.window.picture.known is None:
             self.window.show_notice(say("Nothing can be written yet: the plan is being studied"))
-            return
+            return None
+        return self.window.picture.known
+
+    def _made(self) -> Exporter:
+        from jaunty_copper.desktop.shell.exporting import Exporter
+
         if self._exporter is None:
             self._exporter = Exporter()
             self._exporter.said.connect(self.window.show_notice)
-        if path is not None:
-            self._exporter.write(name, self.window.picture.known, path)
-        else:
-            folder = self.window.document.path.parent if self.window.document.path is not None else Path.home()
-            self._exporter.ask(self.window, name, self.window.picture.known, folder)
+        return self._exporter
+
+    @property
+    def _folder(self) -> Path:
+        return self.window.document.path.parent if self.window.document.path is not None else Path.home()
 
     def close(self) -> None:
         """End what is being written."""

@@ -54,6 +54,7 @@ class Going:
         dialog = comparing.open_for(self.window.document.plan, self.window.document.path, self.window)
         dialog.picked.connect(self._show_there)
         dialog.marked.connect(self._mark)
+        dialog.reported.connect(self.window.exports.compared)
 
     def _mark(self, ids: list[str]) -> None:
         plan = self.window.document.plan

@@ -10,6 +10,7 @@ from reportlab.platypus.tableofcontents import TableOfContents
 from jaunty_copper import __version__
 from jaunty_copper.codes.checks import FAILING
 from jaunty_copper.commissioning.points import Point
+from jaunty_copper.documents.comparison import Comparison
 from jaunty_copper.documents.curves import curves_of
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.drawings import curves_drawing, shares_drawing
@@ -52,7 +53,7 @@ REPRESENTATIVE = say(
 )
 
 
-def report_pdf(d: Dossier, today: date | None = None) -> bytes:
+def report_pdf(d: Dossier, today: date | None = None, before: Dossier | None = None) -> bytes:
     """The whole report as a PDF.
 
     Parameters
@@ -61,17 +62,19 @@ def report_pdf(d: Dossier, today: date | None = None) -> bytes:
         Of the plan.
     today : date, optional
         That stands on it.
+    before : Dossier, optional
+        Of what it is to be told from: a chapter says what differs.
     """
     load_fonts()
     out = BytesIO()
     day = (today or date.today()).isoformat()
     name = d.plan.title or "Plan"
     document = NumberedDocument(out, f"{name} · {day}")
-    document.multiBuild(list(_story(d, day)), canvasmaker=NumberedCanvas)
+    document.multiBuild(list(_story(d, day, before)), canvasmaker=NumberedCanvas)
     return out.getvalue()
 
 
-def _story(d: Dossier, day: str) -> Iterator[Flowable]:
+def _story(d: Dossier, day: str, before: Dossier | None) -> Iterator[Flowable]:
     yield from _front(d, day)
     contents = TableOfContents()
     contents.levelStyles = [BODY]
@@ -79,6 +82,8 @@ def _story(d: Dossier, day: str) -> Iterator[Flowable]:
     yield words("Contents", SUB)
     yield contents
     yield PageBreak()
+    if before is not None:
+        yield from _differences(d, before)
     for chapter in (
         _basis,
         _system,
@@ -132,6 +137,16 @@ def _front(d: Dossier, day: str) -> Iterator[Flowable]:
     yield grid(("", ""), rows, (2, 8))
     yield Spacer(1, 10)
     yield words(" ".join(CAUTIONS[:2]), CAUTION)
+
+
+def _differences(d: Dossier, before: Dossier) -> Iterator[Flowable]:
+    yield from head(say("What differs"))
+    found = Comparison(before, d)
+    name, code = before.plan.title or say("another plan"), before.case.code.name
+    yield words(say("Before: {name}, by {code}. After: this plan.", name=name, code=code), BODY)
+    for one in found.tables():
+        yield from head(one.title, SUB)
+        yield whole(one) if one.rows else words(say("None."), BODY)
 
 
 def _basis(d: Dossier) -> Iterator[Flowable]:
