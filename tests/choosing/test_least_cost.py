@@ -9,11 +9,12 @@ import pytest
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.choosing.changes import keys_of
+from jaunty_copper.choosing.least_cost.answer import Worth
 from jaunty_copper.choosing.least_cost.lessons import HELPS
-from jaunty_copper.choosing.least_cost.limits import Row, by_drop
+from jaunty_copper.choosing.least_cost.limits import ProgrammeRow, by_drop
 from jaunty_copper.choosing.least_cost.options import spots_of, with_options
 from jaunty_copper.choosing.least_cost.programme import Programme
-from jaunty_copper.choosing.least_cost.search import Worth, frontier, least_cost
+from jaunty_copper.choosing.least_cost.search import frontier, least_cost
 from jaunty_copper.network.study import study
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import DEMO as DEMO_FILE
@@ -190,8 +191,8 @@ def test_what_no_size_mends_is_left_no_worse_and_said():
 def test_of_reasons_that_contradict_each_other_none_can_be_left_out():
     programme = Programme([3, 2])
     programme.add([
-        Row({(0, 0): 1.0, (0, 1): 1.0}, 0.0, "thicker"), Row({(0, 2): 1.0, (1, 0): 1.0}, 1.0, "one or the other"),
-        Row({(1, 1): 1.0}, 0.0, "not that"), Row({(0, 0): 1.0}, 1.0, "idle"),
+        ProgrammeRow({(0, 0): 1.0, (0, 1): 1.0}, 0.0, "thicker"), ProgrammeRow({(0, 2): 1.0, (1, 0): 1.0}, 1.0, "one or the other"),
+        ProgrammeRow({(1, 1): 1.0}, 0.0, "not that"), ProgrammeRow({(0, 0): 1.0}, 1.0, "idle"),
     ])  # fmt: skip
     costs = [[1.0, 2.0, 3.0], [1.0, 2.0]]
     assert programme.solve(costs).chosen is None
@@ -211,7 +212,7 @@ def test_the_programme_finds_the_least_of_all_choices(seed):
     for k in range(5):
         terms = {(p, o): float(rng.normal()) for p, n in enumerate(counts) for o in range(n) if rng.random() < 0.6}
         if terms:
-            programme.add([Row(terms, float(rng.uniform(-0.5, 1.0)), str(k))])
+            programme.add([ProgrammeRow(terms, float(rng.uniform(-0.5, 1.0)), str(k))])
     able = [
         sum(costs[p][o] for p, o in enumerate(way))
         for way in product(*map(range, counts))

@@ -8,8 +8,9 @@ from math import isfinite
 from pathlib import Path
 from typing import Any
 
+from jaunty_copper.choosing.least_cost.answer import LeastCost, Worth, watt_worth
 from jaunty_copper.choosing.least_cost.said import in_words
-from jaunty_copper.choosing.least_cost.search import LeastCost, Worth, frontier, least_cost, watt_worth
+from jaunty_copper.choosing.least_cost.search import frontier, least_cost
 from jaunty_copper.cli.inputs import complain, plan_or_complaint
 from jaunty_copper.cli.values import print_json
 from jaunty_copper.codes.code import code_names

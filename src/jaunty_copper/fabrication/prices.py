@@ -42,7 +42,20 @@ def _price_rows() -> dict[str, dict[str, str]]:
 
 
 def rates(key: str, measure: float) -> tuple[float, float]:
-    """Price and mass of one, representative."""
+    """Price and mass of one, representative.
+
+    Parameters
+    ----------
+    key : str
+        Row of the table of prices; the part before its colon where it has no row of its own.
+    measure : float
+        What its price and mass grow with: mm2 of a conductor, A of a device, mm of a thread.
+
+    Returns
+    -------
+    float, float
+        Without currency, and kg.
+    """
     rows = _price_rows()
     row = rows.get(key) or rows[key.partition(":")[0]]
     price, per, mass, mass_per = (float(row[name]) for name in ("price", "price_per", "mass_kg", "mass_kg_per"))

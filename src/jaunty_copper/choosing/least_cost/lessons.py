@@ -9,8 +9,8 @@ from scipy.sparse import csr_array
 from scipy.sparse.csgraph import dijkstra
 
 from jaunty_copper.assessment.assessment import Assessment
-from jaunty_copper.choosing.least_cost.limits import Column, Row
-from jaunty_copper.choosing.least_cost.options import Option, Spot
+from jaunty_copper.choosing.least_cost.limits import Column, ProgrammeRow
+from jaunty_copper.choosing.least_cost.options import SizedPlace, SizeOption
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Finding
 from jaunty_copper.codes.interrupting import interrupting
@@ -73,8 +73,8 @@ ANY_FAMILY = frozenset({"device_too_small"})
 
 
 def by_findings(
-    known: Assessment, spots: tuple[Spot, ...], chosen: dict[int, int], wrong: Iterable[tuple[str, str]]
-) -> tuple[list[Row], set[tuple[str, str]]]:
+    known: Assessment, spots: tuple[SizedPlace, ...], chosen: dict[int, int], wrong: Iterable[tuple[str, str]]
+) -> tuple[list[ProgrammeRow], set[tuple[str, str]]]:
     """Of what the rules found wrong with a choice, what must change of it; and what no size changes.
 
     Parameters
@@ -86,10 +86,10 @@ def by_findings(
 
     Returns
     -------
-    list of Row, set of (str, str)
+    list of ProgrammeRow, set of (str, str)
     """
     near, found = _Near(known.case, spots), {(f.rule.id, f.place): f for f in known.findings}
-    rows, beyond = list[Row](), set[tuple[str, str]]()
+    rows, beyond = list[ProgrammeRow](), set[tuple[str, str]]()
     for key in wrong:
         f, terms, able = found[key], dict[Column, float](), False
         ways = near.to(f)
@@ -100,13 +100,13 @@ def by_findings(
             able = able or len(bad) < len(spots[k].options)
             terms |= dict.fromkeys(((k, n) for n in bad), 1.0)
         if able:
-            rows.append(Row(terms, len(ways) - 1.0, f.headline, key))
+            rows.append(ProgrammeRow(terms, len(ways) - 1.0, f.headline, key))
         else:
             beyond.add(key)
     return rows, beyond
 
 
-def no_worse(known: Assessment, spots: tuple[Spot, ...], key: tuple[str, str]) -> list[Row]:
+def no_worse(known: Assessment, spots: tuple[SizedPlace, ...], key: tuple[str, str]) -> list[ProgrammeRow]:
     """Of what no size mends: conductors there no thinner than they are, devices as they are.
 
     Parameters
@@ -124,12 +124,14 @@ def no_worse(known: Assessment, spots: tuple[Spot, ...], key: tuple[str, str]) -
             if o is not now and (o.area_mm2 < now.area_mm2 or not spots[k].is_run)
         ]
         if worse and way != "thinner":
-            rows.append(Row({(k, n): 1.0 for n in worse}, 0.0, say("no worse than it is: {what}", what=f.headline)))
+            rows.append(
+                ProgrammeRow({(k, n): 1.0 for n in worse}, 0.0, say("no worse than it is: {what}", what=f.headline))
+            )
     return rows
 
 
 def better_choice(
-    known: Assessment, spots: tuple[Spot, ...], chosen: dict[int, int], wrong: Iterable[tuple[str, str]]
+    known: Assessment, spots: tuple[SizedPlace, ...], chosen: dict[int, int], wrong: Iterable[tuple[str, str]]
 ) -> dict[int, int]:
     """A choice with the next thicker conductor or the next other device wherever something is wrong.
 
@@ -151,7 +153,7 @@ def better_choice(
     return more
 
 
-def _better(o: Option, here: Option, way: Way, rule: str) -> bool:
+def _better(o: SizeOption, here: SizeOption, way: Way, rule: str) -> bool:
     """Whether an option differs from another in the way that helps."""
     same = o.family == here.family
     match way:
@@ -175,7 +177,7 @@ def _better(o: Option, here: Option, way: Way, rule: str) -> bool:
 class _Near:
     """Which places have to do with a finding, and in which way each must differ."""
 
-    def __init__(self, case: Case, spots: tuple[Spot, ...]) -> None:
+    def __init__(self, case: Case, spots: tuple[SizedPlace, ...]) -> None:
         self.case, self.plan, self.spots = case, case.plan, spots
         self.number = {id_: k for k, spot in enumerate(spots) for id_ in spot.ids}
         plan, wiring = case.plan, case.wiring

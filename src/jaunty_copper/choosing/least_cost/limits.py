@@ -12,7 +12,7 @@ from typing import NamedTuple
 import numpy as np
 
 from jaunty_copper.assessment.assessment import Assessment
-from jaunty_copper.choosing.least_cost.options import Spot
+from jaunty_copper.choosing.least_cost.options import SizedPlace
 from jaunty_copper.choosing.putting import device_like
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.permitted import allowed_rating, is_tap, leaves_hub
@@ -33,7 +33,7 @@ Column = tuple[int, int]
 """A place and one of its options, by their numbers."""
 
 
-class Row(NamedTuple):
+class ProgrammeRow(NamedTuple):
     """A sum over choices that must not exceed a limit.
 
     Attributes
@@ -54,12 +54,12 @@ class Row(NamedTuple):
     key: tuple[str, str] | None = None
 
 
-def by_devices(case: Case, spots: tuple[Spot, ...]) -> Iterator[Row]:
+def by_devices(case: Case, spots: tuple[SizedPlace, ...]) -> Iterator[ProgrammeRow]:
     """No device larger than a conductor that it guards permits.
 
     Parameters
     ----------
-    spots : tuple of Spot
+    spots : tuple of SizedPlace
         With their options.
     """
     number = {id_: k for k, spot in enumerate(spots) for id_ in spot.ids}
@@ -76,8 +76,8 @@ def by_devices(case: Case, spots: tuple[Spot, ...]) -> Iterator[Row]:
 
 
 def _pair(
-    case: Case, spots: tuple[Spot, ...], number: dict[str, int], device: Fuse | Breaker, branch: int
-) -> Iterator[Row]:
+    case: Case, spots: tuple[SizedPlace, ...], number: dict[str, int], device: Fuse | Breaker, branch: int
+) -> Iterator[ProgrammeRow]:
     run = case.plan.run_by_id[case.wiring.branches[branch].owner]
     d, r = number.get(device.id), number.get(run.id)
     devices = spots[d].options if d is not None else (None,)
@@ -99,7 +99,7 @@ def _pair(
             # One of the two stands as it is: then what of the other does not go with it is out.
             given = (r is None and bool(weak)) + (d is None)
             if weak and terms:
-                yield Row(terms, 1.0 - given, why)
+                yield ProgrammeRow(terms, 1.0 - given, why)
 
 
 class _Bound(NamedTuple):
@@ -142,11 +142,11 @@ class _Bound(NamedTuple):
 
 def by_drop(
     known: Assessment,
-    spots: tuple[Spot, ...],
+    spots: tuple[SizedPlace, ...],
     chosen: dict[int, int],
     begin: Assessment | None = None,
     aside: Collection[tuple[str, str]] = (),
-) -> Iterator[Row]:
+) -> Iterator[ProgrammeRow]:
     """Tangents of what each piece of equipment loses, and of the least voltage that it gets, at a solved choice.
 
     Parameters
@@ -182,7 +182,7 @@ def by_drop(
             for (k, _), v in terms.items():
                 worst[k] = max(worst.get(k, 0.0), v)
             if sum(worst.values()) > most and left_v < NEAR * bound.ease_v / EASE:
-                yield Row(terms, most, bound.why, bound.key)
+                yield ProgrammeRow(terms, most, bound.why, bound.key)
 
 
 def _holds_voltage(e: Equipment, state: State) -> bool:
@@ -242,7 +242,7 @@ def _bounds(case: Case, e: Equipment, state: State) -> Iterator[_Bound]:
 
 
 def _more_ohm(
-    case: Case, spots: tuple[Spot, ...], chosen: dict[int, int], things: list[tuple[int, str]], state: State
+    case: Case, spots: tuple[SizedPlace, ...], chosen: dict[int, int], things: list[tuple[int, str]], state: State
 ) -> list[Floats]:
     """What more each option of each thing has than the chosen one, ohm, conductors as warm as what flows now makes them."""
     found = [
@@ -252,13 +252,13 @@ def _more_ohm(
     return [ohm - ohm[chosen[k]] for (k, _), ohm in zip(things, found, strict=True)]
 
 
-def _device_ohms(case: Case, spot: Spot, id_: str) -> Floats:
+def _device_ohms(case: Case, spot: SizedPlace, id_: str) -> Floats:
     x = case.plan.by_id[id_]
     assert isinstance(x, Fuse | Breaker)
     return np.array([body_ohm(device_like(x, x.kind, o.family, o.rating_a), case.parts) for o in spot.options])
 
 
-def _run_ohms(case: Case, spot: Spot, id_: str, state: State) -> Floats:
+def _run_ohms(case: Case, spot: SizedPlace, id_: str, state: State) -> Floats:
     run = case.plan.run_by_id[id_]
     made, k = [run.model_copy(update=o.fields) for o in spot.options], state.wiring.branch[id_]
     each_a = abs(float(state.point.current_a[k])) / np.array([r.parallel for r in made])

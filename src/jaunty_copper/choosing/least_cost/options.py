@@ -28,7 +28,7 @@ OF_AMPACITY = 0.97
 
 
 @dataclass(frozen=True)
-class Option:
+class SizeOption:
     """What may stand at a place.
 
     Attributes
@@ -66,21 +66,21 @@ class Option:
 
 
 @dataclass(frozen=True)
-class Spot:
+class SizedPlace:
     """A place with its options: a conductor, a device, or several that must be alike.
 
     Attributes
     ----------
     ids : tuple of str
         Of the conductors or devices.
-    options : tuple of Option
+    options : tuple of SizeOption
         Conductors by section, devices by price.
     now : int
         The option that stands there.
     """
 
     ids: tuple[str, ...]
-    options: tuple[Option, ...]
+    options: tuple[SizeOption, ...]
     now: int
 
     @cached_property
@@ -94,7 +94,7 @@ class Spot:
         return next((n for n, o in enumerate(self.options) if all(_stands(o, x) for x in things)), None)
 
 
-def spots_of(case: Case, ids: Iterable[str] | None = None) -> tuple[Spot, ...]:
+def spots_of(case: Case, ids: Iterable[str] | None = None) -> tuple[SizedPlace, ...]:
     """Every place of a plan that sizes can be chosen at.
 
     Not: what joins the units of a bank, what has a resistance of its own, what is bolted straight on, starter cables.
@@ -136,7 +136,7 @@ def _alike(case: Case) -> dict[str, tuple[object, ...]]:
     return found
 
 
-def _runs(case: Case, ids: list[str]) -> Spot | None:
+def _runs(case: Case, ids: list[str]) -> SizedPlace | None:
     """Sizes that may carry what flows, thinnest first, with as many side by side as there are, or two where one does not."""
     runs = [case.plan.run_by_id[id_] for id_ in ids]
     parts, first = case.parts, runs[0]
@@ -152,7 +152,7 @@ def _runs(case: Case, ids: list[str]) -> Spot | None:
     kept = [(s, n) for s, n in kept if s.area_mm2 * n <= THICKEST * thinnest or (s.id, n) in here]
     options = sorted((_run_option(case, runs, s.id, n) for s, n in kept), key=lambda o: (o.area_mm2, o.price))
     now = next((k for k, o in enumerate(options) if _stands(o, first)), None)
-    return Spot(tuple(ids), tuple(options), now) if options and now is not None else None
+    return SizedPlace(tuple(ids), tuple(options), now) if options and now is not None else None
 
 
 def _that_carry(case: Case, run: Run, forms: list[tuple[Conductor, int]]) -> Iterator[tuple[str, int]]:
@@ -165,7 +165,7 @@ def _that_carry(case: Case, run: Run, forms: list[tuple[Conductor, int]]) -> Ite
             yield size.id, n
 
 
-def _run_option(case: Case, runs: list[Run], conductor: str, parallel: int) -> Option:
+def _run_option(case: Case, runs: list[Run], conductor: str, parallel: int) -> SizeOption:
     size = case.parts.conductors[conductor]
     price, mass = metre_of(case.plan, case.parts, conductor)
     metres = sum(r.length_m for r in runs) * parallel
@@ -175,10 +175,10 @@ def _run_option(case: Case, runs: list[Run], conductor: str, parallel: int) -> O
     )  # fmt: skip
     label = f"{parallel} × {size.label}" if parallel > 1 else size.label
     fields = {"conductor": conductor, "parallel": parallel}
-    return Option(fields, label, metres * price + lugs, metres * mass, size.area_mm2 * parallel)
+    return SizeOption(fields, label, metres * price + lugs, metres * mass, size.area_mm2 * parallel)
 
 
-def _devices(case: Case, ids: list[str]) -> Spot | None:
+def _devices(case: Case, ids: list[str]) -> SizedPlace | None:
     """Ratings and families that could stand there whatever the conductors are, the least costly first."""
     items = [case.protection.devices[id_].item for id_ in ids]
     able = [
@@ -196,17 +196,17 @@ def _devices(case: Case, ids: list[str]) -> Spot | None:
     ((family, rating),) = here
     if not any(_stands(o, items[0]) for o in options):
         options.append(_device_option(case, len(ids), family, rating))
-    return Spot(tuple(ids), tuple(options), next(k for k, o in enumerate(options) if _stands(o, items[0])))
+    return SizedPlace(tuple(ids), tuple(options), next(k for k, o in enumerate(options) if _stands(o, items[0])))
 
 
-def _device_option(case: Case, count: int, family: str, rating: float) -> Option:
+def _device_option(case: Case, count: int, family: str, rating: float) -> SizeOption:
     kind = case.parts.device_families[family]
     label = f"{rating:g} A {kind.label}"
     price = case.plan.prices.get(f"{family}:{rating:g}", device_price(kind, rating))
-    return Option({"family": family, "rating_a": rating}, label, count * price, 0.0)
+    return SizeOption({"family": family, "rating_a": rating}, label, count * price, 0.0)
 
 
-def option_as(case: Case, spot: Spot, plan: Plan) -> Option:
+def option_as(case: Case, spot: SizedPlace, plan: Plan) -> SizeOption:
     """What stands at a place in another plan, be it one of its options or not."""
     n = spot.option_in(plan)
     if n is not None:
@@ -219,11 +219,11 @@ def option_as(case: Case, spot: Spot, plan: Plan) -> Option:
     return _device_option(case, len(spot.ids), x.family, x.rating_a)
 
 
-def _stands(o: Option, x: object) -> bool:
+def _stands(o: SizeOption, x: object) -> bool:
     return all(getattr(x, name) == value for name, value in o.fields.items())
 
 
-def with_options(plan: Plan, spots: tuple[Spot, ...], chosen: Mapping[int, int]) -> Plan:
+def with_options(plan: Plan, spots: tuple[SizedPlace, ...], chosen: Mapping[int, int]) -> Plan:
     """A plan with an option at each of some places.
 
     Parameters

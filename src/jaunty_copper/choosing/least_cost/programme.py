@@ -12,7 +12,7 @@ import numpy as np
 from scipy.optimize import Bounds, LinearConstraint, milp
 from scipy.sparse import csr_array
 
-from jaunty_copper.choosing.least_cost.limits import Row
+from jaunty_copper.choosing.least_cost.limits import ProgrammeRow
 from jaunty_copper.physics.copper import Floats
 
 GAP = 1e-4
@@ -45,7 +45,7 @@ def _quiet() -> Iterator[None]:
         os.close(nowhere)
 
 
-class Solved(NamedTuple):
+class ProgrammeAnswer(NamedTuple):
     """An answer of the programme.
 
     Attributes
@@ -71,15 +71,15 @@ class Programme:
 
     def __init__(self, counts: Sequence[int]) -> None:
         self.begins = np.cumsum([0, *counts]).tolist()
-        self.rows: list[Row] = []
+        self.rows: list[ProgrammeRow] = []
 
-    def add(self, rows: Sequence[Row]) -> None:
+    def add(self, rows: Sequence[ProgrammeRow]) -> None:
         """Ask for more."""
         self.rows.extend(rows)
 
     def solve(
-        self, costs: Sequence[Sequence[float]], seconds: float = LONGEST_S, rows: Sequence[Row] | None = None
-    ) -> Solved:
+        self, costs: Sequence[Sequence[float]], seconds: float = LONGEST_S, rows: Sequence[ProgrammeRow] | None = None
+    ) -> ProgrammeAnswer:
         """The least cost within the rows, by branch and bound.
 
         Parameters
@@ -88,7 +88,7 @@ class Programme:
             Of every option of every place.
         seconds : float
             After which the best so far is taken.
-        rows : sequence of Row, optional
+        rows : sequence of ProgrammeRow, optional
             In place of all.
 
         Notes
@@ -116,13 +116,15 @@ class Programme:
                 options={"mip_rel_gap": GAP, "time_limit": min(seconds, LONGEST_S)},
             )  # fmt: skip
         if found.status == 2:
-            return Solved(None, inf)
+            return ProgrammeAnswer(None, inf)
         bound = found.mip_dual_bound if found.mip_dual_bound is not None else -inf
         if found.x is None:
-            return Solved(None, float(bound))
+            return ProgrammeAnswer(None, float(bound))
         taken = np.flatnonzero(found.x > 0.5)
         places_of = np.searchsorted(self.begins, taken, side="right") - 1
-        return Solved({int(k): int(n - self.begins[k]) for k, n in zip(places_of, taken, strict=True)}, float(bound))
+        return ProgrammeAnswer(
+            {int(k): int(n - self.begins[k]) for k, n in zip(places_of, taken, strict=True)}, float(bound)
+        )
 
     def without(self, keys: Collection[tuple[str, str]]) -> None:
         """No longer ask for what keeps some findings away.
@@ -134,7 +136,7 @@ class Programme:
         """
         self.rows = [row for row in self.rows if row.key not in keys]
 
-    def contradiction(self, costs: Sequence[Sequence[float]]) -> tuple[Row, ...]:
+    def contradiction(self, costs: Sequence[Sequence[float]]) -> tuple[ProgrammeRow, ...]:
         """Rows that contradict each other, of which none can be left out.
 
         Parameters
@@ -149,8 +151,12 @@ class Programme:
         return tuple(self._blamed(costs, [], [], self.rows))
 
     def _blamed(
-        self, costs: Sequence[Sequence[float]], given: list[Row], last: list[Row], rows: list[Row]
-    ) -> list[Row]:
+        self,
+        costs: Sequence[Sequence[float]],
+        given: list[ProgrammeRow],
+        last: list[ProgrammeRow],
+        rows: list[ProgrammeRow],
+    ) -> list[ProgrammeRow]:
         """Of some rows, those without which others that are given can be kept."""
         if last and self.solve(costs, rows=given).chosen is None:
             return []

@@ -2,8 +2,8 @@
 
 from math import isfinite
 
+from jaunty_copper.choosing.least_cost.answer import LeastCost
 from jaunty_copper.choosing.least_cost.options import Aim
-from jaunty_copper.choosing.least_cost.search import LeastCost
 from jaunty_copper.language import say, say_many
 
 EXACT = 5e-4

@@ -2,25 +2,22 @@
 
 import time
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, replace
-from functools import partial
+from dataclasses import replace
 from math import inf, isfinite, nan
-from typing import NamedTuple
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.choosing.changes import keys_of
+from jaunty_copper.choosing.least_cost.answer import LeastCost, SizeChange, Worth
 from jaunty_copper.choosing.least_cost.lessons import HELPS, better_choice, by_findings, no_worse
-from jaunty_copper.choosing.least_cost.limits import Row, by_devices, by_drop
-from jaunty_copper.choosing.least_cost.options import Aim, Option, Spot, option_as, spots_of, with_options
+from jaunty_copper.choosing.least_cost.limits import ProgrammeRow, by_devices, by_drop
+from jaunty_copper.choosing.least_cost.options import SizedPlace, SizeOption, option_as, spots_of, with_options
 from jaunty_copper.choosing.least_cost.programme import Programme
 from jaunty_copper.choosing.sizing import sized
-from jaunty_copper.codes.checks import Finding
-from jaunty_copper.language import say, say_many
+from jaunty_copper.language import say
 from jaunty_copper.network.study import State
 from jaunty_copper.network.wiring import run_ohms
 from jaunty_copper.physics.copper import resistance_at
 from jaunty_copper.plan import edits
-from jaunty_copper.plan.edits import Edit, made_of
 from jaunty_copper.plan.model import Plan
 
 SECONDS = 60.0
@@ -37,120 +34,6 @@ WATTS = (0.0, 1.0, 2.0, 4.0, 8.0, 16.0)
 """Worth of a watt at the points of a frontier, in the currency of prices."""
 COPPER_OVER_PRICE = 1e-4
 """Where copper counts, a unit of price counts as so many kilograms: of two choices with as much, the cheaper."""
-
-
-@dataclass(frozen=True)
-class Worth:
-    """What is to be least.
-
-    Attributes
-    ----------
-    aim : str
-        price, or copper in kg.
-    watt : float
-        What a watt lost in `scenario` costs over the years, in the currency of prices; counts with the price.
-    scenario : str
-        Id of the scenario in which losses count; the first that lasts where none is named.
-    selective : bool
-        Whether devices are to be selective where they are now.
-    """
-
-    aim: Aim = "price"
-    watt: float = 0.0
-    scenario: str = ""
-    selective: bool = False
-
-
-def watt_worth(years: float, hours_a_day: float, price_kwh: float) -> float:
-    """What a watt that is always lost costs over some years.
-
-    Parameters
-    ----------
-    years, hours_a_day : float
-        For how long.
-    price_kwh : float
-        Of a kilowatt-hour, in the currency of prices.
-    """
-    return years * 365.25 * hours_a_day * price_kwh / 1000.0
-
-
-class SizeChange(NamedTuple):
-    """What is chosen at a place that is another than what stands there.
-
-    Attributes
-    ----------
-    ids : tuple of str
-        Of what stands there.
-    before, after : str
-        Sizes in words.
-    price : float
-        By what it costs more, less where negative.
-    """
-
-    ids: tuple[str, ...]
-    before: str
-    after: str
-    price: float
-
-
-@dataclass(frozen=True)
-class LeastCost:
-    """The answer.
-
-    Attributes
-    ----------
-    begin, plan : Plan
-        As it was, and with the sizes chosen; the same where none could be.
-    changes : tuple of SizeChange
-        What differs, what saves most first.
-    cost, bound : float
-        Of what is chosen, and below which no choice of these options keeps all rules, in the unit of the aim; inf where
-        none was found.
-    before, circuits : float
-        Cost of the plan as it was, and of sizes chosen circuit by circuit; nan where those were not looked at.
-    broken, circuits_broken : int
-        How many findings those two leave that sizes mend.
-    price, copper_kg, lost_w : float
-        Of what is chosen: price without currency, copper, and what its conductors lose in the scenario that counts.
-    left : tuple of Finding
-        Of the plan, what no size mends: it was there before.
-    contradiction : tuple of str
-        What cannot be had together, where something is left for that, or nothing can be chosen.
-    judged : int
-        Plans that were judged in full.
-    """
-
-    begin: Plan
-    plan: Plan
-    changes: tuple[SizeChange, ...]
-    cost: float
-    bound: float
-    before: float
-    broken: int
-    circuits: float
-    circuits_broken: int
-    price: float
-    copper_kg: float
-    lost_w: float
-    left: tuple[Finding, ...]
-    contradiction: tuple[str, ...]
-    judged: int
-
-    @property
-    def found(self) -> bool:
-        """Whether there is an answer."""
-        return isfinite(self.cost)
-
-    @property
-    def gap(self) -> float:
-        """By what share less than this any choice could cost at most."""
-        return max(self.cost - self.bound, 0.0) / self.cost if 0.0 < self.cost < inf else 0.0
-
-    @property
-    def edit(self) -> Edit:
-        """All changes as one."""
-        label = say_many("Choose the size in {count} place", "Choose sizes in {count} places", len(self.changes))
-        return Edit(label, partial(made_of, before=self.begin, after=self.plan))
 
 
 def least_cost(
@@ -248,7 +131,7 @@ class _Search:
         self.worth = worth
         self.costs = [[self.cost_of(spot, o) for o in spot.options] for spot in self.spots]
 
-    def cost_of(self, spot: Spot, o: Option) -> float:
+    def cost_of(self, spot: SizedPlace, o: SizeOption) -> float:
         """Of an option, in the unit of the aim."""
         if self.worth.aim == "copper":
             return o.copper_kg + COPPER_OVER_PRICE * o.price
@@ -275,7 +158,9 @@ class _Search:
         self._set_aside({k for k in beyond & self.had if all(k in found for _, found in self.judged)})
         if beyond - self.set_aside:
             why = say("what comes of sizes elsewhere")
-            rows.append(Row(dict.fromkeys(chosen.items(), 1.0), len(chosen) - 1.0, why, min(beyond - self.set_aside)))
+            rows.append(
+                ProgrammeRow(dict.fromkeys(chosen.items(), 1.0), len(chosen) - 1.0, why, min(beyond - self.set_aside))
+            )
         # What is set aside may be no worse than it was.
         wrong |= {(WORSE, row.key[1]) for row in drop if row.most < 0.0 and row.key in self.set_aside and row.key}
         self.programme.add([*drop, *(row for row in rows if row.key not in self.set_aside)])
@@ -405,7 +290,7 @@ class _Lost:
         named = (s for s in solved if s.scenario.id == scenario)
         self.state: State | None = next(named, next((s for s in solved if not s.momentary), None))
 
-    def of(self, spot: Spot, o: Option) -> float:
+    def of(self, spot: SizedPlace, o: SizeOption) -> float:
         """W; 0 of a device."""
         lost, state = 0.0, self.state
         for id_ in spot.ids if spot.is_run and state is not None else ():

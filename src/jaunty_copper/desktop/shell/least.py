@@ -20,8 +20,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from jaunty_copper.choosing.least_cost.answer import LeastCost, SizeChange, Worth, watt_worth
 from jaunty_copper.choosing.least_cost.said import in_words
-from jaunty_copper.choosing.least_cost.search import LeastCost, SizeChange, Worth, frontier, least_cost, watt_worth
+from jaunty_copper.choosing.least_cost.search import frontier, least_cost
 from jaunty_copper.desktop.shell.working import WorkDialog
 from jaunty_copper.desktop.widgets.asking import ask
 from jaunty_copper.desktop.widgets.label import Label
