@@ -81,6 +81,10 @@ def test_facts_of_a_run_name_what_governs():
     assert told["Ampacity"] == "150 A, by engine space"
     assert told["Used"] == "33 %"
     assert "heat balance" in told["Limits"]
+    # Each class that carries more than a cooler one, and no other: beyond, terminals govern.
+    classes = [float(one.partition(" °C: ")[0]) for one in told["Other insulation"].split(", ")]
+    assert classes == sorted(set(classes))
+    assert 60.0 <= classes[0] < classes[-1] <= 105.0
     assert told["Copper"].endswith("°C in the end")
 
 

@@ -2,6 +2,7 @@
 
 from math import isfinite
 
+from jaunty_copper.choosing.insulations import by_insulation
 from jaunty_copper.choosing.thicker import one_size_up
 from jaunty_copper.choosing.windows import window
 from jaunty_copper.codes.case import Case
@@ -210,6 +211,7 @@ def _run_facts(picture: Picture, case: Case, run: Run, scenario: str | None) -> 
         more = _next_size(picture, case, run, scenario)
         if more:
             facts.append((say("One size up"), more))
+        facts.append((say("Other insulation"), _insulations(case, run)))
         if isfinite(r.temperature_c):
             facts.append((say("Copper"), _warmth(case, run, r, picture.states(scenario))))
     return facts
@@ -227,6 +229,18 @@ def _next_size(picture: Picture, case: Case, run: Run, scenario: str | None) -> 
         "{label} gives back {volts} and {watts:.1f} W, carries {more} more, costs {price:.0f} more",
         label=up.label, volts=words.drop(up.volts), watts=up.watts, more=words.amps(up.amps), price=up.price,
     )  # fmt: skip
+
+
+def _insulations(case: Case, run: Run) -> str:
+    """Ampacity with each class of insulation; those that gain nothing over a cooler one are left out."""
+    told, most = list[str](), 0.0
+    for c in by_insulation(case, run):
+        if c.amps > most * 1.005:
+            most = c.amps
+            told.append(
+                say("{max_c:.0f} °C: {amps}", max_c=case.parts.insulations[c.id].max_c, amps=words.amps(c.amps))
+            )
+    return ", ".join(told)
 
 
 def _warmth(case: Case, run: Run, r: RunReading, states: list[State]) -> str:

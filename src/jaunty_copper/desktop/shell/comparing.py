@@ -174,7 +174,7 @@ class Comparing(WorkDialog):
             )
         self.head.setText(
             say(
-                "{words}. {changes} differences; {gone} findings gone, {come} new.",
+                "{words}. {changes} differences; findings: {gone} gone, {come} new.",
                 words=self.words, changes=counts["changes"], gone=counts["gone"], come=counts["come"],
             )
         )  # fmt: skip
