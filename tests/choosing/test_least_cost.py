@@ -275,8 +275,8 @@ def test_leads_of_one_bank_are_chosen_alike():
 def test_a_plan_of_many_circuits_within_a_per_cent():
     from benchmarks.generate import generated
 
-    plan = generated(300 if WHOLE else 110)
-    assert len(plan.equipment) > (90 if WHOLE else 30)
+    plan = generated(300 if WHOLE else 80)
+    assert len(plan.equipment) > (90 if WHOLE else 20)
     found = least_cost(plan)
     assert found.found
     assert found.gap < 0.01

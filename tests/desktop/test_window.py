@@ -483,7 +483,8 @@ def test_the_map_shows_figures_before_the_plan_is_judged(window, qtbot):
     seen, before = [], window.picture.findings
     window.studying.done.connect(lambda p: seen.append((p.judged, window.map.picture)))
     window.do(Edit("length", lambda p: edits.change(p, "W31", length_m=40.0)))
-    settled(window, qtbot)
+    # Whoever listens hears of it one after the other: the window first.
+    qtbot.waitUntil(lambda: len(seen) == 2)
     assert [judged for judged, _ in seen] == [False, True]
     early, late = (picture for _, picture in seen)
     # Both are of the new plan; the earlier still says what was wrong with the old one.
@@ -498,7 +499,7 @@ def test_a_lens_on_faults_waits_until_they_are_known(window, qtbot):
     seen = []
     window.studying.done.connect(lambda p: seen.append(window.map.picture.judged))
     window.do(Edit("length", lambda p: edits.change(p, "W31", length_m=40.0)))
-    settled(window, qtbot)
+    qtbot.waitUntil(lambda: len(seen) == 2)
     assert seen == [True, True]
 
 
