@@ -76,7 +76,7 @@ def system(seed):
 
 
 @pytest.mark.chance
-@pytest.mark.parametrize("seed", range(200) if WHOLE else (2, 4, 5))
+@pytest.mark.parametrize("seed", range(200) if WHOLE else (4, 5, 7))
 def test_nothing_that_keeps_the_rules_costs_less(seed):
     plan = system(seed)
     rng = random.Random(seed)

@@ -175,7 +175,7 @@ def test_size_says_what_it_costs_and_saves_it(capsys, demo, relay, tmp_path):
 
 def test_a_report_with_what_differs(demo, relay, tmp_path, capsys):
     target = tmp_path / "report.pdf"
-    assert main(["export", demo, "--to", "report", "--before", relay, "-o", str(target)]) == 0
+    assert main(["export", relay, "--to", "report", "--before", demo, "-o", str(target)]) == 0
     assert target.read_bytes().startswith(b"%PDF")
-    assert main(["export", demo, "--to", "report", "--before", str(tmp_path / "none"), "-o", str(target)]) == 2
+    assert main(["export", relay, "--to", "report", "--before", str(tmp_path / "none"), "-o", str(target)]) == 2
     capsys.readouterr()
