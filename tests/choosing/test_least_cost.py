@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from jaunty_copper.assessment.assessment import Assessment
-from jaunty_copper.choosing.changes import keys_of
+from jaunty_copper.choosing.changes import QUESTIONS
 from jaunty_copper.choosing.least_cost.answer import Worth
 from jaunty_copper.choosing.least_cost.lessons import HELPS
 from jaunty_copper.choosing.least_cost.limits import ProgrammeRow, by_drop
@@ -27,10 +27,19 @@ DEMO = example(DEMO_FILE)
 UNASKED = frozenset({"selectivity"})
 
 
+def verdicts(plan):
+    found = {}
+    for f in Assessment(plan).findings:
+        if f.rule.id not in QUESTIONS:
+            found[f.rule.id, f.place] = min(f.verdict, found.get((f.rule.id, f.place), f.verdict))
+    return found
+
+
 def wrong(plan, begin, left=()):
-    """What sizes should have mended of a plan, and what is new in it."""
-    had = {key for key in keys_of(Assessment(begin)) if key[0] not in HELPS}
-    return {key for key in keys_of(Assessment(plan)) - had if key[0] not in UNASKED} - set(left)
+    """What sizes should have mended of a plan, what is new in it, and what was wrong and is more so."""
+    had, now = verdicts(begin), verdicts(plan)
+    new = {key for key in now if key not in had or key[0] in HELPS or now[key] < had[key]}
+    return {key for key in new if key[0] not in UNASKED} - set(left)
 
 
 def cheapest_of_all(plan, spots, left, most=20000):

@@ -10,7 +10,7 @@ import numpy as np
 from jaunty_copper.choosing.windows import RatingBound, RatingWindow, seat_of, window
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.interrupting import backed_up
-from jaunty_copper.codes.permitted import answers_for, voltage_at
+from jaunty_copper.codes.permitted import answers_for, normal, voltage_at
 from jaunty_copper.codes.rules.inrush import filling
 from jaunty_copper.codes.rules.survival import guarded_runs
 from jaunty_copper.codes.rules.words import amps, duration, volts
@@ -170,16 +170,19 @@ def that_may_stand(case: Case, id_: str, within: tuple[float, float] | None = No
     return sorted(found, key=_price)
 
 
-def that_carry(case: Case, id_: str, share: float = 1.0) -> list[Choice]:
+def that_carry(case: Case, id_: str, least_a: float, rated_a: float) -> list[Choice]:
     """Every rating of every family that stands at a place and carries what it must, whatever the conductors there are.
 
     Parameters
     ----------
-    share : float
-        Of what flows now, what it must carry at least.
+    least_a : float
+        What flows there for good at least, A; what sags to the lowest voltage at which it runs draws no less with other sizes.
+    rated_a : float
+        What it must carry at least, A, before what the code asks more for what lasts.
     """
-    here = _place(case, case.protection.devices[id_])
-    low, high = share * here.window.low.amps, seat_of(case, here.device.item).amps
+    here, share = _place(case, case.protection.devices[id_]), max(case.code.limit("continuous_share"), 1.0)
+    carries = here.window.low.amps if case.once(normal, id_).sags else min(share * least_a, here.window.low.amps)
+    low, high = max(carries, share * rated_a), seat_of(case, here.device.item).amps
     here = here._replace(rows=np.zeros(0, dtype=np.int64))
     return [
         Choice(family, rating, (), "none", say("not looked at"))

@@ -29,7 +29,7 @@ class InsulationClass(NamedTuple):
 
 
 def by_insulation(case: Case, run: Run) -> tuple[InsulationClass, ...]:
-    """Every insulation that stands the air there, coolest first; what terminals limit gains nothing from a hotter one.
+    """Every insulation that the code permits there and that stands the air, coolest first; what terminals limit gains nothing from a hotter one.
 
     Parameters
     ----------
@@ -39,7 +39,11 @@ def by_insulation(case: Case, run: Run) -> tuple[InsulationClass, ...]:
         One of its conductors, of some length.
     """
     air = float(case.study.hottest_ambient_c[case.wiring.branch[run.id]])
-    able = sorted((i for i in case.parts.insulations.values() if i.max_c > air), key=lambda i: (i.max_c, i.id))
+    least = case.code.ampacity.lowest_engine_space_class if case.plan.zone_of(run.zone).engine_space else 0.0
+    able = sorted(
+        (i for i in case.parts.insulations.values() if i.max_c > air and i.max_c >= least),
+        key=lambda i: (i.max_c, i.id),
+    )
     amps = case.ampacities_of([run.model_copy(update={"insulation": i.id}) for i in able])
     return tuple(
         InsulationClass(i.id, i.label, i.max_c, *case.for_load(a)[:2]) for i, a in zip(able, amps, strict=True)

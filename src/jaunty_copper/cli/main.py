@@ -125,14 +125,22 @@ def parser() -> argparse.ArgumentParser:
     draft.add_argument("-o", "--output", metavar="FILE", help=say("save one of them there"))
     draft.add_argument("--json", action="store_true", help=say("for programs"))
 
-    size = command("size", "size", say("Conductors and devices at the least cost that keeps every rule, with a proof."))
+    size = command(
+        "size",
+        "size",
+        say(
+            "Conductors and devices at the least cost that keeps every rule, with a proof. Exits 1 where any is left broken that sizes should mend."
+        ),
+    )
     size.add_argument("plan", metavar="PLAN")
     size.add_argument("--practice", metavar="P", help=say("the code; the plan's own where none is given"))
     size.add_argument("--aim", choices=("price", "copper"), default="price", help=say("what is to be least; price"))
     size.add_argument("--only", nargs="+", metavar="ID", help=say("of these conductors and devices alone"))
     size.add_argument("--years", type=float, default=0.0, metavar="Y", help=say("for which losses count; none"))
     size.add_argument("--hours", type=float, default=24.0, metavar="H", help=say("a day in which they flow; 24"))
-    size.add_argument("--kwh", type=float, default=0.3, metavar="P", help=say("price of a kilowatt-hour; 0.3"))
+    size.add_argument(
+        "--kwh", type=float, default=0.3, metavar="P", help=say("price of a kilowatt-hour; 0.3, representative")
+    )
     size.add_argument("--scenario", metavar="S", help=say("in which losses count; the first that lasts"))
     size.add_argument("--selective", action="store_true", help=say("devices stay selective where they are"))
     size.add_argument("--seconds", type=float, default=60.0, metavar="S", help=say("to search for less; 60"))

@@ -41,8 +41,8 @@ def size(options: argparse.Namespace) -> int:
         print_json(_values(found))
     else:
         print(in_words(found, options.aim))
-        for why in found.contradiction:
-            print(say("  cannot be had together: {why}", why=why))
+        if found.contradiction:
+            print(say("  Cannot be had together:"), *(f"    {why}" for why in found.contradiction), sep="\n")
         for f in found.left:
             print(say("  left: {headline}", headline=f.headline))
         for c in found.changes:
@@ -72,7 +72,7 @@ def _tell_frontier(points: Sequence[LeastCost], options: argparse.Namespace) -> 
     if options.json:
         print_json([_values(p) for p in points])
     elif not points:
-        print(say("No sizes that were looked at keep every rule."))
+        print(say("No sizes that were looked at keep every rule of sizes."))
     else:
         print(say("      price      lost    copper  within"))
         for p in points:
@@ -89,7 +89,8 @@ def _values(found: LeastCost) -> dict[str, Any]:
         "found": found.found, "cost": _known(found.cost), "bound": _known(found.bound), "gap": found.gap,
         "before": found.before, "before_broken": found.broken, "circuit_by_circuit": _known(found.circuits),
         "circuit_by_circuit_broken": found.circuits_broken, "price": found.price, "copper_kg": found.copper_kg,
-        "lost_w": found.lost_w, "plans_judged": found.judged, "contradiction": list(found.contradiction),
+        "lost_w": found.lost_w, "lost_in": found.lost_in, "plans_judged": found.judged, "contradiction": list(found.contradiction),
         "left": [{"rule": f.rule.id, "place": f.place, "headline": f.headline} for f in found.left],
+        "remaining": [{"rule": f.rule.id, "place": f.place, "headline": f.headline} for f in found.others],
         "changes": [c._asdict() for c in found.changes],
     }  # fmt: skip

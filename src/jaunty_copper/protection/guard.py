@@ -107,7 +107,7 @@ def _most_a(x: object) -> float:
     return x.rating_a if isinstance(x, Fuse | Breaker) else x.current_a if isinstance(x, Source | Converter) else 0.0
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=2)
 def _known(_: Form) -> "tuple[dict[frozenset[int], tuple[Currents, Currents]], dict[int, Bound]]":
     """What is known so far of wirings of one form."""
     return {}, {}

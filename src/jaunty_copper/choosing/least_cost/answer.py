@@ -85,12 +85,18 @@ class LeastCost:
         How many findings those two leave that sizes mend.
     price, copper_kg, lost_w : float
         Of what is chosen: price without currency, copper, and what its conductors lose in the scenario that counts.
+    lost_in : str
+        That scenario, in words.
     left : tuple of Finding
-        Of the plan, what no size mends: it was there before.
+        Of the plan with these sizes, what none of those looked at mends: it was there before.
+    others : tuple of Finding
+        What else is wrong with it, and no matter of sizes.
     contradiction : tuple of str
         What cannot be had together, where something is left for that, or nothing can be chosen.
     judged : int
         Plans that were judged in full.
+    places : int
+        Where sizes could be chosen.
     """
 
     begin: Plan
@@ -105,14 +111,17 @@ class LeastCost:
     price: float
     copper_kg: float
     lost_w: float
+    lost_in: str
     left: tuple[Finding, ...]
+    others: tuple[Finding, ...]
     contradiction: tuple[str, ...]
     judged: int
+    places: int
 
     @property
     def found(self) -> bool:
         """Whether there is an answer."""
-        return isfinite(self.cost)
+        return self.places > 0 and isfinite(self.cost)
 
     @property
     def gap(self) -> float:

@@ -44,6 +44,7 @@ class Reach(NamedTuple):
     partner: Way | None = None
 
 
+ELSE = Reach("other", "other")
 HELPS = {
     "ampacity": Reach("thicker", None, "thicker"),
     "voltage_drop": Reach("thicker", None, "thicker"),
@@ -62,11 +63,17 @@ HELPS = {
     "inrush": Reach("thinner", "larger", "thinner"),
     "turning_current": Reach(None, "family"),
     "interrupt_rating": Reach(None, "family", "thinner"),
+    "collapse": Reach("thicker", None, "thicker"),
+    "source_end": Reach("thicker", None),
+    "bond_size": Reach("thicker", None),
+    "device_voltage": Reach(None, "family"),
+    "not_listed": Reach(None, "family"),
+    "ignition": Reach(None, "family"),
+    "lug_conductor": ELSE,
 }
 """What sizes can mend. A finding of any other rule asks for another choice at its place, whichever."""
-ELSE = Reach("other", "other")
-BY_CURRENT, LESS_A = frozenset({"ampacity", "device_too_small", "heat_opens"}), 1.12
-"""Rules about what flows for good. By so much it can be less where less is lost on the way: a constant power draws less then."""
+BY_CURRENT = frozenset({"ampacity", "device_too_small", "heat_opens"})
+"""Rules about what flows for good: a constant power draws less where less is lost on the way."""
 CONSTANT_POWER = (PowerLoad, Inverter, Converter)
 ANY_FAMILY = frozenset({"device_too_small"})
 """Where a rating counts and not whose it is."""
@@ -229,14 +236,15 @@ class _Near:
         return found
 
     def _eases(self, f: Finding) -> bool:
-        """Whether as much less may flow at a place as a finding asks, where less is lost on the way."""
-        if f.figure is None or f.limit is None or f.figure > LESS_A * f.limit:
-            return False
-        if f.place in self.plan.run_by_id:
+        """Whether with other sizes elsewhere so much less may flow at a place as a finding asks."""
+        k, id_ = self.number.get(f.place), f.place
+        if k is None or f.figure is None or f.limit is None:
             return any(isinstance(e, CONSTANT_POWER) for e in self.plan.equipment)
-        hung = self.case.protection.faults.hangs_on(f.place)
-        # At the lowest voltage at which it runs it draws what it draws, whatever is lost.
-        return any(isinstance(e, CONSTANT_POWER) for e in hung) and not self.case.once(normal, f.place).sags
+        if id_ not in self.plan.run_by_id and self.case.once(normal, id_).sags:
+            # At the lowest voltage at which it runs it draws what it draws, whatever is lost.
+            return False
+        now_a = float(self.case.study.continuous_a[self.case.wiring.branch[id_]])
+        return now_a > 0.0 and f.figure * self.spots[k].least_a <= f.limit * now_a
 
     def _take(self, found: dict[int, Way], ids: Iterable[str], way: Way) -> None:
         found |= {self.number[id_]: way for id_ in ids if id_ in self.number}

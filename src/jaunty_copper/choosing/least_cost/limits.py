@@ -68,7 +68,7 @@ def by_devices(case: Case, spots: tuple[SizedPlace, ...]) -> Iterator[ProgrammeR
         device = known.item
         for branch in guard.guarded_by.get(id_, ()):
             run = case.plan.run_by_id.get(case.wiring.branches[branch].owner)
-            if run is None or is_tap(case, branch) or leaves_hub(case, branch):
+            if run is None or run.id not in case.ampacities or is_tap(case, branch) or leaves_hub(case, branch):
                 continue
             if id_ not in number and run.id not in number:
                 continue

@@ -5,26 +5,30 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, Literal
 
+import numpy as np
+
+from jaunty_copper.battery.needs import COPPER_KG_PER_DM3
 from jaunty_copper.choosing.devices import that_carry
 from jaunty_copper.choosing.putting import device_like
-from jaunty_copper.choosing.sizing import SMALLEST_MM2
+from jaunty_copper.choosing.sizing import SMALLEST_MM2, rated_current
 from jaunty_copper.codes.case import Case
-from jaunty_copper.fabrication.prices import device_price, lug_price, metre_of
+from jaunty_copper.fabrication.prices import device_price, lug_price, metre_of, rates
+from jaunty_copper.network.study import study
 from jaunty_copper.network.wiring import thread_at
-from jaunty_copper.parts.models import Conductor
+from jaunty_copper.parts.models import Conductor, DeviceFamily
 from jaunty_copper.plan import edits
-from jaunty_copper.plan.model import Battery, Breaker, Fuse, Plan, Run, split_ref
-from jaunty_copper.plan.topology import chain
+from jaunty_copper.plan.model import Battery, Breaker, Converter, Fuse, Plan, Run, split_ref
+from jaunty_copper.plan.topology import chain, distributor_of
 
 Aim = Literal["price", "copper"]
 MOST_DEVICES = 16
 """So many ratings and families are looked at in each place, the least costly first."""
 BESIDE_MM2 = 50.0
-"""From this section on conductors may lie side by side, as the usual codes have it (1/0 AWG and more)."""
-THICKEST = 12.0
+"""From this section on two conductors side by side are looked at where the code has no limit of its own: nobody doubles a thin one."""
+THICKEST = 20.0
 """Sizes up to so many times the thinnest that carries the current are looked at."""
-OF_AMPACITY = 0.97
-"""A current may come out so much smaller with other sizes: what could carry only that is left to the rules."""
+ROUNDED = 0.999
+"""What may carry so much of the least that ever flows is left to the rules."""
 
 
 @dataclass(frozen=True)
@@ -77,11 +81,14 @@ class SizedPlace:
         Conductors by section, devices by price.
     now : int
         The option that stands there.
+    least_a : float
+        What flows there for good at least, whatever sizes are chosen, A.
     """
 
     ids: tuple[str, ...]
     options: tuple[SizeOption, ...]
     now: int
+    least_a: float
 
     @cached_property
     def is_run(self) -> bool:
@@ -111,8 +118,42 @@ def spots_of(case: Case, ids: Iterable[str] | None = None) -> tuple[SizedPlace, 
     for x in (*(r for r in plan.runs if _is_free(plan, r)), *(x for x in plan.items if isinstance(x, Fuse | Breaker))):
         if wanted is None or x.id in wanted:
             groups.setdefault(alike.get(x.id, (x.id,)), []).append(x.id)
-    made = (_runs(case, g) if g[0] in plan.run_by_id else _devices(case, g) for g in groups.values())
+    rated, least = _rated(case), _least_a(case)
+    made = (
+        _runs(case, rated, least, g) if g[0] in plan.run_by_id else _devices(case, rated, least, g)
+        for g in groups.values()
+    )
     return tuple(spot for spot in made if spot is not None)
+
+
+def _least_a(case: Case) -> dict[str, float]:
+    """What flows for good at least, A, by conductor and device: a constant power draws least with the thickest copper."""
+    plan, parts = case.plan, case.parts
+    thick = {
+        r.id: {"conductor": parts.sizes(parts.conductors[r.conductor].system)[-1].id}
+        for r in plan.runs
+        if _is_free(plan, r)
+    }
+    other, branch = study(edits.change_each(plan, thick)), case.wiring.branch
+    amps = np.minimum(case.study.continuous_a, other.continuous_a)
+    return {id_: float(amps[k]) for id_, k in branch.items()}
+
+
+def _rated(case: Case) -> dict[str, float]:
+    """What a piece of equipment draws or gives by its own figures, A, for all that stands in its own circuit.
+
+    Scenarios may have it run at a part of that, or not at all: no conductor and no device of its own is chosen for less.
+    """
+    plan, found = case.plan, dict[str, float]()
+    for e in plan.equipment:
+        ports = [(e.port, rated_current(e))]
+        if isinstance(e, Converter):
+            ports.append(((e.ref("out_plus"), e.ref("out_minus")), e.current_a))
+        for refs, amps in ports:
+            for run in (r for ref in refs for r in chain(plan, ref)):
+                for id_ in (run.id, split_ref(run.a)[0], split_ref(run.b)[0]):
+                    found[id_] = max(found.get(id_, 0.0), amps)
+    return found
 
 
 def _is_free(plan: Plan, run: Run) -> bool:
@@ -136,7 +177,7 @@ def _alike(case: Case) -> dict[str, tuple[object, ...]]:
     return found
 
 
-def _runs(case: Case, ids: list[str]) -> SizedPlace | None:
+def _runs(case: Case, rated: Mapping[str, float], least: Mapping[str, float], ids: list[str]) -> SizedPlace | None:
     """Sizes that may carry what flows, thinnest first, with as many side by side as there are, or two where one does not."""
     runs = [case.plan.run_by_id[id_] for id_ in ids]
     parts, first = case.parts, runs[0]
@@ -144,20 +185,26 @@ def _runs(case: Case, ids: list[str]) -> SizedPlace | None:
     counts = sorted({r.parallel for r in runs})
     forms = [(s, n) for n in counts for s in sizes]
     if counts == [1]:
-        forms += [(s, 2) for s in sizes if s.area_mm2 >= BESIDE_MM2]
-    able = [set(_that_carry(case, r, forms)) for r in runs]
-    here = {(first.conductor, first.parallel)}
-    kept = [(s, n) for s, n in forms if (s.id, n) in here or all((s.id, n) in one for one in able)]
-    thinnest = min((s.area_mm2 * n for s, n in kept), default=0.0)
-    kept = [(s, n) for s, n in kept if s.area_mm2 * n <= THICKEST * thinnest or (s.id, n) in here]
+        thick = case.code.limit("parallel_least_mm2") or BESIDE_MM2
+        forms += [(s, 2) for s in sizes if s.area_mm2 >= thick]
+    able = set.intersection(
+        *(set(_that_carry(case, r, max(ROUNDED * least[r.id], rated.get(r.id, 0.0)), forms)) for r in runs)
+    )
+    here, thinnest = (
+        (first.conductor, first.parallel),
+        min((s.area_mm2 * n for s, n in forms if (s.id, n) in able), default=0.0),
+    )
+    kept = [
+        (s, n) for s, n in forms
+        if (s.id, n) == here or ((s.id, n) in able and s.area_mm2 * n <= THICKEST * thinnest)
+    ]  # fmt: skip
     options = sorted((_run_option(case, runs, s.id, n) for s, n in kept), key=lambda o: (o.area_mm2, o.price))
     now = next((k for k, o in enumerate(options) if _stands(o, first)), None)
-    return SizedPlace(tuple(ids), tuple(options), now) if options and now is not None else None
+    return SizedPlace(tuple(ids), tuple(options), now, least[first.id]) if options and now is not None else None
 
 
-def _that_carry(case: Case, run: Run, forms: list[tuple[Conductor, int]]) -> Iterator[tuple[str, int]]:
-    """Forms of a run that may carry what flows there, and are no thinner than what breaks."""
-    amps = OF_AMPACITY * float(case.study.continuous_a[case.wiring.branch[run.id]])
+def _that_carry(case: Case, run: Run, amps: float, forms: list[tuple[Conductor, int]]) -> Iterator[tuple[str, int]]:
+    """Forms of a run that may carry a current for good, A, and are no thinner than what breaks."""
     least = min(SMALLEST_MM2, case.parts.conductors[run.conductor].area_mm2)
     made = [run.model_copy(update={"conductor": s.id, "parallel": n}) for s, n in forms]
     for (size, n), known in zip(forms, case.ampacities_of(made), strict=True):
@@ -167,7 +214,7 @@ def _that_carry(case: Case, run: Run, forms: list[tuple[Conductor, int]]) -> Ite
 
 def _run_option(case: Case, runs: list[Run], conductor: str, parallel: int) -> SizeOption:
     size = case.parts.conductors[conductor]
-    price, mass = metre_of(case.plan, case.parts, conductor)
+    price, _ = metre_of(case.plan, case.parts, conductor)
     metres = sum(r.length_m for r in runs) * parallel
     lugs = parallel * sum(
         lug_price(case.plan, case.parts, conductor, str(thread))
@@ -175,14 +222,19 @@ def _run_option(case: Case, runs: list[Run], conductor: str, parallel: int) -> S
     )  # fmt: skip
     label = f"{parallel} × {size.label}" if parallel > 1 else size.label
     fields = {"conductor": conductor, "parallel": parallel}
-    return SizeOption(fields, label, metres * price + lugs, metres * mass, size.area_mm2 * parallel)
+    kg = size.area_mm2 * metres / 1000.0 * COPPER_KG_PER_DM3
+    return SizeOption(fields, label, metres * price + lugs, kg, size.area_mm2 * parallel)
 
 
-def _devices(case: Case, ids: list[str]) -> SizedPlace | None:
+def _devices(case: Case, rated: Mapping[str, float], least: Mapping[str, float], ids: list[str]) -> SizedPlace | None:
     """Ratings and families that could stand there whatever the conductors are, the least costly first."""
     items = [case.protection.devices[id_].item for id_ in ids]
     able = [
-        {(c.family.id, c.rating_a) for c in that_carry(case, x.id, OF_AMPACITY) if c.family.kind == x.kind}
+        {
+            (c.family.id, c.rating_a)
+            for c in that_carry(case, x.id, ROUNDED * least[x.id], rated.get(x.id, 0.0))
+            if c.family.kind == x.kind
+        }
         for x in items
     ]
     here = {(x.family, x.rating_a) for x in items}
@@ -190,20 +242,28 @@ def _devices(case: Case, ids: list[str]) -> SizedPlace | None:
         return None
     both = set.intersection(*able) if able else set()
     options = sorted(
-        (_device_option(case, len(ids), family, float(rating or 0.0)) for family, rating in both),
+        (_device_option(case, ids, family, float(rating or 0.0)) for family, rating in both),
         key=lambda o: (o.price, o.rating_a, o.family),
     )[:MOST_DEVICES]
     ((family, rating),) = here
     if not any(_stands(o, items[0]) for o in options):
-        options.append(_device_option(case, len(ids), family, rating))
-    return SizedPlace(tuple(ids), tuple(options), next(k for k, o in enumerate(options) if _stands(o, items[0])))
+        options.append(_device_option(case, ids, family, rating))
+    now = next(k for k, o in enumerate(options) if _stands(o, items[0]))
+    return SizedPlace(tuple(ids), tuple(options), now, least[ids[0]])
 
 
-def _device_option(case: Case, count: int, family: str, rating: float) -> SizeOption:
+def _device_option(case: Case, ids: list[str], family: str, rating: float) -> SizeOption:
     kind = case.parts.device_families[family]
-    label = f"{rating:g} A {kind.label}"
-    price = case.plan.prices.get(f"{family}:{rating:g}", device_price(kind, rating))
-    return SizeOption({"family": family, "rating_a": rating}, label, count * price, 0.0)
+    price = sum(_device_price(case, id_, kind, rating) for id_ in ids)
+    return SizeOption({"family": family, "rating_a": rating}, f"{rating:g} A {kind.label}", price, 0.0)
+
+
+def _device_price(case: Case, id_: str, family: DeviceFamily, rating: float) -> float:
+    """Of a device with its holder; of one that stands in a distributor without."""
+    bar = distributor_of(case.plan, id_)
+    if bar is not None and bar.fuse_family == family.id:
+        return case.plan.prices.get(f"insert:{family.id}:{rating:g}", rates("insert", rating)[0])
+    return case.plan.prices.get(f"{family.id}:{rating:g}", device_price(family, rating))
 
 
 def option_as(case: Case, spot: SizedPlace, plan: Plan) -> SizeOption:
@@ -216,7 +276,7 @@ def option_as(case: Case, spot: SizedPlace, plan: Plan) -> SizeOption:
         return _run_option(case, runs, runs[0].conductor, runs[0].parallel)
     x = plan.by_id[spot.ids[0]]
     assert isinstance(x, Fuse | Breaker)
-    return _device_option(case, len(spot.ids), x.family, x.rating_a)
+    return _device_option(case, list(spot.ids), x.family, x.rating_a)
 
 
 def _stands(o: SizeOption, x: object) -> bool:

@@ -3,16 +3,18 @@
 import time
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
-from math import inf, isfinite, nan
+from math import inf, nan
+from typing import NamedTuple
 
 from jaunty_copper.assessment.assessment import Assessment
-from jaunty_copper.choosing.changes import keys_of
+from jaunty_copper.choosing.changes import QUESTIONS, change_key
 from jaunty_copper.choosing.least_cost.answer import LeastCost, SizeChange, Worth
 from jaunty_copper.choosing.least_cost.lessons import HELPS, better_choice, by_findings, no_worse
 from jaunty_copper.choosing.least_cost.limits import ProgrammeRow, by_devices, by_drop
 from jaunty_copper.choosing.least_cost.options import SizedPlace, SizeOption, option_as, spots_of, with_options
 from jaunty_copper.choosing.least_cost.programme import Programme
 from jaunty_copper.choosing.sizing import sized
+from jaunty_copper.codes.checks import Verdict
 from jaunty_copper.language import say
 from jaunty_copper.network.study import State
 from jaunty_copper.network.wiring import run_ohms
@@ -20,6 +22,8 @@ from jaunty_copper.physics.copper import resistance_at
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.model import Plan
 
+Key = tuple[str, str]
+"""Rule and place of a finding."""
 SECONDS = 60.0
 """After so long the best so far is taken, with what is known of how near it is."""
 POINT_S = 15.0
@@ -28,10 +32,10 @@ TURNS = 200
 SAME = 2e-4
 """Costs that differ by no more than this share are the same: as near as the integer programme is solved."""
 REPAIRS = 12
-DROPS, WORSE = ("voltage_drop", "lowest_voltage"), "worse"
-"""Rules that rows on drop keep; where those cannot be kept, a drop greater than it was is wrong too."""
-WATTS = (0.0, 1.0, 2.0, 4.0, 8.0, 16.0)
-"""Worth of a watt at the points of a frontier, in the currency of prices."""
+DROPS = ("voltage_drop", "lowest_voltage")
+"""Rules that rows on drop keep."""
+OF_PRICE = (0.05, 0.1, 0.2, 0.4, 0.8)
+"""Worth of a watt at the further points of a frontier, as a share of what the cheapest answer costs for each watt that it loses."""
 COPPER_OVER_PRICE = 1e-4
 """Where copper counts, a unit of price counts as so many kilograms: of two choices with as much, the cheaper."""
 
@@ -93,13 +97,16 @@ def frontier(
     worth : Worth
         Of which the scenario counts, and whether devices are to be selective.
     """
-    search, found = _Search(plan, ids, worth, code, overtaken, progress), list[LeastCost]()
-    for watt in WATTS:
+    search = _Search(plan, ids, replace(worth, aim="price", watt=0.0), code, overtaken, progress)
+    found = [search.run(POINT_S, compare=False)]
+    if not found[0].found or found[0].lost_w <= 0.0:
+        return tuple(one for one in found if one.found)
+    for share in OF_PRICE:
         if overtaken():
             break
-        search.aim(replace(worth, aim="price", watt=watt))
+        search.aim(replace(worth, aim="price", watt=share * found[0].price / found[0].lost_w))
         one = search.run(POINT_S, compare=False)
-        if isfinite(one.cost) and not any(one.plan == other.plan for other in found):
+        if one.found and not any(one.plan == other.plan for other in found):
             found.append(one)
     return tuple(found)
 
@@ -115,13 +122,12 @@ class _Search:
         self.known = Assessment(plan, code)
         self.spots = spots_of(self.known.case, ids)
         self.now = {k: spot.now for k, spot in enumerate(self.spots)}
-        self.had = keys_of(self.known)
-        self.allowed = {key for key in self.had if key[0] not in HELPS}
+        self.had = _verdicts(self.known)
         self.unasked = frozenset() if worth.selective else frozenset({"selectivity"})
-        self.judged: list[tuple[dict[int, int], set[tuple[str, str]]]] = []
+        self.judged: list[_Judged] = []
         self.programme = Programme([len(spot.options) for spot in self.spots])
         # What was wrong before and no size mends, and what it contradicts, in words.
-        self.set_aside: set[tuple[str, str]] = set()
+        self.set_aside: set[Key] = set()
         self.blamed: tuple[str, ...] = ()
         self.lost = _Lost(self.known, worth.scenario)
         self.aim(worth)
@@ -141,32 +147,37 @@ class _Search:
         """Of a choice."""
         return sum(self.costs[k][n] for k, n in chosen.items())
 
-    def is_right(self, wrong: set[tuple[str, str]]) -> bool:
-        """Whether nothing is wrong but what was, and what no size mends."""
-        return wrong <= self.set_aside
+    def is_right(self, one: "_Judged") -> bool:
+        """Whether nothing is wrong with a choice but what was, and what no size mends, and that no worse than it was."""
+        return one.wrong <= self.set_aside and not one.worse
+
+    def _wrong(self, known: Assessment) -> tuple[set[Key], set[Key]]:
+        """What of a plan sizes have to mend; and what of that was wrong before, and is more so."""
+        now = {key: verdict for key, verdict in _verdicts(known).items() if key[0] not in self.unasked}
+        worse = {key for key, verdict in now.items() if key in self.had and verdict < self.had[key]}
+        return {key for key in now if key not in self.had or key[0] in HELPS} | worse, worse
 
     def judge(self, chosen: dict[int, int]) -> Assessment:
         """Judge a choice in full, and learn what is wrong with it."""
         same = chosen == self.now
         known = self.known if same else Assessment(with_options(self.begin, self.spots, chosen), self.code)
-        wrong = {key for key in keys_of(known) - self.allowed if key[0] not in self.unasked}
+        wrong, worse = self._wrong(known)
         drop = list(by_drop(known, self.spots, chosen, self.known, self.set_aside))
         told = {row.key for row in drop if row.most < 0.0}
         rows, beyond = by_findings(known, self.spots, chosen, sorted(wrong - told))
-        self.judged.append((chosen, wrong))
-        # What no size near it makes otherwise, and no choice yet did, was there before and is set aside.
-        self._set_aside({k for k in beyond & self.had if all(k in found for _, found in self.judged)})
-        if beyond - self.set_aside:
-            why = say("what comes of sizes elsewhere")
-            rows.append(
-                ProgrammeRow(dict.fromkeys(chosen.items(), 1.0), len(chosen) - 1.0, why, min(beyond - self.set_aside))
-            )
         # What is set aside may be no worse than it was.
-        wrong |= {(WORSE, row.key[1]) for row in drop if row.most < 0.0 and row.key in self.set_aside and row.key}
+        grown = {row.key for row in drop if row.most < 0.0 and row.key in self.set_aside and row.key is not None}
+        self.judged.append(_Judged(chosen, wrong, worse | grown))
+        # What no size near it makes otherwise, and no choice yet did, was there before and is set aside.
+        self._set_aside({k for k in beyond & self.had.keys() - worse if all(k in one.wrong for one in self.judged)})
+        if beyond - self.set_aside:
+            why, key = say("what comes of sizes elsewhere"), min(beyond - self.set_aside)
+            rows.append(ProgrammeRow(dict.fromkeys(chosen.items(), 1.0), len(chosen) - 1.0, why, key))
+        rows = [row._replace(key=None) if row.key in worse else row for row in rows]
         self.programme.add([*drop, *(row for row in rows if row.key not in self.set_aside)])
         return known
 
-    def _set_aside(self, keys: set[tuple[str, str]]) -> None:
+    def _set_aside(self, keys: set[Key]) -> None:
         """Leave what cannot be mended, no worse than it was."""
         keys = keys - self.set_aside
         self.programme.without(keys)
@@ -181,14 +192,14 @@ class _Search:
         """Where nothing keeps every rule: leave what was wrong before and contradicts the rest; whether that helps."""
         blamed = self.programme.contradiction(self.costs)
         self.blamed = tuple(dict.fromkeys((*self.blamed, *(row.why for row in blamed))))
-        keys = {row.key for row in blamed if row.key is not None} & self.had - self.set_aside
+        keys = {row.key for row in blamed if row.key is not None} & self.had.keys() - self.set_aside
         self._set_aside(keys)
         return bool(keys)
 
     @property
     def best(self) -> dict[int, int] | None:
         """The cheapest choice judged so far that is right."""
-        return min((chosen for chosen, wrong in self.judged if self.is_right(wrong)), key=self.cost, default=None)
+        return min((one.chosen for one in self.judged if self.is_right(one)), key=self.cost, default=None)
 
     def run(self, seconds: float, compare: bool = True) -> LeastCost:
         """Turn by turn, until the programme's choice is one that the rules find nothing wrong with.
@@ -212,7 +223,7 @@ class _Search:
             best = self.best
             if found.chosen is None or (best is not None and self.cost(best) <= bound * (1.0 + SAME)):
                 break
-            self.progress(say("Judging choice {turn}: at least {bound:.4g}", turn=turn + 1, bound=bound))
+            self.progress(say("Judging choice {turn}; none costs less than {bound:.1f}", turn=turn + 1, bound=bound))
             self.judge(found.chosen)
         best = self.best
         if best is None and bound < inf and not self.overtaken() and self.spots:
@@ -227,31 +238,29 @@ class _Search:
         """Cost of sizes that follow their loads, one circuit at a time, and how many findings that leaves."""
         self.progress(say("Choosing circuit by circuit"))
         ids = {id_ for spot in self.spots for id_ in spot.ids}
-        follow = edits.change_each(self.begin, {id_: {"follows_load": True} for id_ in ids})
+        begin = self.begin if self.code is None else self.begin.model_copy(update={"practice": self.code})
+        follow = edits.change_each(begin, {id_: {"follows_load": True} for id_ in ids})
         plan = sized(follow, *(e.id for e in self.begin.equipment), overtaken=self.overtaken)
         chosen = {k: n for k, spot in enumerate(self.spots) if (n := spot.option_in(plan)) is not None}
-        if len(chosen) == len(self.spots):
-            if chosen not in [one for one, _ in self.judged]:
-                self.judge(chosen)
-            wrong = next(wrong for one, wrong in self.judged if one == chosen)
-        else:
-            wrong = {key for key in keys_of(Assessment(plan, self.code)) - self.allowed if key[0] not in self.unasked}
+        if len(chosen) == len(self.spots) and chosen not in [one.chosen for one in self.judged]:
+            self.judge(chosen)
+        judged = next((one for one in self.judged if one.chosen == chosen), None)
+        wrong = judged.wrong if judged is not None else self._wrong(Assessment(plan, self.code))[0]
         cost = sum(self.cost_of(spot, option_as(self.known.case, spot, plan)) for spot in self.spots)
         return cost, len(wrong - self.set_aside)
 
     def _repaired(self) -> dict[int, int] | None:
         """What is nearest to right of what was judged, made stronger where something is wrong, until it is right."""
-        chosen, wrong = min(self.judged, key=lambda one: (len(one[1] - self.set_aside), self.cost(one[0])))
-        known = Assessment(with_options(self.begin, self.spots, chosen), self.code)
+        one = min(self.judged, key=lambda one: (len(one.wrong - self.set_aside), self.cost(one.chosen)))
+        known = Assessment(with_options(self.begin, self.spots, one.chosen), self.code)
         for _ in range(REPAIRS):
-            more = better_choice(known, self.spots, chosen, sorted(wrong - self.set_aside))
-            if more == chosen:
+            more = better_choice(known, self.spots, one.chosen, sorted(one.wrong - self.set_aside))
+            if more == one.chosen:
                 return None
-            chosen = more
-            known = self.judge(chosen)
-            wrong = self.judged[-1][1]
-            if self.is_right(wrong):
-                return chosen
+            known = self.judge(more)
+            one = self.judged[-1]
+            if self.is_right(one):
+                return one.chosen
         return None
 
     def _answer(self, chosen: dict[int, int] | None, bound: float, circuits: float, broken: int) -> LeastCost:
@@ -264,13 +273,38 @@ class _Search:
         return LeastCost(
             begin=self.begin, plan=plan, changes=tuple(sorted(changes, key=lambda c: c.price)),
             cost=cost, bound=min(bound, cost), before=self.cost(self.now),
-            broken=len(self.judged[0][1] - self.set_aside) if self.judged else 0, circuits=circuits, circuits_broken=broken,
+            broken=len(self.judged[0].wrong - self.set_aside) if self.judged else 0, circuits=circuits, circuits_broken=broken,
             price=sum(to.price for _, _, to in rows), copper_kg=sum(to.copper_kg for _, _, to in rows),
-            lost_w=sum(self.lost.of(s, to) for s, _, to in rows),
-            left=tuple(f for f in known.findings if (f.rule.id, f.place) in self.set_aside),
-            contradiction=self.blamed,
-            judged=len(self.judged),
+            lost_w=sum(self.lost.of(s, to) for s, _, to in rows), lost_in=self.lost.title,
+            left=tuple(f for f in known.findings if change_key(f) in self.set_aside),
+            others=tuple(f for f in known.findings if change_key(f) not in self.set_aside and f.rule.id not in QUESTIONS),
+            contradiction=self.blamed, judged=len(self.judged), places=len(self.spots),
         )  # fmt: skip
+
+
+class _Judged(NamedTuple):
+    """A choice that was judged in full.
+
+    Attributes
+    ----------
+    wrong : set of (str, str)
+        Rules and places of what sizes have to mend.
+    worse : set of (str, str)
+        What was wrong before, and is more so.
+    """
+
+    chosen: dict[int, int]
+    wrong: set[Key]
+    worse: set[Key]
+
+
+def _verdicts(known: Assessment) -> dict[Key, Verdict]:
+    """The worst verdict by rule and place; questions left out."""
+    found: dict[Key, Verdict] = {}
+    for f in known.findings:
+        if f.rule.id not in QUESTIONS:
+            found[change_key(f)] = min(f.verdict, found.get(change_key(f), f.verdict))
+    return found
 
 
 class _Lost:
@@ -289,6 +323,7 @@ class _Lost:
         solved = [s for s in known.study.states if s.solved]
         named = (s for s in solved if s.scenario.id == scenario)
         self.state: State | None = next(named, next((s for s in solved if not s.momentary), None))
+        self.title = self.state.scenario.title if self.state is not None else ""
 
     def of(self, spot: SizedPlace, o: SizeOption) -> float:
         """W; 0 of a device."""

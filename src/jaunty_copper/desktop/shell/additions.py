@@ -34,7 +34,7 @@ class Additions:
         from jaunty_copper.desktop.shell import least
 
         w = self.window
-        dialog = least.open_for(w.document.plan, sorted(w.map.chosen), w.looks.palette, w)
+        dialog = least.open_for(w.document.plan, sorted(w.map.chosen), w.scenarios.shown or "", w.looks.palette, w)
         dialog.wanted.connect(w.do)
 
     def draft(self) -> None:

@@ -40,10 +40,13 @@ CHANGES = (
     ViewColumn(say("Chosen"), lambda r: r[1].after, 200),
     ViewColumn(say("Price"), lambda r: f"{r[1].price:+.2f}".replace("-", "−"), 76, True),
 )
+MOST_SAID = 3
+"""So much of what is left is said in the dialog; the findings say all of it afterwards."""
 POINTS = (
     ViewColumn(say("Price"), lambda p: f"{p.price:.0f}", 0, True),
     ViewColumn(say("Lost"), lambda p: f"{p.lost_w:.1f} W", 76, True),
     ViewColumn(say("Copper"), lambda p: f"{p.copper_kg:.1f} kg", 76, True),
+    ViewColumn(say("Within"), lambda p: f"{100.0 * p.gap:.1f} %", 70, True),
 )
 
 
@@ -53,10 +56,12 @@ class LeastSizes(WorkDialog):
     wanted = Signal(object)
     """An `Edit`."""
 
-    def __init__(self, plan: Plan, chosen: Iterable[str], palette: Palette, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, plan: Plan, chosen: Iterable[str], scenario: str, palette: Palette, parent: QWidget | None = None
+    ) -> None:
         super().__init__(say("Sizes at the least cost"), "least", parent)
         self.resize(1120, 680)
-        self.plan, self.palette_ = plan, palette
+        self.plan, self.scenario, self._look = plan, scenario, palette
         things = {r.id for r in plan.runs} | {x.id for x in plan.items}
         self.part = [id_ for id_ in chosen if id_ in things]
         self.aim = QComboBox()
@@ -82,7 +87,7 @@ class LeastSizes(WorkDialog):
         self.curve.clicked.connect(self._curve)
         self.head.setText(
             say(
-                "Chooses conductors, side by side where one does not do, and devices together: by ampacity, drop over every shared feeder, what devices let through, terminals, every rule of the code. What comes of it is judged in full. Ratings go by what the scenarios draw."
+                "Chooses conductors, side by side where one does not do, and devices together: by ampacity, drop over every shared feeder, what devices let through, terminals, every rule of the code. What comes of it is judged in full. A circuit is sized for what its equipment is rated to draw, what circuits share for what flows in the scenarios."
             )
         )
         self.rows = Rows(CHANGES)
@@ -101,7 +106,9 @@ class LeastSizes(WorkDialog):
         right = QVBoxLayout(beside)
         right.setContentsMargins(0, 0, 0, 0)
         caption = Label(
-            say("Each point is the least price at which no more is lost. Choose one on the curve, or below.")
+            say(
+                "Each point is the least price at which no more is lost, within so much. Choose one on the curve, or below."
+            )
         )
         caption.setObjectName("caption")
         caption.setWordWrap(True)
@@ -147,7 +154,7 @@ class LeastSizes(WorkDialog):
         except NotUnderstood as error:
             self.head.setText(str(error))
             return None
-        return Worth(self.aim.currentData(), max(watt, 0.0), "", self.selective.isChecked())
+        return Worth(self.aim.currentData(), max(watt, 0.0), self.scenario, self.selective.isChecked())
 
     def _ids(self) -> list[str] | None:
         return self.part if self.only.isChecked() else None
@@ -182,7 +189,7 @@ class LeastSizes(WorkDialog):
             self._show_one(found)
             return
         if not found:
-            self.head.setText(say("No sizes that were looked at keep every rule."))
+            self.head.setText(say("No sizes that were looked at keep every rule of sizes."))
         self.beside.setVisible(bool(found))
         self.points.show_rows(found)
         self._draw()
@@ -195,8 +202,8 @@ class LeastSizes(WorkDialog):
         titles = {r.id: self.plan.run_title(r) for r in self.plan.runs} | {x.id: x.title for x in self.plan.items}
         self.rows.show_rows(tuple((_titled(c, titles), c) for c in found.changes))
         left = [say("Left: {what}", what=f.headline) for f in found.left]
-        together = [say("Cannot be had together: {why}", why="; ".join(found.contradiction))]
-        self.words.setText("\n".join([*left[:2], *(together if found.contradiction else [])]))
+        together = [say("Cannot be had together: {why}", why="; ".join(found.contradiction[:MOST_SAID]))]
+        self.words.setText("\n".join([*left[:MOST_SAID], *(together if found.contradiction else [])]))
         self.take.setEnabled(found.found and bool(found.changes))
 
     def _point(self, index: QModelIndex, _: QModelIndex) -> None:
@@ -206,7 +213,7 @@ class LeastSizes(WorkDialog):
 
     def _draw(self) -> None:
         """The curve with its points, the chosen one filled."""
-        c, points = self.palette_, self.points.rows
+        c, points = self._look, self.points.rows
         self.plot.clear()
         if not points:
             return
@@ -249,8 +256,8 @@ def _points(plan: Plan, ids: list[str] | None, worth: Worth) -> Work:
     return work
 
 
-def open_for(plan: Plan, chosen: Iterable[str], palette: Palette, parent: QWidget) -> LeastSizes:
-    """Show the dialog; it stays until answered."""
-    made = LeastSizes(plan, chosen, palette, parent)
+def open_for(plan: Plan, chosen: Iterable[str], scenario: str, palette: Palette, parent: QWidget) -> LeastSizes:
+    """Show the dialog; it stays until answered. Losses count in a scenario of that id, the first that lasts where there is none."""
+    made = LeastSizes(plan, chosen, scenario, palette, parent)
     ask(made)
     return made
