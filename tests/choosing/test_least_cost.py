@@ -14,7 +14,10 @@ from jaunty_copper.choosing.least_cost.lessons import HELPS
 from jaunty_copper.choosing.least_cost.limits import ProgrammeRow, by_drop
 from jaunty_copper.choosing.least_cost.options import spots_of, with_options
 from jaunty_copper.choosing.least_cost.programme import Programme
+from jaunty_copper.choosing.least_cost.said import in_words
 from jaunty_copper.choosing.least_cost.search import frontier, least_cost
+from jaunty_copper.choosing.sizing import rated_current
+from jaunty_copper.codes.checks import Verdict
 from jaunty_copper.network.study import study
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import DEMO as DEMO_FILE
@@ -290,3 +293,64 @@ def test_a_plan_of_many_circuits_within_a_per_cent():
     assert found.found
     assert found.gap < 0.01
     assert wrong(found.plan, plan, [(f.rule.id, f.place) for f in found.left]) == set()
+
+
+def test_no_circuit_is_chosen_for_less_than_its_equipment_is_rated_to_draw():
+    """All scenarios run the load at a tenth; its fuse and cable still carry what it is made for."""
+    plan = circuit(length=2.0, watts=300.0)
+    slow = plan.model_copy(update={"scenarios": (Scenario(id="s", soc_percent=60.0, states={"L": 0.1}),)})
+    found = least_cost(slow)
+    case = Assessment(found.plan).case
+    drawn = float(case.study.continuous_a[case.wiring.branch["W1"]])
+    assert drawn < 3.0
+    rated = rated_current(slow.equipment[0])
+    assert rated > 25.0
+    assert found.plan.by_id["F"].rating_a >= rated
+    for id_ in ("W0", "W1", "W2"):
+        assert case.may_carry(found.plan.run_by_id[id_]) >= rated
+
+
+def test_what_was_only_advice_does_not_become_a_danger():
+    """A source with no device at its end is advice; the same place with a lead too thin for it is a danger, told by the same rule."""
+    key, plan = ("source_end", "GEN"), DEMO.model_copy(update={"practice": "iso_small_craft"})
+    assert verdicts(plan)[key] == Verdict.ADVICE
+    thin = edits.change(plan, "W41", conductor="mm2-4")
+    assert verdicts(thin)[key] == Verdict.DANGER
+    for begin, ids in ((thin, ["W40", "W41"]), (plan, ["W40", "W41", "K4"])):
+        found = least_cost(begin, ids)
+        assert found.found
+        assert verdicts(found.plan)[key] == Verdict.ADVICE
+
+
+def test_a_plan_that_collapses_is_sized_until_it_stands():
+    plan = circuit(length=60.0, watts=300.0)
+    assert "collapse" in {rule for rule, _ in verdicts(plan)}
+    found = least_cost(plan)
+    assert "collapse" not in {rule for rule, _ in verdicts(found.plan)}
+
+
+def test_where_no_size_can_be_chosen_that_is_said():
+    plan = circuit()
+    measured = edits.change_each(plan, {r.id: {"measured_ohm": 0.001} for r in plan.runs})
+    found = least_cost(measured, ["W1"])
+    assert not found.found
+    assert "nothing here" in in_words(found)
+    assert found.edit.apply(measured) == measured
+
+
+def test_an_answer_says_what_else_is_wrong():
+    found = least_cost(DEMO, ["W62", "W63"])
+    told = in_words(found)
+    assert found.others
+    assert f"{len(found.others)} findings that are no matter of sizes remain" in told
+    assert {(f.rule.id, f.place) for f in (*found.others, *found.left)} == set(verdicts(found.plan))
+
+
+def test_a_price_of_ones_own_counts():
+    plan = circuit()
+    case = Assessment(plan).case
+    alone = next(s for s in spots_of(case) if s.ids == ("F",))
+    family, rating = alone.options[0].family, alone.options[0].rating_a
+    own = plan.model_copy(update={"prices": {f"{family}:{rating:g}": 1.25}})
+    priced = next(s for s in spots_of(Assessment(own).case) if s.ids == ("F",))
+    assert [1.25] == [o.price for o in priced.options if (o.family, o.rating_a) == (family, rating)]

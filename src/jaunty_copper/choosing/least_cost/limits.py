@@ -181,7 +181,7 @@ def by_drop(
             worst = dict[int, float]()
             for (k, _), v in terms.items():
                 worst[k] = max(worst.get(k, 0.0), v)
-            if sum(worst.values()) > most and left_v < NEAR * bound.ease_v / EASE:
+            if terms and sum(worst.values()) > most and left_v < NEAR * bound.ease_v / EASE:
                 yield ProgrammeRow(terms, most, bound.why, bound.key)
 
 
