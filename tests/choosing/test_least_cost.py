@@ -11,7 +11,7 @@ from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.choosing.changes import QUESTIONS
 from jaunty_copper.choosing.least_cost.answer import Worth
 from jaunty_copper.choosing.least_cost.lessons import HELPS
-from jaunty_copper.choosing.least_cost.limits import ProgrammeRow, by_drop
+from jaunty_copper.choosing.least_cost.limits import Drops, ProgrammeRow
 from jaunty_copper.choosing.least_cost.options import spots_of, with_options
 from jaunty_copper.choosing.least_cost.programme import Programme
 from jaunty_copper.choosing.least_cost.said import in_words
@@ -245,7 +245,7 @@ def test_no_tangent_forbids_what_the_drop_allows(seed):
     spots = spots_of(Assessment(plan).case)
     # Thinner here and there, so that tangents are not those of the plan as it stands.
     begin = {k: rng.randint(0, max(s.now // 2, 1)) if s.is_run else s.now for k, s in enumerate(spots)}
-    rows = list(by_drop(Assessment(with_options(plan, spots, begin)), spots, begin))
+    rows = list(Drops(Assessment(plan).case, spots).rows(Assessment(with_options(plan, spots, begin)), begin))
     assert rows
     tried = 0
     for _ in range(200):
@@ -353,4 +353,4 @@ def test_a_price_of_ones_own_counts():
     family, rating = alone.options[0].family, alone.options[0].rating_a
     own = plan.model_copy(update={"prices": {f"{family}:{rating:g}": 1.25}})
     priced = next(s for s in spots_of(Assessment(own).case) if s.ids == ("F",))
-    assert [1.25] == [o.price for o in priced.options if (o.family, o.rating_a) == (family, rating)]
+    assert [o.price for o in priced.options if (o.family, o.rating_a) == (family, rating)] == [1.25]

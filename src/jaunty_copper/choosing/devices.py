@@ -170,8 +170,8 @@ def that_may_stand(case: Case, id_: str, within: tuple[float, float] | None = No
     return sorted(found, key=_price)
 
 
-def that_carry(case: Case, id_: str, least_a: float, rated_a: float) -> list[Choice]:
-    """Every rating of every family that stands at a place and carries what it must, whatever the conductors there are.
+def that_carry(case: Case, id_: str, least_a: float, rated_a: float) -> Iterator[Choice]:
+    """Every rating of a device's kind that stands at its place and carries what it must, whatever conductors there are, the least costly first.
 
     Parameters
     ----------
@@ -184,14 +184,18 @@ def that_carry(case: Case, id_: str, least_a: float, rated_a: float) -> list[Cho
     carries = here.window.low.amps if case.once(normal, id_).sags else min(share * least_a, here.window.low.amps)
     low, high = max(carries, share * rated_a), seat_of(case, here.device.item).amps
     here = here._replace(rows=np.zeros(0, dtype=np.int64))
-    return [
+    able = [
         Choice(family, rating, (), "none", say("not looked at"))
         for family in case.parts.device_families.values()
-        if not any(_unfit(here, family))
+        if family.kind == here.device.item.kind and not any(_unfit(here, family))
+        for least in (low / float(ambient_factor(family.release, here.device.air_c[0])),)
         for rating in case.parts.ratings(family)
-        if low / float(ambient_factor(family.release, here.device.air_c[0])) <= rating <= high
-        if not any(_trouble(case, here, instead_of(here.device, case.parts, family, rating)))
+        if least <= rating <= high
     ]
+    for c in sorted(able, key=lambda c: (_price(c), c.rating_a, c.family.id)):
+        assert c.rating_a is not None
+        if not any(_trouble(case, here, instead_of(here.device, case.parts, c.family, c.rating_a))):
+            yield c
 
 
 def _rank(here: _Place, at_hand: set[str], cheapest: float, c: Choice) -> tuple[object, ...]:

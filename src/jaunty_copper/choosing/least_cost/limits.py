@@ -140,49 +140,105 @@ class _Bound(NamedTuple):
         return np.asarray(np.where(volts < 0.0, volts * less, volts * more))
 
 
-def by_drop(
-    known: Assessment,
-    spots: tuple[SizedPlace, ...],
-    chosen: dict[int, int],
-    begin: Assessment | None = None,
-    aside: Collection[tuple[str, str]] = (),
-) -> Iterator[ProgrammeRow]:
-    """Tangents of what each piece of equipment loses, and of the least voltage that it gets, at a solved choice.
+class Drops:
+    """What each piece of equipment loses, and the least voltage that it gets, as tangents at solved choices.
 
     Parameters
     ----------
-    chosen : dict
-        The option at each place that is solved.
-    begin : Assessment, optional
+    case : Case
         The plan as it was.
-    aside : collection of (str, str)
-        Rule and place of what cannot be mended: it need only be no worse than in that plan.
+    spots : tuple of SizedPlace
+        With their options.
     """
-    case = known.case
-    resistive = any(isinstance(e, ResistiveLoad) for e in case.plan.equipment)
-    things = [(k, id_) for k, spot in enumerate(spots) for id_ in spot.ids]
-    for state in known.study.states:
-        bounds = [b for e in case.plan.equipment for b in _bounds(case, e, state)] if state.solved else []
-        if not bounds:
-            continue
-        slopes, more = sensitivity_of(state).volts, _more_ohm(case, spots, chosen, things, state)
+
+    def __init__(self, case: Case, spots: tuple[SizedPlace, ...]) -> None:
+        plan, parts = case.plan, case.parts
+        self._case, self._begins = case, np.cumsum([0, *(len(spot.options) for spot in spots)])
+        self._names: list[Column] = [(k, n) for k, spot in enumerate(spots) for n in range(len(spot.options))]
+        self._resistive = any(isinstance(e, ResistiveLoad) for e in plan.equipment)
+        # A line for each option of each thing: conductors first, for they warm.
+        lines = [(k, n, id_) for k, spot in enumerate(spots) for id_ in spot.ids for n in range(len(spot.options))]
+        lines.sort(key=lambda line: not spots[line[0]].is_run)
+        runs = [
+            plan.run_by_id[id_].model_copy(update=spots[k].options[n].fields) for k, n, id_ in lines if spots[k].is_run
+        ]
+        devices = [(plan.by_id[id_], spots[k].options[n]) for k, n, id_ in lines if not spots[k].is_run]
+        bodies = [
+            body_ohm(device_like(x, x.kind, o.family, o.rating_a), parts)
+            for x, o in devices
+            if isinstance(x, Fuse | Breaker)
+        ]
+        ohms = [*(run_ohms(r, parts) for r in runs), *((ohm, 0.0) for ohm in bodies)]
+        self._runs, self._cable = len(runs), cable_of(runs, parts)
+        self._parallel = np.array([float(r.parallel) for r in runs])
+        self._zones = [plan.zone_of(r.zone) for r in runs]
+        self._fixed, self._copper = np.array(ohms, dtype=float).reshape(-1, 2).T
+        self._column = np.array([self._begins[k] + n for k, n, _ in lines], dtype=np.int64)
+        self._branch = np.array([case.wiring.branch[id_] for _, _, id_ in lines], dtype=np.int64)
+        self._thing = np.unique([f"{k}:{id_}" for k, _, id_ in lines], return_inverse=True)[1]
+        self._option = [(k, n) for k, n, _ in lines]
+
+    def rows(
+        self, known: Assessment, chosen: dict[int, int], aside: Collection[tuple[str, str]] = ()
+    ) -> Iterator[ProgrammeRow]:
+        """Tangents at a solved choice.
+
+        Parameters
+        ----------
+        known : Assessment
+            Of the plan with that choice.
+        chosen : dict
+            The option at each place.
+        aside : collection of (str, str)
+            Rule and place of what cannot be mended: it need only be no worse than in the plan as it was.
+        """
+        for state in known.study.states if self._names else ():
+            bounds = [b for e in known.plan.equipment for b in _bounds(known.case, e, state)] if state.solved else []
+            if bounds:
+                yield from self._tangents(bounds, state, chosen, aside)
+
+    def _tangents(
+        self, bounds: list["_Bound"], state: State, chosen: dict[int, int], aside: Collection[tuple[str, str]]
+    ) -> Iterator[ProgrammeRow]:
+        slopes, more = sensitivity_of(state).volts, self._more_ohm(state, chosen)
         for bound in bounds:
-            slope = sum(count * slopes[n] for n, count in bound.nodes)
-            terms: dict[Column, float] = {}
-            for (k, id_), ohms in zip(things, more, strict=True):
-                volts = slope[state.wiring.branch[id_]] * ohms
-                for n, v in enumerate((bound.bent(volts) if resistive else volts).tolist()):
-                    if v:
-                        terms[k, n] = terms.get((k, n), 0.0) + v
+            slope = sum((count * slopes[n] for n, count in bound.nodes), np.zeros(slopes.shape[1]))
+            volts = slope[self._branch] * more
+            if self._resistive:
+                volts = bound.bent(volts)
+            terms = np.bincount(self._column, volts, len(self._names))
             left_v = bound.left_v
-            if bound.key in aside and begin is not None:
-                left_v = max(left_v, left_v - _now_left_v(begin, state, bound))
+            if bound.key in aside:
+                left_v = max(left_v, left_v - self._begun_left_v(state, bound))
             most = left_v if left_v < 0.0 else left_v + bound.ease_v
-            worst = dict[int, float]()
-            for (k, _), v in terms.items():
-                worst[k] = max(worst.get(k, 0.0), v)
-            if terms and sum(worst.values()) > most and left_v < NEAR * bound.ease_v / EASE:
-                yield ProgrammeRow(terms, most, bound.why, bound.key)
+            worst = float(np.maximum(np.maximum.reduceat(terms, self._begins[:-1]), 0.0).sum())
+            told = np.flatnonzero(terms)
+            if told.size and worst > most and left_v < NEAR * bound.ease_v / EASE:
+                yield ProgrammeRow({self._names[n]: float(terms[n]) for n in told}, most, bound.why, bound.key)
+
+    def _more_ohm(self, state: State, chosen: dict[int, int]) -> Floats:
+        """What more each line has than the one that is chosen for its thing, ohm, conductors as warm as what flows now makes them."""
+        n, branch = self._runs, self._branch[: self._runs]
+        warm = np.full(self._fixed.size, 20.0)
+        if state.momentary:
+            warm[:n] = state.point.temperature_c[branch]
+        elif n:
+            air = np.array([state.scenario.air_c(zone) for zone in self._zones])
+            each_a = np.abs(state.point.current_a[branch]) / self._parallel
+            warm[:n] = steady_temperature(self._cable, each_a, air)
+        ohm = self._fixed + resistance_at(self._copper, warm)
+        now = np.array([chosen[k] == o for k, o in self._option])
+        as_chosen = np.zeros(int(self._thing.max(initial=-1)) + 1)
+        as_chosen[self._thing[now]] = ohm[now]
+        return np.asarray(ohm - as_chosen[self._thing])
+
+    def _begun_left_v(self, state: State, bound: "_Bound") -> float:
+        """What was left of a bound in the plan as it was, in the same scenario, V; 0 where it did not hold there."""
+        was = self._case.study.state(state.scenario.id)
+        e = self._case.plan.by_id[bound.key[1]]
+        assert isinstance(e, Equipment)
+        same = (b for b in _bounds(self._case, e, was) if b.key == bound.key) if was.solved else iter(())
+        return next((b.left_v for b in same), 0.0)
 
 
 def _holds_voltage(e: Equipment, state: State) -> bool:
@@ -193,15 +249,6 @@ def _holds_voltage(e: Equipment, state: State) -> bool:
 def _shares(lost_v: float, limit_v: float, feed_v: float) -> tuple[float, float]:
     """Of the voltage of what feeds something, what is lost and what may be, no more than nine tenths."""
     return min(max(lost_v / feed_v, 0.0), 0.9), min(max(limit_v / feed_v, 0.0), 0.9)
-
-
-def _now_left_v(begin: Assessment, state: State, bound: _Bound) -> float:
-    """What was left of a bound in the plan as it was, in the same scenario, V; 0 where it did not hold there."""
-    was = begin.study.state(state.scenario.id)
-    e = begin.plan.by_id[bound.key[1]]
-    assert isinstance(e, Equipment)
-    same = (b for b in _bounds(begin.case, e, was) if b.key == bound.key) if was.solved else iter(())
-    return next((b.left_v for b in same), 0.0)
 
 
 def _bounds(case: Case, e: Equipment, state: State) -> Iterator[_Bound]:
@@ -239,31 +286,3 @@ def _bounds(case: Case, e: Equipment, state: State) -> Iterator[_Bound]:
         yield _Bound(
             ((plus, -1.0), (minus, 1.0)), here - lowest, EASE * e.nominal_v, *shares, why, ("lowest_voltage", e.id)
         )
-
-
-def _more_ohm(
-    case: Case, spots: tuple[SizedPlace, ...], chosen: dict[int, int], things: list[tuple[int, str]], state: State
-) -> list[Floats]:
-    """What more each option of each thing has than the chosen one, ohm, conductors as warm as what flows now makes them."""
-    found = [
-        _run_ohms(case, spots[k], id_, state) if spots[k].is_run else _device_ohms(case, spots[k], id_)
-        for k, id_ in things
-    ]
-    return [ohm - ohm[chosen[k]] for (k, _), ohm in zip(things, found, strict=True)]
-
-
-def _device_ohms(case: Case, spot: SizedPlace, id_: str) -> Floats:
-    x = case.plan.by_id[id_]
-    assert isinstance(x, Fuse | Breaker)
-    return np.array([body_ohm(device_like(x, x.kind, o.family, o.rating_a), case.parts) for o in spot.options])
-
-
-def _run_ohms(case: Case, spot: SizedPlace, id_: str, state: State) -> Floats:
-    run = case.plan.run_by_id[id_]
-    made, k = [run.model_copy(update=o.fields) for o in spot.options], state.wiring.branch[id_]
-    each_a = abs(float(state.point.current_a[k])) / np.array([r.parallel for r in made])
-    warm: Floats | float = float(state.point.temperature_c[k])
-    if not state.momentary:
-        warm = steady_temperature(cable_of(made, case.parts), each_a, state.scenario.air_c(case.plan.zone_of(run.zone)))
-    fixed, copper = np.array([run_ohms(r, case.parts) for r in made]).T
-    return np.asarray(fixed + resistance_at(copper, warm))

@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import islice
 from typing import Any, Literal
 
 import numpy as np
@@ -229,22 +230,13 @@ def _run_option(case: Case, runs: list[Run], conductor: str, parallel: int) -> S
 def _devices(case: Case, rated: Mapping[str, float], least: Mapping[str, float], ids: list[str]) -> SizedPlace | None:
     """Ratings and families that could stand there whatever the conductors are, the least costly first."""
     items = [case.protection.devices[id_].item for id_ in ids]
-    able = [
-        {
-            (c.family.id, c.rating_a)
-            for c in that_carry(case, x.id, ROUNDED * least[x.id], rated.get(x.id, 0.0))
-            if c.family.kind == x.kind
-        }
-        for x in items
-    ]
     here = {(x.family, x.rating_a) for x in items}
     if len(here) > 1:
         return None
-    both = set.intersection(*able) if able else set()
-    options = sorted(
-        (_device_option(case, ids, family, float(rating or 0.0)) for family, rating in both),
-        key=lambda o: (o.price, o.rating_a, o.family),
-    )[:MOST_DEVICES]
+    first, *others = (that_carry(case, x.id, ROUNDED * least[x.id], rated.get(x.id, 0.0)) for x in items)
+    also = [{(c.family.id, c.rating_a) for c in able} for able in others]
+    fit = (c for c in first if all((c.family.id, c.rating_a) in one for one in also))
+    options = [_device_option(case, ids, c.family.id, float(c.rating_a or 0.0)) for c in islice(fit, MOST_DEVICES)]
     ((family, rating),) = here
     if not any(_stands(o, items[0]) for o in options):
         options.append(_device_option(case, ids, family, rating))

@@ -10,7 +10,7 @@ from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.choosing.changes import QUESTIONS, change_key
 from jaunty_copper.choosing.least_cost.answer import LeastCost, SizeChange, Worth
 from jaunty_copper.choosing.least_cost.lessons import HELPS, better_choice, by_findings, no_worse
-from jaunty_copper.choosing.least_cost.limits import ProgrammeRow, by_devices, by_drop
+from jaunty_copper.choosing.least_cost.limits import Drops, ProgrammeRow, by_devices
 from jaunty_copper.choosing.least_cost.options import SizedPlace, SizeOption, option_as, spots_of, with_options
 from jaunty_copper.choosing.least_cost.programme import Programme
 from jaunty_copper.choosing.sizing import sized
@@ -129,6 +129,7 @@ class _Search:
         # What was wrong before and no size mends, and what it contradicts, in words.
         self.set_aside: set[Key] = set()
         self.blamed: tuple[str, ...] = ()
+        self.drops = Drops(self.known.case, self.spots)
         self.lost = _Lost(self.known, worth.scenario)
         self.aim(worth)
 
@@ -162,7 +163,7 @@ class _Search:
         same = chosen == self.now
         known = self.known if same else Assessment(with_options(self.begin, self.spots, chosen), self.code)
         wrong, worse = self._wrong(known)
-        drop = list(by_drop(known, self.spots, chosen, self.known, self.set_aside))
+        drop = list(self.drops.rows(known, chosen, self.set_aside))
         told = {row.key for row in drop if row.most < 0.0}
         rows, beyond = by_findings(known, self.spots, chosen, sorted(wrong - told))
         # What is set aside may be no worse than it was.
@@ -185,7 +186,7 @@ class _Search:
         for key in keys:
             self.programme.add(no_worse(self.known, self.spots, key))
         if any(rule in DROPS for rule, _ in keys):
-            drop = by_drop(self.known, self.spots, self.now, self.known, self.set_aside)
+            drop = self.drops.rows(self.known, self.now, self.set_aside)
             self.programme.add([row for row in drop if row.key in keys])
 
     def _gives_way(self) -> bool:
