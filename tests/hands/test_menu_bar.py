@@ -181,12 +181,12 @@ def test_plan_sizes(person, by):
         x, y, _, _ = person.find("Curve of price against loss")["rect"]
         for dx, dy in ((dx, dy) for dx in range(66, 110, 6) for dy in range(12, 42, 6)):
             person.screen.click(x + dx, y + dy)
-            if "with what" in person.words():
+            if "with what its losses cost" in person.words():
                 break
-        person.until(lambda: "with what" in person.words(), "the point that was clicked on the curve")
+        person.until(lambda: "with what its losses cost" in person.words(), "the point that was clicked on the curve")
         x, y, w, h = person.all("*", "Cell", within="Price against loss")[0]["rect"]
         person.screen.click(x + w / 2, y + h / 2)
-        person.until(lambda: "with what" not in person.words(), "the cheapest, chosen in the table")
+        person.until(lambda: "with what its losses cost" not in person.words(), "the cheapest, chosen in the table")
 
     before, after = person.edited(lambda: press(person, "Take these sizes", by))
     assert before["runs"] != after["runs"]

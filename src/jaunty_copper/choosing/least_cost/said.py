@@ -26,7 +26,7 @@ def in_words(found: LeastCost, aim: Aim = "price") -> str:
     with_losses = aim == "price" and abs(found.cost - found.price) > 0.005
     comes = (
         say(
-            "Price {price:.0f}, with what {lost:.1f} W lost in “{scenario}” cost {cost:.0f}",
+            "Price {price:.0f}, or {cost:.0f} with what its losses cost ({lost:.1f} W in “{scenario}”)",
             price=found.price, lost=found.lost_w, scenario=found.lost_in, cost=found.cost,
         )
         if with_losses
