@@ -50,7 +50,7 @@ def test_each_of_some_changes_by_chance_is_told_once(seed):
         after = edits.change(after, run.id, length_m=round(run.length_m + 0.5, 3))
     c = compare(plan, after)
     assert {(x.kind, x.id, x.field) for x in c.changes} == {("changed", r.id, "length_m") for r in runs}
-    before, then = ({(f.rule.id, f.place) for f in d.findings} for d in (c.first, c.second))
+    before, then = ({(f.rule.id, f.place) for f in d.findings} for d in (c.before, c.after))
     assert {(f.rule.id, f.place) for f in c.gone} == before - then
     assert {(f.rule.id, f.place) for f in c.come} == then - before
     # Every figure is that of its own plan, and what is not named has not moved.
@@ -58,8 +58,8 @@ def test_each_of_some_changes_by_chance_is_told_once(seed):
     for f in c.figures:
         assert f.moved > 5e-3
     for run in plan.runs:
-        k = c.first.study.wiring.branch[run.id]
-        a, b = (abs(float(d.study.lasting_state(k).point.current_a[k])) for d in (c.first, c.second))
+        k = c.before.study.wiring.branch[run.id]
+        a, b = (abs(float(d.study.lasting_state(k).point.current_a[k])) for d in (c.before, c.after))
         if abs(a - b) > 0.01 * max(a, b, 1e-9):
             assert ("lasting current", run.id) in told
 
@@ -80,7 +80,7 @@ def test_one_plan_by_two_codes():
     c = compare(DEMO, DEMO, "nfpa_70")
     assert c.changes == ()
     assert c.come
-    assert {f.rule.id for f in c.come} - {f.rule.id for f in c.first.findings}
+    assert {f.rule.id for f in c.come} - {f.rule.id for f in c.before.findings}
 
 
 def test_the_command(tmp_path, capsys):

@@ -1,11 +1,8 @@
 """Two plans side by side: what was put in, taken out and changed, and what that moves."""
 
-from collections.abc import Iterator, Mapping
 from functools import cached_property
 from math import isfinite, nan
-from typing import Any, NamedTuple
-
-from pydantic import BaseModel
+from typing import NamedTuple
 
 from jaunty_copper.codes.checks import Finding
 from jaunty_copper.codes.rules.drop import worst_drop
@@ -13,37 +10,10 @@ from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.table import Table, column
 from jaunty_copper.language import say
 from jaunty_copper.parts.figures import quantity, short
-from jaunty_copper.plan.model import Equipment, Plan, split_ref
-from jaunty_copper.plan.references import followed
+from jaunty_copper.plan.differences import Difference, differences, same_things, title_of
 
-LISTS = ("items", "equipment", "runs", "zones", "scenarios", "routes", "boards")
-SETTINGS = ("name", "practice", "floating", "devices_by", "autonomy_days", "sun", "overrides")
 MOVED = 5e-3
 """A figure that has moved by less than this share of itself has not."""
-Thing = Any
-
-
-class Difference(NamedTuple):
-    """Something that is not the same in both plans.
-
-    Attributes
-    ----------
-    kind : str
-        added, removed or changed.
-    id : str
-        In the second plan; in the first where it is no longer there.
-    title, field : str
-        What it is; which of its fields.
-    before, after : str
-        As text; empty where there is none.
-    """
-
-    kind: str
-    id: str
-    title: str
-    field: str
-    before: str
-    after: str
 
 
 class MovedFigure(NamedTuple):
@@ -80,75 +50,34 @@ class Comparison:
 
     Parameters
     ----------
-    first, second : Dossier
+    before, after : Dossier
         Before and after; or the same plan under two codes.
     """
 
-    def __init__(self, first: Dossier, second: Dossier) -> None:
-        self.first, self.second = first, second
+    def __init__(self, before: Dossier, after: Dossier) -> None:
+        self.before, self.after = before, after
 
     @cached_property
     def same(self) -> dict[str, str]:
-        """Ids of the first plan's things with those of the same things in the second: by id, then by likeness."""
-        found: dict[str, str] = {}
-        for holder in LISTS:
-            one, other = _by_id(self.first.plan, holder), _by_id(self.second.plan, holder)
-            found |= {id_: id_ for id_ in one if id_ in other and _kind(one[id_]) == _kind(other[id_])}
-        for holder in LISTS:
-            one, other = _by_id(self.first.plan, holder), _by_id(self.second.plan, holder)
-            free = {id_: x for id_, x in other.items() if id_ not in found.values()}
-            for id_, x in one.items():
-                if id_ in found:
-                    continue
-                like = next((k for k, y in free.items() if _alike(x, y, found)), None)
-                if like is not None:
-                    found[id_] = like
-                    del free[like]
-        return found
+        """Ids of the first plan's things with those of the same things in the second."""
+        return same_things(self.before.plan, self.after.plan)
 
     @cached_property
     def changes(self) -> tuple[Difference, ...]:
         """What was put in, taken out and changed."""
-        return tuple(self._changes())
-
-    def _changes(self) -> Iterator[Difference]:
-        one, other = self.first.plan, self.second.plan
-        for name in SETTINGS:
-            if getattr(one, name) != getattr(other, name):
-                yield Difference(
-                    "changed", "", say("the plan"), name, _text(getattr(one, name)), _text(getattr(other, name))
-                )
-        # What only has another id has not changed.
-        there = followed(one, lambda _, name: self._there(name))
-        for holder in LISTS:
-            before, after, renamed = (_by_id(p, holder) for p in (one, other, there))
-            for id_, x in before.items():
-                new = self.same.get(id_)
-                if new is None:
-                    yield Difference("removed", id_, _title(one, x), "", _kind(x), "")
-                    continue
-                y, fields = after[new], type(x).model_fields
-                moved = renamed[id_]
-                for name in fields:
-                    was, now = getattr(moved, name), getattr(y, name, None)
-                    if name != "id" and was != now:
-                        yield Difference("changed", new, _title(other, y), name, _text(getattr(x, name)), _text(now))
-            kept = set(self.same.values())
-            for id_, y in after.items():
-                if id_ not in kept:
-                    yield Difference("added", id_, _title(other, y), "", "", _kind(y))
+        return differences(self.before.plan, self.after.plan)
 
     @cached_property
     def gone(self) -> tuple[Finding, ...]:
         """Findings of the first plan that the second does not have."""
-        there = {(f.rule.id, f.place) for f in self.second.findings}
-        return tuple(f for f in self.first.findings if (f.rule.id, self._there(f.place)) not in there)
+        there = {(f.rule.id, f.place) for f in self.after.findings}
+        return tuple(f for f in self.before.findings if (f.rule.id, self._there(f.place)) not in there)
 
     @cached_property
     def come(self) -> tuple[Finding, ...]:
         """Findings of the second plan that the first does not have."""
-        there = {(f.rule.id, self._there(f.place)) for f in self.first.findings}
-        return tuple(f for f in self.second.findings if (f.rule.id, f.place) not in there)
+        there = {(f.rule.id, self._there(f.place)) for f in self.before.findings}
+        return tuple(f for f in self.after.findings if (f.rule.id, f.place) not in there)
 
     def _there(self, place: str) -> str:
         owner, dot, terminal = place.partition(".")
@@ -163,14 +92,14 @@ class Comparison:
             (say("dangers"), "", lambda d: float(sum(f.verdict == 0 for f in d.findings))),
             (say("defects"), "", lambda d: float(sum(f.verdict == 1 for f in d.findings))),
         )  # fmt: skip
-        return tuple(MovedFigure(what, unit, "", "", of(self.first), of(self.second)) for what, unit, of in pairs)
+        return tuple(MovedFigure(what, unit, "", "", of(self.before), of(self.after)) for what, unit, of in pairs)
 
     @cached_property
     def figures(self) -> tuple[MovedFigure, ...]:
         """Currents, warmth, drops and fault levels that differ, those most first; then those that only one plan has."""
         found = []
         for (what, unit), of in FIGURES.items():
-            one, other = of(self.first), of(self.second)
+            one, other = of(self.before), of(self.after)
             pairs = [(id_, self.same.get(id_)) for id_ in one]
             rows = [(new or id_, one[id_], other.get(new, nan) if new else nan) for id_, new in pairs]
             rows += [(id_, nan, v) for id_, v in other.items() if id_ not in {n for _, n in pairs}]
@@ -184,10 +113,10 @@ class Comparison:
         )
 
     def _titled(self, id_: str) -> str:
-        for plan in (self.second.plan, self.first.plan):
+        for plan in (self.after.plan, self.before.plan):
             thing = plan.by_id.get(id_) or plan.run_by_id.get(id_)
             if thing is not None:
-                return _title(plan, thing)
+                return title_of(plan, thing)
         return id_
 
     def tables(self) -> tuple[Table, ...]:
@@ -258,44 +187,3 @@ FIGURES = {
     (say("prospective short-circuit current"), "A"): _faults,
 }
 """What is compared place by place."""
-
-
-def _by_id(plan: Plan, holder: str) -> Mapping[str, Thing]:
-    return {x.id: x for x in getattr(plan, holder)}
-
-
-def _kind(x: Thing) -> str:
-    return str(getattr(x, "kind", type(x).__name__.lower()))
-
-
-def _title(plan: Plan, x: Thing) -> str:
-    if hasattr(x, "conductor") and hasattr(x, "a"):
-        a, b = (plan.by_id[split_ref(ref)[0]].title for ref in (x.a, x.b))
-        return say("{a} to {b}", a=a, b=b)
-    return str(getattr(x, "title", x.id))
-
-
-def _alike(x: Thing, y: Thing, same: Mapping[str, str]) -> bool:
-    """Whether two things with different ids are the same: of one kind, and of one name or between the same ends."""
-    if _kind(x) != _kind(y):
-        return False
-    if hasattr(x, "conductor") and hasattr(x, "a"):
-        one = {same.get(split_ref(ref)[0]) for ref in (x.a, x.b)}
-        return None not in one and one == {split_ref(ref)[0] for ref in (y.a, y.b)}
-    if isinstance(x, Equipment) or getattr(x, "name", None):
-        return bool(x.name) and x.name == y.name
-    return False
-
-
-def _text(value: object) -> str:
-    if value is None:
-        return ""
-    if isinstance(value, float):
-        return f"{value:g}"
-    if isinstance(value, BaseModel):
-        return str(value.model_dump(exclude_defaults=True))
-    if isinstance(value, tuple):
-        return ", ".join(_text(v) for v in value)
-    if isinstance(value, dict):
-        return ", ".join(f"{k}: {_text(v)}" for k, v in value.items())
-    return str(value)

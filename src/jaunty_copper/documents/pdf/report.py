@@ -1,30 +1,28 @@
 """The report for a client or inspector: what was planned, held against what, and how it is built and proven."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Collection, Iterator
 from datetime import date
 from io import BytesIO
+from typing import NamedTuple
 
-from reportlab.platypus import Flowable, PageBreak, Spacer
+from reportlab.platypus import Flowable, PageBreak
 from reportlab.platypus.tableofcontents import TableOfContents
 
-from jaunty_copper import __version__
-from jaunty_copper.codes.checks import FAILING
 from jaunty_copper.commissioning.points import Point
-from jaunty_copper.documents.comparison import Comparison
 from jaunty_copper.documents.curves import curves_of
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.drawings import curves_drawing, shares_drawing
 from jaunty_copper.documents.map_svg import map_drawing
 from jaunty_copper.documents.pdf.building import boards, cables, materials, order
+from jaunty_copper.documents.pdf.changes import differing_from
+from jaunty_copper.documents.pdf.cover import Cover, front
 from jaunty_copper.documents.pdf.pages import NumberedCanvas, NumberedDocument
 from jaunty_copper.documents.pdf.sheet import (
     BODY,
-    CAUTION,
     CAUTIONS,
     HEIGHT,
     SMALL,
     SUB,
-    TITLE,
     WIDTH,
     Figure,
     grid,
@@ -53,8 +51,14 @@ REPRESENTATIVE = say(
 )
 
 
-def report_pdf(d: Dossier, today: date | None = None, before: Dossier | None = None) -> bytes:
-    """The whole report as a PDF.
+def report_pdf(
+    d: Dossier,
+    today: date | None = None,
+    before: Dossier | None = None,
+    chapters: Collection[str] | None = None,
+    cover: Cover = Cover(),
+) -> bytes:
+    """The report as a PDF.
 
     Parameters
     ----------
@@ -63,19 +67,30 @@ def report_pdf(d: Dossier, today: date | None = None, before: Dossier | None = N
     today : date, optional
         That stands on it.
     before : Dossier, optional
-        Of what it is to be told from: a chapter says what differs.
+        Of the plan that it is compared with: a chapter says what differs.
+    chapters : collection of str, optional
+        Names out of `CHAPTERS`; all of them where none is given.
+    cover : Cover
+        Who it is by.
+
+    Raises
+    ------
+    NoPicture
+        The logo is no picture that can be read.
     """
     load_fonts()
     out = BytesIO()
     day = (today or date.today()).isoformat()
     name = d.plan.title or "Plan"
     document = NumberedDocument(out, f"{name} · {day}")
-    document.multiBuild(list(_story(d, day, before)), canvasmaker=NumberedCanvas)
+    document.multiBuild(list(_story(d, day, before, chapters, cover)), canvasmaker=NumberedCanvas)
     return out.getvalue()
 
 
-def _story(d: Dossier, day: str, before: Dossier | None) -> Iterator[Flowable]:
-    yield from _front(d, day)
+def _story(
+    d: Dossier, day: str, before: Dossier | None, chapters: Collection[str] | None, cover: Cover
+) -> Iterator[Flowable]:
+    yield from front(d, day, cover)
     contents = TableOfContents()
     contents.levelStyles = [BODY]
     contents.dotsMinLevel = 0
@@ -83,70 +98,10 @@ def _story(d: Dossier, day: str, before: Dossier | None) -> Iterator[Flowable]:
     yield contents
     yield PageBreak()
     if before is not None:
-        yield from _differences(d, before)
-    for chapter in (
-        _basis,
-        _system,
-        _map,
-        _bank,
-        _checks,
-        _faults,
-        _curves,
-        cables,
-        materials,
-        boards,
-        order,
-        _proving,
-        _log,
-        _cautions,
-    ):
-        yield from chapter(d)
-
-
-def _front(d: Dossier, day: str) -> Iterator[Flowable]:
-    plan, book = d.plan, d.case.code
-    yield Spacer(1, 24)
-    yield words(plan.title or "Plan", TITLE)
-    yield words(say("Low-voltage DC distribution: plan and checks. {day}.", day=day), BODY)
-    if plan.note:
-        yield words(plan.note.strip(), BODY)
-    found = ", ".join(s.counted(sum(f.verdict is s for f in d.findings)) for s in FAILING)
-    volts = ", ".join(sorted({f"{b.nominal_v:g} V" for b in d.study.wiring.banks})) or say("no bank")
-    rows = (
-        (say("Code in force"), f"{book.name}: {book.summary}"),
-        (
-            say("System"),
-            say(
-                "{volts}; {equipment} pieces of equipment, {runs} conductors, {devices} protective devices",
-                volts=volts,
-                equipment=len(plan.equipment),
-                runs=len(plan.runs),
-                devices=len(d.protection.devices),
-            ),
-        ),
-        (say("Scenarios"), ", ".join(s.title for s in plan.scenarios) or say("none")),
-        (say("Findings"), found),
-        (
-            say("Own limits"),
-            "; ".join(f"{o.limit} = {o.value:g}: {o.reason}" for o in plan.overrides)
-            or say("none: the code as it stands"),
-        ),
-        (say("Made with"), say("jaunty-copper {version}", version=__version__)),
-    )
-    yield Spacer(1, 8)
-    yield grid(("", ""), rows, (2, 8))
-    yield Spacer(1, 10)
-    yield words(" ".join(CAUTIONS[:2]), CAUTION)
-
-
-def _differences(d: Dossier, before: Dossier) -> Iterator[Flowable]:
-    yield from head(say("What differs"))
-    found = Comparison(before, d)
-    name, code = before.plan.title or say("another plan"), before.case.code.name
-    yield words(say("Before: {name}, by {code}. After: this plan.", name=name, code=code), BODY)
-    for one in found.tables():
-        yield from head(one.title, SUB)
-        yield whole(one) if one.rows else words(say("None."), BODY)
+        yield from differing_from(d, before)
+    for name, chapter in CHAPTERS.items():
+        if chapters is None or name in chapters:
+            yield from chapter.make(d)
 
 
 def _basis(d: Dossier) -> Iterator[Flowable]:
@@ -262,13 +217,16 @@ def _bank(d: Dossier) -> Iterator[Flowable]:
                 yield together(Figure(shares_drawing(sharing, title), WIDTH * 0.72))
 
 
-def _checks(d: Dossier) -> Iterator[Flowable]:
+def _findings(d: Dossier) -> Iterator[Flowable]:
     yield from head(say("Findings"))
     if not d.findings:
         yield words(say("None: every rule of the code holds."), BODY)
     else:
         rows = tuple((f.verdict.word, f.headline, f.source) for f in d.findings)
         yield grid(("", say("what is not as it should be"), "source"), rows, (7, 60, 33))
+
+
+def _every_check(d: Dossier) -> Iterator[Flowable]:
     yield from head(say("Every check"))
     yield words(
         say(
@@ -375,3 +333,42 @@ def _cautions(_: Dossier) -> Iterator[Flowable]:
     yield from head(say("Cautions"))
     for text in CAUTIONS:
         yield words(f"–  {text}", BODY)
+
+
+class Chapter(NamedTuple):
+    """A chapter of the report.
+
+    Attributes
+    ----------
+    title : str
+        For people who choose.
+    make : callable
+        From a dossier to what stands in it.
+    appendix : bool
+        Whether it is for those who build, not for those who inspect.
+    """
+
+    title: str
+    make: Callable[[Dossier], Iterator[Flowable]]
+    appendix: bool = False
+
+
+CHAPTERS = {
+    "basis": Chapter(say("What this rests on"), _basis),
+    "system": Chapter(say("System"), _system),
+    "map": Chapter(say("Map"), _map),
+    "bank": Chapter(say("Bank"), _bank),
+    "findings": Chapter(say("Findings"), _findings),
+    "checks": Chapter(say("Every check"), _every_check, True),
+    "faults": Chapter(say("Short-circuit currents and selectivity"), _faults),
+    "curves": Chapter(say("Opening curves"), _curves, True),
+    "cables": Chapter(say("Cables"), cables, True),
+    "materials": Chapter(say("Materials"), materials, True),
+    "boards": Chapter(say("Boards"), boards, True),
+    "order": Chapter(say("Order of connection"), order, True),
+    "readings": Chapter(say("Expected readings"), _proving, True),
+    "log": Chapter(say("Log"), _log, True),
+    "cautions": Chapter(say("Cautions"), _cautions),
+}
+"""Chapters by their names, in their order; what an inspector reads is no appendix."""
+INSPECTED = tuple(name for name, chapter in CHAPTERS.items() if not chapter.appendix)

@@ -70,8 +70,14 @@ FIGURE_HEAD = _style("figure-head", 7.6, fontName=STRONG, alignment=2)
 CAUTION = _style("caution", 9, borderWidth=1.2, borderColor=colors.black, borderPadding=6, spaceBefore=8, spaceAfter=10)
 
 
+MOST_FOR_A_WORD = 0.2
+"""Of a page's width that a column gets for a word that does not break."""
 STRONG_WORDS = ("danger", "defect", say("too full"))
 """Cells that are set in bold: what is wrong."""
+
+
+MANY = ((1e9, "G"), (1e6, "M"))
+"""From which figure on it is told with a prefix."""
 
 
 def words(text: str, style: ParagraphStyle = BODY) -> Paragraph:
@@ -85,6 +91,9 @@ def spell(value: object) -> str:
         return ""
     if isinstance(value, float):
         value = 0.0 if abs(value) < 1e-9 else value
+        for least, prefix in MANY:
+            if abs(value) >= least:
+                return f"{value / least:.4g} {prefix}"
         return f"{value:.0f}" if abs(value) >= 1000.0 else f"{value:.4g}"
     return lines(str(value))
 
@@ -98,6 +107,7 @@ def grid(head: Sequence[str], rows: Sequence[Sequence[object]], shares: Sequence
         Widths of the columns, in any unit.
     """
     right = [all(isinstance(r[k], int | float) or r[k] is None for r in rows) and bool(rows) for k in range(len(head))]
+    shares = _roomy(head, rows, shares)
     total = sum(shares)
     body = [[words(h, FIGURE_HEAD if right[k] else CELL_STRONG) for k, h in enumerate(head)]]
     for row in rows:
@@ -123,6 +133,21 @@ def grid(head: Sequence[str], rows: Sequence[Sequence[object]], shares: Sequence
         )
     )  # fmt: skip
     return made
+
+
+def _roomy(head: Sequence[str], rows: Sequence[Sequence[object]], shares: Sequence[float]) -> list[float]:
+    """Widths of columns, points: as asked, but none so narrow that a word of it breaks."""
+    total = sum(shares)
+    asked = [WIDTH * s / total for s in shares]
+    least = []
+    for k, title in enumerate(head):
+        texts = {title, *(spell(row[k]) for row in rows)}
+        longest = max((word for text in texts for word in text.split()), key=len, default="")
+        least.append(min(pdfmetrics.stringWidth(longest, STRONG, CELL.fontSize) + 8.0, MOST_FOR_A_WORD * WIDTH))
+    lacking = sum(max(n - a, 0.0) for n, a in zip(least, asked, strict=True))
+    spare = sum(max(a - n, 0.0) for n, a in zip(least, asked, strict=True))
+    give = min(lacking / spare, 1.0) if spare > 0.0 else 0.0
+    return [n if a < n else a - give * (a - n) for n, a in zip(least, asked, strict=True)]
 
 
 class Figure(Flowable):
