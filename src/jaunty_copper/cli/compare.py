@@ -34,11 +34,12 @@ def compare(options: argparse.Namespace) -> int:
     if options.json:
         print_json({t.name: [dict(zip(t.head, row, strict=True)) for row in t.rows] for t in found.tables()})
     else:
-        print("\n".join(line for t in found.tables() if t.rows for line in _lines(t)))
+        print("\n".join(line for t in found.tables() if t.rows for line in lines_of(t)))
     return 0
 
 
-def _lines(table: Table) -> Iterator[str]:
+def lines_of(table: Table) -> Iterator[str]:
+    """A table as lines of a terminal, its title above it and an empty line below."""
     yield f"{table.title}"
     rows = [[_cut(str("" if c is None else c)) for c in row] for row in table.rows]
     widths = [max(map(len, cells)) for cells in zip(*rows, strict=True)]

@@ -15,7 +15,7 @@ from jaunty_copper.language import say
 from jaunty_copper.parts.price_file import PriceError, read_prices
 from jaunty_copper.plan.edits import change_plan
 from jaunty_copper.plan.model import Plan
-from jaunty_copper.plan.storage import MOST_TEXT, read_text, write_atomically
+from jaunty_copper.plan.storage import MOST_TEXT, read_bytes, read_text, write_atomically
 
 
 def export(options: argparse.Namespace) -> int:
@@ -54,13 +54,34 @@ def _made(plan: Plan, options: argparse.Namespace) -> str | bytes | int:
             return labels_pdf(d)
         return as_xlsx((table(d, options.to),)) if suffix == ".xlsx" else as_csv(table(d, options.to))
     if options.to == "report":
-        from jaunty_copper.documents.pdf.report import report_pdf
-
-        before = plan_or_complaint(options.before) if options.before else None
-        return before if isinstance(before, int) else report_pdf(d, before=Dossier(before) if before else None)
+        return _report(d, options)
     if options.to == "tables":
         return as_xlsx(all_tables(d))
     return _drawn(d, options) if options.to in DRAWN else _solved(d, options)
+
+
+def _report(d: Dossier, options: argparse.Namespace) -> bytes | int:
+    from jaunty_copper.documents.pdf.cover import MOST_LOGO, Cover, NoPicture
+    from jaunty_copper.documents.pdf.report import CHAPTERS, INSPECTED, report_pdf
+
+    before = plan_or_complaint(options.before) if options.before else None
+    if isinstance(before, int):
+        return before
+    names = None if options.chapters is None else [x.strip() for x in options.chapters.split(",")]
+    chapters = INSPECTED if names == ["inspector"] else names
+    wrong = [x for x in chapters or () if x not in CHAPTERS]
+    if wrong:
+        return complain(
+            say("there is no chapter {wrong}; there are: {names}", wrong=", ".join(wrong), names=", ".join(CHAPTERS))
+        )
+    try:
+        logo = read_bytes(options.logo, MOST_LOGO) if options.logo else b""
+        cover = Cover(options.author, options.firm, logo)
+        return report_pdf(d, before=Dossier(before) if before else None, chapters=chapters, cover=cover)
+    except OSError as error:
+        return complain(f"{options.logo}: {(error.strerror or say('cannot be read')).lower()}")
+    except NoPicture as error:
+        return complain(f"{options.logo}: {error}")
 
 
 def _curves(d: Dossier, chosen: str | None) -> str | None:

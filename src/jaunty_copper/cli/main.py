@@ -48,7 +48,7 @@ def parser() -> argparse.ArgumentParser:
 
     command("demo", "window", say("Open the window on the demo system."))
     opened = command("open", "window", say("Open the window on a plan."))
-    opened.add_argument("plan", metavar="PLAN", help=say("a plan's file"))
+    opened.add_argument("plan", metavar="PLAN", nargs="?", help=say("a plan's file; a new one where none is given"))
     command("new", "window", say("Open the window on a new plan."))
 
     check = command(
@@ -153,6 +153,13 @@ def parser() -> argparse.ArgumentParser:
     compare.add_argument("other", metavar="OTHER", nargs="?", help=say("the other plan; the same where none is given"))
     compare.add_argument("--practice", metavar="P", help=say("the code of the second"))
     compare.add_argument("--json", action="store_true", help=say("for programs"))
+
+    alter = command(
+        "alter", "alter", say("From a plan as it is to another: the order of the work, its materials, its readings.")
+    )
+    alter.add_argument("plan", metavar="AS_IS")
+    alter.add_argument("other", metavar="AS_IT_SHALL_BE")
+    alter.add_argument("--json", action="store_true", help=say("for programs"))
 
     faults = command(
         "faults", "faults", say("Short-circuit currents everywhere, each device against its interrupt rating.")
@@ -259,6 +266,13 @@ def parser() -> argparse.ArgumentParser:
     )
     export.add_argument("--least", action="store_true", help=say("with --fault: the least"))
     export.add_argument("--before", metavar="OTHER", help=say("of a report: a chapter on what differs from that plan"))
+    export.add_argument(
+        "--chapters", metavar="NAMES",
+        help=say("of a report: by their names with commas, or inspector for what an inspector reads; all where none are given"),
+    )  # fmt: skip
+    export.add_argument("--author", metavar="NAME", default="", help=say("of a report: who answers for it"))
+    export.add_argument("--firm", metavar="NAME", default="", help=say("of a report: for whom"))
+    export.add_argument("--logo", metavar="FILE", help=say("of a report: a PNG or JPEG picture on its first page"))
     export.add_argument("--prices", metavar="CSV", help=say("own prices: columns key and price"))
     export.add_argument("-o", "--output", metavar="FILE", help=say("standard output where none is given"))
 
@@ -294,6 +308,26 @@ def parser() -> argparse.ArgumentParser:
     )
     trend.add_argument("--after", metavar="DAY", help=say("the last day where none is given"))
     trend.add_argument("--json", action="store_true", help=say("for programs"))
+
+    thumbnail = command(
+        "thumbnail", "thumbnail", say("Draw the map of a plan as a small picture, as file managers ask for it.")
+    )
+    thumbnail.add_argument("plan", metavar="PLAN")
+    thumbnail.add_argument("picture", metavar="PNG")
+    thumbnail.add_argument(
+        "--size", metavar="PX", type=int, default=256, help=say("width and height at most; 256 where none is given")
+    )
+
+    integrate = command(
+        "integrate", "integrate", say("Put menu entry, icons, file type and manual where the desktop finds them.")
+    )
+    integrate.add_argument(
+        "--prefix", metavar="FOLDER", default="~/.local", help=say("under which; ~/.local where none is given")
+    )
+    integrate.add_argument(
+        "--program", metavar="FILE", help=say("what the menu entry starts; this program where none is given")
+    )
+    integrate.add_argument("--remove", action="store_true", help=say("take away what was put there"))
 
     command("schema", "library", say("Print the JSON Schema of the plan's format."))
     parts = command("parts", "library", say("List the parts library, with sources."))

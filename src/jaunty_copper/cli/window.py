@@ -12,7 +12,7 @@ def demo(_: argparse.Namespace) -> int:
 
 def open(options: argparse.Namespace) -> int:
     """Open a plan."""
-    return _run("open", options.plan)
+    return _run("open", options.plan) if options.plan is not None else _run("new")
 
 
 def new(_: argparse.Namespace) -> int:
