@@ -12,7 +12,7 @@ from jaunty_copper.protection.replay import replay
 from tests.codes.test_bank_rules import tangles
 
 
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=7, deadline=None)
 @given(tangles())
 def test_choosing_protecting_and_replaying_never_fail(plan):
     s = Protection(study(plan))

@@ -153,3 +153,28 @@ def test_for_real_and_into_a_closed_pipe(demo):
     )
     assert bad.returncode == 2
     assert "no such file" in bad.stderr
+
+
+def test_alter_tells_the_order_of_the_work(tmp_path, capsys):
+    plan = example("orchard_station")
+    after = plan.model_copy(
+        update={"items": tuple(x.model_copy(update={"rating_a": 300.0}) if x.id == "F1" else x for x in plan.items)}
+    )
+    one, other = tmp_path / "is.copper.json", tmp_path / "shall.copper.json"
+    one.write_bytes(dumps(plan))
+    other.write_bytes(dumps(after))
+    assert main(["alter", str(one), str(other)]) == 0
+    out = capsys.readouterr().out
+    assert (
+        out.index("Disconnect W4 from Unit 1 minus")
+        < out.index("Disconnect W1 from Unit 1 plus")
+        < out.index("Take out Main fuse")
+    )
+    assert "strip fuse SF51 300 A" in out
+    assert main(["alter", str(one), str(other), "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    assert found["work"][0]["part"] == "Make safe"
+    assert found["price"] == 35
+    assert main(["alter", str(one), str(one)]) == 0
+    assert "nothing to do" in capsys.readouterr().out
+    assert main(["alter", str(one), str(tmp_path / "none.copper.json")]) != 0

@@ -102,8 +102,9 @@ def test_an_axis_of_decades_spells_them_and_leaves_some_out_where_there_is_no_ro
 
 
 def test_a_plot_stands_still_and_takes_the_colours_of_the_look(qtbot):
-    plot = still_plot(40, bottom=LogAxis("bottom", TIMES))
+    plot = still_plot("Current", 40, bottom=LogAxis("bottom", TIMES))
     qtbot.addWidget(plot)
+    assert plot.accessibleName() == "Current"
     assert plot.getViewBox().state["mouseEnabled"] == [False, False]
     for palette in (LIGHT, DARK):
         colour(plot, palette, "Current, A")

@@ -204,6 +204,12 @@ class Person:
         self.key("ctrl+a")
         self.type(text)
 
+    def names_file(self, path):
+        """Type a file's name into the dialog that asks for one."""
+        self.sees("File name:")
+        self.key("ctrl+a")
+        self.type(f"{path}\n")
+
     def choose(self, name, text, by="mouse"):
         """Choose from a list that drops down."""
         self.reach(name, "ComboBox")

@@ -28,6 +28,19 @@ class Ended(NotSeen):
     """The program is gone."""
 
 
+@contextlib.contextmanager
+def others_ended(screen):
+    """End windows that the program under test has started on this screen, once they have been looked at."""
+    try:
+        yield
+    finally:
+        found = subprocess.run(["pgrep", "-f", "jaunty_copper new$"], capture_output=True, text=True, check=False)
+        for pid in found.stdout.split():
+            with contextlib.suppress(ProcessLookupError, FileNotFoundError):
+                if f"DISPLAY={screen.name}\0".encode() in Path(f"/proc/{pid}/environ").read_bytes():
+                    os.kill(int(pid), signal.SIGKILL)
+
+
 class Fresh:
     """An interpreter that begins from nothing, as a person's does."""
 

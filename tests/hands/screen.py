@@ -15,6 +15,8 @@ from Xlib import XK, X
 from Xlib.display import Display
 from Xlib.ext import xtest
 
+from .dropping import drop_file
+
 WIDE, HIGH = 1440, 900
 WINDOW_MANAGER = Path(__file__).with_name("openbox.xml")
 KEYS = {
@@ -120,6 +122,21 @@ class Screen:
             self.move(x0 + (x1 - x0) * k / steps, y0 + (y1 - y0) * k / steps)
         self.move(x1, y1)
         self.let_go(button)
+
+    def drop(self, path: Path, x: float, y: float) -> bool:
+        """Drag a file in from another program and let go of it; whether it was taken."""
+        self.move(x, y)
+        return drop_file(self._x, self._root, path, x, y)
+
+    def titles(self) -> list[str]:
+        """Titles of all programs' windows."""
+        listed = self._root.get_full_property(self._x.intern_atom("_NET_CLIENT_LIST"), X.AnyPropertyType)
+        windows = [
+            self._x.create_resource_object("window", id_) for id_ in (listed.value if listed is not None else ())
+        ]
+        named = self._x.intern_atom("_NET_WM_NAME")
+        found = [w.get_full_property(named, X.AnyPropertyType) for w in windows]
+        return [bytes(text.value).decode("utf-8") for text in found if text is not None]
 
     def wheel(self, x: float, y: float, clicks: int, *with_keys: str) -> None:
         """Turn the wheel, towards the person where negative."""

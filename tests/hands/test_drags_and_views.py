@@ -170,6 +170,9 @@ def test_findings_by_mouse(person):
     x, y, w, h = cells[1]["rect"]
     person.screen.click(x + w / 2, y + h / 2)
     person.until(lambda: person.ask("selected") == "W40", "the place of the finding")
+    person.click("How it is computed", "Button")
+    person.sees("Guarding: which device protects what", "Unprotected stretches")
+    person.key("escape")
     stops = person.find("* dangers", checked=True)
     person.click(stops["name"])
     person.until(
@@ -182,7 +185,7 @@ def test_findings_by_mouse(person):
     x, y, w, h = cells[0]["rect"]
     person.screen.click(x + w / 2, y + h / 2)
     person.edited(lambda: person.click("Move Main fuse*", "Button"))
-    for gesture in ("choose one", "filter", "apply its fix"):
+    for gesture in ("choose one", "how it is computed", "filter", "apply its fix"):
         seen(person, f"findings: {gesture}", area="views")
 
 

@@ -3,6 +3,7 @@
 import json
 
 import pytest
+from pypdfium2 import PdfDocument
 
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.files import dumps
@@ -10,6 +11,7 @@ from jaunty_copper.plan.files import dumps
 from . import gestures
 from .gestures import BOTH
 from .person import of
+from .program import others_ended
 
 by_both = pytest.mark.parametrize("by", BOTH)
 
@@ -100,12 +102,35 @@ def test_file_export(person, by):
     ):  # fmt: skip
         file = person.folder / name
         person.menu("File", "Export", entry, by=by)
-        person.sees("File name:")
-        person.key("ctrl+a")
-        person.type(f"{file}\n")
+        if name == "report.pdf":
+            person.sees("What an inspector reads", "Appendices")
+            person.click("Materials", "CheckBox")
+            person.fill_in_dialog("Author", "Somebody")
+            person.fill_in_dialog("Logo", str(person.file))
+            person.click("Write…", "Button")
+            person.sees(f"{person.file}: the logo is no picture")
+            person.fill_in_dialog("Logo", "")
+            person.key("backspace")
+            person.until(lambda: person.value("Logo", "EditableText") == "", "no logo")
+            person.key("return") if by == "keyboard" else person.click("Write…", "Button")
+        person.names_file(file)
         person.sees("Written to", name)
         assert file.read_bytes().lstrip().startswith(begin) or begin in file.read_bytes()[:200]
+        if name == "report.pdf":
+            pages = PdfDocument(file.read_bytes())
+            text = "".join(page.get_textpage().get_text_range() for page in pages)
+            assert "By Somebody." in text
+            assert "cable 70 mm²" in text, "the chapter that was ticked"
+            assert len(pages) < 14
         person.click("Close", "Button")
+
+
+def choose_another(person, choice, plan, by):
+    """Put the plan as it was beside the one that is open, and choose it."""
+    other = person.folder / "other.copper.json"
+    other.write_bytes(dumps(edits.change_plan(plan, name="As it was")))
+    person.choose(choice, "another plan…", by=by)
+    person.names_file(other)
 
 
 @by_both
@@ -118,12 +143,7 @@ def test_file_compare(person, by):
     # The edit was saved with `edited`; against another code of the same plan there is no difference but findings.
     person.choose("Compare with", "this plan by Fixed installation, IEC 60364", by=by)
     person.sees("0 differences", "new.")
-    other = person.folder / "other.copper.json"
-    other.write_bytes(dumps(edits.change_plan(plan, name="As it was")))
-    person.choose("Compare with", "another plan…", by=by)
-    person.sees("File name:")
-    person.key("ctrl+a")
-    person.type(f"{other}\n")
+    choose_another(person, "Compare with", plan, by)
     person.sees("Before: As it was", "2 differences")
     person.click("What differs*")
     x, y, w, h = person.find("W60", "Cell", within="What is not the same")["rect"]
@@ -135,9 +155,7 @@ def test_file_compare(person, by):
     report = person.folder / "differences.pdf"
     if by == "mouse":
         person.click("Report…", "Button")
-        person.sees("File name:")
-        person.key("ctrl+a")
-        person.type(f"{report}\n")
+        person.names_file(report)
         person.sees("Written to")
         assert report.read_bytes().startswith(b"%PDF")
     person.click("Mark on the map", "Button")
@@ -145,6 +163,62 @@ def test_file_compare(person, by):
     person.sees_no("Compare with")
     person.until(lambda: person.all("W60*") or "W60" in person.words(), "what was chosen in it")
     person.record(area="files", gesture="compare with another plan, and by another code", by=by)
+
+
+@by_both
+def test_file_alter(person, by):
+    plan = person.open_copy()
+    person.saved()
+    person.select("W60")
+    person.edited(lambda: person.fill("Length one way, m", "20"))
+    person.menu("File", "Alter from…", by=by)
+    person.sees("There is nothing to do on site")
+    choose_another(person, "As it is", plan, by)
+    person.sees("Before: As it was", "Live meanwhile", "Make safe", "Open Main switch")
+    x, y, w, h = person.find("Order of the work")["rect"]
+    for _ in range(30):
+        if "Remove cable W60" in person.words():
+            break
+        person.screen.wheel(x + w / 2, y + h / 2, -2)
+    person.sees("Remove cable W60")
+    if by == "mouse":
+        person.click("Readings (*")
+        person.sees("volts")
+        person.click("Buy (*")
+        person.sees("lug")
+        report = person.folder / "alteration.pdf"
+        person.click("Report…", "Button")
+        person.names_file(report)
+        person.sees("Written to")
+        assert report.read_bytes().startswith(b"%PDF")
+    person.click("Mark on the map", "Button")
+    person.key("escape")
+    person.sees_no("Live meanwhile")
+    person.until(lambda: "W60" in person.words(), "what is altered")
+    person.record(area="files", gesture="the order of work from another plan to this one", by=by)
+
+
+@by_both
+def test_help_pages(person, by):
+    person.open_copy()
+    person.menu("Help", "Pages on methods and codes", by=by)
+    person.sees("A tour in ten minutes", "Read the map")
+    if by == "mouse":
+        person.click("Search all pages", "EditableText")
+    person.type("minimum cut opened nearest")
+    only = {"Altering a system that exists"}
+    person.until(lambda: {n["name"] for n in person.all(role="Cell", within="Pages")} == only, "one page")
+    person.sees("Made safe by the nearest cut")
+    person.key("ctrl+a", "delete")
+    if by == "mouse":
+        person.click("Ampacity", "Cell")
+    else:
+        person.key("tab")
+        person.type("Amp")
+    person.sees("Three figures compete")
+    person.key("escape")
+    person.sees_no("Search all pages")
+    person.record(area="help", gesture="read and search pages", by=by)
 
 
 @by_both
@@ -465,7 +539,7 @@ def test_keys_of_the_menus(person):
     person.key("alt+3")
 
     for key, words in (
-        ("Ctrl+Shift+K", "Vary again"), ("Ctrl+Shift+G", "Days without a source"), ("Ctrl+Shift+C", "What differs"),
+        ("Ctrl+Shift+K", "Vary again"), ("Ctrl+Shift+G", "Days without a source"), ("Ctrl+Shift+C", "What differs"), ("Ctrl+Shift+A", "Left over"),
         ("Ctrl+Shift+L", "What is to be least"),
     ):  # fmt: skip
         press(key, shows(words), words)
@@ -512,12 +586,16 @@ def test_keys_of_the_menus(person):
     press("Ctrl+S", lambda: not unsaved(), "saved")
     assert json.loads(person.file.read_text()) != first
     for key, words in (
-        ("F1", "Search the keys"), ("Ctrl+Shift+P", "Make these changes"), ("Ctrl+P", "File name:"), ("Ctrl+O", "File name:"),
+        ("F1", "Search all pages"), ("Ctrl+F1", "Search the keys"), ("Ctrl+Shift+P", "Make these changes"), ("Ctrl+P", "What an inspector reads"), ("Ctrl+O", "File name:"),
         ("Ctrl+Shift+S", "File name:"), ("Ctrl+L", "Lay it"), ("Ctrl+Shift+E", "Joined at"), ("Ctrl+Shift+B", "Its minus"),
     ):  # fmt: skip
         press(key, shows(words), words)
         person.key("escape")
         person.until(hides(words), f"no {words}")
+    count = len(person.screen.titles())
+    with others_ended(person.screen):
+        press("Ctrl+Shift+T", lambda: len(person.screen.titles()) == count + 1, "another window")
+    person.until(lambda: person.ask("active"), "the keyboard back")
     press("Ctrl+N", shows("Draw it"), "the questions")
     person.key("return")
     person.sees("New plan — not saved yet")

@@ -26,6 +26,7 @@ from PySide6.QtWidgets import (
     QMenuBar,
     QPlainTextEdit,
     QTableView,
+    QTextEdit,
     QToolTip,
     QWidget,
 )
@@ -127,7 +128,7 @@ def of_widget(widget, box):
         value = widget.text()
     elif isinstance(widget, QComboBox):
         value = widget.currentText()
-    elif isinstance(widget, QPlainTextEdit):
+    elif isinstance(widget, QPlainTextEdit | QTextEdit):
         value = widget.toPlainText()
     # On Linux Qt gives a list's chosen text for its name, and its name by a relation.
     name = widget.accessibleName() or interface.text(QAccessible.Text.Name)

@@ -25,6 +25,26 @@ from jaunty_copper.codes.rules import (
     unprotected,
 )
 
+METHODS = {
+    connection: "operating-point", unprotected: "guarding", protection: "guarding", faults: "faults", survival: "devices",
+    selectivity: "devices", switching: "isolation", inrush: "replay", bars: "busbars", ignition: "isolation", isolation: "isolation",
+    bonding: "bonding", units: "sharing", bank: "sharing", charging: "chargers", hydrogen: "hydrogen", conductors: "ampacity",
+    ratings: "devices", small_parts: "isolation", drop: "resistance", terminals: "ampacity",
+}  # fmt: skip
+"""By the module of a rule, the page in docs/methods that says how it is computed."""
+
+
+def method_of(rule: Rule) -> str:
+    """The page in docs/methods that says how a rule's figures are computed; the overview for one of no module here.
+
+    Parameters
+    ----------
+    rule : Rule
+        Any.
+    """
+    return next((page for module, page in METHODS.items() if rule in module.RULES), "README")
+
+
 RULES: tuple[Rule, ...] = (
     *connection.RULES,
     *unprotected.RULES,

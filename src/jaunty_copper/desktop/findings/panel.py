@@ -101,6 +101,8 @@ class Findings(QWidget):
     chosen = Signal(object)
     """A `Finding` was selected."""
     fix_wanted = Signal(object)
+    method_wanted = Signal(object)
+    """The rule whose method is asked for."""
     """The `Edit` that fixes a finding, or a group of them."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
@@ -159,8 +161,12 @@ class Findings(QWidget):
         self.mend = QPushButton()
         self.mend.setObjectName("mend")
         self.mend.clicked.connect(self.apply_fix)
+        self.method = QPushButton(say("How it is computed"))
+        self.method.setObjectName("link")
+        self.method.clicked.connect(self._ask_method)
         for widget in (self.why, self.source, self.mend):
             inner.addWidget(widget)
+        inner.insertWidget(2, self.method, alignment=Qt.AlignmentFlag.AlignLeft)
         layout.addWidget(self.detail)
         self.detail.hide()
         self.set_findings(())
@@ -222,6 +228,10 @@ class Findings(QWidget):
             if isinstance(row, FindingGroup) or row.rule.id not in inside:
                 rows.append(row)
         return rows
+
+    def _ask_method(self) -> None:
+        if self.current is not None:
+            self.method_wanted.emit(self.current.rule)
 
     def apply_fix(self) -> None:
         """Ask for the edit that fixes what is selected."""

@@ -3,9 +3,11 @@
 import os
 import signal
 import sys
+from importlib.resources import files
 from pathlib import Path
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QSize, QTimer
+from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from jaunty_copper.desktop.shell.document import Document, demo_document
@@ -17,6 +19,16 @@ from jaunty_copper.desktop.work.trouble import Trouble
 from jaunty_copper.language import say
 from jaunty_copper.plan.blank import blank
 from jaunty_copper.plan.files import PlanError
+
+ICON_SIZES_PX = (16, 24, 32, 48, 64, 128, 256)
+
+
+def icon() -> QIcon:
+    """The program's icon, read in the sizes that somebody asks for."""
+    made, folder = QIcon(), Path(str(files("jaunty_copper.desktop"))) / "share" / "icons" / "hicolor"
+    for px in ICON_SIZES_PX:
+        made.addFile(str(folder / f"{px}x{px}" / "apps" / "jaunty-copper.png"), QSize(px, px))
+    return made
 
 
 def application() -> QApplication:
@@ -31,6 +43,7 @@ def application() -> QApplication:
         app = QApplication([*sys.argv[:1], "-style", "Fusion"])
         app.setApplicationName("Jaunty Copper")
         app.setDesktopFileName("jaunty-copper")
+        app.setWindowIcon(icon())
         load_fonts()
         app.setFont(font(BODY_PX))
     return app

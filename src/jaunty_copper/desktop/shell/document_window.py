@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import sys
 import time
 from collections.abc import Callable
 from functools import partial
@@ -10,7 +11,8 @@ from pathlib import Path
 from types import ModuleType
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEvent, Qt, QTimer
+from PySide6.QtCore import QEvent, QMimeData, QProcess, Qt, QTimer
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QPushButton, QWidget
 
 from jaunty_copper.desktop.shell.disk import Disk
@@ -40,6 +42,7 @@ class DocumentWindow(QMainWindow):
 
     def __init__(self, document: Document, settings: Settings | None = None, autosave: Autosave | None = None) -> None:
         super().__init__()
+        self.setAcceptDrops(True)
         self.settings = settings or Settings()
         self.autosave = autosave or Autosave()
         self.document = document
@@ -106,6 +109,25 @@ class DocumentWindow(QMainWindow):
             return False
         self.settings.used(path)
         return True
+
+    def another(self) -> None:
+        """Open another window: a program of its own, so that nothing that happens to one reaches the other."""
+        program = Path(sys.argv[0])
+        words = [str(program)] if program.name == "jaunty-copper" else [sys.executable, "-m", "jaunty_copper"]
+        if not QProcess.startDetached(words[0], [*words[1:], "new"])[0]:
+            self.show_notice(say("Another window cannot be started."))
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        """Take a plan's file that is dragged in."""
+        if dropped(event.mimeData()) is not None:
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Open a plan's file that is dropped, once the other program has its answer."""
+        path = dropped(event.mimeData())
+        if path is not None:
+            event.acceptProposedAction()
+            QTimer.singleShot(0, self, partial(self.open, path))
 
     def _load(self, path: Path) -> bool:
         """Read a plan off the window's thread, and show it in place of the open one."""
@@ -301,6 +323,12 @@ class DocumentWindow(QMainWindow):
         super().changeEvent(event)
         if event.type() == QEvent.Type.ActivationChange and self.isActiveWindow():
             self.look_at_disk()
+
+
+def dropped(data: QMimeData) -> Path | None:
+    """The one file on this machine that is dragged; None where it is something else."""
+    files = [url.toLocalFile() for url in data.urls() if url.isLocalFile()]
+    return Path(files[0]) if len(files) == 1 and len(data.urls()) == 1 else None
 
 
 def dialogs() -> ModuleType:

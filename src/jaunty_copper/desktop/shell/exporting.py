@@ -15,6 +15,8 @@ from jaunty_copper.language import say
 from jaunty_copper.plan.storage import write_atomically
 
 if TYPE_CHECKING:
+    from jaunty_copper.desktop.shell.reporting import AskedReport
+    from jaunty_copper.documents.alteration import AlterationSheet
     from jaunty_copper.documents.comparison import Comparison
 
 
@@ -25,13 +27,25 @@ def _report(known: Assessment) -> bytes:
     return report_pdf(Dossier(known))
 
 
-def report_on(found: Comparison) -> ExportKind:
+def report_asked(asked: AskedReport) -> ExportKind:
+    """The report with the chapters and the first page that a person asked for."""
+
+    def make(known: Assessment) -> bytes:
+        from jaunty_copper.documents.dossier import Dossier
+        from jaunty_copper.documents.pdf.report import report_pdf
+
+        return report_pdf(Dossier(known), chapters=asked.chapters, cover=asked.cover)
+
+    return ExportKind(DOCUMENTS["report"].file, DOCUMENTS["report"].kind, make)
+
+
+def report_on(found: Comparison | AlterationSheet) -> ExportKind:
     """The report of the second of two plans, with what differs from the first."""
 
     def make(_: Assessment) -> bytes:
         from jaunty_copper.documents.pdf.report import report_pdf
 
-        return report_pdf(found.second, before=found.first)
+        return report_pdf(found.after, before=found.before)
 
     return ExportKind(DOCUMENTS["report"].file, DOCUMENTS["report"].kind, make)
 

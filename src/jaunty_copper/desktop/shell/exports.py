@@ -11,6 +11,7 @@ if TYPE_CHECKING:
     from jaunty_copper.assessment.assessment import Assessment
     from jaunty_copper.desktop.shell.exporting import Exporter
     from jaunty_copper.desktop.shell.window import Window
+    from jaunty_copper.documents.alteration import AlterationSheet
     from jaunty_copper.documents.comparison import Comparison
 
 
@@ -31,10 +32,24 @@ class Exports:
             from jaunty_copper.desktop.shell.exporting import DOCUMENTS
 
             exporter.write(DOCUMENTS[name], known, path)
+        elif name == "report":
+            self._ask_report(exporter, known)
         else:
             exporter.ask(self.window, name, known, self._folder)
 
-    def compared(self, found: Comparison) -> None:
+    def _ask_report(self, exporter: Exporter, known: Assessment) -> None:
+        """Ask what it shall hold, then where to."""
+        from jaunty_copper.desktop.shell.exporting import report_asked
+        from jaunty_copper.desktop.shell.reporting import ReportDialog
+        from jaunty_copper.desktop.widgets.asking import ask
+
+        dialog = ReportDialog(self.window.settings, self.window)
+        dialog.answered.connect(
+            lambda asked: exporter.ask(self.window, "report", known, self._folder, report_asked(asked))
+        )
+        ask(dialog)
+
+    def compared(self, found: Comparison | AlterationSheet) -> None:
         """Write the report of the plan, with what differs from another; asks where to."""
         from jaunty_copper.desktop.shell.exporting import report_on
 

@@ -9,6 +9,7 @@ from jaunty_copper.desktop.work.picture import WORST
 from jaunty_copper.plan.model import Battery
 
 if TYPE_CHECKING:
+    from jaunty_copper.desktop.shell.two_plans import TwoPlans
     from jaunty_copper.desktop.shell.window import Window
 
 
@@ -51,7 +52,15 @@ class Going:
         """Show what differs from another plan; what is chosen there is shown on the map."""
         from jaunty_copper.desktop.shell import comparing
 
-        dialog = comparing.open_for(self.window.document.plan, self.window.document.path, self.window)
+        self._of_two(comparing.open_for(self.window.document.plan, self.window.document.path, self.window))
+
+    def alter(self) -> None:
+        """Show the order of the work from another plan to this one."""
+        from jaunty_copper.desktop.shell import altering
+
+        self._of_two(altering.open_for(self.window.document.plan, self.window.document.path, self.window))
+
+    def _of_two(self, dialog: TwoPlans) -> None:
         dialog.picked.connect(self._show_there)
         dialog.marked.connect(self._mark)
         dialog.reported.connect(self.window.exports.compared)

@@ -97,7 +97,7 @@ class LeastSizes(WorkDialog):
         self.points_view.setMaximumHeight(170)
         self.points_view.setMinimumHeight(90)
         self.points_view.selectionModel().currentChanged.connect(self._point)
-        self.plot = still_plot(56)
+        self.plot = still_plot(say("Price against loss"), 56)
         colour(self.plot, palette)
         self.plot.setLabel("bottom", say("lost, W"))
         self.plot.setLabel("left", say("price"))

@@ -39,6 +39,7 @@ class Menus:
         std = QKeySequence.StandardKey
         file = w.menuBar().addMenu(say("&File"))
         self._action(file, say("&New"), w.new, std.New)
+        self._action(file, say("Another &window"), w.another, "Ctrl+Shift+T")
         self._action(file, say("&Open…"), w.open, std.Open)
         self.recent = file.addMenu(say("Open &recent"))
         self.recent.aboutToShow.connect(w.fill_recent)
@@ -54,6 +55,7 @@ class Menus:
             self._action(exports, title, partial(w.exports.write, name), *(("Ctrl+P",) if name == "report" else ()))
         file.addSeparator()
         self._action(file, say("Co&mpare with…"), w.going.compare, "Ctrl+Shift+C")
+        self._action(file, say("A&lter from…"), w.going.alter, "Ctrl+Shift+A")
         file.addSeparator()
         self._action(file, say("&Quit"), w.close, std.Quit, "Ctrl+W")
         edit = w.menuBar().addMenu(say("&Edit"))
@@ -118,7 +120,8 @@ class Menus:
         self._action(view, say("Keyboard to the &map"), w.map.setFocus, "F6")
         self._action(view, say("Keyboard to the f&indings"), lambda: w.findings.list.setFocus(), "F7")
         help_ = w.menuBar().addMenu(say("&Help"))
-        self._action(help_, say("&Keys"), w.help.keys, std.HelpContents)
+        self._action(help_, say("&Pages on methods and codes"), w.help.pages, std.HelpContents)
+        self._action(help_, say("&Keys"), w.help.keys, "Ctrl+F1")
         self._action(help_, say("&Cautions"), w.help.cautions)
         self._action(help_, say("&About"), w.help.about)
 

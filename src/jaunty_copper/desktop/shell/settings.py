@@ -34,6 +34,10 @@ class Settings:
         if self.values.get(name) == value:
             return
         self.values[name] = value
+        self.write()
+
+    def write(self) -> None:
+        """Write everything down; a file that cannot be written is let be."""
         with contextlib.suppress(OSError):
             self.path.parent.mkdir(parents=True, exist_ok=True)
             write_atomically(self.path, json.dumps(self.values, indent=1).encode("utf-8"))

@@ -16,7 +16,6 @@ from PySide6.QtWidgets import (
 )
 
 from jaunty_copper.desktop.pages import make_page
-from jaunty_copper.desktop.pages.map import menu
 from jaunty_copper.desktop.pages.map.area import MapArea
 from jaunty_copper.desktop.pages.map.lens import LENSES
 from jaunty_copper.desktop.shell import place_menu
@@ -34,6 +33,7 @@ from jaunty_copper.desktop.shell.laying import Laying
 from jaunty_copper.desktop.shell.looks import Looks
 from jaunty_copper.desktop.shell.menus import Menus
 from jaunty_copper.desktop.shell.readings import MapReadings
+from jaunty_copper.desktop.shell.remembered import Remembered
 from jaunty_copper.desktop.shell.scenarios import Scenarios
 from jaunty_copper.desktop.shell.settings import Settings
 from jaunty_copper.desktop.widgets.dividers import name_divider
@@ -83,6 +83,8 @@ class Window(DocumentWindow):
         self._build()
         self.menus = Menus(self)
         self._disk_timer.start()
+        self.remembered = Remembered(self)
+        self.remembered.restore()
         self._adopt(document)
 
     # Building
@@ -134,7 +136,7 @@ class Window(DocumentWindow):
         self.map.picked.connect(self._picked)
         self.map.menu_wanted.connect(self._menu)
         self.map.opened.connect(self.going.open)
-        self.map.removal_wanted.connect(self._remove)
+        self.map.removal_wanted.connect(self.laying.remove)
         self.map.stud_moved.connect(self.laying.move_stud)
         self.map.refused.connect(self.show_notice)
         self.map.fold_wanted.connect(self.folds.one)
@@ -153,13 +155,16 @@ class Window(DocumentWindow):
         assert blank_side is not None
         blank_side.deleteLater()
         self._across.setSizes(sizes)
+        self.remembered.parts(self.side)
         self.inspector.wanted.connect(self.do)
         self.inspector.refused.connect(self.show_notice)
         self.findings.chosen.connect(self.going.jump)
         self.findings.fix_wanted.connect(self.do)
+        self.findings.method_wanted.connect(self.help.method)
         self.findings.set_palette(self.looks.palette)
         self.show_inspector()
         self._study()
+        self.remembered.begin()
 
     @property
     def inspector(self) -> Inspector:
@@ -220,6 +225,7 @@ class Window(DocumentWindow):
             made.set_units(self.looks.units)
             self.pages[name] = made
             self.stack.addWidget(made)
+            self.remembered.parts(made)
         page = self.pages[name]
         page.set_folder(self.document.path.parent if self.document.path is not None else None)
         return page
@@ -369,15 +375,6 @@ class Window(DocumentWindow):
             # Asked for by an entry of the menu bar: that menu must be gone first, else this one hangs on it.
             QTimer.singleShot(0, shown, partial(shown.popup, where))
 
-    def _remove(self, selected: str) -> None:
-        chosen = self.map.chosen
-        if len(chosen) > 1 and selected in chosen:
-            self.do(Edit(say("Remove {chosen} things", chosen=len(chosen)), partial(menu.remove_all, ids=chosen)))
-            return
-        edit = menu.removal(self.document.plan, selected)
-        if edit is not None:
-            self.do(edit)
-
     # Closing
 
     def closeEvent(self, event: QCloseEvent) -> None:
@@ -386,6 +383,7 @@ class Window(DocumentWindow):
         if not self.may_leave():
             event.ignore()
             return
+        self.remembered.keep()
         for page in self.pages.values():
             page.close_worker()
         self.exports.close()

@@ -38,17 +38,20 @@ class LogAxis(pg.AxisItem):  # type: ignore[misc]
         return [self._spell.get(round(v, 3), "") for v in values]
 
 
-def still_plot(left_px: int, **axes: LogAxis) -> pg.PlotWidget:
+def still_plot(name: str, left_px: int, **axes: LogAxis) -> pg.PlotWidget:
     """A plot that neither drags nor zooms.
 
     Parameters
     ----------
+    name : str
+        For those who hear it.
     left_px : int
         Width of its left axis.
     **axes : LogAxis
         By side, where they are no plain ones.
     """
     made = pg.PlotWidget(axisItems=axes)
+    made.setAccessibleName(name)
     made.setMenuEnabled(False)
     made.setMouseEnabled(False, False)
     made.hideButtons()

@@ -51,8 +51,8 @@ class Palette(NamedTuple):
 
 LIGHT = Palette(
     name="light", paper="#f4f2ee", sheet="#ffffff", raised="#ebe7e0", ink="#16191d", soft="#4f5862", line="#cfc9bf",
-    accent="#a8511b", on_accent="#ffffff", thin="#e0b48f", full="#7c2f06", over="#b3201a", steel="#3b444d",
-    stop="#b3201a", mend="#9a5b00", note="#2c5f8a", good="#1f6b45",
+    accent="#a54f1a", on_accent="#ffffff", thin="#e0b48f", full="#7c2f06", over="#b3201a", steel="#3b444d",
+    stop="#b3201a", mend="#965900", note="#2c5f8a", good="#1f6b45",
 )  # fmt: skip
 DARK = Palette(
     name="dark", paper="#14171a", sheet="#1d2125", raised="#2a3036", ink="#f1f2f3", soft="#b3bac2", line="#414952",
@@ -139,8 +139,12 @@ QPushButton:hover {{ border-color: {p.accent}; }}
 QPushButton:focus {{ border: 2px solid {p.accent}; padding: 4px 11px; }}
 QPushButton:disabled {{ color: {p.soft}; }}
 QPushButton#mend {{ background: {p.accent}; color: {p.on_accent}; border-color: {p.accent}; font-weight: 600; text-align: left; }}
+QPushButton#mend:focus {{ border: 3px double {p.on_accent}; padding: 3px 10px; }}
+QPushButton#link {{ background: transparent; border: 2px solid transparent; padding: 0; color: {p.accent}; text-decoration: underline; }}
+QPushButton#link:focus {{ border: 2px solid {p.accent}; }}
 QPushButton#lens {{ border-radius: 0; padding: 5px 10px; font-weight: 600; }}
 QPushButton#lens:checked {{ background: {p.accent}; color: {p.on_accent}; border-color: {p.accent}; }}
+QPushButton#lens:checked:focus {{ border: 3px double {p.on_accent}; padding: 3px 8px; }}
 QPushButton#filter {{ padding: 3px 5px; background: transparent; }}
 QPushButton#filter:checked {{ background: {p.raised}; border-color: {p.ink}; }}
 QListView {{ background: {p.sheet}; border: 0; outline: 0; }}

@@ -53,7 +53,10 @@ class CourseView(QWidget):
         column.addLayout(top)
         plots = QHBoxLayout()
         plots.setSpacing(10)
-        self.plots = [still_plot(38), still_plot(38)]
+        self.plots = [
+            still_plot(say("Current of each unit over the hours"), 38),
+            still_plot(say("Charge of each unit over the hours"), 38),
+        ]
         self.marks = [pg.InfiniteLine(angle=90), pg.InfiniteLine(angle=90)]
         for plot, mark in zip(self.plots, self.marks, strict=True):
             plot.addItem(mark)

@@ -1,17 +1,21 @@
 """The bank from above under mouse and keyboard: pick, drag units, go from thing to thing."""
 
+from collections.abc import Iterator
+
 from PySide6.QtCore import QEvent, QPoint, QPointF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QContextMenuEvent,
     QHelpEvent,
     QKeyEvent,
     QMouseEvent,
+    QPainter,
 )
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from jaunty_copper.desktop.pages.bank.drawing import BankDrawing
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.label import plain_tip
+from jaunty_copper.desktop.widgets.spoken import Spoken, SpokenThing
 from jaunty_copper.language import say
 from jaunty_copper.plan.banks import snapped
 from jaunty_copper.plan.model import Battery
@@ -36,6 +40,24 @@ class BankView(BankDrawing):
         self.setAccessibleName(say("The bank from above"))
         self.setMinimumHeight(210)
         self._hover: str | None = None
+        self.spoken = Spoken(self, self.in_sight)
+        self.picked.connect(self.spoken.chosen(self.tip))
+
+    def in_sight(self) -> Iterator[SpokenThing]:
+        """Units, links and devices."""
+        if self.bank is None or self.plan is None:
+            return
+        for unit in self.bank.units:
+            yield SpokenThing(unit.id, self.tip(unit.id), self.case(unit).toRect())
+        for id_ in self.bank.inside:
+            path = self.strap(self.plan.run_by_id[id_])
+            if path is not None:
+                yield SpokenThing(id_, self.tip(id_), path.boundingRect().toRect())
+
+    def draw(self, p: QPainter) -> None:
+        """Paint the bank; who hears it is told in a moment."""
+        super().draw(p)
+        self.spoken.later()
 
     def sizeHint(self) -> QSize:
         """As wide as a page, as high as half of it."""

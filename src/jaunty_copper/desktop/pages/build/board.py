@@ -1,10 +1,13 @@
 """A component board: parts to scale, moved with the mouse or the arrow keys, and what does not fit."""
 
-from PySide6.QtCore import QPointF, QSize, Qt, Signal
+from collections.abc import Iterator
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter
 
 from jaunty_copper.desktop.widgets.drawn import paint_drawing
 from jaunty_copper.desktop.widgets.painting import Painted
+from jaunty_copper.desktop.widgets.spoken import Spoken, SpokenThing
 from jaunty_copper.desktop.widgets.theme import LIGHT, Palette, font
 from jaunty_copper.documents.drawings import board_drawing
 from jaunty_copper.fabrication.board import Placed, placed
@@ -43,6 +46,7 @@ class BoardView(Painted):
         self._dragged: QPointF | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(say("Board"))
+        self.spoken = Spoken(self, self.in_sight)
         self.setToolTip(
             say("Drag a part, or move it with the arrow keys (Shift: further); R turns it, Del takes it off")
         )
@@ -84,6 +88,14 @@ class BoardView(Painted):
         dx, dy = self._offset()
         return tuple(p._replace(x=p.x + dx, y=p.y + dy) if p.thing.id == self._held[0] else p for p in found)
 
+    def in_sight(self) -> Iterator[SpokenThing]:
+        """Every part with its place, mm from the board's left and upper edge."""
+        for t in self.things():
+            s = self._scale
+            words = say("{title}, {x:.0f} mm from the left, {y:.0f} mm from above", title=t.thing.title, x=t.x, y=t.y)
+            box = QRectF(MARGIN + t.x * s, MARGIN + t.y * s, t.w * s, t.h * s).toRect()
+            yield SpokenThing(t.thing.id, words, box)
+
     def _offset(self) -> tuple[float, float]:
         assert self._held is not None
         assert self._dragged is not None
@@ -94,6 +106,7 @@ class BoardView(Painted):
         """Draw the board, its parts, and the cables between them."""
         c = self.palette_
         p.fillRect(self.rect(), QColor(c.sheet))
+        self.spoken.later()
         if self.board is None or self.plan is None or self.parts is None:
             p.setPen(QColor(c.soft))
             p.setFont(font(13))

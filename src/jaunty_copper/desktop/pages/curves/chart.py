@@ -1,5 +1,6 @@
 """The chart of current and time: bands of devices, what a conductor withstands, the currents that can occur."""
 
+from collections.abc import Iterator
 from math import isfinite, log10
 
 import numpy as np
@@ -13,10 +14,12 @@ from jaunty_copper.codes.rules.words import duration
 from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.plots import AMPS, TIMES, LogAxis, colour, label, still_plot
+from jaunty_copper.desktop.widgets.spoken import Spoken, SpokenThing
 from jaunty_copper.desktop.widgets.theme import LIGHT, Palette, font
 from jaunty_copper.documents.curves import (
     LONGEST_S,
     SHORTEST_S,
+    Curves,
     FaultPath,
     Mark,
     OpeningBand,
@@ -37,6 +40,16 @@ MOST_MOVED = 0.35
 """Of its width, as far as a text is moved in from an edge before it goes to the other side of its point."""
 
 
+SPOKEN_TIMES_RATING = (1.5, 3.0, 10.0)
+"""Multiples of a device's rating at which its times are read out."""
+
+
+def _at(band: OpeningBand, seconds: np.ndarray, multiple: float) -> float:
+    """A time of a band's edge at a multiple of its device's rating, s."""
+    amps = multiple * band.device.item.rating_a
+    return float(np.exp(np.interp(np.log(amps), np.log(band.amps), np.log(seconds))))
+
+
 class Chart(QWidget):
     """Bands of the devices of a path, on logarithmic scales."""
 
@@ -47,8 +60,15 @@ class Chart(QWidget):
         self.path: FaultPath | None = None
         self.selected: str | None = None
         self.seen: tuple[Mark, ...] = ()
-        self.plot = still_plot(52, left=LogAxis("left", TIMES), bottom=LogAxis("bottom", AMPS))
+        self.plot = still_plot(
+            say("Opening times of the devices over current"),
+            52,
+            left=LogAxis("left", TIMES),
+            bottom=LogAxis("bottom", AMPS),
+        )
         self.plot.scene().sigMouseMoved.connect(self._hover)
+        self.shown: Curves | None = None
+        self.spoken = Spoken(self.plot.viewport(), self.in_sight)
         self.cross = [pg.InfiniteLine(angle=90), pg.InfiniteLine(angle=0)]
         self.reading = Label()
         self.reading.setObjectName("caption")
@@ -80,15 +100,43 @@ class Chart(QWidget):
         self.case, self.path, self.selected, self.seen = case, path, selected, seen
         self._draw()
 
+    def in_sight(self) -> Iterator[SpokenThing]:
+        """Each band with the times that it opens in at some currents; what stands upright; what is marked."""
+        if self.shown is None:
+            return
+        room = self.plot.viewport().rect()
+        for band in self.shown.bands:
+            item = band.device.item
+            ways = [
+                say("at {amps} after {first} to {last}", amps=words.amps(m * item.rating_a), first=duration(_at(band, band.shortest_s, m)), last=duration(_at(band, band.longest_s, m)))
+                for m in SPOKEN_TIMES_RATING
+            ]  # fmt: skip
+            text = say(
+                "{title}, {rating:g} A, opens {ways}", title=item.title, rating=item.rating_a, ways="; ".join(ways)
+            )
+            yield SpokenThing(f"band {item.id}", text, room)
+        for k, upright in enumerate(self.shown.uprights):
+            yield SpokenThing(f"upright {k}", f"{upright.words}: {words.amps(upright.amps)}", room)
+        for k, mark in enumerate((*self.shown.marks, *self.seen)):
+            text = say(
+                "{what}: {amps}, {after}",
+                what=mark.words,
+                amps=words.amps(mark.current_a),
+                after=duration(mark.seconds),
+            )
+            yield SpokenThing(f"mark {k}", text, room)
+
     # Drawing
 
     def _draw(self) -> None:
         plot, c = self.plot, self.palette_
         plot.clear()
+        self.shown = None
         self.reading.setText(say("Point into the chart to read a current and a time"))
         if self.case is None or self.path is None or not self.path.devices:
             return
-        shown = curves_of(self.case, self.path.devices, self.selected)
+        self.shown = shown = curves_of(self.case, self.path.devices, self.selected)
+        self.spoken.later()
         low, high = shown.span_a
         plot.setXRange(log10(low), log10(high), padding=0.0)
         plot.setYRange(log10(SHORTEST_S), log10(LONGEST_S), padding=0.0)

@@ -60,7 +60,14 @@ class ReplayView(QWidget):
         column.addWidget(self.words)
         plots = QHBoxLayout()
         plots.setSpacing(8)
-        self.plots = [still_plot(44, bottom=LogAxis("bottom", TIMES)) for _ in range(3)]
+        self.plots = [
+            still_plot(name, 44, bottom=LogAxis("bottom", TIMES))
+            for name in (
+                say("Current of the fault over time"),
+                say("Melting of the devices over time"),
+                say("Warmth of the copper over time"),
+            )
+        ]
         self.marks = [pg.InfiniteLine(angle=90) for _ in self.plots]
         for plot in self.plots:
             plot.scene().sigMouseMoved.connect(self._hover)

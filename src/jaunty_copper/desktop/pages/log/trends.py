@@ -83,7 +83,7 @@ class TrendsPane(Pane):
             box.setAccessibleName(name)
             box.activated.connect(self._picked_here if box is not self.before else self._before_chosen)
             row.addWidget(box, 1 if box is self.place else 0)
-        self.plot = still_plot(56)
+        self.plot = still_plot(say("Trend over the days"), 56)
         self.note = Label()
         self.note.setObjectName("caption")
         self.note.setWordWrap(True)

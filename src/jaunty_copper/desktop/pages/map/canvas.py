@@ -35,6 +35,11 @@ class Canvas(QAbstractScrollArea):
             bar.valueChanged.connect(self._scrolled)
 
     @property
+    def is_fitted(self) -> bool:
+        """Whether the map fills the width by itself."""
+        return self._fitted
+
+    @property
     def origin(self) -> QPointF:
         """Where the map's corner lies in the viewport."""
         assert self.picture is not None

@@ -9,11 +9,15 @@ from jaunty_copper.desktop.pages.map import circuit
 from jaunty_copper.desktop.pages.map.canvas import Canvas
 from jaunty_copper.desktop.pages.map.labels import width_of
 from jaunty_copper.desktop.widgets import words
+from jaunty_copper.desktop.widgets.spoken import SpokenThing
 from jaunty_copper.language import say
 from jaunty_copper.plan.model import Battery, Equipment, split_ref
 
 BANDED = ("equipment", "item")
 """What a rectangle drawn over the map selects, besides conductors."""
+
+NEAR_PX = 9.0
+"""Half of the side of what stands for something that has no area."""
 
 
 class Selecting(Canvas):
@@ -127,6 +131,20 @@ class Selecting(Canvas):
         for stud in chart.studs:
             yield stud.ref, stud.x, stud.y
 
+    def in_sight(self) -> Iterator[SpokenThing]:
+        """Everything on the part of the map that shows, in the order of the map."""
+        if self.picture is None:
+            return
+        area, chart, scale = self.viewport().rect(), self.picture.diagram, self.look.scale
+        boxes = {s.id: s.box for s in (*chart.shapes, *chart.loose)}
+        for id_, x, y in self._places():
+            b = boxes.get(id_)
+            corner = self.to_view(b.x, b.y) if b is not None else self.to_view(x, y) - QPointF(NEAR_PX, NEAR_PX)
+            size = (b.w * scale, b.h * scale) if b is not None else (2.0 * NEAR_PX, 2.0 * NEAR_PX)
+            box = QRectF(corner.x(), corner.y(), *size).toRect()
+            if box.intersects(area):
+                yield SpokenThing(id_, self.describe(id_).replace("\n", ", "), box)
+
     def place(self, id_: str) -> tuple[float, float] | None:
         """Where something stands on the map."""
         found = next(((x, y) for own, x, y in self._places() if own == id_), None)
@@ -192,7 +210,7 @@ class Selecting(Canvas):
     def describe(self, id_: str) -> str:
         """What a thing is and does, for a tool tip."""
         picture, look = self.picture, self.look
-        if picture is None or picture.case is None:
+        if picture is None or picture.case is None or not self._exists(id_):
             return ""
         plan = picture.plan
         if id_ in plan.run_by_id:

@@ -25,6 +25,7 @@ from jaunty_copper.desktop.pages.map.pulling import Pull
 from jaunty_copper.desktop.pages.map.selecting import Selecting
 from jaunty_copper.desktop.widgets.label import plain_tip
 from jaunty_copper.desktop.widgets.painting import paint
+from jaunty_copper.desktop.widgets.spoken import Spoken
 from jaunty_copper.desktop.widgets.theme import Palette
 from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.picture import Picture
@@ -83,6 +84,8 @@ class MapView(Selecting):
         self._band: tuple[QPointF, QPointF] | None = None
         self.overview = Overview(self)
         self.moved.connect(self.overview.follow)
+        self.spoken = Spoken(self.viewport(), self.in_sight)
+        self.picked.connect(self.spoken.chosen(self.describe))
 
     # What is shown
 
@@ -143,6 +146,7 @@ class MapView(Selecting):
     def paintEvent(self, _: QPaintEvent) -> None:
         """Paint the visible part."""
         paint(self.viewport(), self._draw)
+        self.spoken.later()
         if self.picture is not None:
             self.painted += 1
             if self.painted == 1:

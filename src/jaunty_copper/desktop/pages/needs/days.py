@@ -71,7 +71,7 @@ class DaysView(QWidget):
         self.sun.editingFinished.connect(self._sunny)
         sunny = Label(say("Sun, %"))
         sunny.setBuddy(self.sun)
-        self.plot = still_plot(38)
+        self.plot = still_plot(say("Charge of the bank over the days"), 38)
         self.plot.setYRange(0.0, 104.0, padding=0.0)
         self.sky = QWidget()
         row = QHBoxLayout(self.sky)
