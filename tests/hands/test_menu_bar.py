@@ -108,7 +108,7 @@ def test_file_export(person, by):
             person.fill_in_dialog("Author", "Somebody")
             person.fill_in_dialog("Logo", str(person.file))
             person.click("Write…", "Button")
-            person.sees(f"{person.file}: the logo is no picture")
+            person.sees(f"{person.file.name}: the logo is no picture")
             person.fill_in_dialog("Logo", "")
             person.key("backspace")
             person.until(lambda: person.value("Logo", "EditableText") == "", "no logo")

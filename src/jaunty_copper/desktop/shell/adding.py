@@ -60,9 +60,8 @@ class AddDialog(QDialog):
         for field in (self.line, self.at, self.output, self.output_m):
             form.addRow(field.accessibleName(), field)
         form.addRow("", self.engine)
-        self.buttons = QDialogButtonBox()
+        self.buttons = QDialogButtonBox(self)
         self.ok: QPushButton = self.buttons.addButton(say("Add it"), QDialogButtonBox.ButtonRole.AcceptRole)
-        self.ok.setDefault(True)
         self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)
         self.buttons.accepted.connect(self._add)
         self.buttons.rejected.connect(self.reject)
@@ -70,6 +69,7 @@ class AddDialog(QDialog):
         column.addLayout(form)
         column.addWidget(self.note)
         column.addWidget(self.buttons)
+        self.ok.setDefault(True)  # Only a button that is in its dialog can be its default.
         self.line.textChanged.connect(self._read)
         for box in (self.at, self.output):
             box.activated.connect(partial(self._by_hand, box))

@@ -76,9 +76,8 @@ class BeginningDialog(QDialog):
         rest = (self.code, self.air, self.bonding) if plan is None else (self.air, self.called, self.minus)
         for field in (self.system, self.chemistry, self.unit_v, self.unit_ah, self.parallel, *rest):
             form.addRow(field.accessibleName(), field)
-        self.buttons = QDialogButtonBox()
+        self.buttons = QDialogButtonBox(self)
         draw = self.buttons.addButton(say("Draw it"), QDialogButtonBox.ButtonRole.AcceptRole)
-        draw.setDefault(True)
         if plan is None:
             empty = self.buttons.addButton(say("Empty page"), QDialogButtonBox.ButtonRole.ActionRole)
             empty.setToolTip(say("Nothing drawn: lay everything yourself"))
@@ -90,6 +89,7 @@ class BeginningDialog(QDialog):
         column.addLayout(form)
         column.addWidget(self.note)
         column.addWidget(self.buttons)
+        draw.setDefault(True)  # Only a button that is in its dialog can be its default.
         for field in (self.system, self.parallel):
             (field.activated if isinstance(field, QComboBox) else field.valueChanged).connect(self._tell)
         for line in (self.unit_v, self.unit_ah):

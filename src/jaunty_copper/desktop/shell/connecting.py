@@ -141,7 +141,7 @@ class Connecting(QDialog):
         self.length.setAccessibleName(say("Length one way, {unit}", unit=self._unit))
         self.within = QComboBox()
         self.within.setAccessibleName(say("In it"))
-        self.buttons = QDialogButtonBox()
+        self.buttons = QDialogButtonBox(self)
         self.ok: QPushButton = self.buttons.addButton(word, QDialogButtonBox.ButtonRole.AcceptRole)
         self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)
         form = QFormLayout()

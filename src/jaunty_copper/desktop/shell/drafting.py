@@ -76,7 +76,6 @@ class Drafting(WorkDialog):
             form.addRow(words, field)
         self.begin = QPushButton(say("Draft"))
         self.begin.clicked.connect(self._begin)
-        self.begin.setDefault(True)
         self.head.setText(
             say(
                 "{count} pieces of equipment: bank, bars, converters, circuits and protection are drawn anew for each voltage. Inverters and sources are taken as they would be bought for it.",
@@ -89,7 +88,7 @@ class Drafting(WorkDialog):
         self.words = Label()
         self.words.setWordWrap(True)
         self.words.setMinimumHeight(56)
-        self.buttons = QDialogButtonBox()
+        self.buttons = QDialogButtonBox(self)
         self.take = self.buttons.addButton(say("Take this one"), QDialogButtonBox.ButtonRole.AcceptRole)
         self.take.setEnabled(False)
         self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)
@@ -105,6 +104,7 @@ class Drafting(WorkDialog):
         column.addWidget(self.view, 1)
         column.addWidget(self.words)
         column.addWidget(self.buttons)
+        self.begin.setDefault(True)  # Only a button that is in its dialog can be its default.
         self.found: list[Draft] = []
         self.worker.done.connect(self._show)
 

@@ -168,7 +168,7 @@ class HelpDialog(QDialog):
         split.addWidget(self.reader)
         split.setStretchFactor(1, 1)
         split.setSizes([270, 730])
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close, self)
         buttons.rejected.connect(self.reject)
         row = QHBoxLayout()
         row.addWidget(buttons)

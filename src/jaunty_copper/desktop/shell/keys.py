@@ -83,7 +83,7 @@ class Keys(QDialog):
             (ViewColumn(say("Where"), lambda k: k.where, 110), ViewColumn(say("Key"), lambda k: k.keys, 236), ViewColumn(say("What it does"), lambda k: k.does, 0))
         )  # fmt: skip
         view = table_view(self.table, say("Keys"))
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close, self)
         buttons.rejected.connect(self.reject)
         column = QVBoxLayout(self)
         column.addWidget(self.search)

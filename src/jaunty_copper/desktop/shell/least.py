@@ -81,7 +81,6 @@ class LeastSizes(WorkDialog):
         form.addRow(self.only)
         form.addRow(self.selective)
         self.begin = QPushButton(say("Choose sizes"))
-        self.begin.setDefault(True)
         self.begin.clicked.connect(self._begin)
         self.curve = QPushButton(say("Price against loss"))
         self.curve.clicked.connect(self._curve)
@@ -123,7 +122,7 @@ class LeastSizes(WorkDialog):
         middle.setSizes([680, 400])
         self.words = Label()
         self.words.setWordWrap(True)
-        self.buttons = QDialogButtonBox()
+        self.buttons = QDialogButtonBox(self)
         self.take = self.buttons.addButton(say("Take these sizes"), QDialogButtonBox.ButtonRole.AcceptRole)
         self.take.setEnabled(False)
         self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)
@@ -143,6 +142,7 @@ class LeastSizes(WorkDialog):
         column.addWidget(middle, 1)
         column.addWidget(self.words)
         column.addWidget(self.buttons)
+        self.begin.setDefault(True)  # Only a button that is in its dialog can be its default.
         self.found: LeastCost | None = None
         self.worker.done.connect(self._show)
 

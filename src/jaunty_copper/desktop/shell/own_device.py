@@ -72,7 +72,7 @@ class OwnDevice(QDialog):
         self.note = Label(say("Without a file it opens like the family above."))
         self.note.setWordWrap(True)
         self.note.setObjectName("caption")
-        self.buttons = QDialogButtonBox()
+        self.buttons = QDialogButtonBox(self)
         self.buttons.addButton(say("Add to this plan"), QDialogButtonBox.ButtonRole.AcceptRole)
         self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)
         self.buttons.accepted.connect(self._apply)

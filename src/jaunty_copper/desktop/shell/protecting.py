@@ -45,7 +45,7 @@ class Protecting(QDialog):
         self.left = Label()
         self.left.setWordWrap(True)
         self.left.setObjectName("caption")
-        self.buttons = QDialogButtonBox()
+        self.buttons = QDialogButtonBox(self)
         self.use = self.buttons.addButton(say("Make these changes"), QDialogButtonBox.ButtonRole.AcceptRole)
         self.use.setEnabled(False)
         self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)

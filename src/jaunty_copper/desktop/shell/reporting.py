@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QDialogButtonBox,
     QFileDialog,
     QGridLayout,
-    QHBoxLayout,
     QLineEdit,
     QPushButton,
     QVBoxLayout,
@@ -90,16 +89,15 @@ class ReportDialog(QDialog):
         self.wrong = Label()
         self.wrong.setObjectName("bad")
         self.wrong.setWordWrap(True)
-        self.wrong.hide()
+        # Room for it from the start: a dialog that grows moves away under the pointer.
+        self.wrong.setMinimumHeight(2 * self.wrong.fontMetrics().lineSpacing())
         column.addWidget(self.wrong)
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel, self)
         self.make = buttons.addButton(say("Write…"), QDialogButtonBox.ButtonRole.AcceptRole)
-        self.make.setDefault(True)
         buttons.accepted.connect(self._accept)
         buttons.rejected.connect(self.reject)
-        row_ = QHBoxLayout()
-        row_.addWidget(buttons)
-        column.addLayout(row_)
+        column.addWidget(buttons)
+        self.make.setDefault(True)  # Only a button that is in its dialog can be its default.
 
     def _browse(self) -> None:
         folder = Path(self.logo.text()).parent if self.logo.text() else Path.home()
@@ -118,8 +116,7 @@ class ReportDialog(QDialog):
                 logo_of(logo)
         except (OSError, NoPicture) as error:
             why = error.strerror or say("cannot be read") if isinstance(error, OSError) else str(error)
-            self.wrong.setText(f"{path}: {why.lower()}")
-            self.wrong.show()
+            self.wrong.setText(f"{Path(path).name}: {why}")
             return
         for name, field in (("author", self.author), ("firm", self.firm), ("logo", self.logo)):
             self.settings.values[f"report {name}"] = field.text()

@@ -101,7 +101,7 @@ class TwoPlans(WorkDialog):
         self.report.setEnabled(False)
         self.report.clicked.connect(self._report)
         choice.addWidget(self.report)
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close, self)
         buttons.rejected.connect(self.reject)
         column = QVBoxLayout(self)
         column.addLayout(row)

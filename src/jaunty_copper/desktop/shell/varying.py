@@ -62,7 +62,7 @@ class Varying(WorkDialog):
         )
         note.setObjectName("caption")
         note.setWordWrap(True)
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close, self)
         buttons.rejected.connect(self.reject)
         column = QVBoxLayout(self)
         column.addLayout(row)

@@ -136,8 +136,10 @@ QSpinBox::down-arrow {{ image: url("{arrow}"); width: 10px; height: 6px; }}
 QComboBox QAbstractItemView {{ background: {p.sheet}; border: 1px solid {p.line}; selection-background-color: {p.accent}; selection-color: {p.on_accent}; outline: 0; }}
 QPushButton {{ background: {p.raised}; border: 1px solid {p.line}; border-radius: 4px; padding: 5px 12px; }}
 QPushButton:hover {{ border-color: {p.accent}; }}
+QPushButton:default {{ border-color: {p.accent}; font-weight: 600; }}
 QPushButton:focus {{ border: 2px solid {p.accent}; padding: 4px 11px; }}
 QPushButton:disabled {{ color: {p.soft}; }}
+QDialogButtonBox {{ dialogbuttonbox-buttons-have-icons: 0; }}
 QPushButton#mend {{ background: {p.accent}; color: {p.on_accent}; border-color: {p.accent}; font-weight: 600; text-align: left; }}
 QPushButton#mend:focus {{ border: 3px double {p.on_accent}; padding: 3px 10px; }}
 QPushButton#link {{ background: transparent; border: 2px solid transparent; padding: 0; color: {p.accent}; text-decoration: underline; }}
