@@ -25,7 +25,7 @@ from jaunty_copper.desktop.shell.app import application
 from jaunty_copper.desktop.shell.document import Document, demo_document
 from jaunty_copper.desktop.shell.window import Window
 from jaunty_copper.documents.dossier import Dossier
-from jaunty_copper.documents.map_svg import map_svg
+from jaunty_copper.documents.map.drawing import map_svg
 from jaunty_copper.documents.pdf.report import report_pdf
 from jaunty_copper.plan.edits import Edit, change_plan, insert_inline
 from jaunty_copper.plan.lines import add_line
@@ -114,7 +114,7 @@ PLANS = {"map-two-banks-light": two_banks, "map-sixty-circuits-light": sixty_cir
 def documents() -> None:
     """The demo's map and report beside the pictures."""
     dossier = Dossier(demo_document().plan)
-    (HERE.parent / "demo-map.svg").write_text(map_svg(dossier.study.states[1]), "utf-8")
+    (HERE.parent / "demo-map.svg").write_text(map_svg(dossier.known, dossier.study.states[1].scenario.id), "utf-8")
     (HERE.parent / "demo-report.pdf").write_bytes(report_pdf(dossier, date(2026, 11, 25)))
 
 

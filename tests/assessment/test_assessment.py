@@ -14,10 +14,10 @@ from jaunty_copper.codes.checks import PAGES, Verdict
 from jaunty_copper.codes.code import code_names
 from jaunty_copper.codes.rules import RULES
 from jaunty_copper.desktop.inspector.facts import selection_facts
-from jaunty_copper.desktop.widgets.words import Units
-from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.documents.dossier import Dossier
+from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.documents.tables import table
+from jaunty_copper.documents.words import Units
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example

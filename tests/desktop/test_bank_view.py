@@ -13,8 +13,8 @@ from jaunty_copper.battery.sharing import bank_of, sharing
 from jaunty_copper.desktop.pages.bank.cards import Cards, PatternCard
 from jaunty_copper.desktop.pages.bank.scene import Moment
 from jaunty_copper.desktop.pages.bank.view import BankView
-from jaunty_copper.desktop.widgets.theme import DARK, LIGHT
 from jaunty_copper.desktop.work.making import picture_of
+from jaunty_copper.documents.palette import DARK, LIGHT
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from tests.battery.test_sharing import row

@@ -8,7 +8,8 @@ from PySide6.QtCore import QPoint, QRect
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QLabel, QPushButton
 
-from jaunty_copper.desktop.widgets.theme import PALETTES, style_sheet
+from jaunty_copper.desktop.widgets.theme import style_sheet
+from jaunty_copper.documents.palette import PALETTES
 
 TEXT, SHAPE = 4.5, 3.0
 WRITTEN = ("ink", "soft", "stop", "mend", "note", "good", "accent", "over")

@@ -10,13 +10,13 @@ from jaunty_copper.desktop.inspector.describe import describe
 from jaunty_copper.desktop.inspector.facts import selection_facts
 from jaunty_copper.desktop.inspector.fields import FIELDS, KIND_WORDS
 from jaunty_copper.desktop.pages.map import menu
-from jaunty_copper.desktop.pages.map.lens import LENSES
 from jaunty_copper.desktop.shell.settings import MOST_RECENT, Settings
-from jaunty_copper.desktop.widgets import words
-from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.making import picture_of
-from jaunty_copper.desktop.work.picture import WORST
 from jaunty_copper.desktop.work.studying import sketch_of
+from jaunty_copper.documents import words
+from jaunty_copper.documents.map.lens import LENSES
+from jaunty_copper.documents.map.picture import WORST
+from jaunty_copper.documents.words import Units
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
@@ -291,7 +291,7 @@ def test_the_guard_lens_names_the_device_and_hatches_what_nothing_guards():
 def test_the_lens_read_tells_what_was_read_for_what_was_expected():
     from dataclasses import replace
 
-    from jaunty_copper.desktop.work.picture import Read
+    from jaunty_copper.documents.map.picture import Read
 
     read = {
         "W21": Read(0.09, 0.012, 0.8, "V"),
@@ -317,7 +317,7 @@ def test_the_lens_read_tells_what_was_read_for_what_was_expected():
 def test_the_tone_of_the_lens_read_grows_with_the_deviation(times, tone):
     from dataclasses import replace
 
-    from jaunty_copper.desktop.work.picture import Read
+    from jaunty_copper.documents.map.picture import Read
 
     shown = replace(PICTURE, read={"W21": Read(0.1, 0.01, 0.1 + 0.01 * times, "V")})
     assert READ.tone(shown, shown.plan.run_by_id["W21"], None) == pytest.approx(tone)

@@ -11,8 +11,8 @@ from jaunty_copper.desktop.shell.own_device import OwnDevice
 from jaunty_copper.desktop.shell.protecting import Protecting
 from jaunty_copper.desktop.shell.reporting import ReportDialog
 from jaunty_copper.desktop.shell.settings import Settings
-from jaunty_copper.desktop.widgets.theme import LIGHT
-from jaunty_copper.desktop.widgets.words import Units
+from jaunty_copper.documents.palette import LIGHT
+from jaunty_copper.documents.words import Units
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan.examples import example
 
@@ -20,7 +20,7 @@ PLAN = example("seed_shed")
 
 
 @pytest.mark.parametrize(
-    "make, word",
+    ("make", "word"),
     [
         (lambda: AddDialog(PLAN, None, Units()), "Add it"),
         (lambda: BeginningDialog(), "Draw it"),

@@ -1,16 +1,20 @@
 """No words and no badge on the map cover other words, other badges or blocks, as they are painted, in any network."""
 
 import pytest
-from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QFontMetricsF, QImage, QPainter
+from PySide6.QtCore import QRectF
+from PySide6.QtGui import QFontMetricsF
 
-from jaunty_copper.desktop.pages.map import paint
-from jaunty_copper.desktop.pages.map.lens import LENSES
-from jaunty_copper.desktop.pages.map.look import Look
-from jaunty_copper.desktop.pages.map.paint import MapPainter
-from jaunty_copper.desktop.widgets.theme import LIGHT, font
-from jaunty_copper.desktop.widgets.words import Units
+from jaunty_copper.desktop.widgets.theme import font, screen_width
 from jaunty_copper.desktop.work.making import picture_of
+from jaunty_copper.diagram.shapes import Box
+from jaunty_copper.documents.drawing import Text
+from jaunty_copper.documents.fonts import printed_width
+from jaunty_copper.documents.map import marks
+from jaunty_copper.documents.map.lens import LENSES
+from jaunty_copper.documents.map.look import Look
+from jaunty_copper.documents.map.marks import MapMarks
+from jaunty_copper.documents.palette import LIGHT, PRINT
+from jaunty_copper.documents.words import Units
 from jaunty_copper.plan.examples import example, names
 from jaunty_copper.plan.model import Bar, Fuse
 from tests.networks import network
@@ -22,40 +26,34 @@ INK_PX = 1.0
 
 
 class Drawn:
-    """What a pass over the map really draws: words where their letters are, badges where they stand."""
+    """What a pass over the map puts down, on the screen or on paper: words where their letters are, badges where they stand."""
 
-    def __init__(self, monkeypatch):
-        self.words, self.badges = [], []
-        text, mark = MapPainter._text, paint.badge
+    def __init__(self, monkeypatch, printed=False):
+        self.words, self.badges, self.printed = [], [], printed
+        mark = marks.badge
 
-        def recording(
-            painter, box, words, px, strong=False, color=None, align=Qt.AlignmentFlag.AlignCenter, halo=False
-        ):
-            metrics = QFontMetricsF(font(px, strong))
-            shown = metrics.elidedText(words, Qt.TextElideMode.ElideRight, int(box.width()) + 2)
-            rect = metrics.boundingRect(box, int(align), shown)
-            ink = metrics.tightBoundingRect(shown)
-            tight = QRectF(rect.x(), rect.center().y() - ink.height() / 2, rect.width(), ink.height())
-            self.words.append((tight, shown))
-            text(painter, box, words, px, strong, color, align, halo)
-
-        def marking(painter, palette, verdict, x, y, *size):
+        def marking(palette, verdict, x, y, *size):
             self.badges.append(QRectF(x - 7.0, y - 7.0, 14.0, 14.0))
-            mark(painter, palette, verdict, x, y, *size)
+            return mark(palette, verdict, x, y, *size)
 
-        monkeypatch.setattr(MapPainter, "_text", recording)
-        monkeypatch.setattr(paint, "badge", marking)
+        monkeypatch.setattr(marks, "badge", marking)
 
     def paint(self, picture, lens):
-        """Paint a whole map at full size."""
+        """Put down a whole map at full size."""
         self.words.clear()
         self.badges.clear()
         chart = picture.diagram
-        image = QImage(64, 64, QImage.Format.Format_RGB32)
-        painter = QPainter(image)
-        look = Look(LIGHT, lens, None, Units())
-        MapPainter(painter, picture, look, QRectF(0, 0, chart.width, chart.height)).paint()
-        painter.end()
+        look = Look(PRINT if self.printed else LIGHT, lens, None, Units(), named=self.printed)
+        measure = printed_width if self.printed else screen_width
+        for m in MapMarks(picture, look, measure, Box(0.0, 0.0, chart.width, chart.height)).marks():
+            if isinstance(m, Text):
+                self.words.append((self._inked(m, measure(m.text, m.size, m.strong)), m.text))
+
+    def _inked(self, m, wide):
+        x = m.x - {"start": 0.0, "middle": 0.5, "end": 1.0}[m.anchor] * wide
+        high = QFontMetricsF(font(m.size, m.strong)).tightBoundingRect(m.text).height()
+        middle = m.y - 0.364 * m.size
+        return QRectF(x, middle - high / 2, wide, high)
 
     def faults(self, picture):
         """What covers what."""
@@ -83,9 +81,9 @@ def within(rect, blocks):
 
 @pytest.mark.chance
 def test_nothing_that_is_written_or_marked_covers_anything(qapp, monkeypatch):
-    drawn, wrong = Drawn(monkeypatch), []
+    wrong = []
     for seed in range(SEEDS):
-        picture = picture_of(network(seed))
+        picture, drawn = picture_of(network(seed)), Drawn(monkeypatch, printed=seed % 3 == 2)
         drawn.paint(picture, LENSES[seed % 4])
         wrong += [f"{seed}: {fault}" for fault in drawn.faults(picture)]
         assert drawn.words
@@ -106,3 +104,10 @@ def test_in_the_examples_every_device_and_bar_says_what_it_is(qapp, monkeypatch,
         elif isinstance(x, Fuse) and lens.id == "flow":
             assert f"{x.rating_a:g} A" in words
     assert len(drawn.badges) >= len({f.place for f in picture.findings if f.place in plan.by_id}) * 0.6
+    paper = Drawn(monkeypatch, printed=True)
+    paper.paint(picture, lens)
+    assert list(paper.faults(picture)) == []
+    named = " ".join(w for _, w in paper.words)
+    assert sum(f.id in named for f in plan.items if isinstance(f, Fuse)) >= 0.8 * sum(
+        isinstance(f, Fuse) for f in plan.items
+    )

@@ -8,7 +8,7 @@ from PySide6.QtGui import QImage, QPainter
 
 from jaunty_copper.desktop.pages.map import shorts
 from jaunty_copper.desktop.widgets.plots import AMPS, TIMES, LogAxis, colour, label, still_plot
-from jaunty_copper.desktop.widgets.theme import DARK, LIGHT
+from jaunty_copper.documents.palette import DARK, LIGHT
 
 AREA = QRectF(0.0, 0.0, 880.0, 144.0)
 

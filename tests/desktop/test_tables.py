@@ -14,8 +14,8 @@ from jaunty_copper.desktop.pages.tables.fields import LISTED
 from jaunty_copper.desktop.pages.tables.model import SheetModel
 from jaunty_copper.desktop.pages.tables.sheets import SHEETS
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood
-from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.making import picture_of
+from jaunty_copper.documents.words import Units
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.examples import example

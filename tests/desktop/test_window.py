@@ -12,10 +12,10 @@ from PySide6.QtWidgets import QApplication, QComboBox, QFileDialog, QLineEdit, Q
 from jaunty_copper.choosing.beginning import Beginning, begun
 from jaunty_copper.cli.main import main
 from jaunty_copper.codes.checks import Verdict
-from jaunty_copper.desktop.pages.map.lens import LENSES
 from jaunty_copper.desktop.shell import place_menu
 from jaunty_copper.desktop.shell.beginning import BeginningDialog
-from jaunty_copper.desktop.work.picture import WORST
+from jaunty_copper.documents.map.lens import LENSES
+from jaunty_copper.documents.map.picture import WORST
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.autosave import left_behind
 from jaunty_copper.plan.edits import Edit

@@ -12,7 +12,7 @@ from jaunty_copper.documents.circuit import netlist
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.drawing import as_svg
 from jaunty_copper.documents.drawings import reels_drawing
-from jaunty_copper.documents.map_svg import map_svg
+from jaunty_copper.documents.map.drawing import map_svg
 from jaunty_copper.documents.pdf.labels import labels_pdf
 from jaunty_copper.documents.pdf.report import report_pdf
 from jaunty_copper.documents.table import as_csv, as_xlsx
@@ -69,7 +69,7 @@ def test_no_cell_is_a_formula_and_no_row_is_of_a_name(plan):
 
 def test_drawings_are_well_formed(plan):
     d = Dossier(plan)
-    for text in (map_svg(d.study.states[0]), as_svg(reels_drawing(d.shop))):
+    for text in (map_svg(d.known, d.study.states[0].scenario.id), as_svg(reels_drawing(d.shop))):
         root = ElementTree.fromstring(text.encode("utf-8"))
         assert not [e for e in root.iter() if e.tag.endswith("script")]
 

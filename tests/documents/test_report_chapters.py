@@ -9,9 +9,10 @@ from reportlab.pdfbase import pdfmetrics
 
 from jaunty_copper.cli.main import main
 from jaunty_copper.documents.dossier import Dossier
+from jaunty_copper.documents.fonts import STRONG, load_fonts
 from jaunty_copper.documents.pdf.cover import Cover, NoPicture
 from jaunty_copper.documents.pdf.report import CHAPTERS, INSPECTED, report_pdf
-from jaunty_copper.documents.pdf.sheet import CELL, STRONG, WIDTH, _roomy, load_fonts, spell
+from jaunty_copper.documents.pdf.sheet import CELL, WIDTH, _roomy, spell
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import save
 

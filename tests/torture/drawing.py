@@ -3,8 +3,8 @@
 import random
 
 from jaunty_copper.desktop.pages import PAGES
-from jaunty_copper.desktop.pages.map.lens import LENSES
 from jaunty_copper.desktop.shell.document import Document
+from jaunty_copper.documents.map.lens import LENSES
 
 
 def draw(window, picture, seed=0, things=3):

@@ -10,13 +10,13 @@ import sys
 import time
 from functools import cache
 
+from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.cli import meters
 from jaunty_copper.commissioning.meter import Taken
 from jaunty_copper.commissioning.model import bench
 from jaunty_copper.commissioning.points import everything_on
 from jaunty_copper.commissioning.readings_file import read_readings
-from jaunty_copper.documents.dossier import Dossier
-from jaunty_copper.documents.map_svg import map_svg
+from jaunty_copper.documents.map.drawing import map_svg
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.autosave import Autosave, left_behind
 from jaunty_copper.plan.examples import example
@@ -36,7 +36,7 @@ def _plans():
 
 @cache
 def _pictures():
-    return tuple(map_svg(Dossier(plan).study.states[0]).encode() for plan in _plans())
+    return tuple(map_svg(Assessment(plan), plan.scenarios[0].id).encode() for plan in _plans())
 
 
 @cache

@@ -11,15 +11,15 @@ from jaunty_copper.cli.main import main
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.desktop.inspector.describe import describe
 from jaunty_copper.desktop.pages.map.menu import menu_choices
-from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.desktop.work.making import picture_of
 from jaunty_copper.documents.circuit import netlist
 from jaunty_copper.documents.dossier import Dossier
-from jaunty_copper.documents.map_svg import map_svg
+from jaunty_copper.documents.map.drawing import map_svg
 from jaunty_copper.documents.pdf.labels import labels_pdf
 from jaunty_copper.documents.pdf.report import report_pdf
 from jaunty_copper.documents.table import as_csv, as_xlsx
 from jaunty_copper.documents.tables import all_tables
+from jaunty_copper.documents.words import Units
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.examples import example, names
 from jaunty_copper.plan.files import PlanError, dumps, parse, refused
@@ -192,7 +192,7 @@ def use(data, folder, thoroughly, drawn=None, most_s=float("inf"), edited=True):
     if edited:
         _edit(r, plan, picture, places, thoroughly)
     for state in picture.study.states:
-        map_svg(state)
+        map_svg(dossier.known, state.scenario.id)
         if state.solved:
             netlist(state)
     assert dossier.bench is None or isinstance(dossier.bench, Bench)

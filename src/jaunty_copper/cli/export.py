@@ -8,7 +8,8 @@ from pathlib import Path
 from jaunty_copper.cli.inputs import complain, plan_or_complaint, states_or_complaint
 from jaunty_copper.documents.circuit import NoOperatingPoint, fault_netlist, netlist
 from jaunty_copper.documents.dossier import Dossier
-from jaunty_copper.documents.map_svg import map_svg
+from jaunty_copper.documents.map.drawing import map_svg
+from jaunty_copper.documents.map.lens import LENSES
 from jaunty_copper.documents.table import as_csv, as_xlsx
 from jaunty_copper.documents.tables import MAKERS, all_tables, table
 from jaunty_copper.language import say
@@ -162,7 +163,8 @@ def _solved(d: Dossier, options: argparse.Namespace) -> str | int:
     if isinstance(states, int):
         return states
     if options.to == "map" and states[0].solved:
-        return map_svg(states[0])
+        lens = next(x for x in LENSES if x.id == options.lens)
+        return map_svg(d.known, states[0].scenario.id, lens)
     try:
         return netlist(states[0])
     except NoOperatingPoint as error:

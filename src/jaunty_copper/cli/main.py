@@ -14,6 +14,8 @@ TABLES = (
     "equipment", "scenarios", "bank", "checks", "findings", "rules", "faults", "coordination", "cuts", "reels", "materials",
     "crimps", "terminals", "conduits", "labels", "notices", "order", "readings", "log",
 )  # fmt: skip
+MAP_LENSES = ("flow", "drop", "short", "guard")
+"""What a map can be made to tell; what was read stands in the window only."""
 FORMS = (
     "report",
     "tables",
@@ -265,6 +267,9 @@ def parser() -> argparse.ArgumentParser:
         "--fault", metavar="TERMINAL", help=say("of a circuit: the greatest short circuit there, in its place")
     )
     export.add_argument("--least", action="store_true", help=say("with --fault: the least"))
+    export.add_argument(
+        "--lens", choices=MAP_LENSES, default=MAP_LENSES[0], help=say("of the map: what it tells of every place")
+    )
     export.add_argument("--before", metavar="OTHER", help=say("of a report: a chapter on what differs from that plan"))
     export.add_argument(
         "--chapters", metavar="NAMES",

@@ -6,11 +6,11 @@ import resource
 import signal
 from pathlib import Path
 
+from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.cli.inputs import complain, plan_or_complaint
 from jaunty_copper.cli.startup import load_qt
-from jaunty_copper.documents.map_svg import map_svg
+from jaunty_copper.documents.map.drawing import map_svg
 from jaunty_copper.language import say
-from jaunty_copper.network.study import study
 
 MOST_S, MOST_BYTES = 20, 2 << 30
 """A folder of anybody's files is looked at unasked: one that asks for more than this gets no picture."""
@@ -24,11 +24,12 @@ def thumbnail(options: argparse.Namespace) -> int:
     plan = plan_or_complaint(options.plan)
     if isinstance(plan, int):
         return plan
-    state = next((s for s in study(plan).states if s.solved), None)
+    known = Assessment(plan)
+    state = next((s for s in known.study.states if s.solved), None)
     if state is None:
         complain(say("no scenario has an operating point"))
         return 1
-    drawn = picture(map_svg(state), size)
+    drawn = picture(map_svg(known, state.scenario.id, judged=False), size)
     try:
         Path(options.picture).write_bytes(drawn)
     except OSError as error:

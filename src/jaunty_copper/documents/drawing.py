@@ -11,6 +11,8 @@ INK, COPPER, STEEL, PAPER, SOFT, STOP = "#16191d", "#a8511b", "#3b444d", "#fffff
 GROUND, METAL, CHOSEN = "#f1efea", "#d7dade", "#a85119"
 """Tones by what they stand for: print has these, a screen puts its own in their place."""
 FONTS = "Inter, Helvetica, Arial, sans-serif"
+ASCENT, DESCENT = 0.969, 0.241
+"""Of the font, as shares of its size: how far letters rise above and reach below their foot."""
 Anchor = Literal["start", "middle", "end"]
 
 
@@ -30,7 +32,13 @@ class Rect(NamedTuple):
 
 
 class Path(NamedTuple):
-    """Straight and curved pieces: M, L and C with their points, Z."""
+    """Straight and curved pieces: M, L and C with their points, Z.
+
+    Attributes
+    ----------
+    blunt : bool
+        Whether its ends stop where its line ends, on the screen too.
+    """
 
     steps: tuple[tuple[str, tuple[float, ...]], ...]
     fill: str = "none"
@@ -39,6 +47,7 @@ class Path(NamedTuple):
     dash: tuple[float, ...] = ()
     title: str = ""
     run: str = ""
+    blunt: bool = False
 
 
 class Circle(NamedTuple):
@@ -101,6 +110,16 @@ def line(points: Sequence[tuple[float, float]], **look: Any) -> Path:
     return Path(tuple(("M" if k == 0 else "L", p) for k, p in enumerate(points)), **look)
 
 
+def opaque(color: str) -> tuple[str, float]:
+    """A colour, #rrggbb or #rrggbbaa, as #rrggbb and how much of what lies below it covers, 0 to 1."""
+    return (color[:7], int(color[7:], 16) / 255.0) if len(color) == 9 else (color, 1.0)
+
+
+def _ink(name: str, color: str) -> str:
+    plain, share = opaque(color)
+    return f'{name}="{plain}"' if share == 1.0 else f'{name}="{plain}" {name}-opacity="{share:.3g}"'
+
+
 def spoken(text: str) -> str:
     """Words as they stand in XML, without what no XML may hold."""
     return escape(one_line(text))
@@ -110,7 +129,7 @@ def as_svg(d: Drawing) -> str:
     """A drawing as an SVG document in UTF-8."""
     out = [
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{d.x:g} {d.y:g} {d.width:g} {d.height:g}" '
-        f'width="{d.width:g}" height="{d.height:g}" font-family="{FONTS}" font-size="12">',
+        f'width="{d.width:g}" height="{d.height:g}" font-family="{FONTS}" font-size="12" xml:space="preserve">',
         f"<title>{spoken(d.title)}</title>",
         f'<rect x="{d.x:g}" y="{d.y:g}" width="{d.width:g}" height="{d.height:g}" fill="{PAPER}"/>',
         *(_svg(m) for m in d.marks),
@@ -123,17 +142,17 @@ def _svg(m: Mark) -> str:
         case Rect():
             inner = f"<title>{spoken(m.title)}</title>" if m.title else ""
             return (
-                f'<rect x="{m.x:g}" y="{m.y:g}" width="{m.w:g}" height="{m.h:g}" rx="{m.round:g}" fill="{m.fill}" '
-                f'stroke="{m.stroke}" stroke-width="{m.width:g}">{inner}</rect>'
+                f'<rect x="{m.x:g}" y="{m.y:g}" width="{m.w:g}" height="{m.h:g}" rx="{m.round:g}" {_ink("fill", m.fill)} '
+                f'{_ink("stroke", m.stroke)} stroke-width="{m.width:g}">{inner}</rect>'
             )
         case Path():
             steps = "".join(f"{letter}{' '.join(f'{v:.6g}' for v in values)}" for letter, values in m.steps)
             dash = f' stroke-dasharray="{" ".join(f"{v:g}" for v in m.dash)}"' if m.dash else ""
             run = f" data-run={quoteattr(m.run)}" if m.run else ""
             inner = f"<title>{spoken(m.title)}</title>" if m.title else ""
-            return f'<path d="{steps}" fill="{m.fill}" stroke="{m.stroke}" stroke-width="{m.width:.2f}"{dash}{run}>{inner}</path>'
+            return f'<path d="{steps}" {_ink("fill", m.fill)} {_ink("stroke", m.stroke)} stroke-width="{m.width:.2f}"{dash}{run}>{inner}</path>'
         case Circle():
-            return f'<circle cx="{m.x:g}" cy="{m.y:g}" r="{m.r:g}" fill="{m.fill}" stroke="{m.stroke}" stroke-width="{m.width:g}"/>'
+            return f'<circle cx="{m.x:g}" cy="{m.y:g}" r="{m.r:g}" {_ink("fill", m.fill)} {_ink("stroke", m.stroke)} stroke-width="{m.width:g}"/>'
     weight = ' font-weight="600"' if m.strong else ""
     turn = f' transform="rotate(-90 {m.x:g} {m.y:g})"' if m.turned else ""
     return (

@@ -19,7 +19,8 @@ from jaunty_copper.codes.checks import FAILING, Finding, Verdict
 from jaunty_copper.desktop.findings.rows import FindingGroup, FindingsModel, Index, Row
 from jaunty_copper.desktop.widgets.badge import badge
 from jaunty_copper.desktop.widgets.label import Label
-from jaunty_copper.desktop.widgets.theme import LIGHT, Palette, font
+from jaunty_copper.desktop.widgets.theme import font
+from jaunty_copper.documents.palette import LIGHT, Palette
 from jaunty_copper.language import say
 from jaunty_copper.plan.edits import Edit
 

@@ -10,8 +10,8 @@ from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.code import code_names, code_of
 from jaunty_copper.desktop.inspector.facts import selection_facts
 from jaunty_copper.desktop.inspector.fields import COUNTED, FIELDS, KIND_WORDS, Kind
-from jaunty_copper.desktop.widgets.words import FEET, Units
-from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.documents.map.picture import Picture
+from jaunty_copper.documents.words import FEET, Units
 from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.check import SWITCHES

@@ -7,9 +7,9 @@ from jaunty_copper.choosing.thicker import one_size_up
 from jaunty_copper.choosing.windows import window
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.interrupting import interrupting
-from jaunty_copper.desktop.widgets import words
-from jaunty_copper.desktop.widgets.words import Units
-from jaunty_copper.desktop.work.picture import Picture, RunReading
+from jaunty_copper.documents import words
+from jaunty_copper.documents.map.picture import Picture, RunReading
+from jaunty_copper.documents.words import Units
 from jaunty_copper.fabrication.posts import at_posts, reach_mm
 from jaunty_copper.language import say
 from jaunty_copper.network.lasting import begins_at_c, ends_at_c

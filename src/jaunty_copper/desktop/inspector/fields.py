@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 from jaunty_copper.codes.case import Case
-from jaunty_copper.desktop.widgets.words import Units
+from jaunty_copper.documents.words import Units
 from jaunty_copper.language import say, say_many
 from jaunty_copper.plan.model import (
     Alternator,

@@ -7,8 +7,8 @@ from typing import Any, NamedTuple
 from jaunty_copper.choosing.windows import window
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.interrupting import interrupting
-from jaunty_copper.desktop.widgets import words
-from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.documents import words
+from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.language import say
 from jaunty_copper.parts.figures import short
 from jaunty_copper.plan.model import Breaker, CurrentLoad, Equipment, Fuse, PowerLoad, ResistiveLoad, Run

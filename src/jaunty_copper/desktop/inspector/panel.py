@@ -10,8 +10,8 @@ from PySide6.QtWidgets import QGridLayout, QLineEdit, QScrollArea, QVBoxLayout, 
 
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.part import replace_body
-from jaunty_copper.desktop.widgets.words import Units
-from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.documents.map.picture import Picture
+from jaunty_copper.documents.words import Units
 from jaunty_copper.language import say
 from jaunty_copper.plan.model import Plan
 

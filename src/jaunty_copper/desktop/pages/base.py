@@ -5,9 +5,9 @@ from pathlib import Path
 from PySide6.QtCore import Signal
 
 from jaunty_copper.desktop.widgets.part import ViewPart
-from jaunty_copper.desktop.widgets.theme import Palette
-from jaunty_copper.desktop.widgets.words import Units
-from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.documents.map.picture import Picture
+from jaunty_copper.documents.palette import Palette
+from jaunty_copper.documents.words import Units
 
 
 class Page(ViewPart):

@@ -21,8 +21,8 @@ from jaunty_copper.choosing.adding import add_at
 from jaunty_copper.desktop.widgets.asking import ask
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive
-from jaunty_copper.desktop.widgets.words import FEET, Units
 from jaunty_copper.desktop.work.patience import Cancelled, waited
+from jaunty_copper.documents.words import FEET, Units
 from jaunty_copper.language import say
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.lines import NotRead, add_line

@@ -6,8 +6,8 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QPushButton, QToolButton, QVBoxLayout, QWidget
 
 from jaunty_copper.desktop.pages import PAGES
-from jaunty_copper.desktop.pages.map.lens import LENSES
 from jaunty_copper.desktop.widgets.label import Label
+from jaunty_copper.documents.map.lens import LENSES
 from jaunty_copper.language import say
 
 

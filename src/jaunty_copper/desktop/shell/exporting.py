@@ -18,6 +18,8 @@ if TYPE_CHECKING:
     from jaunty_copper.desktop.shell.reporting import AskedReport
     from jaunty_copper.documents.alteration import AlterationSheet
     from jaunty_copper.documents.comparison import Comparison
+    from jaunty_copper.documents.map.look import Look
+    from jaunty_copper.documents.map.picture import Read
 
 
 def _report(known: Assessment) -> bytes:
@@ -66,12 +68,25 @@ def _tables(known: Assessment) -> bytes:
 
 
 def _map(known: Assessment) -> bytes:
-    from jaunty_copper.documents.map_svg import map_svg
+    from jaunty_copper.documents.map.drawing import map_svg
 
     state = next((s for s in known.study.states if s.solved), None)
     if state is None:
         raise ValueError(say("no scenario has an operating point"))
-    return map_svg(state).encode("utf-8")
+    return map_svg(known, state.scenario.id).encode("utf-8")
+
+
+def map_as_seen(look: Look, read: dict[str, Read]) -> ExportKind:
+    """The map as it is looked at: its lens, scenario, units, and what was measured."""
+    lens, scenario, units = look.lens, look.scenario, look.units
+
+    def make(known: Assessment) -> bytes:
+        from jaunty_copper.documents.drawing import as_svg
+        from jaunty_copper.documents.map.drawing import map_drawing
+
+        return as_svg(map_drawing(known, scenario, lens, units=units, read=read)).encode("utf-8")
+
+    return ExportKind("map.svg", say("SVG (*.svg)"), make)
 
 
 class ExportKind(NamedTuple):

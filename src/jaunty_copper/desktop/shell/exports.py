@@ -34,6 +34,11 @@ class Exports:
             exporter.write(DOCUMENTS[name], known, path)
         elif name == "report":
             self._ask_report(exporter, known)
+        elif name == "map" and self.window.map.picture is not None:
+            from jaunty_copper.desktop.shell.exporting import map_as_seen
+
+            seen = map_as_seen(self.window.map.look, self.window.map.picture.read)
+            exporter.ask(self.window, name, known, self._folder, seen)
         else:
             exporter.ask(self.window, name, known, self._folder)
 

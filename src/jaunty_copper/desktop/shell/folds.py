@@ -6,10 +6,10 @@ from dataclasses import replace
 from functools import partial
 from typing import TYPE_CHECKING
 
-from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.desktop.work.trouble import each
 from jaunty_copper.diagram import folding
 from jaunty_copper.diagram.layout import lay_out
+from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.language import say
 from jaunty_copper.plan.model import Bar
 from jaunty_copper.plan.supply import supply_of

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from jaunty_copper.codes.checks import Finding
-from jaunty_copper.desktop.work.picture import WORST
+from jaunty_copper.documents.map.picture import WORST
 from jaunty_copper.plan.model import Battery
 
 if TYPE_CHECKING:

@@ -29,8 +29,8 @@ from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.plots import colour, still_plot
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive, read
 from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
-from jaunty_copper.desktop.widgets.theme import Palette
 from jaunty_copper.desktop.work.worker import Task, Work
+from jaunty_copper.documents.palette import Palette
 from jaunty_copper.language import say
 from jaunty_copper.plan.model import Plan
 

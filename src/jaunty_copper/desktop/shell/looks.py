@@ -5,8 +5,9 @@ from __future__ import annotations
 import os
 from typing import TYPE_CHECKING
 
-from jaunty_copper.desktop.widgets.theme import PALETTES, style_sheet
-from jaunty_copper.desktop.widgets.words import Units
+from jaunty_copper.desktop.widgets.theme import style_sheet
+from jaunty_copper.documents.palette import PALETTES
+from jaunty_copper.documents.words import Units
 from jaunty_copper.language import say
 
 if TYPE_CHECKING:

@@ -10,9 +10,9 @@ from PySide6.QtGui import QAction, QActionGroup, QKeySequence
 from PySide6.QtWidgets import QMenu
 
 from jaunty_copper.desktop.pages import PAGES
-from jaunty_copper.desktop.pages.map.lens import LENSES
 from jaunty_copper.desktop.shell.looks import SIZES
 from jaunty_copper.desktop.widgets.pending import settle
+from jaunty_copper.documents.map.lens import LENSES
 from jaunty_copper.language import say
 from jaunty_copper.plan.examples import names
 

@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QSplitter
 from jaunty_copper.desktop.findings.panel import Findings
 from jaunty_copper.desktop.inspector.panel import Inspector
 from jaunty_copper.desktop.widgets.dividers import name_divider
-from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.language import say
 
 

@@ -17,7 +17,6 @@ from PySide6.QtWidgets import (
 
 from jaunty_copper.desktop.pages import make_page
 from jaunty_copper.desktop.pages.map.area import MapArea
-from jaunty_copper.desktop.pages.map.lens import LENSES
 from jaunty_copper.desktop.shell import place_menu
 from jaunty_copper.desktop.shell.additions import Additions
 from jaunty_copper.desktop.shell.ahead import Ahead
@@ -39,10 +38,11 @@ from jaunty_copper.desktop.shell.settings import Settings
 from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label, plain_tip
 from jaunty_copper.desktop.widgets.pending import settle
-from jaunty_copper.desktop.work.picture import WORST, Picture
 from jaunty_copper.desktop.work.studying import sketch_of, study_of
 from jaunty_copper.desktop.work.trouble import each
 from jaunty_copper.desktop.work.worker import Worker
+from jaunty_copper.documents.map.lens import LENSES
+from jaunty_copper.documents.map.picture import WORST, Picture
 from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.autosave import Autosave

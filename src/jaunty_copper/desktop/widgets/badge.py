@@ -4,7 +4,7 @@ from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from jaunty_copper.codes.checks import Verdict
-from jaunty_copper.desktop.widgets.theme import Palette
+from jaunty_copper.documents.palette import Palette
 
 
 def badge(painter: QPainter, palette: Palette, severity: Verdict, x: float, y: float, size: float = 15.0) -> None:

@@ -1,9 +1,13 @@
 """Drawings on the screen: the same marks that go into SVG and PDF, in the colours in force."""
 
+from collections.abc import Iterable, Mapping
+from functools import lru_cache
+from types import MappingProxyType
+
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
 
-from jaunty_copper.desktop.widgets.theme import Palette, font
+from jaunty_copper.desktop.widgets.theme import font, screen_width
 from jaunty_copper.documents.drawing import (
     CHOSEN,
     COPPER,
@@ -20,20 +24,37 @@ from jaunty_copper.documents.drawing import (
     Path,
     Rect,
     Text,
+    opaque,
 )
+from jaunty_copper.documents.palette import Palette
 
 TONES = {
     INK: "ink", COPPER: "full", STEEL: "steel", PAPER: "sheet", SOFT: "soft", STOP: "over", GROUND: "raised", METAL: "thin",
     CHOSEN: "accent",
 }  # fmt: skip
 """Colour of a palette in place of a tone of print; what has none keeps its own."""
-WIDE = 4000.0
 
 
 def paint_drawing(p: QPainter, d: Drawing, palette: Palette) -> None:
-    """Paint every mark of a drawing, in the painter's own units."""
-    for m in d.marks:
-        _mark(p, m, palette)
+    """Paint every mark of a drawing made for print, in the painter's own units and in a palette's colours."""
+    paint_marks(p, d.marks, {tone: getattr(palette, name) for tone, name in TONES.items()})
+
+
+def paint_marks(p: QPainter, marks: Iterable[Mark], tones: Mapping[str, str] = MappingProxyType({})) -> None:
+    """Paint marks in the painter's own units.
+
+    Parameters
+    ----------
+    marks : iterable of Mark
+        What lies on top last.
+    tones : mapping of str to str
+        Colours to be put in place of others.
+    """
+    for m in marks:
+        if isinstance(m, Text):
+            _text(p, m, tones)
+        else:
+            _mark(p, m, tones)
 
 
 def run_at(d: Drawing, x: float, y: float) -> str | None:
@@ -44,24 +65,26 @@ def run_at(d: Drawing, x: float, y: float) -> str | None:
     return None
 
 
-def _color(tone: str, palette: Palette) -> QColor:
-    return QColor(getattr(palette, TONES[tone]) if tone in TONES else tone)
+@lru_cache(maxsize=1024)
+def _color(color: str) -> QColor:
+    plain, share = opaque(color)
+    made = QColor(plain)
+    made.setAlphaF(share)
+    return made
 
 
-def _mark(p: QPainter, m: Mark, palette: Palette) -> None:
-    if isinstance(m, Text):
-        _text(p, m, palette)
-        return
+def _mark(p: QPainter, m: Rect | Path | Circle, tones: Mapping[str, str]) -> None:
     if m.stroke == "none" or m.width <= 0.0:
         p.setPen(Qt.PenStyle.NoPen)
     else:
-        pen = QPen(_color(m.stroke, palette), m.width)
+        pen = QPen(_color(tones.get(m.stroke, m.stroke)), m.width)
         if isinstance(m, Path):
-            pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+            pen.setCapStyle(Qt.PenCapStyle.FlatCap if m.blunt else Qt.PenCapStyle.RoundCap)
+            pen.setJoinStyle(Qt.PenJoinStyle.MiterJoin)
             if m.dash:
                 pen.setDashPattern([x / m.width for x in m.dash])
         p.setPen(pen)
-    p.setBrush(Qt.BrushStyle.NoBrush if m.fill == "none" else _color(m.fill, palette))
+    p.setBrush(Qt.BrushStyle.NoBrush if m.fill == "none" else _color(tones.get(m.fill, m.fill)))
     match m:
         case Rect():
             p.drawRoundedRect(QRectF(m.x, m.y, m.w, m.h), m.round, m.round)
@@ -87,23 +110,16 @@ def _path(m: Path) -> QPainterPath:
     return path
 
 
-def _text(p: QPainter, m: Text, palette: Palette) -> None:
-    align = {
-        "start": Qt.AlignmentFlag.AlignLeft,
-        "middle": Qt.AlignmentFlag.AlignHCenter,
-        "end": Qt.AlignmentFlag.AlignRight,
-    }
-    left = {"start": 0.0, "middle": -WIDE / 2, "end": -WIDE}[m.anchor]
+def _text(p: QPainter, m: Text, tones: Mapping[str, str]) -> None:
+    left = {"start": 0.0, "middle": -0.5, "end": -1.0}[m.anchor]
+    x = left * screen_width(m.text, m.size, m.strong) if left else 0.0
+    p.setFont(font(m.size, m.strong))
+    p.setPen(_color(tones.get(m.color, m.color)))
+    if not m.turned:
+        p.drawText(QPointF(m.x + x, m.y), m.text)
+        return
     p.save()
     p.translate(m.x, m.y)
-    if m.turned:
-        p.rotate(-90.0)
-    p.setFont(font(m.size, m.strong))
-    p.setPen(_color(m.color, palette))
-    rise = p.fontMetrics().ascent()
-    p.drawText(
-        QRectF(left, -rise, WIDE, 2.0 * rise),
-        align[m.anchor] | Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextSingleLine,
-        m.text,
-    )
+    p.rotate(-90.0)
+    p.drawText(QPointF(x, 0.0), m.text)
     p.restore()

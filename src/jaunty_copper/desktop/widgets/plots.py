@@ -7,8 +7,9 @@ import numpy as np
 import pyqtgraph as pg
 from PySide6.QtGui import QColor
 
-from jaunty_copper.desktop.widgets import words
-from jaunty_copper.desktop.widgets.theme import Palette, font
+from jaunty_copper.desktop.widgets.theme import font
+from jaunty_copper.documents import words
+from jaunty_copper.documents.palette import Palette
 from jaunty_copper.language import say
 
 pg.setConfigOptions(antialias=True)

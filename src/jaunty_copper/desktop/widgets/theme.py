@@ -1,65 +1,11 @@
-"""Colours, fonts and the style sheet, light and dark."""
+"""Fonts and the style sheet, light and dark."""
 
 from functools import lru_cache
 from pathlib import Path
-from typing import NamedTuple
 
-from PySide6.QtGui import QColor, QFont, QFontDatabase
+from PySide6.QtGui import QFont, QFontDatabase, QFontMetrics
 
-from jaunty_copper.codes.checks import Verdict
-
-
-class Palette(NamedTuple):
-    """One look.
-
-    Attributes
-    ----------
-    thin, full : str
-        Copper of a conductor that carries nothing, and of one at its limit.
-    """
-
-    name: str
-    paper: str
-    sheet: str
-    raised: str
-    ink: str
-    soft: str
-    line: str
-    accent: str
-    on_accent: str
-    thin: str
-    full: str
-    over: str
-    steel: str
-    stop: str
-    mend: str
-    note: str
-    good: str
-
-    def verdict(self, verdict: Verdict) -> str:
-        """Colour of a verdict; its shape and word say the same."""
-        return {Verdict.DANGER: self.stop, Verdict.DEFECT: self.mend, Verdict.ADVICE: self.note}[verdict]
-
-    def copper(self, used: float) -> QColor:
-        """Tone of a conductor by the share of its limit that it uses."""
-        share = min(max(used, 0.0), 1.0)
-        low, high = QColor(self.thin), QColor(self.full)
-        return QColor(
-            *(round(a + (b - a) * share) for a, b in zip(low.getRgb()[:3], high.getRgb()[:3], strict=True))  # type: ignore[index]
-        )
-
-
-LIGHT = Palette(
-    name="light", paper="#f4f2ee", sheet="#ffffff", raised="#ebe7e0", ink="#16191d", soft="#4f5862", line="#cfc9bf",
-    accent="#a54f1a", on_accent="#ffffff", thin="#e0b48f", full="#7c2f06", over="#b3201a", steel="#3b444d",
-    stop="#b3201a", mend="#965900", note="#2c5f8a", good="#1f6b45",
-)  # fmt: skip
-DARK = Palette(
-    name="dark", paper="#14171a", sheet="#1d2125", raised="#2a3036", ink="#f1f2f3", soft="#b3bac2", line="#414952",
-    accent="#e08a4c", on_accent="#14171a", thin="#6f4c33", full="#ff9a55", over="#ff6a5e", steel="#c3cad1",
-    stop="#ff7a6e", mend="#f2b04a", note="#7fb8e6", good="#6fcf9b",
-)  # fmt: skip
-PALETTES = {p.name: p for p in (LIGHT, DARK)}
+from jaunty_copper.documents.palette import Palette
 
 FAMILY = "Inter"
 BODY_PX = 13
@@ -81,6 +27,18 @@ def font(px: float, strong: bool = False) -> QFont:
     made.setWeight(QFont.Weight.DemiBold if strong else QFont.Weight.Normal)
     made.setFeature(QFont.Tag("tnum"), 1)
     return made
+
+
+@lru_cache(maxsize=8192)
+def screen_width(text: str, px: float, strong: bool) -> float:
+    """Width of words on the screen, remembered: measuring text is half of painting it.
+
+    Parameters
+    ----------
+    px : float
+        Size of the font.
+    """
+    return float(QFontMetrics(font(px, strong)).horizontalAdvance(text))
 
 
 def style_sheet(p: Palette) -> str:

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from jaunty_copper.assessment.assessment import Assessment
-from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.plan.model import Plan
 
 

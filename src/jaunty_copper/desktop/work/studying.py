@@ -2,9 +2,9 @@
 
 from functools import partial
 
-from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.desktop.work.worker import Task, Work
 from jaunty_copper.diagram.layout import lay_out
+from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.plan.model import Plan
 from jaunty_copper.plan.topology import topology
 

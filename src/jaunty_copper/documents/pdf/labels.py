@@ -9,8 +9,8 @@ from reportlab.pdfbase.pdfmetrics import stringWidth
 from reportlab.pdfgen.canvas import Canvas
 
 from jaunty_copper.documents.dossier import Dossier
+from jaunty_copper.documents.fonts import PLAIN, STRONG, load_fonts
 from jaunty_copper.documents.notices import notices_of
-from jaunty_copper.documents.pdf.sheet import PLAIN, STRONG, load_fonts
 from jaunty_copper.language import say
 
 ACROSS, DOWN = 3, 14

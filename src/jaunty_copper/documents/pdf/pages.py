@@ -7,11 +7,11 @@ from reportlab.lib.pagesizes import A4
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import BaseDocTemplate, Flowable, Frame, PageTemplate, Paragraph
 
+from jaunty_copper.documents.fonts import PLAIN
 from jaunty_copper.documents.pdf.sheet import (
     GREY,
     HEIGHT,
     MARGIN,
-    PLAIN,
     WIDTH,
 )
 

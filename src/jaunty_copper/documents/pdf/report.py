@@ -12,7 +12,8 @@ from jaunty_copper.commissioning.points import Point
 from jaunty_copper.documents.curves import curves_of
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.drawings import curves_drawing, shares_drawing
-from jaunty_copper.documents.map_svg import map_drawing
+from jaunty_copper.documents.fonts import load_fonts
+from jaunty_copper.documents.map.drawing import map_drawing
 from jaunty_copper.documents.pdf.building import boards, cables, materials, order
 from jaunty_copper.documents.pdf.changes import differing_from
 from jaunty_copper.documents.pdf.cover import Cover, front
@@ -27,7 +28,6 @@ from jaunty_copper.documents.pdf.sheet import (
     Figure,
     grid,
     head,
-    load_fonts,
     plain,
     together,
     whole,
@@ -180,7 +180,7 @@ def _map(d: Dossier) -> Iterator[Flowable]:
         ),
         SMALL,
     )
-    yield Figure(map_drawing(state), most=HEIGHT - 90)
+    yield Figure(map_drawing(d.known, state.scenario.id), most=HEIGHT - 90)
 
 
 def _bank(d: Dossier) -> Iterator[Flowable]:

@@ -1,9 +1,7 @@
 """What the PDFs are made of: the program's font, paragraphs, tables that go on over pages, drawings."""
 
 from collections.abc import Sequence
-from functools import cache
 from math import isfinite
-from pathlib import Path as FilePath
 from typing import Any
 from xml.sax.saxutils import escape
 
@@ -12,16 +10,14 @@ from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
 from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import CondPageBreak, Flowable, KeepTogether, Paragraph, Table, TableStyle
 
-import jaunty_copper
 from jaunty_copper.documents import table as tables
-from jaunty_copper.documents.drawing import Circle, Drawing, Mark, Path, Rect, Text
+from jaunty_copper.documents.drawing import Circle, Drawing, Mark, Path, Rect, Text, opaque
+from jaunty_copper.documents.fonts import PLAIN, STRONG
 from jaunty_copper.language import say
 from jaunty_copper.plan.text import lines, one_line
 
-PLAIN, STRONG = "Inter", "Inter-SemiBold"
 CAUTIONS = (
     say(
         "This is a planning aid. Local codes and licensed practice decide; where this report and a standard's current edition differ, the standard is right."
@@ -43,15 +39,6 @@ CAUTIONS = (
 MARGIN = 17.0 * mm
 WIDTH, HEIGHT = A4[0] - 2.0 * MARGIN, A4[1] - 2.0 * MARGIN
 GREY, LINE = colors.HexColor("#5c646b"), colors.HexColor("#b9bec3")
-
-
-@cache
-def load_fonts() -> None:
-    """Make the fonts that ship with the program known to the PDF library."""
-    folder = FilePath(jaunty_copper.__file__).parent / "desktop" / "assets" / "fonts"
-    for name, file in ((PLAIN, "Inter-Regular.ttf"), (STRONG, "Inter-SemiBold.ttf")):
-        pdfmetrics.registerFont(TTFont(name, str(folder / file)))
-    pdfmetrics.registerFontFamily(PLAIN, normal=PLAIN, bold=STRONG, italic=PLAIN, boldItalic=STRONG)
 
 
 def _style(name: str, size: float, **more: Any) -> ParagraphStyle:
@@ -183,6 +170,7 @@ def _mark(c: Any, m: Mark) -> None:
         if m.turned:
             c.rotate(90)
         c.setFillColor(colors.HexColor(m.color))
+        c.setFillAlpha(1.0)
         c.setFont(STRONG if m.strong else PLAIN, m.size)
         {"start": c.drawString, "middle": c.drawCentredString, "end": c.drawRightString}[m.anchor](
             0.0, 0.0, one_line(m.text)
@@ -191,9 +179,13 @@ def _mark(c: Any, m: Mark) -> None:
         return
     fill, stroke = m.fill != "none", m.width > 0.0 and m.stroke != "none"
     if fill:
-        c.setFillColor(colors.HexColor(m.fill))
+        color, share = opaque(m.fill)
+        c.setFillColor(colors.HexColor(color))
+        c.setFillAlpha(share)
     if stroke:
-        c.setStrokeColor(colors.HexColor(m.stroke))
+        color, share = opaque(m.stroke)
+        c.setStrokeColor(colors.HexColor(color))
+        c.setStrokeAlpha(share)
         c.setLineWidth(m.width)
     c.setDash(list(m.dash) if isinstance(m, Path) and m.dash else [])
     match m:

@@ -7,7 +7,8 @@ from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 from jaunty_copper.battery.arrangements import Option
 from jaunty_copper.battery.patterns import PatternJoining
 from jaunty_copper.desktop.widgets.painting import Painted
-from jaunty_copper.desktop.widgets.theme import LIGHT, Palette, font
+from jaunty_copper.desktop.widgets.theme import font
+from jaunty_copper.documents.palette import LIGHT, Palette
 from jaunty_copper.language import say
 
 MOST_DRAWN = 6

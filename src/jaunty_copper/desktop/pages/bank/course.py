@@ -9,7 +9,7 @@ from jaunty_copper.battery.discharge import Hours
 from jaunty_copper.desktop.inspector.editors import NumberEditor
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.plots import colour, still_plot
-from jaunty_copper.desktop.widgets.theme import LIGHT, Palette
+from jaunty_copper.documents.palette import LIGHT, Palette
 from jaunty_copper.language import say
 
 TICKS = 1000

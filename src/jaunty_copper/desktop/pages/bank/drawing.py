@@ -13,9 +13,9 @@ from PySide6.QtGui import (
 
 from jaunty_copper.battery.sharing import Share
 from jaunty_copper.desktop.pages.bank.scene import BankScene
-from jaunty_copper.desktop.pages.map.labels import ribbon_width
-from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.theme import font
+from jaunty_copper.documents import words
+from jaunty_copper.documents.map.places import ribbon_width
 from jaunty_copper.language import say
 from jaunty_copper.plan.model import Bar, Battery, Inline, Run, split_ref
 
@@ -172,7 +172,7 @@ class BankDrawing(BankScene):
         bad = _joints(run) > 5e-4
         p.setPen(
             QPen(
-                QColor(c.over) if bad else c.copper(0.35 + 0.5 * self._hotness(run)),
+                QColor(c.over if bad else c.copper(0.35 + 0.5 * self._hotness(run))),
                 width,
                 Qt.PenStyle.SolidLine,
                 Qt.PenCapStyle.RoundCap,
@@ -211,7 +211,7 @@ class BankDrawing(BankScene):
         if first is None or last is None:
             return
         p.setPen(QPen(QColor(c.steel), 1))
-        p.setBrush(c.copper(0.2))
+        p.setBrush(QColor(c.copper(0.2)))
         box = QRectF(first.x() - 12, first.y() - 8, last.x() - first.x() + 24, 16)
         p.drawRoundedRect(box, 3, 3)
         p.setFont(font(11))

@@ -18,14 +18,14 @@ from jaunty_copper.desktop.pages.bank.facts import BankAsked, BankFacts, facts_o
 from jaunty_copper.desktop.pages.bank.scene import Moment
 from jaunty_copper.desktop.pages.bank.view import BankView
 from jaunty_copper.desktop.pages.base import Page
-from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label, plain_tip
 from jaunty_copper.desktop.widgets.passing_menu import PassingMenu
-from jaunty_copper.desktop.widgets.theme import Palette
-from jaunty_copper.desktop.widgets.words import Units
-from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.desktop.work.worker import Worker
+from jaunty_copper.documents import words
+from jaunty_copper.documents.map.picture import Picture
+from jaunty_copper.documents.palette import Palette
+from jaunty_copper.documents.words import Units
 from jaunty_copper.language import say
 from jaunty_copper.network.study import State
 from jaunty_copper.plan import edits

@@ -13,9 +13,9 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from jaunty_copper.desktop.pages.bank.drawing import BankDrawing
-from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.label import plain_tip
 from jaunty_copper.desktop.widgets.spoken import Spoken, SpokenThing
+from jaunty_copper.documents import words
 from jaunty_copper.language import say
 from jaunty_copper.plan.banks import snapped
 from jaunty_copper.plan.model import Battery

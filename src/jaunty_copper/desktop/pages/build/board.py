@@ -8,8 +8,9 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter
 from jaunty_copper.desktop.widgets.drawn import paint_drawing
 from jaunty_copper.desktop.widgets.painting import Painted
 from jaunty_copper.desktop.widgets.spoken import Spoken, SpokenThing
-from jaunty_copper.desktop.widgets.theme import LIGHT, Palette, font
+from jaunty_copper.desktop.widgets.theme import font
 from jaunty_copper.documents.drawings import board_drawing
+from jaunty_copper.documents.palette import LIGHT, Palette
 from jaunty_copper.fabrication.board import Placed, placed
 from jaunty_copper.fabrication.fitting import BoardTrouble
 from jaunty_copper.language import say

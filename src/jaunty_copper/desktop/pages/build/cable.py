@@ -5,10 +5,11 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter
 
 from jaunty_copper.desktop.widgets.drawn import paint_drawing, run_at
 from jaunty_copper.desktop.widgets.painting import Painted
-from jaunty_copper.desktop.widgets.theme import LIGHT, Palette, font
-from jaunty_copper.desktop.widgets.words import Units
+from jaunty_copper.desktop.widgets.theme import font
 from jaunty_copper.documents.drawing import Drawing
 from jaunty_copper.documents.drawings import REEL_STEP, cable_drawing, reels_drawing
+from jaunty_copper.documents.palette import LIGHT, Palette
+from jaunty_copper.documents.words import Units
 from jaunty_copper.fabrication.cuts import Cut
 from jaunty_copper.fabrication.materials import Workshop
 from jaunty_copper.language import say

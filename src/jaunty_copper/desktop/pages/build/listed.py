@@ -4,9 +4,9 @@ from collections.abc import Callable
 from typing import Any
 
 from jaunty_copper.desktop.widgets.table import ViewColumn
-from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.listings import ListColumn, Listing
+from jaunty_copper.documents.words import Units
 
 
 def columns_of(

@@ -26,12 +26,12 @@ from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
 from jaunty_copper.desktop.widgets.sections import Sections
 from jaunty_copper.desktop.widgets.table import Rows, table_view
-from jaunty_copper.desktop.widgets.theme import Palette
-from jaunty_copper.desktop.widgets.words import Units
-from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.desktop.work.worker import Task, Work, Worker
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.listings import CUTS, MATERIALS, PRICE
+from jaunty_copper.documents.map.picture import Picture
+from jaunty_copper.documents.palette import Palette
+from jaunty_copper.documents.words import Units
 from jaunty_copper.fabrication.materials import Line, Workshop
 from jaunty_copper.language import say
 from jaunty_copper.plan import edits

@@ -13,9 +13,9 @@ from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.part import ViewPart
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive
 from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
-from jaunty_copper.desktop.widgets.words import Units
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.listings import CONDUITS, INNER, STUDS, TORQUE
+from jaunty_copper.documents.words import Units
 from jaunty_copper.fabrication.board import arranged, outline
 from jaunty_copper.fabrication.fitting import BoardTrouble, troubles
 from jaunty_copper.fabrication.terminals import Stack

@@ -13,9 +13,9 @@ from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.desktop.inspector.editors import ChoiceEditor
 from jaunty_copper.desktop.pages.curves.facts import Fits
-from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.label import Label, plain_tip
 from jaunty_copper.desktop.widgets.part import replace_body
+from jaunty_copper.documents import words
 from jaunty_copper.documents.curves import FaultPath
 from jaunty_copper.language import say
 from jaunty_copper.plan import edits

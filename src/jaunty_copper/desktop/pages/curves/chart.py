@@ -11,11 +11,11 @@ from PySide6.QtWidgets import QGraphicsPolygonItem, QVBoxLayout, QWidget
 
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.rules.words import duration
-from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.plots import AMPS, TIMES, LogAxis, colour, label, still_plot
 from jaunty_copper.desktop.widgets.spoken import Spoken, SpokenThing
-from jaunty_copper.desktop.widgets.theme import LIGHT, Palette, font
+from jaunty_copper.desktop.widgets.theme import font
+from jaunty_copper.documents import words
 from jaunty_copper.documents.curves import (
     LONGEST_S,
     SHORTEST_S,
@@ -27,6 +27,7 @@ from jaunty_copper.documents.curves import (
     WithstandCurve,
     curves_of,
 )
+from jaunty_copper.documents.palette import LIGHT, Palette
 from jaunty_copper.language import say
 
 UPRIGHTS = {
@@ -163,7 +164,7 @@ class Chart(QWidget):
                 + [QPointF(a, b) for a, b in zip(x[::-1], y1[::-1], strict=True)]
             )
         )
-        tone = c.copper(k / max(count - 1, 1))
+        tone = QColor(c.copper(k / max(count - 1, 1)))
         fill = QColor(tone)
         fill.setAlpha(120 if own else 70)
         area.setBrush(fill)

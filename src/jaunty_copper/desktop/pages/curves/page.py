@@ -12,11 +12,11 @@ from jaunty_copper.desktop.pages.curves.facts import CurvesAsked, Fits, Followed
 from jaunty_copper.desktop.pages.curves.replay import ReplayView
 from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label
-from jaunty_copper.desktop.widgets.theme import Palette
-from jaunty_copper.desktop.widgets.words import Units
-from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.desktop.work.worker import Worker
 from jaunty_copper.documents.curves import FaultPath, equipment_of, path_to
+from jaunty_copper.documents.map.picture import Picture
+from jaunty_copper.documents.palette import Palette
+from jaunty_copper.documents.words import Units
 from jaunty_copper.language import say
 from jaunty_copper.plan.model import Equipment, Run, split_ref
 

@@ -9,10 +9,10 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from jaunty_copper.codes.rules.words import duration
-from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.plots import TIMES, LogAxis, colour, label, still_plot
-from jaunty_copper.desktop.widgets.theme import LIGHT, Palette
+from jaunty_copper.documents import words
+from jaunty_copper.documents.palette import LIGHT, Palette
 from jaunty_copper.language import say
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.protection.replay import Replay
@@ -149,7 +149,7 @@ class ReplayView(QWidget):
         carrying = [(float(np.abs(course.current_a[:, r.branch[d]]).max()), k, d) for k, d in enumerate(r.devices)]
         shown = [row for row in sorted(carrying, reverse=True) if row[0] > 0.05 * r.most_a][:MOST_LINES]
         for n, (_, k, d) in enumerate(shown):
-            tone = c.copper(1.0 - n / max(len(shown), 1))
+            tone = QColor(c.copper(1.0 - n / max(len(shown), 1)))
             self._line(0, x, np.abs(course.current_a[:, r.branch[d]]), tone, d, n + 1)
             self._line(1, x, 100.0 * np.minimum(course.melted[:, k], 1.0), tone, d, n)
         self.plots[1].setYRange(0.0, 108.0, padding=0.0)
@@ -162,7 +162,7 @@ class ReplayView(QWidget):
             top = max(hot[0][2], *(most for _, most, _ in hot))
             self.plots[2].setYRange(float(course.conductor_c.min()), 1.12 * top, padding=0.02)
         for n, (id_, _, limit) in enumerate(hot):
-            self._line(2, x, course.conductor_c[:, r.branch[id_]], c.copper(1.0 - n / 3.0), id_, n)
+            self._line(2, x, course.conductor_c[:, r.branch[id_]], QColor(c.copper(1.0 - n / 3.0)), id_, n)
             if n == 0:
                 pen = pg.mkPen(c.over, width=1.6, style=Qt.PenStyle.DashLine)
                 self.plots[2].addItem(pg.InfiniteLine(limit, angle=0, pen=pen))

@@ -12,8 +12,8 @@ from jaunty_copper.commissioning.next_reading import Next, next_reading
 from jaunty_copper.commissioning.points import UNIT, Expected, Point, joints_of
 from jaunty_copper.commissioning.turned import righted
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
-from jaunty_copper.desktop.work.picture import Read
 from jaunty_copper.desktop.work.worker import Task, Work
+from jaunty_copper.documents.map.picture import Read
 from jaunty_copper.language import say
 from jaunty_copper.physics.circuit import Mode
 from jaunty_copper.physics.copper import Floats

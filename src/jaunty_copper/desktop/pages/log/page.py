@@ -12,9 +12,9 @@ from jaunty_copper.desktop.pages.log.trends import TrendsPane
 from jaunty_copper.desktop.pages.log.trips import TripsPane
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.sections import Sections
-from jaunty_copper.desktop.widgets.theme import Palette
-from jaunty_copper.desktop.widgets.words import Units
-from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.documents.map.picture import Picture
+from jaunty_copper.documents.palette import Palette
+from jaunty_copper.documents.words import Units
 from jaunty_copper.language import say
 
 SECTIONS = {

@@ -5,7 +5,7 @@ from PySide6.QtWidgets import QVBoxLayout
 
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.part import ViewPart
-from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.language import say
 
 

@@ -35,9 +35,9 @@ from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.part import replace_body
 from jaunty_copper.desktop.widgets.plots import colour, still_plot
-from jaunty_copper.desktop.widgets.theme import LIGHT, Palette
 from jaunty_copper.desktop.work.patience import Cancelled, waited
 from jaunty_copper.desktop.work.worker import Task, Work, Worker
+from jaunty_copper.documents.palette import LIGHT, Palette
 from jaunty_copper.language import say, say_many
 from jaunty_copper.network.study import Study
 from jaunty_copper.plan.files import PlanError, load

@@ -6,11 +6,11 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QWidget
 
-from jaunty_copper.desktop.pages.map.lens import LENSES
-from jaunty_copper.desktop.pages.map.look import Look
-from jaunty_copper.desktop.widgets.theme import LIGHT
-from jaunty_copper.desktop.widgets.words import Units
-from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.documents.map.lens import LENSES
+from jaunty_copper.documents.map.look import Look
+from jaunty_copper.documents.map.picture import Picture
+from jaunty_copper.documents.palette import LIGHT
+from jaunty_copper.documents.words import Units
 
 SCALES = (0.12, 4.0)
 

@@ -6,8 +6,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from jaunty_copper.desktop.pages.map.pulling import write_beside
-from jaunty_copper.desktop.widgets.theme import Palette
 from jaunty_copper.diagram.shapes import Diagram
+from jaunty_copper.documents.palette import Palette
 from jaunty_copper.language import say
 from jaunty_copper.plan.joining import FINE, Joining, bar_for
 from jaunty_copper.plan.model import Bar, Equipment, Inline, Plan

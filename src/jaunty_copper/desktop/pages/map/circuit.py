@@ -2,7 +2,7 @@
 
 from itertools import pairwise
 
-from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.plan.model import split_ref
 
 

@@ -5,7 +5,7 @@ from functools import partial
 from typing import NamedTuple
 
 from jaunty_copper.battery.building import growing
-from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.language import say
 from jaunty_copper.plan import defaults, edits
 from jaunty_copper.plan.check import SWITCHES

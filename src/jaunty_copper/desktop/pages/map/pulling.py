@@ -8,8 +8,9 @@ from typing import Literal
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetrics, QPainter, QPen
 
-from jaunty_copper.desktop.widgets.theme import Palette, font
+from jaunty_copper.desktop.widgets.theme import font
 from jaunty_copper.diagram.shapes import Diagram, TerminalMark
+from jaunty_copper.documents.palette import Palette
 from jaunty_copper.language import say
 from jaunty_copper.plan.joining import FINE, Joining, Joinings
 from jaunty_copper.plan.model import Bar, Plan, split_ref

@@ -7,9 +7,9 @@ from PySide6.QtCore import QPointF, QRectF, Signal
 
 from jaunty_copper.desktop.pages.map import circuit
 from jaunty_copper.desktop.pages.map.canvas import Canvas
-from jaunty_copper.desktop.pages.map.labels import width_of
-from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.spoken import SpokenThing
+from jaunty_copper.documents import words
+from jaunty_copper.documents.map.places import width_of
 from jaunty_copper.language import say
 from jaunty_copper.plan.model import Battery, Equipment, split_ref
 

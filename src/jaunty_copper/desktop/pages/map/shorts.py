@@ -8,10 +8,11 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.codes.rules.words import duration
-from jaunty_copper.desktop.widgets import words
-from jaunty_copper.desktop.widgets.theme import Palette, font
-from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.desktop.widgets.theme import font
 from jaunty_copper.diagram.shapes import Row
+from jaunty_copper.documents import words
+from jaunty_copper.documents.map.picture import Picture
+from jaunty_copper.documents.palette import Palette
 from jaunty_copper.language import say
 from jaunty_copper.plan.model import Equipment, split_ref
 from jaunty_copper.protection.selectivity import in_series

@@ -7,10 +7,10 @@ from PySide6.QtGui import QColor, QPainter, QPen
 from PySide6.QtWidgets import QWidget
 
 from jaunty_copper.desktop.pages.map.view import MapView
-from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.painting import Painted
 from jaunty_copper.desktop.widgets.theme import font
-from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.documents import words
+from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.language import say
 from jaunty_copper.plan.model import Equipment
 

@@ -18,17 +18,20 @@ from PySide6.QtWidgets import QToolTip, QWidget
 
 from jaunty_copper.desktop.pages.map import circuit, pulling
 from jaunty_copper.desktop.pages.map.carrying import Carry, may_carry, paint_carry, target_of
-from jaunty_copper.desktop.pages.map.lens import LENSES
 from jaunty_copper.desktop.pages.map.overview import Overview
-from jaunty_copper.desktop.pages.map.paint import MapPainter
 from jaunty_copper.desktop.pages.map.pulling import Pull
 from jaunty_copper.desktop.pages.map.selecting import Selecting
+from jaunty_copper.desktop.widgets.drawn import paint_marks
 from jaunty_copper.desktop.widgets.label import plain_tip
 from jaunty_copper.desktop.widgets.painting import paint
 from jaunty_copper.desktop.widgets.spoken import Spoken
-from jaunty_copper.desktop.widgets.theme import Palette
-from jaunty_copper.desktop.widgets.words import Units
-from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.desktop.widgets.theme import screen_width
+from jaunty_copper.diagram.shapes import Box
+from jaunty_copper.documents.map.lens import LENSES
+from jaunty_copper.documents.map.marks import MapMarks
+from jaunty_copper.documents.map.picture import Picture
+from jaunty_copper.documents.palette import Palette
+from jaunty_copper.documents.words import Units
 from jaunty_copper.language import say
 from jaunty_copper.plan.model import Bar, split_ref
 
@@ -160,7 +163,7 @@ class MapView(Selecting):
         painter.scale(self.look.scale, self.look.scale)
         x0, y0 = self.to_map(QPointF(0, 0))
         x1, y1 = self.to_map(QPointF(self.viewport().width(), self.viewport().height()))
-        MapPainter(painter, self.picture, self.look, QRectF(x0, y0, x1 - x0, y1 - y0)).paint()
+        paint_marks(painter, MapMarks(self.picture, self.look, screen_width, Box(x0, y0, x1 - x0, y1 - y0)).marks())
         pulling.paint_handles(painter, self.look.palette, self.picture.diagram, self.picture.plan, self.look.selected)
         if self._band is not None:
             painter.setPen(QPen(QColor(self.look.palette.accent), 1.4, Qt.PenStyle.DashLine))

@@ -5,10 +5,11 @@ from PySide6.QtGui import QColor, QHelpEvent, QPainter, QPen
 from PySide6.QtWidgets import QToolTip
 
 from jaunty_copper.battery.needs import Needs, Together
-from jaunty_copper.desktop.widgets import words
 from jaunty_copper.desktop.widgets.label import plain_tip
 from jaunty_copper.desktop.widgets.painting import Painted
-from jaunty_copper.desktop.widgets.theme import LIGHT, Palette, font
+from jaunty_copper.desktop.widgets.theme import font
+from jaunty_copper.documents import words
+from jaunty_copper.documents.palette import LIGHT, Palette
 from jaunty_copper.language import say
 
 LEFT, TOP, RIGHT = 150, 40, 74
@@ -85,7 +86,7 @@ class Bars(Painted):
                 amps = getattr(draw, which)
                 box = QRectF(x, y + row * bar, room * amps / most, bar - 1)
                 own = draw.id == self.selected
-                tone = c.copper(0.15 + 0.8 * (order.get(draw.id, 7) % 5) / 4)
+                tone = QColor(c.copper(0.15 + 0.8 * (order.get(draw.id, 7) % 5) / 4))
                 p.fillRect(box.adjusted(0, 0, -1, 0), QColor(c.ink) if own else tone)
                 self._blocks.append((box, f"{n.plan.by_id[draw.id].title}: {words.amps(amps)}"))
                 x = box.right()

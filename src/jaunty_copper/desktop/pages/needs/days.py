@@ -13,8 +13,8 @@ from jaunty_copper.battery.days import DaysAhead, ahead
 from jaunty_copper.battery.days_described import described, monitored
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.plots import colour, label, still_plot
-from jaunty_copper.desktop.widgets.theme import LIGHT, Palette
 from jaunty_copper.desktop.work.worker import Task, Work, Worker
+from jaunty_copper.documents.palette import LIGHT, Palette
 from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.banks import Bank

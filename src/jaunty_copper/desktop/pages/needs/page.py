@@ -33,9 +33,9 @@ from jaunty_copper.desktop.widgets.dividers import name_divider
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.pending import guard_cells
 from jaunty_copper.desktop.widgets.sections import Sections
-from jaunty_copper.desktop.widgets.theme import Palette
-from jaunty_copper.desktop.widgets.words import Units
-from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.documents.map.picture import Picture
+from jaunty_copper.documents.palette import Palette
+from jaunty_copper.documents.words import Units
 from jaunty_copper.language import say
 from jaunty_copper.network.demand import scenarios_of
 from jaunty_copper.network.wiring import Wiring

@@ -6,7 +6,7 @@ from typing import Any
 
 from jaunty_copper.desktop.inspector.fields import Field
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read, written
-from jaunty_copper.desktop.widgets.words import FEET
+from jaunty_copper.documents.words import FEET
 from jaunty_copper.language import say
 from jaunty_copper.plan.clock import NotOnTheClock, hours_read, hours_text
 

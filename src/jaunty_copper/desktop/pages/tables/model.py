@@ -14,8 +14,8 @@ from jaunty_copper.desktop.inspector.fields import Field
 from jaunty_copper.desktop.pages.tables.cells import Pairs, shown, typed, unit_of
 from jaunty_copper.desktop.pages.tables.sheets import SHEETS, Fact, Sheet, SheetRow, Value
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood
-from jaunty_copper.desktop.widgets.words import Units
-from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.documents.map.picture import Picture
+from jaunty_copper.documents.words import Units
 from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit

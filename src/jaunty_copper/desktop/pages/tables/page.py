@@ -30,8 +30,8 @@ from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.passing_menu import PassingMenu
 from jaunty_copper.desktop.widgets.pending import CellDelegate, guard_cells
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood
-from jaunty_copper.desktop.widgets.words import Units
-from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.documents.map.picture import Picture
+from jaunty_copper.documents.words import Units
 from jaunty_copper.language import say
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Plan

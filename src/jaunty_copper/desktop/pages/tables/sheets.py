@@ -14,7 +14,7 @@ from jaunty_copper.desktop.pages.map import menu
 from jaunty_copper.desktop.pages.tables import adding
 from jaunty_copper.desktop.pages.tables.adding import SheetAdding
 from jaunty_copper.desktop.pages.tables.fields import LISTED
-from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.language import say
 from jaunty_copper.parts.models import Chemistry, Conductor, DeviceFamily, Insulation
 from jaunty_copper.plan import edits

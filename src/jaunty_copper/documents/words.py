@@ -11,12 +11,24 @@ FEET = 3.280839895
 
 
 def volts(value: float) -> str:
-    """Volts to two decimals."""
+    """Volts to two decimals.
+
+    Parameters
+    ----------
+    value : float
+        V; a dash stands for what is not finite.
+    """
     return f"{round(value, 2) + 0.0:.2f} V".replace("-", "−") if isfinite(value) else "–"
 
 
 def drop(value: float) -> str:
-    """A lost voltage: millivolts below one volt."""
+    """A lost voltage: millivolts below one volt.
+
+    Parameters
+    ----------
+    value : float
+        V, of either sign.
+    """
     value = abs(value)
     if not isfinite(value):
         return "–"
@@ -24,12 +36,24 @@ def drop(value: float) -> str:
 
 
 def amps(value: float) -> str:
-    """A current to three figures, without sign."""
+    """A current to three figures, without sign.
+
+    Parameters
+    ----------
+    value : float
+        A.
+    """
     return quantity(abs(value), "A") if isfinite(value) else "–"
 
 
 def percent(share: float) -> str:
-    """A share as per cent."""
+    """A share as per cent.
+
+    Parameters
+    ----------
+    share : float
+        1 for all of it.
+    """
     return f"{100 * share:.0f} %" if isfinite(share) else "–"
 
 
@@ -40,7 +64,13 @@ class Units:
         self.awg = awg
 
     def length(self, metres: float) -> str:
-        """A conductor's length."""
+        """A conductor's length.
+
+        Parameters
+        ----------
+        metres : float
+            m.
+        """
         return f"{metres * FEET:.1f} ft" if self.awg else f"{metres:.2f} m" if metres < 1 else f"{metres:.1f} m"
 
     def size(self, conductor: Conductor, parts: Catalogue) -> str:

@@ -5,9 +5,9 @@ from math import isfinite, log10, nan
 from typing import NamedTuple
 
 from jaunty_copper.codes.interrupting import interrupting
-from jaunty_copper.desktop.widgets import words
-from jaunty_copper.desktop.widgets.words import Units
-from jaunty_copper.desktop.work.picture import Picture
+from jaunty_copper.documents import words
+from jaunty_copper.documents.map.picture import Picture
+from jaunty_copper.documents.words import Units
 from jaunty_copper.language import say
 from jaunty_copper.plan.model import Breaker, Equipment, Fuse, Run
 

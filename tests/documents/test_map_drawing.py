@@ -4,9 +4,9 @@ import xml.etree.ElementTree as ET
 
 import pytest
 
+from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.cli.main import main
-from jaunty_copper.documents.map_svg import map_svg
-from jaunty_copper.network.study import study
+from jaunty_copper.documents.map.drawing import map_svg
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example, names
 from jaunty_copper.plan.files import save
@@ -17,9 +17,10 @@ SVG = "{http://www.w3.org/2000/svg}"
 
 @pytest.mark.parametrize("name", names())
 def test_every_conductor_outside_the_bank_is_drawn_as_wide_as_its_section(name):
-    state = study(example(name)).states[0]
-    root = ET.fromstring(map_svg(state))
-    drawn = {p.get("data-run"): float(p.get("stroke-width")) for p in root.iter(f"{SVG}path")}
+    known = Assessment(example(name))
+    state = known.study.states[0]
+    root = ET.fromstring(map_svg(known, state.scenario.id))
+    drawn = {p.get("data-run"): float(p.get("stroke-width")) for p in root.iter(f"{SVG}path") if p.get("data-run")}
     inside = {r for bank in state.wiring.banks for r in bank.inside}
     plan = state.wiring.plan
     assert {r.id for r in plan.runs} - inside <= set(drawn)
@@ -31,8 +32,9 @@ def test_every_conductor_outside_the_bank_is_drawn_as_wide_as_its_section(name):
 
 def test_names_are_escaped_and_currents_told():
     plan = edits.change(fused(), "E", name='Lamps <& "more">')
-    state = study(plan).states[0]
-    root = ET.fromstring(map_svg(state))
+    known = Assessment(plan)
+    state = known.study.states[0]
+    root = ET.fromstring(map_svg(known, state.scenario.id))
     words = [t.text for t in root.iter(f"{SVG}text")]
     assert 'Lamps <& "more">' in words
     assert any(w and f"{abs(state.port(plan.by_id['E'])[1]):.3g} A" in w for w in words)

@@ -2,9 +2,9 @@
 
 from dataclasses import dataclass
 
-from jaunty_copper.desktop.pages.map.lens import Lens
-from jaunty_copper.desktop.widgets.theme import Palette
-from jaunty_copper.desktop.widgets.words import Units
+from jaunty_copper.documents.map.lens import Lens
+from jaunty_copper.documents.palette import Palette
+from jaunty_copper.documents.words import Units
 
 
 @dataclass
@@ -21,6 +21,8 @@ class Look:
         The whole circuit of that, and the devices that limit the current there.
     row : str or None
         The row that the strip follows.
+    named : bool
+        Whether conductors and devices carry their ids: paper cannot be pointed at.
     """
 
     palette: Palette
@@ -34,6 +36,7 @@ class Look:
     guards: frozenset[str] = frozenset()
     row: str | None = None
     scale: float = 1.0
+    named: bool = False
 
     def has(self, id_: str) -> bool:
         """Whether something is selected, alone or with others."""

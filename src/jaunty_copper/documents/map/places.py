@@ -1,19 +1,16 @@
 """Where words and badges stand on the map: each where it covers nothing, or, of words, nowhere."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from functools import lru_cache
 from math import sqrt
 from typing import NamedTuple
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QFontMetrics
-
 from jaunty_copper.codes.checks import Verdict
-from jaunty_copper.desktop.pages.map.look import Look
-from jaunty_copper.desktop.widgets.theme import font
-from jaunty_copper.desktop.work.picture import Picture
 from jaunty_copper.diagram.room import Room
 from jaunty_copper.diagram.shapes import Box, Ribbon, Shape, SystemBand
+from jaunty_copper.documents.drawing import ASCENT, DESCENT
+from jaunty_copper.documents.map.look import Look
+from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.language import say
 from jaunty_copper.plan.model import Bar, Breaker, Contactor, Disconnect, split_ref
 
@@ -60,7 +57,13 @@ class PlacedText(NamedTuple):
 
 
 def ribbon_width(area_mm2: float) -> float:
-    """Width of a ribbon by its conductor's section, px."""
+    """Width of a ribbon by its conductor's section, px.
+
+    Parameters
+    ----------
+    area_mm2 : float
+        Copper, all conductors side by side together.
+    """
     return 2.0 + 1.35 * sqrt(area_mm2)
 
 
@@ -72,24 +75,36 @@ def width_of(picture: Picture, run_id: str) -> float:
     return ribbon_width(picture.study.wiring.parts.conductors[run.conductor].area_mm2 * run.parallel)
 
 
-@lru_cache(maxsize=8192)
-def elided(text: str, px: float, strong: bool, width: int) -> str:
-    """A text cut to a width, remembered: measuring text is half of painting it."""
-    return QFontMetrics(font(px, strong)).elidedText(text, Qt.TextElideMode.ElideRight, width)
+Measure = Callable[[str, float, bool], float]
+"""Width of words by their text, size and whether they are strong, px."""
 
 
 @lru_cache(maxsize=8192)
-def size_of(text: str, px: float, strong: bool) -> tuple[float, float]:
-    """Width and height of a text, px."""
-    metrics = QFontMetrics(font(px, strong))
-    return metrics.horizontalAdvance(text) + 2.0, float(metrics.height())
+def elided(text: str, px: float, strong: bool, room: int, measure: Measure) -> str:
+    """A text cut to a width, remembered: measuring text is half of painting it.
+
+    Parameters
+    ----------
+    px : float
+        Size of the letters.
+    room : int
+        Width there is, px.
+    measure : Measure
+        How wide words are.
+    """
+    if measure(text, px, strong) <= room:
+        return text
+    keep = len(text) - 1
+    while keep > 0 and measure(f"{text[:keep].rstrip()}…", px, strong) > room:
+        keep -= 1
+    return f"{text[:keep].rstrip()}…"
 
 
 class _Places:
     """Words and badges that stand so far, and the blocks among them."""
 
-    def __init__(self, picture: Picture, look: Look, shapes: Iterable[Shape]) -> None:
-        self.picture, self.look = picture, look
+    def __init__(self, picture: Picture, look: Look, measure: Measure, shapes: Iterable[Shape]) -> None:
+        self.picture, self.look, self.measure = picture, look, measure
         self.room = Room(BESIDE)
         self.texts: list[MapText] = []
         self.badges: list[Badge] = []
@@ -101,8 +116,8 @@ class _Places:
         px: float = PX, soft: bool = False,
     ) -> bool:  # fmt: skip
         """Write at the first of some places, each the middle of the words, where they cover nothing."""
-        shown = elided(words, px, strong, int(widest))
-        wide, high = size_of(shown, px, strong)
+        shown = elided(words, px, strong, int(widest), self.measure)
+        wide, high = self.measure(shown, px, strong) + 2.0, (ASCENT + DESCENT) * px
         for x, y in places:
             box = Box(x - wide / 2, y - high / 2, wide, high)
             if self.room.is_free(box):
@@ -124,6 +139,7 @@ class _Places:
 def place(
     picture: Picture,
     look: Look,
+    measure: Measure,
     shapes: list[Shape],
     ribbons: list[Ribbon],
     bands: Iterable[tuple[float, SystemBand]],
@@ -133,12 +149,14 @@ def place(
 
     Parameters
     ----------
+    measure : Measure
+        How wide words are where they are put down.
     bands : iterable of (float, Band)
         Voltage systems with the left edge of their headings.
     with_words : bool
         Else badges alone: the map is too small to be read.
     """
-    p = _Places(picture, look, shapes)
+    p = _Places(picture, look, measure, shapes)
     _badges(p, shapes, ribbons)
     if not with_words:
         return PlacedText((), tuple(p.badges))
@@ -187,17 +205,23 @@ def _device(p: _Places, s: Shape) -> None:
         words = p.look.lens.part(p.picture, x.id, p.look.scenario)
     is_open = isinstance(x, Breaker | Disconnect | Contactor) and not x.closed
     if is_open:
-        words = "open"
-    if words:
-        below, above = s.box.bottom + 8.5, s.box.y - 8.5
-        p.write([(s.box.cx, below), (s.box.cx, below + 14.0), (s.box.cx, above)], words, 96.0, is_open)
+        words = say("open")
+    below, above = s.box.bottom + 8.5, s.box.y - 8.5
+    places = [(s.box.cx, below), (s.box.cx, below + 14.0), (s.box.cx, above)]
+    if not p.look.named:
+        if words:
+            p.write(places, words, 96.0, is_open)
+    elif not p.write(places, words if x.id in words else f"{x.id}  {words}".rstrip(), 130.0, is_open):
+        # Where only a little fits, what it is called by in the tables comes before what its figure is.
+        p.write(places, x.id, 96.0, is_open)
+        p.write(places, words, 96.0, is_open)
 
 
 def _hub_name(p: _Places, s: Shape) -> None:
     thing = p.picture.plan.by_id.get(split_ref(s.id)[0])
     if thing is None:
         return
-    wide = size_of(elided(thing.title, PX, True, 160), PX, True)[0] / 2
+    wide = p.measure(elided(thing.title, PX, True, 160, p.measure), PX, True) / 2 + 1.0
     y = s.box.y - 11.0
     above = [(s.box.cx, y), (s.box.cx - wide + 8, y), (s.box.cx + wide - 8, y)]
     beside = [(s.box.x - wide - 4, s.box.y + 8), (s.box.right + wide + 4, s.box.y + 8), (s.box.cx, s.box.bottom + 10)]
@@ -221,10 +245,12 @@ def _conductor(p: _Places, r: Ribbon) -> None:
     chosen = look.selected == r.run
     if room < (LEAST_ROOM if chosen else 58.0 if r.row is not None else 92.0):
         return
-    if r.side == "minus" and look.lens.id in ("flow", "short", "read") and not chosen and r.row is not None:
-        return
     run = p.picture.plan.run_by_id.get(r.run)
-    words = look.lens.run(p.picture, run, look.scenario, look.units) if run is not None else ""
+    # What stands at its plus conductor goes for the minus of the same circuit.
+    told = r.side == "minus" and look.lens.id in ("flow", "short", "read") and not chosen and r.row is not None
+    words = look.lens.run(p.picture, run, look.scenario, look.units) if run is not None and not told else ""
+    if look.named and run is not None and run.id not in words:
+        words = f"{run.id}  {words}".rstrip()
     if words:
         level = abs(r.y1 - r.y0) < LEVEL
         p.write(
