@@ -33,6 +33,7 @@ from jaunty_copper.plan.model import Bar, Entry, Fuse, Plan, Reading
 from jaunty_copper.simulator.hidden import AsBuilt, Deviation
 
 HERE = Path(os.environ.get("SHOTS", Path(__file__).parent / "screenshots"))
+SIZE = (1280, 800)
 VIEWS = (
     ("needs-light", "needs", "flow", "light", "work", "INV", None),
     ("needs-days-dark", "needs", "flow", "dark", "evening", "SUN", None),
@@ -164,6 +165,9 @@ def main() -> None:
     for name, page, lens, look, scenario, selected, rule in VIEWS:
         if wanted and name not in wanted:
             continue
+        # Each as on a first start: a window comes back as it was left.
+        for left in Path(home).rglob("settings.json"):
+            left.unlink()
         window = Window(Document(PLANS[name]()) if name in PLANS else demo_document())
         window.looks.show(look)
         window.show()
@@ -205,6 +209,8 @@ def main() -> None:
         if look == "dark" and page == "bank":
             window.pages["bank"].course.slider.setValue(800)
         wait(120)
+        if (window.width(), window.height()) != SIZE:
+            raise SystemExit(f"{name} would be {window.width()}x{window.height()}")
         window.grab().save(str(HERE / f"{name}.png"))
         # Else closing would ask whether to save.
         while window.document.undo_label is not None:

@@ -9,6 +9,7 @@ from jaunty_copper.desktop.widgets.quantity import UNITS, NotUnderstood, read, w
         ("12", "A", 12.0), ("1,5", "m", 1.5), ("-3.5e2", "V", -350.0), ("−3", "V", -3.0), ("2 kW", "W", 2000.0), ("250mA", "A", 0.25),
         ("12 ft 6 in", "m", 3.81), ("12'6\"", "ft", 12.5), ("1 m", "ft", 3.280839895), ("104 F", "°C", 40.0), ("40 °C", "°C", 40.0),
         ("5 mΩ", "Ω", 0.005), ("300 µohm", "Ω", None), ("300 uohm", "Ω", 0.0003), ("80 %", "of 1", 0.8), ("25 mV", "V", 0.025), ("71 °C", "°C", 71.0), ("90 min", "h", 1.5), ("2 min", "s", 120.0), ("3", "", 3.0),
+        ("12ft 6", "m", 3.81), ("3 ft 2", "ft", 3 + 2 / 12), ("3/8 in", "mm", 9.525), ("1 1/2\"", "mm", 38.1), ("-1/2", "V", -0.5), ("5' 1/2", "ft", 5 + 1 / 24), ("1 1/2 kW", "W", 1500.0),
     ],
 )  # fmt: skip
 def test_quantities_as_people_type_them(text, unit, value):
@@ -22,7 +23,7 @@ def test_quantities_as_people_type_them(text, unit, value):
 @pytest.mark.parametrize(
     ("text", "unit", "why"),
     [("much", "A", "no number"), ("", "A", "number is needed"), ("12 V", "A", "not a unit"), ("1,000", "W", "two ways"), ("1 2", "A", "no number"),
-     ("3 ft 2", "m", "no number"), ("3 m", "", "not a unit"), ("1.2.3", "A", "no number")],
+     ("3 m 2", "m", "no number"), ("3/0", "A", "size of a conductor"), ("1/", "A", "no number"), ("1/2/3", "A", "no number"), ("3 m", "", "not a unit"), ("1.2.3", "A", "no number")],
 )  # fmt: skip
 def test_what_is_not_understood_says_why(text, unit, why):
     with pytest.raises(NotUnderstood, match=why):

@@ -586,7 +586,7 @@ def test_keys_of_the_menus(person):
     press("Ctrl+S", lambda: not unsaved(), "saved")
     assert json.loads(person.file.read_text()) != first
     for key, words in (
-        ("F1", "Search all pages"), ("Ctrl+F1", "Search the keys"), ("Ctrl+Shift+P", "Make these changes"), ("Ctrl+P", "What an inspector reads"), ("Ctrl+O", "File name:"),
+        ("F1", "Search all pages"), ("Ctrl+F1", "Search the keys"), ("Ctrl+Shift+P", "Make these changes"), ("Ctrl+P", "Show the pages…"), ("Ctrl+E", "What an inspector reads"), ("Ctrl+O", "File name:"),
         ("Ctrl+Shift+S", "File name:"), ("Ctrl+L", "Lay it"), ("Ctrl+Shift+E", "Joined at"), ("Ctrl+Shift+B", "Its minus"),
     ):  # fmt: skip
         press(key, shows(words), words)

@@ -10,6 +10,7 @@ from jaunty_copper.language import say
 if TYPE_CHECKING:
     from jaunty_copper.assessment.assessment import Assessment
     from jaunty_copper.desktop.shell.exporting import Exporter
+    from jaunty_copper.desktop.shell.printing import Printing
     from jaunty_copper.desktop.shell.window import Window
     from jaunty_copper.documents.alteration import AlterationSheet
     from jaunty_copper.documents.comparison import Comparison
@@ -21,6 +22,7 @@ class Exports:
     def __init__(self, window: Window) -> None:
         self.window = window
         self._exporter: Exporter | None = None
+        self._printing: Printing | None = None
 
     def write(self, name: str, path: Path | None = None) -> None:
         """Write a document of the plan; asks where to, unless it is said."""
@@ -48,10 +50,29 @@ class Exports:
         from jaunty_copper.desktop.shell.reporting import ReportDialog
         from jaunty_copper.desktop.widgets.asking import ask
 
-        dialog = ReportDialog(self.window.settings, self.window)
+        dialog = ReportDialog(self.window.settings, parent=self.window)
         dialog.answered.connect(
             lambda asked: exporter.ask(self.window, "report", known, self._folder, report_asked(asked))
         )
+        ask(dialog)
+
+    def print(self) -> None:
+        """Ask what the report shall hold, and show its pages before they are printed."""
+        known = self._ready()
+        if known is None:
+            return
+        from jaunty_copper.desktop.shell.exporting import report_asked
+        from jaunty_copper.desktop.shell.printing import Printing
+        from jaunty_copper.desktop.shell.reporting import ReportDialog
+        from jaunty_copper.desktop.widgets.asking import ask
+
+        if self._printing is None:
+            self._printing = Printing(self.window)
+            self._printing.said.connect(self.window.show_notice)
+            self._printing.shown.connect(self.window.hide_notice)
+        printing = self._printing
+        dialog = ReportDialog(self.window.settings, say("Show the pages…"), self.window)
+        dialog.answered.connect(lambda asked: printing.begin(report_asked(asked), known))
         ask(dialog)
 
     def compared(self, found: Comparison | AlterationSheet) -> None:
@@ -82,5 +103,6 @@ class Exports:
 
     def close(self) -> None:
         """End what is being written."""
-        if self._exporter is not None:
-            self._exporter.worker.close()
+        for made in (self._exporter, self._printing):
+            if made is not None:
+                made.worker.close()

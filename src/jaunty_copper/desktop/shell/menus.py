@@ -52,7 +52,8 @@ class Menus:
         file.addSeparator()
         exports = file.addMenu(say("&Export"))
         for name, title in EXPORTS.items():
-            self._action(exports, title, partial(w.exports.write, name), *(("Ctrl+P",) if name == "report" else ()))
+            self._action(exports, title, partial(w.exports.write, name), *(("Ctrl+E",) if name == "report" else ()))
+        self._action(file, say("&Print…"), w.exports.print, std.Print)
         file.addSeparator()
         self._action(file, say("Co&mpare with…"), w.going.compare, "Ctrl+Shift+C")
         self._action(file, say("A&lter from…"), w.going.alter, "Ctrl+Shift+A")

@@ -26,6 +26,7 @@ from jaunty_copper.language import say
 from jaunty_copper.plan.storage import read_bytes
 
 COLUMNS = 2
+WRITE = say("Write…")
 
 
 class AskedReport(NamedTuple):
@@ -44,12 +45,18 @@ class AskedReport(NamedTuple):
 
 
 class ReportDialog(QDialog):
-    """Chapters to tick; author, firm and logo of the first page."""
+    """Chapters to tick; author, firm and logo of the first page.
+
+    Parameters
+    ----------
+    verb : str
+        What is done with it.
+    """
 
     answered = Signal(object)
     """What was asked for."""
 
-    def __init__(self, settings: Settings, parent: QWidget | None = None) -> None:
+    def __init__(self, settings: Settings, verb: str = WRITE, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle(say("Report"))
         self.settings = settings
@@ -93,7 +100,7 @@ class ReportDialog(QDialog):
         self.wrong.setMinimumHeight(2 * self.wrong.fontMetrics().lineSpacing())
         column.addWidget(self.wrong)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel, self)
-        self.make = buttons.addButton(say("Write…"), QDialogButtonBox.ButtonRole.AcceptRole)
+        self.make = buttons.addButton(verb, QDialogButtonBox.ButtonRole.AcceptRole)
         buttons.accepted.connect(self._accept)
         buttons.rejected.connect(self.reject)
         column.addWidget(buttons)

@@ -26,6 +26,7 @@ from jaunty_copper.documents.drawing import (
     Text,
     opaque,
 )
+from jaunty_copper.documents.map.places import elided
 from jaunty_copper.documents.palette import Palette
 
 TONES = {
@@ -33,6 +34,8 @@ TONES = {
     CHOSEN: "accent",
 }  # fmt: skip
 """Colour of a palette in place of a tone of print; what has none keeps its own."""
+HEAD_PX = 14.0
+"""From the edge of a strip to its head."""
 
 
 def paint_drawing(p: QPainter, d: Drawing, palette: Palette) -> None:
@@ -55,6 +58,20 @@ def paint_marks(p: QPainter, marks: Iterable[Mark], tones: Mapping[str, str] = M
             _text(p, m, tones)
         else:
             _mark(p, m, tones)
+
+
+def strip_head(p: QPainter, c: Palette, area: QRectF, title: str, right: str) -> None:
+    """What a strip is about, at its left, and under which circumstances, at its right: as far as there is room."""
+    p.setBackground(QColor(c.sheet))
+    room = area.width() - 2 * HEAD_PX
+    for words, px, tone, strong in ((title, 14, c.ink, True), (right, 12, c.soft, False)):
+        shown = elided(words, px, strong, max(int(room), 0), screen_width)
+        wide = screen_width(shown, px, strong)
+        x = area.left() + HEAD_PX if strong else area.right() - HEAD_PX - wide
+        p.setFont(font(px, strong))
+        p.setPen(QColor(tone))
+        p.drawText(QPointF(x, area.top() + 20.0), shown if len(shown) > 1 else "")
+        room -= wide + 2 * HEAD_PX
 
 
 def run_at(d: Drawing, x: float, y: float) -> str | None:

@@ -1,4 +1,4 @@
-"""Quantities as people type them: a number alone, or with a unit; "1,5 kW", "12 ft 6 in", "104 F"."""
+"""Quantities as people type them: a number alone, or with a unit; "1,5 kW", "12ft 6", "3/8 in", "104 F"."""
 
 import re
 from collections.abc import Mapping
@@ -24,7 +24,11 @@ UNITS: Mapping[str, Mapping[str, float]] = {
     "°C": {"°c": 1.0, "c": 1.0},
 }
 """By the unit of a field, what else may be typed there, in small letters, and what it is in the field's unit."""
-PART = re.compile(r"([-+−]?\d+(?:[.,]\d+)?(?:e[-+]?\d+)?)\s*([^\d\s.,+−-]*)\s*", re.IGNORECASE)
+PART = re.compile(
+    r"(?P<sign>[-+]?)(?:(?P<whole>\d+)\s+(?=\d+/))?(?P<number>\d+(?:[.,]\d+)?(?:e[-+]?\d+)?)(?:/(?P<under>\d+))?\s*(?P<unit>[^\d\s.,+/-]*)\s*",
+    re.IGNORECASE,
+)
+FEET = ("ft", "'")
 FAHRENHEIT = ("f", "°f")
 
 
@@ -43,7 +47,7 @@ def read(text: str, unit: str = "") -> float:
     Parameters
     ----------
     text : str
-        As typed: decimal point or comma, perhaps with units; several parts add up.
+        As typed: decimal point or comma, or a fraction, perhaps with units; several parts add up, inches after feet need no unit.
     unit : str
         The field's own, meant where none is typed.
 
@@ -67,18 +71,32 @@ def read(text: str, unit: str = "") -> float:
                 text_3=text.replace(",", "."),
             )
         )
-    total, at, parts = 0.0, 0, 0
+    total, at, parts, before = 0.0, 0, 0, ""
     while at < len(text):
         found = PART.match(text, at)
         if found is None:
             raise NotUnderstood(say("“{text}” is no number", text=text))
-        total += _in_unit(float(found[1].replace(",", ".")), found[2].lower(), unit)
-        at, parts = found.end(), parts + 1
-        if parts > 1 and not found[2]:
-            raise NotUnderstood(say("“{text}” is no number", text=text))
+        typed = found["unit"].lower()
+        if parts and not typed:
+            if before not in FEET:
+                raise NotUnderstood(say("“{text}” is no number", text=text))
+            typed = "in"
+        total += _in_unit(_number(found), typed, unit)
+        at, parts, before = found.end(), parts + 1, typed
     if not parts:
         raise NotUnderstood(say("a number is needed here"))
     return round(total, 9)
+
+
+def _number(found: re.Match[str]) -> float:
+    """A figure, a fraction, or both: 12,5 or 3/8 or 1 1/2."""
+    value = float(found["number"].replace(",", "."))
+    if found["under"] is not None:
+        if float(found["under"]) == 0.0:
+            raise NotUnderstood(say("{found} is a size of a conductor, no number", found=found[0].strip()))
+        value /= float(found["under"])
+    value += float(found["whole"] or 0)
+    return -value if found["sign"] == "-" else value
 
 
 def positive(text: str, unit: str = "") -> float:

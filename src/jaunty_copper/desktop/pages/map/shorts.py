@@ -8,6 +8,7 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.codes.rules.words import duration
+from jaunty_copper.desktop.widgets.drawn import strip_head
 from jaunty_copper.desktop.widgets.theme import font
 from jaunty_copper.diagram.shapes import Row
 from jaunty_copper.documents import words
@@ -42,7 +43,7 @@ def paint_faults(p: QPainter, picture: Picture, e: Equipment, row: Row, c: Palet
     f = picture.protection.faults
     found = [(x(column), f.most_a(ref), f.least_a(ref)) for column, ref in row.path if ref in f.at]
     found = [row_ for row_ in found if row_[1] > 0.0 and row_[2] > 0.0]
-    _head(p, c, area, say("Short circuit along the row of {e}", e=e.title), say("greatest above, least below"))
+    strip_head(p, c, area, say("Short circuit along the row of {e}", e=e.title), say("greatest above, least below"))
     if len(found) < 2:
         return
     devices = _on_row(picture, row, x)
@@ -95,11 +96,11 @@ def paint_guard(p: QPainter, picture: Picture, e: Equipment, row: Row, c: Palett
     assert picture.protection is not None
     f, port = picture.protection.faults, e.port[0]
     if port not in f.at:
-        _head(p, c, area, say("No fault is looked at at {e}", e=e.title), "")
+        strip_head(p, c, area, say("No fault is looked at at {e}", e=e.title), "")
         return
     sequence = picture.protection.sequence(port)
     goes_on = say("; {left_a} go on", left_a=words.amps(sequence.left_a)) if sequence.left_a > 1.0 else ""
-    _head(
+    strip_head(
         p, c, area, say('A short at {e}: which devices open, in which order', e=e.title),
         say('{most_a} at most, {least_a} at least{goes_on}', most_a=words.amps(f.most_a(port)), least_a=words.amps(f.least_a(port)), goes_on=goes_on),
     )  # fmt: skip
@@ -165,16 +166,6 @@ def _on_row(picture: Picture, row: Row, x: Across) -> list[tuple[str, float]]:
         if id_ in picture.protection.devices:
             places.setdefault(id_, []).append(x(column))
     return [(id_, sum(at) / len(at)) for id_, at in places.items()]
-
-
-def _head(p: QPainter, c: Palette, area: QRectF, title: str, right: str) -> None:
-    p.setBackground(QColor(c.sheet))
-    p.setPen(QColor(c.ink))
-    p.setFont(font(14, True))
-    p.drawText(QRectF(area.left() + LEFT, area.top() + 5.0, 520.0, 20.0), Qt.AlignmentFlag.AlignLeft, title)
-    p.setPen(QColor(c.soft))
-    p.setFont(font(12))
-    p.drawText(QRectF(area.right() - 412.0, area.top() + 6.0, 400.0, 20.0), Qt.AlignmentFlag.AlignRight, right)
 
 
 def _say(p: QPainter, area: QRectF, left: float, top: float, text: str) -> None:

@@ -7,6 +7,7 @@ from PySide6.QtGui import QColor, QPainter, QPen
 from PySide6.QtWidgets import QWidget
 
 from jaunty_copper.desktop.pages.map.view import MapView
+from jaunty_copper.desktop.widgets.drawn import strip_head
 from jaunty_copper.desktop.widgets.painting import Painted
 from jaunty_copper.desktop.widgets.theme import font
 from jaunty_copper.documents import words
@@ -106,21 +107,13 @@ class Strip(Painted):
         state = picture.worst_for(e, look.scenario)
         assert state is not None
         charging = reading.current_a < 0.0
-        p.setPen(ink)
-        p.setFont(font(14, True))
-        title = f"{say('Voltage rise to') if charging else say('Voltage drop to')} {e.title}"
-        p.drawText(QRectF(LEFT + 6, 5, 420, 20), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, title)
-        p.setFont(font(12))
-        p.setPen(soft)
+        title = say("Voltage rise to {e}", e=e.title) if charging else say("Voltage drop to {e}", e=e.title)
         right = say(
             "{scenario}  ·  {voltage_v} at its terminals",
             scenario=state.scenario.title,
             voltage_v=words.volts(reading.voltage_v),
         )
-        p.drawText(
-            QRectF(self.width() - 480, 5, 468, 20), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, right
-        )
-
+        strip_head(p, c, QRectF(self.rect()), title, right)
         lost = [-s[2] if charging else s[2] for s in steps]
         total, allowed = lost[-1], reading.limit_share * e.nominal_v
         top = max(*lost, 0.0)
