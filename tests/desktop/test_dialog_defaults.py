@@ -39,3 +39,13 @@ def test_enter_does_what_the_dialog_is_for(qtbot, make, word):
     qtbot.waitExposed(dialog)
     assert [b.text() for b in dialog.findChildren(QPushButton) if b.isDefault()] == [word]
     dialog.close()
+
+
+@pytest.mark.parametrize("make", [lambda: BeginningDialog(), lambda: AddDialog(PLAN, None, Units())])
+def test_the_keyboard_comes_to_the_fields_before_the_buttons(qtbot, make):
+    dialog = make()
+    qtbot.addWidget(dialog)
+    dialog.show()
+    qtbot.waitExposed(dialog)
+    assert not isinstance(dialog.focusWidget(), QPushButton)
+    dialog.close()

@@ -56,11 +56,11 @@ def test_file_dialogs_can_be_left(person):
         person.sees_no("File name:")
         done(person, f"{title}: cancelled")
     for leave in (lambda: person.key("escape"), lambda: person.click("Cancel", "Button")):
-        person.key("ctrl+p")
+        person.key("ctrl+e")
         person.sees("What an inspector reads")
         leave()
         person.sees_no("What an inspector reads")
-        person.key("ctrl+p")
+        person.key("ctrl+e")
         person.click("Write…", "Button")
         person.sees("File name:")
         leave()

@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from jaunty_copper.choosing.adding import add_at
-from jaunty_copper.desktop.widgets.asking import ask
+from jaunty_copper.desktop.widgets.asking import answers, ask
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive
 from jaunty_copper.desktop.work.patience import Cancelled, waited
@@ -60,7 +60,7 @@ class AddDialog(QDialog):
         for field in (self.line, self.at, self.output, self.output_m):
             form.addRow(field.accessibleName(), field)
         form.addRow("", self.engine)
-        self.buttons = QDialogButtonBox(self)
+        self.buttons = answers()
         self.ok: QPushButton = self.buttons.addButton(say("Add it"), QDialogButtonBox.ButtonRole.AcceptRole)
         self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)
         self.buttons.accepted.connect(self._add)

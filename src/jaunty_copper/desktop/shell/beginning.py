@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 
 from jaunty_copper.choosing.beginning import SYSTEMS_V, USUAL_AIR_C, Beginning, another, begun
 from jaunty_copper.codes.code import code_names, code_of
-from jaunty_copper.desktop.widgets.asking import ask
+from jaunty_copper.desktop.widgets.asking import answers, ask
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive, read
 from jaunty_copper.desktop.work.patience import Cancelled, waited
@@ -76,7 +76,7 @@ class BeginningDialog(QDialog):
         rest = (self.code, self.air, self.bonding) if plan is None else (self.air, self.called, self.minus)
         for field in (self.system, self.chemistry, self.unit_v, self.unit_ah, self.parallel, *rest):
             form.addRow(field.accessibleName(), field)
-        self.buttons = QDialogButtonBox(self)
+        self.buttons = answers()
         draw = self.buttons.addButton(say("Draw it"), QDialogButtonBox.ButtonRole.AcceptRole)
         if plan is None:
             empty = self.buttons.addButton(say("Empty page"), QDialogButtonBox.ButtonRole.ActionRole)

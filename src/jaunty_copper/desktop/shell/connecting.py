@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from jaunty_copper.desktop.widgets.asking import ask
+from jaunty_copper.desktop.widgets.asking import answers, ask
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive
 from jaunty_copper.documents.words import Units
@@ -141,7 +141,7 @@ class Connecting(QDialog):
         self.length.setAccessibleName(say("Length one way, {unit}", unit=self._unit))
         self.within = QComboBox()
         self.within.setAccessibleName(say("In it"))
-        self.buttons = QDialogButtonBox(self)
+        self.buttons = answers()
         self.ok: QPushButton = self.buttons.addButton(word, QDialogButtonBox.ButtonRole.AcceptRole)
         self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)
         form = QFormLayout()

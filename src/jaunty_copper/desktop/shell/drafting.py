@@ -23,7 +23,7 @@ from jaunty_copper.codes.code import code_names, code_of
 from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.desktop.shell.beginning import BONDINGS
 from jaunty_copper.desktop.shell.working import WorkDialog
-from jaunty_copper.desktop.widgets.asking import ask
+from jaunty_copper.desktop.widgets.asking import answers, ask
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive, read
 from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
@@ -88,7 +88,7 @@ class Drafting(WorkDialog):
         self.words = Label()
         self.words.setWordWrap(True)
         self.words.setMinimumHeight(56)
-        self.buttons = QDialogButtonBox(self)
+        self.buttons = answers()
         self.take = self.buttons.addButton(say("Take this one"), QDialogButtonBox.ButtonRole.AcceptRole)
         self.take.setEnabled(False)
         self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)

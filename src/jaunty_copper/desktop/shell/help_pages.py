@@ -34,6 +34,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from jaunty_copper.desktop.widgets.asking import answers
 from jaunty_copper.language import say
 
 TOUR = "README.md"
@@ -168,7 +169,7 @@ class HelpDialog(QDialog):
         split.addWidget(self.reader)
         split.setStretchFactor(1, 1)
         split.setSizes([270, 730])
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close, self)
+        buttons = answers(QDialogButtonBox.StandardButton.Close)
         buttons.rejected.connect(self.reject)
         row = QHBoxLayout()
         row.addWidget(buttons)

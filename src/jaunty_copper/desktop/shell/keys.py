@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLineEdit, QVBoxLayout, QWidget
 
-from jaunty_copper.desktop.widgets.asking import ask
+from jaunty_copper.desktop.widgets.asking import answers, ask
 from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
 from jaunty_copper.language import say
 
@@ -83,7 +83,7 @@ class Keys(QDialog):
             (ViewColumn(say("Where"), lambda k: k.where, 110), ViewColumn(say("Key"), lambda k: k.keys, 236), ViewColumn(say("What it does"), lambda k: k.does, 0))
         )  # fmt: skip
         view = table_view(self.table, say("Keys"))
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close, self)
+        buttons = answers(QDialogButtonBox.StandardButton.Close)
         buttons.rejected.connect(self.reject)
         column = QVBoxLayout(self)
         column.addWidget(self.search)

@@ -24,7 +24,7 @@ from jaunty_copper.choosing.least_cost.answer import LeastCost, SizeChange, Wort
 from jaunty_copper.choosing.least_cost.said import in_words
 from jaunty_copper.choosing.least_cost.search import frontier, least_cost
 from jaunty_copper.desktop.shell.working import WorkDialog
-from jaunty_copper.desktop.widgets.asking import ask
+from jaunty_copper.desktop.widgets.asking import answers, ask
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.plots import colour, still_plot
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive, read
@@ -122,7 +122,7 @@ class LeastSizes(WorkDialog):
         middle.setSizes([680, 400])
         self.words = Label()
         self.words.setWordWrap(True)
-        self.buttons = QDialogButtonBox(self)
+        self.buttons = answers()
         self.take = self.buttons.addButton(say("Take these sizes"), QDialogButtonBox.ButtonRole.AcceptRole)
         self.take.setEnabled(False)
         self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)

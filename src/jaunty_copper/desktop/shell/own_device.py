@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from jaunty_copper.desktop.widgets.asking import ask
+from jaunty_copper.desktop.widgets.asking import answers, ask
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import positive
 from jaunty_copper.language import say
@@ -72,7 +72,7 @@ class OwnDevice(QDialog):
         self.note = Label(say("Without a file it opens like the family above."))
         self.note.setWordWrap(True)
         self.note.setObjectName("caption")
-        self.buttons = QDialogButtonBox(self)
+        self.buttons = answers()
         self.buttons.addButton(say("Add to this plan"), QDialogButtonBox.ButtonRole.AcceptRole)
         self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)
         self.buttons.accepted.connect(self._apply)

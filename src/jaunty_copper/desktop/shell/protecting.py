@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 from jaunty_copper.choosing.changes import made
 from jaunty_copper.choosing.protect import Protected
 from jaunty_copper.desktop.pages.curves.facts import protection_of
-from jaunty_copper.desktop.widgets.asking import ask
+from jaunty_copper.desktop.widgets.asking import answers, ask
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.work.worker import Worker
 from jaunty_copper.language import say, say_many
@@ -45,7 +45,7 @@ class Protecting(QDialog):
         self.left = Label()
         self.left.setWordWrap(True)
         self.left.setObjectName("caption")
-        self.buttons = QDialogButtonBox(self)
+        self.buttons = answers()
         self.use = self.buttons.addButton(say("Make these changes"), QDialogButtonBox.ButtonRole.AcceptRole)
         self.use.setEnabled(False)
         self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from jaunty_copper.desktop.shell.settings import Settings
+from jaunty_copper.desktop.widgets.asking import answers
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.documents.pdf.cover import MOST_LOGO, Cover, NoPicture, logo_of
 from jaunty_copper.documents.pdf.report import CHAPTERS, INSPECTED
@@ -99,7 +100,7 @@ class ReportDialog(QDialog):
         # Room for it from the start: a dialog that grows moves away under the pointer.
         self.wrong.setMinimumHeight(2 * self.wrong.fontMetrics().lineSpacing())
         column.addWidget(self.wrong)
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel, self)
+        buttons = answers(QDialogButtonBox.StandardButton.Cancel)
         self.make = buttons.addButton(verb, QDialogButtonBox.ButtonRole.AcceptRole)
         buttons.accepted.connect(self._accept)
         buttons.rejected.connect(self.reject)

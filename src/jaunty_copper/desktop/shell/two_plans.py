@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 
 from jaunty_copper.desktop.shell.dialogs import file_to_open
 from jaunty_copper.desktop.shell.working import WorkDialog
+from jaunty_copper.desktop.widgets.asking import answers
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.sections import Sections
 from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
@@ -101,7 +102,7 @@ class TwoPlans(WorkDialog):
         self.report.setEnabled(False)
         self.report.clicked.connect(self._report)
         choice.addWidget(self.report)
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close, self)
+        buttons = answers(QDialogButtonBox.StandardButton.Close)
         buttons.rejected.connect(self.reject)
         column = QVBoxLayout(self)
         column.addLayout(row)

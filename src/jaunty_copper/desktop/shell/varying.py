@@ -10,6 +10,7 @@ from jaunty_copper.commissioning.varying import Chance, Chances, chances
 from jaunty_copper.commissioning.varying_described import ChanceInWords, described, left_out
 from jaunty_copper.desktop.inspector.editors import TextEditor
 from jaunty_copper.desktop.shell.working import WorkDialog
+from jaunty_copper.desktop.widgets.asking import answers
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive
 from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
@@ -62,7 +63,7 @@ class Varying(WorkDialog):
         )
         note.setObjectName("caption")
         note.setWordWrap(True)
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close, self)
+        buttons = answers(QDialogButtonBox.StandardButton.Close)
         buttons.rejected.connect(self.reject)
         column = QVBoxLayout(self)
         column.addLayout(row)

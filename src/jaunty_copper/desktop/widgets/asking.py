@@ -1,7 +1,7 @@
 """Dialogs that are answered once."""
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog
+from PySide6.QtWidgets import QDialog, QDialogButtonBox
 
 
 def ask(dialog: QDialog) -> None:
@@ -12,3 +12,15 @@ def ask(dialog: QDialog) -> None:
     dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     dialog.finished.connect(lambda _: dialog.setEnabled(False))
     dialog.open()
+
+
+def answers(*standard: QDialogButtonBox.StandardButton) -> QDialogButtonBox:
+    """The row of a dialog's buttons, in words alone: a desktop's little pictures are none of ours.
+
+    It has no parent until it is laid out: else the keyboard would come to it before the fields above.
+    """
+    made = QDialogButtonBox()
+    made.setStyleSheet("QDialogButtonBox { dialogbuttonbox-buttons-have-icons: 0; }")
+    for button in standard:
+        made.addButton(button)
+    return made

@@ -97,7 +97,6 @@ QPushButton:hover {{ border-color: {p.accent}; }}
 QPushButton:default {{ border-color: {p.accent}; font-weight: 600; }}
 QPushButton:focus {{ border: 2px solid {p.accent}; padding: 4px 11px; }}
 QPushButton:disabled {{ color: {p.soft}; }}
-QDialogButtonBox {{ dialogbuttonbox-buttons-have-icons: 0; }}
 QPushButton#mend {{ background: {p.accent}; color: {p.on_accent}; border-color: {p.accent}; font-weight: 600; text-align: left; }}
 QPushButton#mend:focus {{ border: 3px double {p.on_accent}; padding: 3px 10px; }}
 QPushButton#link {{ background: transparent; border: 2px solid transparent; padding: 0; color: {p.accent}; text-decoration: underline; }}
