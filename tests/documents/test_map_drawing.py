@@ -5,8 +5,11 @@ import xml.etree.ElementTree as ET
 import pytest
 
 from jaunty_copper.assessment.assessment import Assessment
-from jaunty_copper.cli.main import main
+from jaunty_copper.cli.main import MAP_LENSES, main
+from jaunty_copper.documents.drawing import Circle, Drawing, Rect, as_svg
 from jaunty_copper.documents.map.drawing import map_svg
+from jaunty_copper.documents.map.lens import LENSES
+from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example, names
 from jaunty_copper.plan.files import save
@@ -47,3 +50,30 @@ def test_the_command_writes_it(tmp_path):
     assert ET.parse(picture).getroot().tag == f"{SVG}svg"
     save(edits.change(fused(), "E", power_w=1e6), path)
     assert main(["export", str(path), "--to", "map"]) == 1
+
+
+def test_the_map_tells_what_its_lens_asks(tmp_path):
+    assert tuple(lens.id for lens in LENSES if lens.id != "read") == MAP_LENSES
+    path, picture = tmp_path / "p.copper.json", tmp_path / "map.svg"
+    save(fused(), path)
+    known = Assessment(fused())
+    for lens in MAP_LENSES:
+        assert main(["export", str(path), "--to", "map", "--lens", lens, "-o", str(picture)]) == 0
+        words = " ".join(t.text or "" for t in ET.parse(picture).getroot().iter(f"{SVG}text"))
+        e = known.plan.by_id["E"]
+        assert " ".join(by_id(lens).equipment(Picture(known.plan, known.diagram, known), e, "s").split()) in " ".join(
+            words.split()
+        )
+        for run in known.plan.runs:
+            assert run.id in words or not any(r.run == run.id and r.x1 - r.x0 > 92.0 for r in known.diagram.ribbons)
+
+
+def by_id(name):
+    return next(lens for lens in LENSES if lens.id == name)
+
+
+def test_what_is_seen_through_is_laid_down_so():
+    marks = (Rect(0.0, 0.0, 1.0, 1.0, "#11223380"), Circle(0.0, 0.0, 1.0, "#112233"))
+    drawn = as_svg(Drawing("x", 0.0, 0.0, 1.0, 1.0, list(marks)))
+    assert 'fill="#112233" fill-opacity="0.502"' in drawn
+    assert drawn.count("opacity") == 1

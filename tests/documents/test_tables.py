@@ -11,6 +11,7 @@ import pypdfium2
 import pytest
 
 from jaunty_copper.cli.main import FORMS, TABLES, main
+from jaunty_copper.cli.report import state_values
 from jaunty_copper.codes.rules import RULES
 from jaunty_copper.documents.curves import curves_of
 from jaunty_copper.documents.dossier import Dossier
@@ -20,7 +21,8 @@ from jaunty_copper.documents.notices import notices_of
 from jaunty_copper.documents.pdf.labels import labels_pdf
 from jaunty_copper.documents.pdf.report import report_pdf
 from jaunty_copper.documents.pdf.sheet import plain, spell
-from jaunty_copper.documents.table import Table, as_csv, as_xlsx, columns
+from jaunty_copper.documents.states import state_tables
+from jaunty_copper.documents.table import WIDEST, Column, Table, as_csv, as_text, as_xlsx, columns
 from jaunty_copper.documents.tables import MAKERS, all_tables, table
 from jaunty_copper.fabrication.packing import KERF_M
 from jaunty_copper.parts.figures import quantity
@@ -60,6 +62,35 @@ def test_a_spreadsheet_holds_figures_as_numbers_and_never_a_formula():
 def test_characters_that_no_spreadsheet_takes_are_replaced():
     made = as_xlsx((Table("t", "T", columns("a"), (("one\x0btwo\x00",),)),))
     assert openpyxl.load_workbook(io.BytesIO(made))["T"].cell(2, 1).value == "one\ntwo\ufffd"
+
+
+def test_a_table_on_a_terminal_keeps_its_columns_and_cuts_no_last_one():
+    long = "x" * (WIDEST + 20)
+    heads = (Column("a", "what"), Column("b", "A", places=1), Column("c", "why"))
+    made = as_text(Table("t", "T", heads, ((long, 1.25, long), ("y", -0.0, "z"), ("w", None, "v"))))
+    head, first, second, third = made.split("\n")
+    assert len(set(map(len, (head[: WIDEST + 9], second[: WIDEST + 9])))) == 1
+    assert first.endswith(long)
+    assert "…" in first
+    assert second.split() == ["y", "0.0", "z"]
+    assert first.index("1.2") + 3 == second.index("0.0") + 3 == head.index(" A ") + 2
+    assert third.split() == ["w", "v"]
+
+
+def test_a_solved_state_tells_the_same_in_a_table_and_as_values():
+    state = D.study.states[1]
+    values = state_values(D.case, state)
+    equipment, batteries, conductors = state_tables(D.case, state)
+    assert [r[2] for r in equipment.rows] == [values["equipment"][e.id]["current_a"] for e in DEMO.equipment]
+    assert [r[2] for r in batteries.rows] == list(values["batteries_a"].values())
+    told = {r[0].partition(",")[0]: r for r in conductors.rows}
+    assert set(told) == {k for k, v in values["runs"].items() if v["ampacity_a"] is not None}
+    for id_, row in told.items():
+        run = values["runs"][id_]
+        assert row[1:6] == pytest.approx(
+            (run["current_a"], 1e3 * run["drop_v"], run["loss_w"], run["temperature_c"], run["ampacity_a"])
+        )
+        assert row[6] == pytest.approx(100 * run["used"])
 
 
 def test_every_table_is_a_sheet_with_the_same_figures_as_its_csv():

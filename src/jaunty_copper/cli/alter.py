@@ -3,11 +3,11 @@
 import argparse
 from itertools import groupby
 
-from jaunty_copper.cli.compare import lines_of
 from jaunty_copper.cli.inputs import plan_or_complaint
 from jaunty_copper.cli.values import print_json
 from jaunty_copper.documents.alteration import AlterationSheet
 from jaunty_copper.documents.dossier import Dossier
+from jaunty_copper.documents.table import as_text
 from jaunty_copper.language import say
 
 
@@ -34,6 +34,8 @@ def alter(options: argparse.Namespace) -> int:
         for number, _, text, caution in rows:
             print(f"  {number:>4}  {text}" + (f"\n        ⚠ {caution}" if caution else ""))
     print()
-    print("\n".join(line for t in others if t.rows for line in lines_of(t)))
+    for t in others:
+        if t.rows:
+            print(f"{t.title}\n{as_text(t)}\n")
     print(say("Local codes and licensed practice decide; so does what you find on the spot."))
     return 0

@@ -1,7 +1,6 @@
 """compare: two plans side by side."""
 
 import argparse
-from collections.abc import Iterator
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.cli.inputs import complain, plan_or_complaint
@@ -9,11 +8,8 @@ from jaunty_copper.cli.values import print_json
 from jaunty_copper.codes.code import code_names
 from jaunty_copper.documents.comparison import Comparison
 from jaunty_copper.documents.dossier import Dossier
-from jaunty_copper.documents.table import Table
+from jaunty_copper.documents.table import as_text
 from jaunty_copper.language import say
-
-WIDEST = 90
-"""Characters that a cell shows at most."""
 
 
 def compare(options: argparse.Namespace) -> int:
@@ -34,19 +30,7 @@ def compare(options: argparse.Namespace) -> int:
     if options.json:
         print_json({t.name: [dict(zip(t.head, row, strict=True)) for row in t.rows] for t in found.tables()})
     else:
-        print("\n".join(line for t in found.tables() if t.rows for line in lines_of(t)))
+        for t in found.tables():
+            if t.rows:
+                print(f"{t.title}\n{as_text(t)}\n")
     return 0
-
-
-def lines_of(table: Table) -> Iterator[str]:
-    """A table as lines of a terminal, its title above it and an empty line below."""
-    yield f"{table.title}"
-    rows = [[_cut(str("" if c is None else c)) for c in row] for row in table.rows]
-    widths = [max(map(len, cells)) for cells in zip(*rows, strict=True)]
-    for row in rows:
-        yield "  " + "  ".join(c.ljust(w) for c, w in zip(row, widths, strict=True)).rstrip()
-    yield ""
-
-
-def _cut(text: str) -> str:
-    return text if len(text) <= WIDEST else f"{text[: WIDEST - 1]}…"

@@ -15,6 +15,7 @@ from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.code import UnknownCode
 from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.codes.rules.words import duration
+from jaunty_copper.documents.table import Column, Table, as_text
 from jaunty_copper.language import say
 from jaunty_copper.physics.arc import arc_current
 from jaunty_copper.physics.fault_course import NOTHING_A, Unsolved
@@ -121,12 +122,23 @@ def faults(options: argparse.Namespace) -> int:
             )
         if options.at is None:
             print(say("\nDevices: prospective current at each, and what it can interrupt"))
-            for d in devices:
-                able = say("not at this voltage") if d["interrupt_a"] is None else f"{d['interrupt_a']:.0f} A"
-                print(
-                    f"  {d['device']:8} {d['through_a']:8.0f} A  {able:>20}  {say('enough') if d['enough'] else say('NOT ENOUGH')}"
-                )
+            print(as_text(_devices(devices), heads=False))
     return 0
+
+
+def _devices(found: list[dict[str, Any]]) -> Table:
+    """Devices, the current that is prospective at each, and what it can interrupt."""
+    columns = tuple(Column(name, name) for name in ("device", "through_a", "interrupt_a", "enough"))
+    rows = tuple(
+        (
+            d["device"],
+            f"{d['through_a']:.0f} A",
+            say("not at this voltage") if d["interrupt_a"] is None else f"{d['interrupt_a']:.0f} A",
+            say("enough") if d["enough"] else say("NOT ENOUGH"),
+        )
+        for d in found
+    )
+    return Table("devices", say("Devices"), columns, rows)
 
 
 def _arc_words(amps: Any) -> str:

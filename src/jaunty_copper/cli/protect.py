@@ -3,12 +3,13 @@
 import argparse
 import json
 import sys
+from collections.abc import Sequence
 from math import isfinite
 from pathlib import Path
 from typing import Any
 
 from jaunty_copper.assessment.assessment import Assessment
-from jaunty_copper.choosing.devices import choices
+from jaunty_copper.choosing.devices import Choice, choices
 from jaunty_copper.choosing.protect import Protected
 from jaunty_copper.choosing.protect import protect as protected
 from jaunty_copper.choosing.windows import window
@@ -16,6 +17,7 @@ from jaunty_copper.cli.inputs import complain, plan_or_complaint
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Finding
 from jaunty_copper.codes.code import UnknownCode
+from jaunty_copper.documents.table import Column, Table, as_text
 from jaunty_copper.language import say
 from jaunty_copper.plan.files import PlanError, save
 
@@ -111,12 +113,21 @@ def _one(case: Case, options: argparse.Namespace) -> int:
         return 0
     print(say("{item}: at least {amps:.3g} A ({why})", item=item.title, amps=w.low.amps, why=w.low.why))
     print(say("  at most {amps:.3g} A ({why})\n", amps=w.high.amps, why=w.high.why))
-    for c in found:
-        rating = f"{c.rating_a:g} A" if c.rating_a else ""
-        words = (
+    print(as_text(_families(found), heads=False))
+    return 0
+
+
+def _families(found: Sequence[Choice]) -> Table:
+    """Families of devices for a place, and what speaks for or against each."""
+    columns = (Column("family", say("family")), Column("rating_a", "A"), Column("why", say("why")))
+    rows = tuple(
+        (
+            c.family.label,
+            f"{c.rating_a:g} A" if c.rating_a else "",
             say("fits; selectivity {selective} {with_whom}", selective=c.selective, with_whom=c.with_whom)
             if c.fits
-            else "; ".join(c.fails)
+            else "; ".join(c.fails),
         )
-        print(f"  {c.family.label:34} {rating:>6}  {words}")
-    return 0
+        for c in found
+    )
+    return Table("families", say("Families"), columns, rows)

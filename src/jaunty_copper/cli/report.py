@@ -10,6 +10,8 @@ from jaunty_copper.cli.inputs import complain, plan_or_complaint, states_or_comp
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import FAILING, Finding
 from jaunty_copper.codes.code import UnknownCode
+from jaunty_copper.documents.states import state_tables
+from jaunty_copper.documents.table import as_text
 from jaunty_copper.language import say
 from jaunty_copper.network.study import State
 from jaunty_copper.plan.model import Battery, Converter
@@ -162,32 +164,5 @@ def _table(case: Case, state: State) -> str:
             )
         )
         return "\n".join(lines)
-    lines.append(
-        say(
-            "  {words:22} {words_2:>7} {words_3:>8} {words_4:>8}  does",
-            words="equipment",
-            words_2="V",
-            words_3="A",
-            words_4="W",
-        )
-    )
-    for e in case.plan.equipment:
-        v, amps = state.port(e)
-        lines.append(f"  {e.title[:22]:22} {v + 0.0:7.2f} {amps + 0.0:8.2f} {v * amps + 0.0:8.1f}  {state.mode(e)}")
-    lines.append(f"  {'battery':22} {'V':>7} {'A':>8}")
-    for b in case.plan.items:
-        if isinstance(b, Battery):
-            v = state.volts(b.ref("plus")) - state.volts(b.ref("minus"))
-            lines.append(f"  {b.title[:22]:22} {v:7.2f} {state.current(b.id):8.2f}")
-    lines.append(f"  {'run':38} {'A':>8} {'mV':>8} {'W':>7} {'°C':>6} {'may':>6} {'used':>6}")
-    for r in case.plan.runs:
-        amp = case.ampacities.get(r.id)
-        if amp is None:
-            continue
-        current, drop = state.current(r.id), state.drop(r.id)
-        t = float(state.point.temperature_c[case.wiring.branch[r.id]])
-        used = f"{100 * abs(current) / case.for_load(amp)[0]:5.0f} %" if amp.amps else "   none"
-        lines.append(
-            f"  {case.run_title(r)[:38]:38} {current + 0.0:8.2f} {1e3 * drop + 0.0:8.1f} {current * drop + 0.0:7.2f} {t:6.1f} {amp.amps:6.0f} {used}"
-        )
+    lines += [as_text(table) for table in state_tables(case, state) if table.rows]
     return "\n".join(lines)

@@ -6,11 +6,14 @@ from io import BytesIO, StringIO
 from math import isfinite
 from typing import NamedTuple
 
-from jaunty_copper.plan.text import lines
+from jaunty_copper.parts.figures import short
+from jaunty_copper.plan.text import lines, one_line
 
 FORMULA = ("=", "+", "-", "@", "\t", "\r")
 """What a spreadsheet takes for the beginning of a formula."""
 Cell = str | float | int | None
+WIDEST = 90
+"""Characters that a cell shows at most on a terminal."""
 
 
 class Column(NamedTuple):
@@ -24,11 +27,14 @@ class Column(NamedTuple):
         As people read it, with its unit.
     width : float
         Share of a page's width, beside the other columns.
+    places : int or None
+        Behind the point, on a terminal; None for four figures that count.
     """
 
     name: str
     title: str
     width: float = 10.0
+    places: int | None = None
 
 
 def column(name: str, title: str = "", width: float = 10.0) -> Column:
@@ -83,6 +89,42 @@ def as_csv(table: Table) -> str:
     for row in table.rows:
         writer.writerow([_cell(c) for c in row])
     return out.getvalue()
+
+
+def as_text(table: Table, heads: bool = True) -> str:
+    """A table as lines of a terminal: figures at the right of their column, long words cut but in the last one.
+
+    Parameters
+    ----------
+    heads : bool
+        Whether the titles of its columns stand above.
+    """
+    rows = [[_shown(c, value) for c, value in zip(table.columns, row, strict=True)] for row in table.rows]
+    rows = [[*(_cut(cell) for cell in row[:-1]), row[-1]] for row in rows]
+    body = [[c.title or c.name for c in table.columns], *rows] if heads else rows
+    widths = [max(map(len, cells)) for cells in zip(*body, strict=True)]
+    right = [
+        any(isinstance(row[k], int | float) for row in table.rows)
+        and not any(isinstance(row[k], str) for row in table.rows)
+        for k in range(len(table.columns))
+    ]
+    laid = (
+        "  ".join(c.rjust(w) if at_right else c.ljust(w) for c, w, at_right in zip(cells, widths, right, strict=True))
+        for cells in body
+    )
+    return "\n".join(f"  {one.rstrip()}" for one in laid)
+
+
+def _shown(at: Column, value: Cell) -> str:
+    if value is None or (isinstance(value, float) and not isfinite(value)):
+        return ""
+    if isinstance(value, float):
+        return f"{value + 0.0:.{at.places}f}" if at.places is not None else short(value)
+    return one_line(str(value))
+
+
+def _cut(text: str) -> str:
+    return text if len(text) <= WIDEST else f"{text[: WIDEST - 1]}…"
 
 
 def _cell(value: Cell) -> str | float | int:

@@ -249,13 +249,17 @@ def _conductor(p: _Places, r: Ribbon) -> None:
     # What stands at its plus conductor goes for the minus of the same circuit.
     told = r.side == "minus" and look.lens.id in ("flow", "short", "read") and not chosen and r.row is not None
     words = look.lens.run(p.picture, run, look.scenario, look.units) if run is not None and not told else ""
-    if look.named and run is not None and run.id not in words:
-        words = f"{run.id}  {words}".rstrip()
-    if words:
-        level = abs(r.y1 - r.y0) < LEVEL
-        p.write(
-            _beside(r, width_of(p.picture, r.run), level), words, max(room, 90.0) if level else 240.0, halo=not level
-        )
+    level = abs(r.y1 - r.y0) < LEVEL
+
+    def put(text: str) -> bool:
+        along = _beside(r, width_of(p.picture, r.run), level)
+        return p.write(along, text, max(room, 90.0) if level else 240.0, halo=not level)
+
+    if not look.named or run is None:
+        if words:
+            put(words)
+    elif not put(words if run.id in words else f"{run.id}  {words}".rstrip()):
+        put(run.id)
 
 
 def _beside(r: Ribbon, width: float, level: bool) -> Iterator[tuple[float, float]]:
