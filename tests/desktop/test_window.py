@@ -3,6 +3,7 @@
 import random
 import subprocess
 import sys
+from functools import partial
 
 import pytest
 from benchmarks.generate import generated
@@ -14,6 +15,8 @@ from jaunty_copper.cli.main import main
 from jaunty_copper.codes.checks import Verdict
 from jaunty_copper.desktop.shell import place_menu
 from jaunty_copper.desktop.shell.beginning import BeginningDialog
+from jaunty_copper.desktop.shell.document import Document
+from jaunty_copper.desktop.shell.window import Window
 from jaunty_copper.documents.map.lens import LENSES
 from jaunty_copper.documents.map.picture import WORST
 from jaunty_copper.plan import edits
@@ -655,3 +658,25 @@ def test_help_can_be_read(window, qtbot, monkeypatch):
         show()
     assert "licensed person" in read[0]
     assert "insulated tools" in read[0]
+
+
+def test_undo_and_redo_come_back_to_what_was_studied(qtbot):
+    window = Window(Document(example("seed_shed")))
+    qtbot.addWidget(window)
+    window.show()
+    studied = lambda: window.picture is not None and window.picture.plan is window.document.plan  # noqa: E731
+    qtbot.waitUntil(studied, timeout=60000)
+    first = window.picture.known
+    window.do(Edit("longer", partial(edits.change, id_="W11", length_m=9.0)))
+    qtbot.waitUntil(studied, timeout=60000)
+    second = window.picture.known
+    assert second is not first
+    window.document.undo()
+    qtbot.waitUntil(studied, timeout=60000)
+    assert window.picture.known is first
+    window.document.redo()
+    qtbot.waitUntil(studied, timeout=60000)
+    assert window.picture.known is second
+    window.document.path = None
+    while window.document.undo_label is not None:
+        window.document.undo()

@@ -396,3 +396,21 @@ def test_the_curves_page(person, by):
         person.click("Protect the whole plan…")
         person.until(lambda: person.all("Make these changes", enabled=True), "a proposal")
         person.key("escape")
+
+
+def test_hours_of_equipment_from_a_file(person):
+    person.open_copy()
+    file = person.folder / "hours.csv"
+    file.write_text("\n".join(["time,PUMP %", *(f"{h}:00,{100 if 9 <= h < 11 else 0}" for h in range(24))]))
+    person.key("alt+1")
+    person.click("Days ahead")
+    person.click("Hours from CSV…", "Button")
+    person.names_file(file)
+    person.until(lambda: person.ask("plan")["undo"] == "Hours from hours.csv", "the hours of the file")
+    pump = of(person.saved(), "PUMP")
+    assert pump["by_hour"] == [1.0 if 9 <= h < 11 else 0.0 for h in range(24)]
+    file.write_text("time,NOBODY\n1:00,3\n")
+    person.click("Hours from CSV…", "Button")
+    person.names_file(file)
+    person.sees("Not read: hours.csv: 'NOBODY' is no one load or source of the plan")
+    done(person, "needs: hours from a CSV file")

@@ -271,7 +271,10 @@ def test_plan_sizes(person, by):
 @by_both
 def test_plan_draft(person, by):
     person.open_copy("seed_shed")
-    begin(person, "Draft whole plans from the needs…", "Days without a source", "Draft", by)
+    person.menu("Plan", "Draft whole plans from the needs…", by=by)
+    person.sees("Days without a source")
+    person.choose("Chemistry", "lithium iron phosphate", by)
+    person.click("Draft", "Button") if by == "mouse" else person.key("return")
     person.until(lambda: "without a finding; choose one" in person.words(), "all drafts")
     person.sees("For it:")
 

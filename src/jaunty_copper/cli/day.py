@@ -15,6 +15,8 @@ from jaunty_copper.cli.values import print_json
 from jaunty_copper.language import say
 from jaunty_copper.network.wiring import wire
 from jaunty_copper.plan.clock import HOURS, SunNotRead, clock, sun_read
+from jaunty_copper.plan.profiles import ProfileError, with_profiles
+from jaunty_copper.plan.storage import MOST_TEXT, read_text
 
 
 def day(options: argparse.Namespace) -> int:
@@ -22,6 +24,11 @@ def day(options: argparse.Namespace) -> int:
     plan = plan_or_complaint(options.plan)
     if isinstance(plan, int):
         return plan
+    if options.hours is not None:
+        try:
+            plan = with_profiles(plan, read_text(options.hours, MOST_TEXT), options.hours)
+        except (ProfileError, OSError, UnicodeDecodeError) as error:
+            return complain(str(error))
     scenario = scenario_or_complaint(plan, options.scenario)
     if isinstance(scenario, int):
         return scenario

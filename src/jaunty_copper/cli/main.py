@@ -103,6 +103,9 @@ def parser() -> argparse.ArgumentParser:
     day.add_argument("plan", metavar="PLAN")
     day.add_argument("--scenario", metavar="S", help=say("its charge and switches to begin with; the first"))
     day.add_argument("--sun", metavar="PERCENT", help=say("of each day, such as '100 30 30'; the plan's own if none"))
+    day.add_argument(
+        "--hours", metavar="CSV", help=say("when what runs: a time in the first column, then equipment in W, A or %%")
+    )
     form = day.add_mutually_exclusive_group()
     form.add_argument("--json", action="store_true", help=say("for programs"))
     form.add_argument("--csv", action="store_true", help=say("every step"))

@@ -74,6 +74,23 @@ class Inspector(QScrollArea):
             elif widget is not None:
                 widget.show_value(entry.value)
 
+    @property
+    def entries(self) -> list[FieldEntry]:
+        """What is shown."""
+        return self._entries
+
+    @property
+    def title(self) -> str:
+        """Of what is shown."""
+        return next((str(e.value) for e in self._entries if e.kind == "head"), "")
+
+    @property
+    def focused_name(self) -> str:
+        """The field in which the keyboard is; empty where it is in none."""
+        return next(
+            (e.name for e, w in zip(self._entries, self._shown, strict=True) if w is not None and w.hasFocus()), ""
+        )
+
     def editor(self, id_: str, name: str) -> Editor:
         """The widget that edits one field."""
         for entry, widget in zip(self._entries, self._shown, strict=True):

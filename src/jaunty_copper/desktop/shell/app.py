@@ -89,6 +89,8 @@ def run(what: str, path: str | None = None) -> int:
     if path:
         window.settings.used(Path(path))
     QTimer.singleShot(300, window.offer_recovery)
+    if what == "demo":
+        QTimer.singleShot(600, window.help.offer_tour)
     signal.signal(signal.SIGINT, lambda *_: window.close())
     # Python handles signals only when it runs: give it a chance now and then.
     pulse = QTimer(interval=250)

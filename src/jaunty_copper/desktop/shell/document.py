@@ -34,6 +34,7 @@ class Document(QObject):
         super().__init__()
         self._steps = [DocumentStep("", plan)]
         self._at = 0
+        self._turned: DocumentStep | None = None
         self._saved: Plan | None = plan
         self.path = path
         self.stamp = stamp
@@ -89,6 +90,36 @@ class Document(QObject):
         self._steps[self._at + 1 :] = [DocumentStep(edit.label, plan)]
         self._at += 1
         self._moved()
+
+    def turn(self, edit: Edit) -> None:
+        """Apply an edit in place of the last one that was turned, if nothing came between: a slider makes one step.
+
+        Raises
+        ------
+        EditError
+            It makes no sense; the plan stays as it was.
+        """
+        if not self.is_turned:
+            before = self._steps[self._at]
+            self.do(edit)
+            self._turned = self._steps[self._at] if self._steps[self._at] is not before else None
+            return
+        plan = edit.apply(self._steps[self._at - 1].plan)
+        why = refused(plan, self._steps[self._at - 1].plan)
+        if why is not None:
+            raise EditError(why)
+        self._turned = DocumentStep(edit.label, plan)
+        self._steps[self._at :] = [self._turned]
+        self._moved()
+
+    @property
+    def is_turned(self) -> bool:
+        """Whether the plan is what a slider made of it last."""
+        return self._turned is not None and self._steps[self._at] is self._turned
+
+    def settle(self) -> None:
+        """What was turned is a step like any other."""
+        self._turned = None
 
     def undo(self) -> None:
         """Take the last edit back."""

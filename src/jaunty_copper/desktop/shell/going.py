@@ -9,6 +9,7 @@ from jaunty_copper.documents.map.picture import WORST
 from jaunty_copper.plan.model import Battery
 
 if TYPE_CHECKING:
+    from jaunty_copper.desktop.shell.turning import Turning
     from jaunty_copper.desktop.shell.two_plans import TwoPlans
     from jaunty_copper.desktop.shell.window import Window
 
@@ -18,6 +19,7 @@ class Going:
 
     def __init__(self, window: Window) -> None:
         self.window = window
+        self._turning: Turning | None = None
 
     def jump(self, finding: Finding) -> None:
         """Go to a finding's place, in the scenario in which it shows."""
@@ -47,6 +49,12 @@ class Going:
         page, place = self.window.pages["curves"], id_ or self.window.map.selected
         if place is not None:
             page.short_at(place)
+
+    def turn(self) -> None:
+        """Turn a figure of what is selected by a slider."""
+        from jaunty_copper.desktop.shell import turning
+
+        self._turning = turning.open_for(self.window, self._turning)
 
     def compare(self) -> None:
         """Show what differs from another plan; what is chosen there is shown on the map."""

@@ -1,19 +1,33 @@
 """Make the picture of a plan: assess it, and have its findings at hand."""
 
+from collections import deque
 from collections.abc import Iterator
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.plan.model import Plan
 
+MOST_RUNS = 300
+"""A larger plan's study takes the room of many small ones: only the newest is kept."""
+_latest: deque[Picture] = deque(maxlen=6)
+"""What was studied lately: undo and redo come back to the very same plans."""
+
 
 def pictures_of(plan: Plan) -> Iterator[Picture]:
-    """A plan with its figures, then the same with its findings."""
+    """A plan with its figures, then the same with its findings; with both at once where it was studied lately."""
+    before = next((p for p in _latest if p.plan is plan), None)
+    if before is not None:
+        yield before
+        return
     known = Assessment(plan)
     # What the map shows of them, not left to the window's own thread.
     _ = known.case.ampacities
     yield Picture(plan, known.diagram, known, judged=False)
-    yield _judged(known)
+    found = _judged(known)
+    if len(plan.runs) > MOST_RUNS:
+        _latest.clear()
+    _latest.append(found)
+    yield found
 
 
 def picture_of(plan: Plan, code: str | None = None) -> Picture:

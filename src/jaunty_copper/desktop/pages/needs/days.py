@@ -7,10 +7,11 @@ import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from jaunty_copper.battery.days import DaysAhead, ahead
 from jaunty_copper.battery.days_described import described, monitored
+from jaunty_copper.desktop.pages.needs.hours_file import take_hours
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.plots import colour, label, still_plot
 from jaunty_copper.desktop.work.worker import Task, Work, Worker
@@ -54,7 +55,7 @@ class DaysView(QWidget):
         self.found: DaysAhead | None = None
         self.bank: Bank | None = None
         self._asked: Asked | None = None
-        self._plan = Plan()
+        self.plan = Plan()
         self._scenario: Scenario | None = None
         self.worker = Worker("days")
         self.worker.done.connect(self._done)
@@ -76,6 +77,12 @@ class DaysView(QWidget):
         self.sky = QWidget()
         row = QHBoxLayout(self.sky)
         row.setContentsMargins(0, 0, 0, 0)
+        hours = QPushButton(say("Hours from CSV…"))
+        hours.setToolTip(
+            say("A time of day in the first column, then equipment by id or name, in W, A or % of what it is rated at")
+        )
+        hours.clicked.connect(partial(take_hours, self))
+        row.addWidget(hours)
         row.addWidget(sunny)
         row.addWidget(self.sun)
         column = QVBoxLayout(self)
@@ -87,7 +94,7 @@ class DaysView(QWidget):
 
     def show_plan(self, plan: Plan, scenario: Scenario, bank: Bank | None) -> None:
         """Show another plan, from the charge of a scenario on; computed when it is looked at."""
-        self._plan, self._scenario, self.bank = plan, scenario, bank
+        self.plan, self._scenario, self.bank = plan, scenario, bank
         if not self.sun.hasFocus():
             self.sun.setText(sun_text(plan.sun))
         if self.isVisible():
@@ -102,7 +109,7 @@ class DaysView(QWidget):
             self.words.setText(say("There is no bank yet"))
             self._draw()
             return
-        asked = Asked(self._plan, self._scenario)
+        asked = Asked(self.plan, self._scenario)
         if self._asked is not None and asked.plan is self._asked.plan and asked.scenario == self._asked.scenario:
             self._show()
             return
@@ -131,12 +138,12 @@ class DaysView(QWidget):
         self._draw()
 
     def _sunny(self) -> None:
-        if self.sun.text() == sun_text(self._plan.sun):
+        if self.sun.text() == sun_text(self.plan.sun):
             return
         try:
             sun = sun_read(self.sun.text())
         except SunNotRead as error:
-            self.sun.setText(sun_text(self._plan.sun))
+            self.sun.setText(sun_text(self.plan.sun))
             self.refused.emit(say("Sun: {error}. It is as before.", error=error))
             return
         self.wanted.emit(Edit(say("Sun on the days to come"), partial(edits.change_plan, sun=sun)))
