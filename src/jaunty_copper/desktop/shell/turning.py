@@ -5,7 +5,7 @@ from __future__ import annotations
 from math import exp, log
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtCore import QSignalBlocker, Qt, QTimer
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QComboBox, QPushButton, QSlider, QToolBar
 
@@ -105,7 +105,8 @@ class Turning(QToolBar):
     def _chosen(self, _: int) -> None:
         """The keyboard goes to the slider: that is what a figure is chosen for."""
         self._begin()
-        self.slider.setFocus()
+        # The list that closes gives the keyboard back to its box first.
+        QTimer.singleShot(0, self.slider.setFocus)
 
     def _begin(self) -> None:
         """Begin with another figure: what was turned so far stays, a step of its own to undo."""
