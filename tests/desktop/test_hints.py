@@ -4,6 +4,8 @@ import pytest
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.desktop.inspector.hints import HINTS, hint
+from jaunty_copper.desktop.shell.document import Document
+from jaunty_copper.desktop.shell.window import Window
 from jaunty_copper.desktop.work.making import picture_of
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
@@ -69,3 +71,15 @@ def test_nothing_is_said_where_nothing_is_known():
     assert hint(PICTURE, "gone", "rating_a", 5.0, None) is None
     assert hint(PICTURE, "W21", "bundle", 3, None) is None
     assert {Run, Fuse, Breaker} <= {kind for kind, _ in HINTS}
+
+
+def test_nothing_is_said_of_a_field_in_which_nobody_is(qtbot):
+    window = Window(Document(DEMO))
+    qtbot.addWidget(window)
+    window.show()
+    qtbot.waitUntil(lambda: window.picture is not None, timeout=60000)
+    for id_ in ("F1", "W21", "F2"):
+        window.map.select(id_)
+        assert any(id_ in str(e.value) for e in window.inspector.entries[:3])
+        assert window.inspector._bubble is None or not window.inspector._bubble.isVisible()
+    window.document.path = None

@@ -229,9 +229,14 @@ class ChoiceEditor(QComboBox):
         self._values = [value for value, _ in choices]
         self._shown: Any = None
         self.activated.connect(self._done)
-        self.highlighted.connect(lambda index: self.tried.emit(self._values[index]))
+        self.highlighted.connect(self._lit)
         # The list is as wide as its words, however narrow the field is.
         self.view().setMinimumWidth(self.view().sizeHintForColumn(0) + 24)
+
+    def _lit(self, index: int) -> None:
+        """Say what the list is at; it is set from elsewhere too, and then nobody looks at it."""
+        if self.view().isVisible():
+            self.tried.emit(self._values[index])
 
     def show_value(self, value: object) -> None:
         """Show a value, adding it to the choices if it is none of them."""
