@@ -575,6 +575,9 @@ def test_keys_of_the_menus(person):
     person.record(area="keys of the menus", gesture=f"Ctrl+C: {keys.pop('Ctrl+C')}", by="keyboard")
     person.key("ctrl+z")
     person.until(hides("Drying fan 2"), "the plan without it")
+    press("Ctrl+T", shows("Keep it"), "a slider")
+    person.key("escape")
+    person.until(hides("Keep it"), "no slider")
     # Two clicks at one place would be a double click.
     person.select("PUMP")
     person.select("FAN")

@@ -35,7 +35,7 @@ def test_turned_and_taken_back(person):
     plan = person.open_copy()
     person.select("PUMP")
     person.key("ctrl+t")
-    person.choose("Figure to turn", "Power, W")
+    person.choose("Figure to turn", "Power, W", "keyboard")
     person.until(lambda: (person.focused() or {}).get("name") == "Turn the figure", "the keyboard at the slider")
     person.key("right", "right", "left", "pagedown")
     person.until(lambda: person.ask("plan")["undo"], "a turned plan")

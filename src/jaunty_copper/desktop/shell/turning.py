@@ -5,7 +5,7 @@ from __future__ import annotations
 from math import exp, log
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QSignalBlocker, Qt, QTimer
+from PySide6.QtCore import QEvent, QObject, QSignalBlocker, Qt, QTimer
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QComboBox, QPushButton, QSlider, QToolBar
 
@@ -23,6 +23,8 @@ STEPS, FACTOR = 400, 5.0
 FIXED = {"°C": (-30.0, 80.0), "%": (0.0, 100.0)}
 """Ends of figures that are no matter of proportion, as they are shown."""
 PLACES = 3
+SETTLED_MS = 400
+"""So long after a choice whatever its list does is part of it."""
 
 
 class Ends:
@@ -79,6 +81,8 @@ class Turning(QToolBar):
         self.slider.setPageStep(STEPS // 20)
         self.value.setMinimumWidth(150)
         self.which.activated.connect(self._chosen)
+        self.which.installEventFilter(self)
+        self._to_slider = False
         self.slider.valueChanged.connect(self._turn)
         self.keep, self.back = QPushButton(say("Keep it")), QPushButton(say("As it was"))
         self.keep.clicked.connect(self.end)
@@ -105,8 +109,18 @@ class Turning(QToolBar):
     def _chosen(self, _: int) -> None:
         """The keyboard goes to the slider: that is what a figure is chosen for."""
         self._begin()
-        # The list that closes gives the keyboard back to its box first.
-        QTimer.singleShot(0, self.slider.setFocus)
+        self._to_slider = True
+        self.slider.setFocus()
+        QTimer.singleShot(SETTLED_MS, self._settled)
+
+    def _settled(self) -> None:
+        self._to_slider = False
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """The list that closes gives the keyboard back to its box, some time after a figure was chosen in it."""
+        if watched is self.which and event.type() == QEvent.Type.FocusIn and self._to_slider:
+            QTimer.singleShot(0, self.slider.setFocus)
+        return super().eventFilter(watched, event)
 
     def _begin(self) -> None:
         """Begin with another figure: what was turned so far stays, a step of its own to undo."""
