@@ -4,13 +4,14 @@ from collections.abc import Callable, Sequence
 from typing import Any, NamedTuple
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, Signal
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
 from jaunty_copper.desktop.widgets.pending import guard_cells
 
 Index = QModelIndex | QPersistentModelIndex
 NAMING_COLUMNS = 3
-LEAST_PX = 48
+LEAST_PX, WORDS_PX = 48, 120
 """Of any column, the one that takes what is left too: beyond that the table scrolls."""
 
 
@@ -104,7 +105,20 @@ class _Table(QTableView):
 
     def __init__(self) -> None:
         super().__init__()
+        self.taking: tuple[int, ...] = ()
+        """Columns that take what is left."""
         self.verticalScrollBar().rangeChanged.connect(self._keep, Qt.ConnectionType.QueuedConnection)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Where hardly anything is left, a column that takes it keeps room for some words, and the table is scrolled."""
+        super().resizeEvent(event)
+        head = self.horizontalHeader()
+        others = sum(head.sectionSize(k) for k in range(head.count()) if k not in self.taking)
+        scarce = self.viewport().width() - others < WORDS_PX * len(self.taking)
+        for k in self.taking:
+            head.setSectionResizeMode(k, QHeaderView.ResizeMode.Fixed if scarce else QHeaderView.ResizeMode.Stretch)
+            if scarce:
+                head.resizeSection(k, WORDS_PX)
 
     def _keep(self) -> None:
         self.scrollTo(self.currentIndex())
@@ -143,4 +157,5 @@ def table_view(model: Rows, name: str) -> QTableView:
             view.setColumnWidth(k, c.px)
         else:
             head.setSectionResizeMode(k, QHeaderView.ResizeMode.Stretch)
+    view.taking = tuple(k for k, c in enumerate(model.columns) if not c.px)
     return view
