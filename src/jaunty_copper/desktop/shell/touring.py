@@ -23,7 +23,7 @@ WIDE, AIR = 330, 14
 ARROWS = (Qt.Key.Key_Left, Qt.Key.Key_Right)
 
 
-class Ring(Painted):
+class TourRing(Painted):
     """A frame around something; clicks go through it."""
 
     def __init__(self, window: Window) -> None:
@@ -51,7 +51,7 @@ class Tour(QFrame):
         self.setObjectName("chosen")
         self.setAccessibleName(say("Tour"))
         self.setFixedWidth(WIDE)
-        self.ring = Ring(window)
+        self.ring = TourRing(window)
         self.title, self.text, self.count = Label(), Label(), Label()
         self.title.setObjectName("head")
         self.count.setObjectName("caption")
