@@ -42,4 +42,9 @@ def test_turned_and_taken_back(person):
     person.key("escape")
     person.sees_no("As it was")
     assert not person.ask("plan")["undo"]
+    person.key("ctrl+t", "pageup")
+    person.until(lambda: person.ask("plan")["undo"], "a turned plan")
+    person.click("As it was", "Button")
+    person.sees_no("As it was")
+    assert not person.ask("plan")["undo"]
     assert of(person.saved(), "PUMP")["power_w"] == plan.by_id["PUMP"].power_w

@@ -81,12 +81,9 @@ class Document(QObject):
         EditError
             It makes no sense; the plan stays as it was.
         """
-        plan = edit.apply(self.plan)
+        plan = _made(edit, self.plan)
         if plan == self.plan:
             return
-        why = refused(plan, self.plan)
-        if why is not None:
-            raise EditError(why)
         self._steps[self._at + 1 :] = [DocumentStep(edit.label, plan)]
         self._at += 1
         self._moved()
@@ -99,18 +96,24 @@ class Document(QObject):
         EditError
             It makes no sense; the plan stays as it was.
         """
-        if not self.is_turned:
-            before = self._steps[self._at]
-            self.do(edit)
-            self._turned = self._steps[self._at] if self._steps[self._at] is not before else None
+        before = self.unturned
+        plan = _made(edit, before)
+        if self.is_turned:
+            self._at -= 1
+        elif plan == before:
             return
-        plan = edit.apply(self._steps[self._at - 1].plan)
-        why = refused(plan, self._steps[self._at - 1].plan)
-        if why is not None:
-            raise EditError(why)
-        self._turned = DocumentStep(edit.label, plan)
-        self._steps[self._at :] = [self._turned]
+        del self._steps[self._at + 1 :]
+        self._turned = None
+        if plan != before:
+            self._turned = DocumentStep(edit.label, plan)
+            self._steps.append(self._turned)
+            self._at += 1
         self._moved()
+
+    @property
+    def unturned(self) -> Plan:
+        """The plan before a slider made of it what it is now."""
+        return self._steps[self._at - 1].plan if self.is_turned else self.plan
 
     @property
     def is_turned(self) -> bool:
@@ -180,6 +183,15 @@ class Document(QObject):
         if self.claim is not None:
             self.claim.release()
             self.claim = None
+
+
+def _made(edit: Edit, before: Plan) -> Plan:
+    """What an edit makes of a plan, once the file format takes it."""
+    plan = edit.apply(before)
+    why = refused(plan, before)
+    if why is not None:
+        raise EditError(why)
+    return plan
 
 
 def demo_document() -> Document:

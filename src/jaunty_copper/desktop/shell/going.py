@@ -56,6 +56,11 @@ class Going:
 
         self._turning = turning.open_for(self.window, self._turning)
 
+    def close(self) -> None:
+        """End what is being worked out."""
+        if self._turning is not None:
+            self._turning.worker.close()
+
     def compare(self) -> None:
         """Show what differs from another plan; what is chosen there is shown on the map."""
         from jaunty_copper.desktop.shell import comparing

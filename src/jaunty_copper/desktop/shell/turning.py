@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from functools import partial
 from math import exp, log
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from PySide6.QtCore import QEvent, QObject, QSignalBlocker, Qt, QTimer
 from PySide6.QtGui import QKeyEvent
@@ -12,8 +13,11 @@ from PySide6.QtWidgets import QComboBox, QPushButton, QSlider, QToolBar
 from jaunty_copper.desktop.inspector.describe import FieldEntry
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import written
+from jaunty_copper.desktop.work.worker import Task, Work, Worker
 from jaunty_copper.language import say
-from jaunty_copper.plan.edits import EditError
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.edits import Edit, EditError
+from jaunty_copper.plan.model import Plan
 
 if TYPE_CHECKING:
     from jaunty_copper.desktop.shell.window import Window
@@ -73,10 +77,14 @@ class Turning(QToolBar):
         self.entries: list[FieldEntry] = []
         self.document = window.document
         self.ends = Ends("", 1.0)
+        self.serial = 0
+        self.worker = Worker("turn")
+        self.worker.done.connect(self._show)
         self.title = Label()
         self.which, self.slider, self.value = QComboBox(), QSlider(Qt.Orientation.Horizontal), Label()
         self.which.setAccessibleName(say("Figure to turn"))
         self.slider.setAccessibleName(say("Turn the figure"))
+        self.worker.failed.connect(lambda trace: self.value.setText(trace.strip().splitlines()[-1]))
         self.slider.setRange(0, STEPS)
         self.slider.setPageStep(STEPS // 20)
         self.value.setMinimumWidth(150)
@@ -124,7 +132,12 @@ class Turning(QToolBar):
 
     def _begin(self) -> None:
         """Begin with another figure: what was turned so far stays, a step of its own to undo."""
-        self.window_.document.settle()
+        self._drop()
+        self.document.settle()
+        # What was turned before may have changed this one too.
+        at = self.which.currentIndex()
+        same = (e for e in self.window_.inspector.entries if e.form == self.entries[at].form)
+        self.entries[at] = next(same, self.entries[at])
         shown = self.entry.value * self.entry.factor
         self.ends = Ends(self.entry.unit, shown)
         with QSignalBlocker(self.slider):
@@ -132,23 +145,43 @@ class Turning(QToolBar):
         self.value.setText(f"{written(shown)} {self.entry.unit}")
 
     def _turn(self, place: int) -> None:
+        """Work out the plan with another figure: circuits that follow their loads are sized anew, which takes its time."""
         if self.window_.document is not self.document:
             # Another plan was opened meanwhile: what it has is chosen anew.
             self.hide()
             return
         value = self.ends.value(place)
         assert self.entry.edit is not None
-        try:
-            self.window_.document.turn(self.entry.edit(value / self.entry.factor))
-        except EditError as error:
-            self.value.setText(say("{value}: {error}", value=written(value), error=error))
-            return
         self.value.setText(f"{written(value)} {self.entry.unit}")
+        self.worker.ask(_worked_out(self.entry.edit(value / self.entry.factor), self.document.unturned, self.serial))
+
+    def _show(self, found: object) -> None:
+        """Show what was worked out, unless it is no longer wanted, or was worked out of another plan."""
+        assert isinstance(found, Turned)
+        if found.serial != self.serial or self.window_.document is not self.document:
+            return
+        if found.before is not self.document.unturned:
+            self._turn(self.slider.value())
+            return
+        try:
+            if isinstance(found.after, EditError):
+                raise found.after
+            made = partial(edits.made_of, before=found.before, after=found.after)
+            self.document.turn(Edit(found.label, made))
+        except EditError as error:
+            self.value.setText(
+                say("{value}: {error}", value=written(self.ends.value(self.slider.value())), error=error)
+            )
+
+    def _drop(self) -> None:
+        """Let what is being worked out go."""
+        self.serial += 1
 
     def _undo(self) -> None:
         """Everything as it was before this figure was turned."""
-        if self.window_.document.is_turned:
-            self.window_.document.undo()
+        self._drop()
+        if self.document.is_turned:
+            self.document.undo()
         self.end()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -161,10 +194,38 @@ class Turning(QToolBar):
             super().keyPressEvent(event)
 
     def end(self) -> None:
-        """Let what was turned be."""
-        self.window_.document.settle()
+        """Let what was turned be, with what is still being worked out."""
         self.hide()
         self.window_.map.setFocus()
+
+
+class Turned(NamedTuple):
+    """What became of a plan with another figure.
+
+    Attributes
+    ----------
+    after : Plan or EditError
+        The plan, or why there is none.
+    serial : int
+        Which figure of which thing was being turned.
+    """
+
+    label: str
+    before: Plan
+    after: Plan | EditError
+    serial: int
+
+
+def _worked_out(edit: Edit, before: Plan, serial: int) -> Work:
+    def work(task: Task) -> None:
+        after: Plan | EditError
+        try:
+            after = edit.apply(before)
+        except EditError as error:
+            after = error
+        task.report(Turned(edit.label, before, after, serial))
+
+    return work
 
 
 def turnable(entries: list[FieldEntry]) -> list[FieldEntry]:

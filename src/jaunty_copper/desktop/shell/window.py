@@ -387,6 +387,7 @@ class Window(DocumentWindow):
         for page in self.pages.values():
             page.close_worker()
         self.exports.close()
+        self.going.close()
         self.studying.close()
         self.ahead.close()
         self.close_document()
