@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from jaunty_copper.desktop.shell.exporting import ExportKind
 
 SEEN_DPI, PRINTED_DPI = 110.0, 300.0
+"""Dots an inch of a page as it is looked at, and on paper."""
 PRINT = "Print"
 """What the library calls the entry that prints, which has no key of its own there."""
 PATIENCE_MS = 500
@@ -59,6 +60,7 @@ class Printing(QObject):
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
         self._window = parent
+        self._printer: QPrinter | None = None
         self.worker = Worker("print")
         self.worker.done.connect(self._show)
         self.worker.failed.connect(
@@ -93,7 +95,7 @@ class Printing(QObject):
         dialog.setWindowTitle(say("Print preview"))
         dialog.resize(940, 760)
         dialog.paintRequested.connect(lambda on: self._put(on, found, dialog))
-        dialog.printer_ = printer  # type: ignore[attr-defined]  # It must live as long as the dialog.
+        self._printer = printer  # It must live as long as the dialog.
         for action in dialog.findChildren(QAction):
             if action.text() == PRINT:
                 action.setShortcut(QKeySequence.StandardKey.Print)
@@ -106,31 +108,43 @@ class Printing(QObject):
             self.said.emit(say("Not printed: the printer or its file cannot be written to"))
             return
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        looked_at = printer.paintEngine().type() == QPaintEngine.Type.Picture
-        document = None if looked_at else pypdfium2.PdfDocument(sheets.data)
-        progress = QProgressDialog(say("Printing…"), say("Cancel"), 0, len(sheets.seen), parent)
-        progress.setWindowModality(Qt.WindowModality.WindowModal)
-        progress.setMinimumDuration(PATIENCE_MS)
-        first, last = printer.fromPage() or 1, printer.toPage() or len(sheets.seen)
-        wanted = range(len(sheets.seen)) if looked_at else range(first - 1, min(last, len(sheets.seen)))
         try:
-            for n, k in enumerate(wanted):
-                if n:
-                    printer.newPage()
-                image = sheets.seen[k] if document is None else page_image(document, k, PRINTED_DPI)
-                painter.drawImage(_whole(printer, image), image)
-                if document is not None:
-                    progress.setValue(k + 1)
-                    if progress.wasCanceled():
-                        printer.abort()
-                        self.said.emit(say("Printing was ended"))
-                        return
-            if document is not None:
-                self.said.emit(say("Printed"))
+            if printer.paintEngine().type() == QPaintEngine.Type.Picture:
+                for k, image in enumerate(sheets.seen):
+                    _lay(painter, printer, image, first=k == 0)
+            else:
+                self.said.emit(
+                    say("Printed") if _printed(painter, printer, sheets, parent) else say("Printing was ended")
+                )
         finally:
             painter.end()
-            progress.reset()
-            progress.deleteLater()
+
+
+def _printed(painter: QPainter, printer: QPrinter, sheets: Sheets, parent: QWidget) -> bool:
+    """Put the pages that were asked for onto paper; whether nobody ended it meanwhile."""
+    document = pypdfium2.PdfDocument(sheets.data)
+    first, last = printer.fromPage() or 1, printer.toPage() or len(document)
+    wanted = range(first - 1, min(last, len(document)))
+    progress = QProgressDialog(say("Printing…"), say("Cancel"), 0, len(wanted), parent)
+    progress.setWindowModality(Qt.WindowModality.WindowModal)
+    progress.setMinimumDuration(PATIENCE_MS)
+    try:
+        for n, k in enumerate(wanted):
+            _lay(painter, printer, page_image(document, k, PRINTED_DPI), first=n == 0)
+            progress.setValue(n + 1)
+            if progress.wasCanceled():
+                printer.abort()
+                return False
+    finally:
+        progress.deleteLater()
+    return True
+
+
+def _lay(painter: QPainter, printer: QPrinter, image: QImage, first: bool) -> None:
+    """Put one page down."""
+    if not first:
+        printer.newPage()
+    painter.drawImage(_whole(printer, image), image)
 
 
 def _whole(printer: QPrinter, image: QImage) -> QRect:

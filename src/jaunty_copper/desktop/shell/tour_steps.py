@@ -5,7 +5,7 @@ from typing import Literal, NamedTuple
 from jaunty_copper.language import say
 
 DEMO = "orchard_station"
-Place = Literal["map", "part", "finding", ""]
+Place = Literal["map", "part", ""]
 
 
 class TourStep(NamedTuple):
@@ -16,9 +16,9 @@ class TourStep(NamedTuple):
     page : str
         On which page it is seen.
     place : str
-        ``map``: something on the map by its id; ``part``: a part of the window by its name; ``finding``: a rule's in the list.
+        ``map``: something on the map by its id; ``part``: a part of the window by its name; empty: the page as a whole.
     name : str
-        Its id or name; of a page the name of what it shows, else the page as a whole.
+        Its id or name.
     lens : str
         Through which the map is seen.
     scenario : str

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QObject, QPoint, QRect, QRectF, Qt, QTimer, Signal
@@ -161,7 +160,7 @@ class Tour(QFrame):
         part = {
             "map": lambda: window.map, "inspector": lambda: window.inspector, "findings": lambda: window.findings,
             "scenarios": lambda: window.bar.scenarios,
-        }.get(step.name, partial(_page, window, step.page))()  # fmt: skip
+        }.get(step.name, lambda: window.pages.get(step.page))()  # fmt: skip
         return None if part is None or not part.isVisible() else QRect(_in(window, part), part.size())
 
     def _beside(self, found: QRect | None) -> QPoint:
@@ -182,10 +181,6 @@ class Tour(QFrame):
 
 def _in(window: Window, widget: QWidget) -> QPoint:
     return widget.mapTo(window, QPoint(0, 0))
-
-
-def _page(window: Window, name: str) -> QWidget | None:
-    return window.pages.get(name)
 
 
 def open_for(window: Window) -> Tour:

@@ -94,7 +94,7 @@ QSpinBox::down-arrow {{ image: url("{arrow}"); width: 10px; height: 6px; }}
 QComboBox QAbstractItemView {{ background: {p.sheet}; border: 1px solid {p.line}; selection-background-color: {p.accent}; selection-color: {p.on_accent}; outline: 0; }}
 QPushButton {{ background: {p.raised}; border: 1px solid {p.line}; border-radius: 4px; padding: 5px 12px; }}
 QPushButton:hover {{ border-color: {p.accent}; }}
-QPushButton:default {{ border-color: {p.accent}; font-weight: 600; }}
+QPushButton:default {{ border-color: {p.accent}; }}
 QPushButton:focus {{ border: 2px solid {p.accent}; padding: 4px 11px; }}
 QPushButton:disabled {{ color: {p.soft}; }}
 QPushButton#mend {{ background: {p.accent}; color: {p.on_accent}; border-color: {p.accent}; font-weight: 600; text-align: left; }}
