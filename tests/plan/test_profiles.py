@@ -44,10 +44,11 @@ def test_the_mean_of_an_hour_over_all_days_counts_and_others_stay():
 @pytest.mark.parametrize(
     ("text", "why"),
     [
-        ("", "nothing in it"), (lines([0] * 23), "nothing is told for 23:00"), (lines([0] * 23 + ["much"]), "line 25: PUMP is no number"),
+        ("", "nothing in it"), (lines([0] * 23), "there is no figure for 23:00"), (lines([0] * 23 + ["much"]), "line 25: PUMP is no number"),
         (lines([0] * 24, "time,NOBODY"), "no one load or source"), (lines([0] * 24).replace("\n5:00", "\n25:00"), "line 7: '25:00' is no time"),
         (lines([0] * 23 + [1.5]), "150 % of its rated figure at 23:00"), ("time,PUMP,Well pump\n" + "\n".join(f"{h},0,0" for h in range(24)), "two columns"),
         (lines([0] * 24, "time,CONV"), "no one load or source"), (lines(["nan"] + [0] * 23), "no number"),
+        ("time\n1", "no column of equipment"), ("time,PUMP,PUMP\n1,0,0", "two columns have one head"),
     ],
 )  # fmt: skip
 def test_what_cannot_be_read_says_where_and_why(text, why):

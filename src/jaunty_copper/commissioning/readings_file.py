@@ -9,7 +9,7 @@ import numpy as np
 from jaunty_copper.commissioning.model import Bench, known
 from jaunty_copper.commissioning.points import UNIT, Point
 from jaunty_copper.language import say
-from jaunty_copper.parts.figures import CsvError, figure, figure_rows
+from jaunty_copper.parts.figures import CsvError, figure_at, figure_rows
 from jaunty_copper.physics.copper import Floats
 
 MOST = 1e7
@@ -92,11 +92,9 @@ def read_readings(text: str, bench: Bench, file: str = "readings") -> Floats:
 
 def _reading(cell: str, file: str, line: int) -> float:
     try:
-        value = figure(cell)
-    except ValueError:
-        raise ReadingsError(
-            say("{file}, line {line}: read is no number: {cell!r}", file=file, line=line, cell=cell[:40])
-        ) from None
+        value = figure_at(cell, file, line, "read")
+    except CsvError as error:
+        raise ReadingsError(str(error)) from None
     if abs(value) > MOST:
         raise ReadingsError(
             say(

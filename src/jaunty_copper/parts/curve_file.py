@@ -4,7 +4,7 @@ import csv
 from io import StringIO
 
 from jaunty_copper.language import say
-from jaunty_copper.parts.figures import figure
+from jaunty_copper.parts.figures import CsvError, figure_at
 from jaunty_copper.parts.models import LEAST, MOST, Gate
 
 COLUMNS = ("current_a", "shortest_s", "longest_s")
@@ -79,11 +79,9 @@ def _number(cell: str, file: str, line: int, what: str) -> float | None:
     if not cell:
         return None
     try:
-        value = figure(cell)
-    except ValueError:
-        raise CurveError(
-            say("{file}, line {line}: {what} is no number: {cell!r}", file=file, line=line, what=what, cell=cell[:40])
-        ) from None
+        value = figure_at(cell, file, line, what)
+    except CsvError as error:
+        raise CurveError(str(error)) from None
     if not LEAST <= value <= MOST:
         raise CurveError(
             say(

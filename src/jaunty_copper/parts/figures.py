@@ -28,6 +28,34 @@ class CsvError(ValueError):
     """What cannot be read as CSV; says where and why."""
 
 
+def figure_at(cell: str, file: str, line: int, what: str) -> float:
+    """A figure in a cell of a file that a person gave.
+
+    Parameters
+    ----------
+    line : int
+        Its number, from 1.
+    what : str
+        What the column is called.
+
+    Raises
+    ------
+    CsvError
+        It is none; says in which file and line, and what stands there.
+    """
+    try:
+        return figure(cell)
+    except ValueError:
+        raise CsvError(
+            say("{file}, line {line}: {what} is no number: {cell!r}", file=file, line=line, what=what, cell=cell[:40])
+        ) from None
+
+
+def mark_of(text: str) -> str:
+    """What parts the columns of a CSV file: a semicolon where its head has one, and then commas stand in figures."""
+    return ";" if ";" in text.partition("\n")[0] else ","
+
+
 def figure_rows(text: str, mark: str = ",", needs: tuple[str, ...] = ()) -> Iterator[tuple[int, dict[str, str]]]:
     """Lines of a CSV with a head, each with its number; cells that are missing are empty.
 

@@ -1,7 +1,7 @@
 """Own prices from a CSV file: key and price."""
 
 from jaunty_copper.language import say
-from jaunty_copper.parts.figures import CsvError, figure, figure_rows
+from jaunty_copper.parts.figures import CsvError, figure_at, figure_rows, mark_of
 from jaunty_copper.parts.models import LEAST, MOST
 
 
@@ -25,7 +25,7 @@ def read_prices(text: str, file: str = "prices") -> dict[str, float]:
         With file, line and reason.
     """
     text = text.lstrip("\ufeff")
-    mark = ";" if ";" in text.partition("\n")[0] else ","
+    mark = mark_of(text)
     found: dict[str, float] = {}
     try:
         for n, row in figure_rows(text, mark, needs=("key", "price")):
@@ -39,11 +39,9 @@ def read_prices(text: str, file: str = "prices") -> dict[str, float]:
 
 def _price(cell: str, file: str, line: int) -> float:
     try:
-        price = figure(cell)
-    except ValueError:
-        raise PriceError(
-            say("{file}, line {line}: price is no number: {cell!r}", file=file, line=line, cell=cell[:40])
-        ) from None
+        price = figure_at(cell, file, line, "price")
+    except CsvError as error:
+        raise PriceError(str(error)) from None
     if not (price == 0.0 or LEAST <= price <= MOST):
         raise PriceError(
             say(

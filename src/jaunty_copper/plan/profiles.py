@@ -1,10 +1,11 @@
 """Hours of loads and sources from a CSV file, as a logger or a spreadsheet writes it."""
 
+import csv
 import re
-from math import isfinite
+from io import StringIO
 
 from jaunty_copper.language import say
-from jaunty_copper.parts.figures import CsvError, figure, figure_rows
+from jaunty_copper.parts.figures import CsvError, figure_at, figure_rows, mark_of
 from jaunty_copper.plan.clock import HOURS, clock
 from jaunty_copper.plan.edits import change
 from jaunty_copper.plan.model import CurrentLoad, Load, Plan, Source
@@ -27,7 +28,7 @@ def with_profiles(plan: Plan, text: str, file: str = "profiles") -> Plan:
     text : str
         A head: the time, then an id or name of equipment in each column with its unit, W, kW, A or %; shares from 0 to 1
         where it has none. A line each for a time of day, with or without a date; of several in an hour, or on several
-        days, the mean counts. Empty cells tell nothing.
+        days, the mean counts. Empty cells say nothing; a sign only says which way it flows, and is left out.
     file : str
         What to call it in an error.
 
@@ -37,14 +38,18 @@ def with_profiles(plan: Plan, text: str, file: str = "profiles") -> Plan:
         With file, line or column, and reason.
     """
     text = text.lstrip("\ufeff")
-    mark = ";" if ";" in text.partition("\n")[0] else ","
+    mark = mark_of(text)
     try:
         rows = list(figure_rows(text, mark))
     except CsvError as error:
         raise ProfileError(f"{file}: {error}") from None
     if not rows:
         raise ProfileError(say("{file}: there is nothing in it", file=file))
-    time, *columns = rows[0][1]
+    time, *columns = next(csv.reader(StringIO(text, newline=""), delimiter=mark))
+    if not columns:
+        raise ProfileError(say("{file}: beside the time there is no column of equipment", file=file))
+    if len(set(columns)) < len(columns):
+        raise ProfileError(say("{file}: two columns have one head", file=file))
     hours = [_hour(row[time], file, line) for line, row in rows]
     known: set[str] = set()
     for column in columns:
@@ -61,7 +66,7 @@ def with_profiles(plan: Plan, text: str, file: str = "profiles") -> Plan:
         if 0 in counts:
             raise ProfileError(
                 say(
-                    "{file}, {column}: nothing is told for {hour}",
+                    "{file}, {column}: there is no figure for {hour}",
                     file=file,
                     column=column,
                     hour=clock(counts.index(0)),
@@ -82,20 +87,9 @@ def _hour(cell: str, file: str, line: int) -> int:
 
 def _figure(cell: str, file: str, line: int, column: str) -> float:
     try:
-        value = abs(figure(cell))
-    except ValueError:
-        value = float("inf")
-    if not isfinite(value):
-        raise ProfileError(
-            say(
-                "{file}, line {line}: {column} is no number: {cell!r}",
-                file=file,
-                line=line,
-                column=column,
-                cell=cell[:40],
-            )
-        )
-    return value
+        return abs(figure_at(cell, file, line, column))
+    except CsvError as error:
+        raise ProfileError(str(error)) from None
 
 
 def _meant(plan: Plan, column: str, file: str) -> tuple[Load | Source, float]:
