@@ -51,9 +51,9 @@ def page(code: Code) -> str:
         f"| engine space | from {code.ampacity.engine_space_c:g} | °C | {code.ampacity.engine_space_source} | {standing(code.ampacity.engine_space_source)} |",
     ]  # fmt: skip
     if code.small_devices:
-        told = ", ".join(f"{amps:g} A to {area:g} mm²" for area, amps in code.small_devices)
+        steps = ", ".join(f"{amps:g} A to {area:g} mm²" for area, amps in code.small_devices)
         lines.append(
-            f"| small conductors | {told} | | {code.small_devices_source} | {standing(code.small_devices_source)} |"
+            f"| small conductors | {steps} | | {code.small_devices_source} | {standing(code.small_devices_source)} |"
         )
     if code.unlisted:
         lines.append(

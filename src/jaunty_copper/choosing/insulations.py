@@ -14,7 +14,7 @@ class InsulationClass(NamedTuple):
     id, label : str
         Of the insulation.
     max_c : float
-        What it bears for good, C.
+        Its continuous rating, °C.
     amps : float
         What the conductor may be asked to carry for good with it, A.
     governs : str

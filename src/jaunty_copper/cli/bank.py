@@ -196,6 +196,6 @@ def _join_lines(m: Meeting) -> Iterator[str]:
             "  {device} carries {times:.1f} times its rating: it {opens}", device=o.device, times=o.times, opens=opens
         )
     yield (
-        say("  Charge them to one level first, each by itself.") if m.used > 1.0
+        say("  Charge them to one level first, each separately.") if m.used > 1.0
         else say("  Within the limits. Join them rested, with the main switch open, and mind the first spark.")
     )  # fmt: skip

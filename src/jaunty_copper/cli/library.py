@@ -1,4 +1,4 @@
-"""schema and parts: what the program knows by itself."""
+"""schema and parts: what the program ships with."""
 
 import argparse
 import json

@@ -292,7 +292,7 @@ def parser() -> argparse.ArgumentParser:
     stand_ins.add_argument("--seed", type=int, default=0, metavar="N", help=say("which fault, and which noise; 0"))
     stand_ins.add_argument("--sound", action="store_true", help=say("hide nothing"))
     stand_ins.add_argument("--serial", action="store_true", help=say("on pseudo-terminals in place of sockets"))
-    stand_ins.add_argument("--seconds", type=float, metavar="S", help=say("end by itself"))
+    stand_ins.add_argument("--seconds", type=float, metavar="S", help=say("end after so long"))
 
     measure = command("measure", "meters", say("Read meters through VISA, point by point, into a table of readings."))
     measure.add_argument("plan", metavar="PLAN")

@@ -38,7 +38,7 @@ def thumbnail(options: argparse.Namespace) -> int:
 
 
 def limited() -> None:
-    """Let the process end by itself where a plan makes it slow or large."""
+    """Let the process end where a plan makes it slow or large."""
     signal.signal(signal.SIGALRM, signal.SIG_DFL)
     signal.alarm(MOST_S)
     _, hard = resource.getrlimit(resource.RLIMIT_AS)

@@ -251,7 +251,7 @@ class Bench:
         return {p: k for k, p in enumerate(self.places)}
 
     def joint_ohm(self, p: Point) -> float:
-        """Resistance of a joint that is measured by itself, as it is known."""
+        """Resistance of a joint that is measured directly, as it is known."""
         run = self.wiring.plan.run_by_id[p.a]
         own = run.joint_a_ohm if p.b == "a" else run.joint_b_ohm
         more = sum(x for place, x in self.known if (place.owner, place.part) == (p.a, p.b))
@@ -266,7 +266,7 @@ class Bench:
 
     @cached_property
     def electric(self) -> Flags:
-        """Points whose readings the network explains; a temperature stands by itself."""
+        """Points whose readings the network explains; a temperature is compared alone."""
         return np.array([p.quantity != "celsius" for p in self.points], dtype=bool)
 
     @cached_property

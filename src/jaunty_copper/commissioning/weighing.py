@@ -18,7 +18,7 @@ HALVINGS, MOST_STEPS = 6, 12
 NEAR_ENOUGH = 0.1
 """An estimate that moves by less than this share of its standard deviation stays."""
 ILL_POSED = 1e12
-"""Condition from which what two places have cannot be told apart."""
+"""Condition from which two places cannot be distinguished."""
 
 
 class Suspect(NamedTuple):

@@ -107,7 +107,7 @@ def cuts_of(wiring: Wiring) -> tuple[Cut, ...]:
 
 
 def _length(wiring: Wiring, run: Run) -> float:
-    """To cut for one run by itself, to the next step."""
+    """To cut for one conductor alone, to the next step."""
     body = sum(_body_mm(wiring, ref) for ref in (run.a, run.b)) / 2000.0
     bare = max(run.length_m - body, 0.02)
     return round(-(-(bare * (1.0 + ALLOWANCE_SHARE) + ALLOWANCE_M) // STEP_M) * STEP_M, 3)

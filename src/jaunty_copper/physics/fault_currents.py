@@ -123,7 +123,7 @@ class BranchCurrents:
 
 @dataclass(frozen=True)
 class FaultCurrents:
-    """Faults at several pairs of nodes, each by itself.
+    """Faults at several pairs of nodes, one at a time.
 
     Attributes
     ----------

@@ -71,7 +71,7 @@ class Flows:
     Notes
     -----
     Ford and Fulkerson, Canadian Journal of Mathematics 8 (1956): the greatest flow equals the least cut. A flow into a
-    node comes by the blocks (biconnected components) that meet there, each by itself; a block of one edge passes the
+    node comes by the blocks (biconnected components) that meet there, each separately; a block of one edge passes the
     lesser of its capacity and what reaches its other end.
     """
 

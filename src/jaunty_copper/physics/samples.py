@@ -95,7 +95,7 @@ def vary(solver: Solver, variants: Variants) -> Varied:
     Notes
     -----
     The rise of a conductor over the air goes with the square of its current. A variant in which a source would change
-    its mode is not settled: it has to be solved by itself.
+    its mode is not settled: it has to be solved separately.
     """
     rows, branches = variants.fixed.shape
     block = max(1, MOST_CELLS // max(branches, 1))

@@ -266,7 +266,7 @@ class Currents:
         if taking and rail in self._faulted:
             return FREE
         if not taking or (ring and rail in self._live):
-            # A load may be put anywhere on a live rail; on the side of the returns nothing comes by itself.
+            # A load may be put anywhere on a live rail; the returns have no source of their own.
             return FREE if rail in self._live else NONE
         feeds = self._fed_by(feeding, group, rail)
         ports = taking if ring else taking - feeds.own

@@ -212,9 +212,9 @@ class Drops:
                 left_v = max(left_v, left_v - self._begun_left_v(state, bound))
             most = left_v if left_v < 0.0 else left_v + bound.ease_v
             worst = float(np.maximum(np.maximum.reduceat(terms, self._begins[:-1]), 0.0).sum())
-            told = np.flatnonzero(terms)
-            if told.size and worst > most and left_v < NEAR * bound.ease_v / EASE:
-                yield ProgrammeRow({self._names[n]: float(terms[n]) for n in told}, most, bound.why, bound.key)
+            counted = np.flatnonzero(terms)
+            if counted.size and worst > most and left_v < NEAR * bound.ease_v / EASE:
+                yield ProgrammeRow({self._names[n]: float(terms[n]) for n in counted}, most, bound.why, bound.key)
 
     def _more_ohm(self, state: State, chosen: dict[int, int]) -> Floats:
         """What more each line has than the one that is chosen for its thing, ohm, conductors as warm as what flows now makes them."""

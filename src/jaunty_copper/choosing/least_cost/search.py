@@ -164,8 +164,8 @@ class _Search:
         known = self.known if same else Assessment(with_options(self.begin, self.spots, chosen), self.code)
         wrong, worse = self._wrong(known)
         drop = list(self.drops.rows(known, chosen, self.set_aside))
-        told = {row.key for row in drop if row.most < 0.0}
-        rows, beyond = by_findings(known, self.spots, chosen, sorted(wrong - told))
+        limited = {row.key for row in drop if row.most < 0.0}
+        rows, beyond = by_findings(known, self.spots, chosen, sorted(wrong - limited))
         # What is set aside may be no worse than it was.
         grown = {row.key for row in drop if row.most < 0.0 and row.key in self.set_aside and row.key is not None}
         self.judged.append(_Judged(chosen, wrong, worse | grown))

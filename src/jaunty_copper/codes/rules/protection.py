@@ -120,7 +120,7 @@ def several_feeds_too_strong(case: Case, rule: Rule) -> Iterator[Check]:
         capacity = case.capacity(k)
         device = case.protection.devices[bound.guard].item if bound.guard is not None and alone else None
         if device is not None:
-            # A device too large by itself is a finding of its own, and so is what the next standard size leaves it.
+            # A device too large for its own conductor is a finding of its own, and so is what the next standard size leaves it.
             if device.rating_a > allowed_rating(case, k, device) * 1.0001:
                 continue
             capacity = max(capacity, bound.battery_a)

@@ -155,7 +155,7 @@ def withstand(case: Case, rule: Rule) -> Iterator[Check]:
 
 
 def _as_allowed(case: Case, branch: int, found: Check) -> Check:
-    """What a code lets do without a device for its shortness is no danger by it; why it is told all the same is said."""
+    """A conductor so short that its code asks for no device is no danger under that code; the finding says why it is listed."""
     if not is_tap(case, branch):
         return found
     words = say(

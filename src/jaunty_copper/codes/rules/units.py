@@ -71,7 +71,7 @@ def _in_series(case: Case, rule: Rule, bank: Bank, string: tuple[str, ...]) -> I
         yield case.check(rule, string[0], source=ALIKE).fails(
             Verdict.DEFECT,
             say(
-                "The units in series with {string} are not at one state of charge: charge each by itself first",
+                "The units in series with {string} are not at one state of charge: charge each separately first",
                 string=case.title(string[0]),
             ),
         )
@@ -236,7 +236,7 @@ def levelling(case: Case, rule: Rule) -> Iterator[Check]:
             Verdict.DANGER if beyond else Verdict.ADVICE,
             say('The units level out: at first {unit} {does} {current_a}, {words} {limit_a} that it may, and less from '
 'then on', unit=case.title(worst.unit), does=does, current_a=amps(abs(worst.current_a)), words=say('more than the') if beyond else say("of"), limit_a=amps(worst.limit_a))
-            + (say(": charge each by itself before they are joined") if beyond else ""),
+            + (say(": charge each separately before they are joined") if beyond else ""),
             figure=abs(worst.current_a), limit=worst.limit_a, unit="A", scenario=scenario.id,
         )  # fmt: skip
 

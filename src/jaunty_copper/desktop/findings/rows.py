@@ -70,7 +70,7 @@ Row = FindingGroup | Finding
 
 
 def grouped(findings: tuple[Finding, ...], opened: set[str]) -> Iterator[Row]:
-    """Rows in which findings are shown, worst first; one alone of its rule stands by itself."""
+    """Rows in which findings are shown, worst first; the only one of its rule has a row of its own."""
     by_rule: dict[Rule, list[Finding]] = {}
     for f in findings:
         by_rule.setdefault(f.rule, []).append(f)

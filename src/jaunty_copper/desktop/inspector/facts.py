@@ -233,14 +233,14 @@ def _next_size(picture: Picture, case: Case, run: Run, scenario: str | None) -> 
 
 def _insulations(case: Case, run: Run) -> str:
     """Ampacity with each class of insulation; those that gain nothing over a cooler one are left out."""
-    told, most = list[str](), 0.0
+    limits, most = list[str](), 0.0
     for c in by_insulation(case, run):
         if c.amps > most * 1.005:
             most = c.amps
-            told.append(
+            limits.append(
                 say("{max_c:.0f} °C: {amps}", max_c=case.parts.insulations[c.id].max_c, amps=words.amps(c.amps))
             )
-    return ", ".join(told)
+    return ", ".join(limits)
 
 
 def _warmth(case: Case, run: Run, r: RunReading, states: list[State]) -> str:

@@ -136,7 +136,7 @@ def _scenarios_before(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str
 
 
 def _sources(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str]]:
-    return [(None, say("by itself")), *((x.id, x.title) for x in plan.equipment if isinstance(x, Source))]
+    return [(None, say("on its own")), *((x.id, x.title) for x in plan.equipment if isinstance(x, Source))]
 
 
 def _units_or_air(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str]]:

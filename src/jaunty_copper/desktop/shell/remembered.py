@@ -51,7 +51,7 @@ class Remembered:
             sizes = _numbers(divided.get(name))
             if len(sizes) == splitter.count() and sum(sizes) > 0:
                 splitter.setSizes(sizes)
-                # As if a person had moved it just now: what would share the room by itself leaves it.
+                # As if a person had moved it just now: what the layout would share out anew stays as it was.
                 splitter.splitterMoved.emit(sizes[0], 1)
             splitter.splitterMoved.connect(partial(self._moved, splitter, name))
         columns: dict[str, object] = self.settings.get("columns", {})

@@ -71,7 +71,7 @@ class Worker(QObject):
         self.busy.emit(True)
 
     def abandon(self) -> None:
-        """Let the thread end by itself when its work looks up; it reports nothing more."""
+        """Let the thread end when its work next checks; it reports nothing more."""
         with self._wake:
             self._stop = True
             self._wanted = None

@@ -64,7 +64,7 @@ STRONG_WORDS = ("danger", "defect", say("too full"))
 
 
 MANY = ((1e9, "G"), (1e6, "M"))
-"""From which figure on it is told with a prefix."""
+"""From which figure on it is written with a prefix."""
 
 
 def words(text: str, style: ParagraphStyle = BODY) -> Paragraph:

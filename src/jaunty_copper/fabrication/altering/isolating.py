@@ -92,7 +92,7 @@ class _Cutting:
         for branch in w.branches:
             owner = old.get(branch.owner, branch.owner)
             thing = self.plan.by_id.get(owner)
-            # What is drawn open may be closed by anybody meanwhile, and a contactor by itself: only what is opened for
+            # What is drawn open may be closed by anybody meanwhile, and a contactor closes unattended: only what is opened for
             # the work and kept open counts.
             if branch.kind in ("battery", "inside"):
                 continue

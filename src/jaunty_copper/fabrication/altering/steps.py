@@ -167,7 +167,7 @@ class _Order:
             live = self._touchable(thing)
             yield self.hands.step(
                 "out", say("Take out {x}", x=thing.title),
-                say("It is a source by itself: cover both its posts before it is moved") if isinstance(thing, Battery)
+                say("It is live even when disconnected: cover both its posts before it is moved") if isinstance(thing, Battery)
                 else say("It is live at {where}: a device is swapped at a live stud", where=live) if live else "",
                 [Act("remove", id_)],
             )  # fmt: skip
@@ -196,7 +196,9 @@ class _Order:
                 else say(", open") if isinstance(thing, Breaker | Disconnect | Contactor)
                 else say(", off") if isinstance(thing, Equipment) else ""
             )  # fmt: skip
-            caution = say("It is a source by itself: covers on both its posts") if isinstance(thing, Battery) else ""
+            caution = (
+                say("It is live even when disconnected: covers on both its posts") if isinstance(thing, Battery) else ""
+            )
             yield self.hands.step("fit", say("Fit {x}{left}", x=thing.title, left=left), caution, [Act("fit", id_)])
         self.pending = list(self._to_land())
         if self.work.runs_in:

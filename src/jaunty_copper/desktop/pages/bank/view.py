@@ -55,7 +55,7 @@ class BankView(BankDrawing):
                 yield SpokenThing(id_, self.tip(id_), path.boundingRect().toRect())
 
     def draw(self, p: QPainter) -> None:
-        """Paint the bank; who hears it is told in a moment."""
+        """Paint the bank; a screen reader follows in a moment."""
         super().draw(p)
         self.spoken.later()
 

@@ -36,7 +36,7 @@ class Canvas(QAbstractScrollArea):
 
     @property
     def is_fitted(self) -> bool:
-        """Whether the map fills the width by itself."""
+        """Whether the map follows the width of the window."""
         return self._fitted
 
     @property
