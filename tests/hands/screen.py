@@ -13,6 +13,7 @@ from pathlib import Path
 from PIL import Image
 from Xlib import XK, X
 from Xlib.display import Display
+from Xlib.error import BadWindow
 from Xlib.ext import xtest
 
 from .dropping import drop_file
@@ -131,12 +132,13 @@ class Screen:
     def titles(self) -> list[str]:
         """Titles of all programs' windows."""
         listed = self._root.get_full_property(self._x.intern_atom("_NET_CLIENT_LIST"), X.AnyPropertyType)
-        windows = [
-            self._x.create_resource_object("window", id_) for id_ in (listed.value if listed is not None else ())
-        ]
-        named = self._x.intern_atom("_NET_WM_NAME")
-        found = [w.get_full_property(named, X.AnyPropertyType) for w in windows]
-        return [bytes(text.value).decode("utf-8") for text in found if text is not None]
+        named, found = self._x.intern_atom("_NET_WM_NAME"), []
+        for id_ in listed.value if listed is not None else ():
+            # A window may go between the list and the question.
+            with contextlib.suppress(BadWindow):
+                text = self._x.create_resource_object("window", id_).get_full_property(named, X.AnyPropertyType)
+                found += [] if text is None else [bytes(text.value).decode("utf-8")]
+        return found
 
     def wheel(self, x: float, y: float, clicks: int, *with_keys: str) -> None:
         """Turn the wheel, towards the person where negative."""
