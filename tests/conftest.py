@@ -1,4 +1,4 @@
-"""Every test has folders of its own, and Qt draws off screen."""
+"""Every test has folders of its own, Qt draws off screen, and linear algebra keeps to one thread."""
 
 import os
 import shutil
@@ -6,6 +6,7 @@ import tempfile
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # As the program's entry points do.
 
 import pytest
 from hypothesis import settings
