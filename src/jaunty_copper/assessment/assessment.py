@@ -1,5 +1,6 @@
 """Everything known of a plan, each fact computed when it is first asked for, and kept."""
 
+from collections.abc import Iterator
 from functools import cached_property
 
 from jaunty_copper.codes.case import Case
@@ -55,19 +56,32 @@ class Assessment:
     @cached_property
     def checks(self) -> tuple[Check, ...]:
         """Everything that was held against a rule, passing or not, in the order of the rules."""
-        return checks_of(self.case)
+        return tuple(_checks_of(self.case))
 
     @cached_property
     def findings(self) -> tuple[Finding, ...]:
         """Checks that fail, worst first."""
         return worst_first(self.checks)
 
+    def each_finding(self) -> Iterator[Finding]:
+        """Checks that fail, in the order of the rules, each judged when it is come to.
 
-def checks_of(case: Case) -> tuple[Check, ...]:
+        Who knows enough after some of them stops; after the last all checks are known as if they had been asked for.
+        """
+        if "checks" in self.__dict__:
+            yield from (c for c in self.checks if c.verdict is not Verdict.HOLDS)
+            return
+        judged = []
+        for check in _checks_of(self.case):
+            judged.append(check)
+            if check.verdict is not Verdict.HOLDS:
+                yield check
+        self.checks = tuple(judged)
+
+
+def _checks_of(case: Case) -> Iterator[Check]:
     """All checks of a case, in the order of the rules."""
-    return tuple(
-        check for rule in RULES if not rule.only or case.code.id in rule.only for check in rule.check(case, rule)
-    )
+    return (check for rule in RULES if not rule.only or case.code.id in rule.only for check in rule.check(case, rule))
 
 
 def worst_first(checks: tuple[Check, ...]) -> tuple[Finding, ...]:

@@ -1,5 +1,6 @@
 """What protecting a plan changes, and what it is about."""
 
+from collections.abc import Iterable, Set
 from typing import NamedTuple
 
 from jaunty_copper.assessment.assessment import Assessment
@@ -47,7 +48,7 @@ class Change(NamedTuple):
     edit: Edit
 
 
-def made(plan: Plan, changes: tuple[Change, ...]) -> Plan:
+def made(plan: Plan, changes: Iterable[Change]) -> Plan:
     """Make changes one after the other; one whose place another choice has taken away is left out."""
     for change in changes:
         try:
@@ -55,6 +56,34 @@ def made(plan: Plan, changes: tuple[Change, ...]) -> Plan:
         except EditError:
             continue
     return plan
+
+
+class Making:
+    """A plan with one row of changes after another made to it: where two rows begin alike, the second goes on from there.
+
+    Parameters
+    ----------
+    begin : Plan
+        Without any of them.
+    """
+
+    def __init__(self, begin: Plan) -> None:
+        self._changes: list[Change] = []
+        self._plans = [begin]
+        """After each change of the row before, and before the first."""
+
+    def of(self, changes: Iterable[Change]) -> Plan:
+        """The plan with changes made one after the other, as `made` does."""
+        row = list(changes)
+        pairs = zip(self._changes, row, strict=False)
+        alike = next(
+            (n for n, (before, now) in enumerate(pairs) if before is not now), min(len(self._changes), len(row))
+        )
+        del self._changes[alike:], self._plans[alike + 1 :]
+        for change in row[alike:]:
+            self._changes.append(change)
+            self._plans.append(made(self._plans[-1], (change,)))
+        return self._plans[-1]
 
 
 def merged(changes: list[Change]) -> list[Change]:
@@ -83,6 +112,19 @@ def change_key(f: Finding) -> tuple[str, str]:
 def keys_of(known: Assessment) -> set[tuple[str, str]]:
     """What is found wrong, and where; not what is only asked."""
     return {change_key(f) for f in known.findings if f.rule.id not in QUESTIONS}
+
+
+def adds_nothing(known: Assessment, wrong: Set[tuple[str, str]]) -> bool:
+    """Whether nothing else is found wrong; rules are asked only up to the first that finds it.
+
+    Parameters
+    ----------
+    known : Assessment
+        Of a plan with some changes made.
+    wrong : set
+        What may be wrong in it, as `keys_of` has it.
+    """
+    return all(change_key(f) in wrong for f in known.each_finding() if f.rule.id not in QUESTIONS)
 
 
 def now_there(case: Case, id_: str) -> str:

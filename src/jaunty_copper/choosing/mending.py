@@ -87,7 +87,7 @@ class Mender:
         most : int
             So many mends.
         """
-        known = known or self.judge(made(self.begin, tuple(changes)))
+        known = known or self.judge(made(self.begin, changes))
         tried = self._tried[1] if known is self._tried[0] else set[tuple[str, str, str]]()
         for _ in range(most):
             nexts = (self._next(changes, known, one, tried) for one in passes)
@@ -102,7 +102,7 @@ class Mender:
         self, changes: list[Change], known: Assessment, one: Pass, tried: set[tuple[str, str, str]]
     ) -> tuple[list[Change], Assessment] | None:
         """The first mend that makes it better."""
-        score = self._score(known)
+        (*_, score) = self._scores(known)
         judged = set[str]()
         for f, new in _in_turns(known, self.todo(known), one):
             what = "; ".join(f"{c.place} {c.after}" for c in new)
@@ -116,28 +116,34 @@ class Mender:
             tried.add(mark)
             judged.add(what)
             self.left -= 1
-            then = [*changes, *new], self.judge(made(known.case.plan, tuple(new)))
+            then = [*changes, *new], self.judge(made(known.case.plan, new))
             if one == "deep":
                 then = self.mend(*then, passes=("quick",), most=DEEP)
-            if self._score(then[1]) < score:
+            if self._better(then[1], score):
                 return then
         return None
 
     def todo(self, known: Assessment) -> list[Finding]:
         """What protecting is to leave nothing of, and what was in order before; that first."""
-        found = [
-            f
-            for f in known.findings
-            if f.rule.id in PROTECTION or not (change_key(f) in self.allowed or f.rule.id in QUESTIONS)
-        ]
+        found = [f for f in known.findings if self._counts(f)]
         return sorted(found, key=lambda f: (change_key(f) in self.allowed, f.verdict))
 
-    def _score(self, known: Assessment) -> tuple[int, ...]:
-        """How bad it is: what is newly wrong, then dangers, defects, advice about protection."""
-        todo = self.todo(known)
-        return sum(change_key(f) not in self.allowed for f in todo), *(
-            sum(f.verdict == v for f in todo) for v in range(3)
-        )
+    def _counts(self, f: Finding) -> bool:
+        return f.rule.id in PROTECTION or not (change_key(f) in self.allowed or f.rule.id in QUESTIONS)
+
+    def _scores(self, known: Assessment) -> Iterator[tuple[int, ...]]:
+        """How bad it is: what is newly wrong, then dangers, defects, advice about protection; after each finding more."""
+        score = [0, 0, 0, 0]
+        yield tuple(score)
+        for f in known.each_finding():
+            if self._counts(f):
+                score[0] += change_key(f) not in self.allowed
+                score[1 + f.verdict] += 1
+                yield tuple(score)
+
+    def _better(self, known: Assessment, than: tuple[int, ...]) -> bool:
+        """Whether it is less bad; a score only grows, so that the first that is not ends it."""
+        return all(score < than for score in self._scores(known))
 
 
 def _in_turns(known: Assessment, findings: list[Finding], one: Pass) -> Iterator[tuple[Finding, list[Change]]]:

@@ -9,6 +9,8 @@ from jaunty_copper.choosing.changes import (
     PROTECTION,
     STRUCTURE,
     Change,
+    Making,
+    adds_nothing,
     change_key,
     keys_of,
     made,
@@ -100,7 +102,7 @@ def protect(
     for _ in range(ROUNDS):
         progress(say("Putting devices where none are"))
         new = _missing(known)
-        after = made(plan, tuple(new))
+        after = made(plan, new)
         if not new or overtaken() or after == plan:
             break
         then = Assessment(after, code)
@@ -115,7 +117,7 @@ def protect(
         if not new or overtaken():
             break
         changes += new
-        plan = made(plan, tuple(new))
+        plan = made(plan, new)
         known = Assessment(plan, code)
     changes = merged(changes)
     judge = partial(Assessment, code=code)
@@ -126,7 +128,7 @@ def protect(
         progress(say("Holding the whole against every rule"))
         changes, known = mender.mend([*changes, *_room(known)])
         mender.grant(most - most // 2)
-        if not keys_of(known) <= allowed:
+        if not adds_nothing(known, allowed):
             changes, known = _that_add_nothing(begin, changes, judge, allowed, overtaken)
             progress(say("Mending what that leaves"))
             changes, known = mender.mend(changes, known)
@@ -142,7 +144,7 @@ def protect(
         changes, known = mender.last_turn(changes, known)
     left = _about(known)
     reasons = {change_key(f): SPENT if mender.spent else reason_of(known, f) for f in left}
-    return Protected(made(begin, tuple(changes)), tuple(changes), found, left, reasons)
+    return Protected(made(begin, changes), tuple(changes), found, left, reasons)
 
 
 def _that_add_nothing(
@@ -153,12 +155,12 @@ def _that_add_nothing(
     overtaken: Callable[[], bool],
 ) -> tuple[list[Change], Assessment]:
     """The changes, without those by which something would be wrong that was in order; and what is then known."""
-    kept, known = list[Change](), judge(begin)
+    kept, known, making = list[Change](), judge(begin), Making(begin)
     for one in changes:
         if overtaken():
             break
-        then = judge(made(begin, (*kept, one)))
-        if keys_of(then) <= allowed:
+        then = judge(making.of((*kept, one)))
+        if adds_nothing(then, allowed):
             kept.append(one)
             known = then
     return kept, known

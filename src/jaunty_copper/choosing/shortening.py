@@ -1,12 +1,12 @@
 """No change more than need be: devices no larger, conductors no thicker, where the verdicts stay what they are."""
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import partial
 from math import inf
 
 from jaunty_copper.assessment.assessment import Assessment
-from jaunty_copper.choosing.changes import Change, keys_of, made, merged, now_there
+from jaunty_copper.choosing.changes import Change, Making, adds_nothing, keys_of, merged, now_there
 from jaunty_copper.choosing.windows import window
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.rules.conductors import resize
@@ -15,6 +15,9 @@ from jaunty_copper.plan.edits import Edit, change
 from jaunty_copper.plan.model import Breaker, Fuse, Named, Plan, Run
 
 LEAST = say("the least that carries its load and is selective, so that nothing before it must be stronger")
+
+Row = Callable[[list[Change]], list[Change]]
+"""What all changes are when some of them are put, taken away or made less."""
 
 
 def ends_first(case: Case) -> list[str]:
@@ -52,6 +55,9 @@ class Shortening:
     overtaken: Callable[[], bool]
     left: int
 
+    def __post_init__(self) -> None:
+        self._making = Making(self.begin)
+
     def shorten(self) -> None:
         """Change each thing once, make no device larger and nothing stronger than need be."""
         if any(self._strengthens(c) for c in self.changes):
@@ -59,30 +65,8 @@ class Shortening:
         once = merged(self.changes)
         if len(once) < len(self.changes):
             self._take(once)
-        for strong in [c for c in self.changes if self._strengthens(c)]:
-            self._without(strong, _weaker(self.begin, self.known.case, strong))
-
-    def _take(self, changes: list[Change]) -> bool:
-        """Take other changes, if nothing more is wrong with them."""
-        if not self.left or self.overtaken():
-            return False
-        self.left -= 1
-        then = self.judge(made(self.begin, tuple(changes)))
-        comes_to_the_same = keys_of(then) <= keys_of(self.known)
-        if comes_to_the_same:
-            self.changes, self.known = changes, then
-        return comes_to_the_same
-
-    def _strengthens(self, c: Change) -> bool:
-        """Whether a change makes a conductor or part stronger."""
-        was = _there(self.begin, c.place)
-        return bool(c.before) and was is not None and not isinstance(was, Fuse | Breaker)
-
-    def _without(self, doubtful: Change, instead: Iterable[Change] = ()) -> None:
-        """Leave a change out, or put less in its place."""
-        for less in ((), *((c,) for c in instead)):
-            if self._take([x for c in self.changes for x in (less if c is doubtful else (c,))]):
-                return
+        needed = self._most([c for c in self.changes if self._strengthens(c)], self._without)
+        self._climb({c.place: list(_weaker(self.begin, self.known.case, c)) for c in needed}, self._instead)
 
     def _smaller(self) -> None:
         """Make devices that were made larger as much smaller as they may be when those behind them are no larger than need be.
@@ -93,31 +77,100 @@ class Shortening:
         was = {id_: getattr(self.begin.by_id.get(id_), "rating_a", inf) for id_ in case.protection.devices}
         raised = {id_ for id_, device in case.protection.devices.items() if device.item.rating_a > was[id_]}
         behind = {p.downstream for p in case.protection.pairs if p.upstream in raised and not p.same} - raised
-        given_way = []
+        ladders: dict[bool, dict[str, list[Change]]] = {False: {}, True: {}}
         for id_ in (d for d in ends_first(case) if d in raised | behind):
             device = case.protection.devices[id_]
             low = window(case, device.item).low.amps
             lesser = [r for r in case.parts.ratings(device.family) if low <= r < device.item.rating_a]
             # One that was raised comes down to what it was, or to the next that its new family has below that.
             enough = [r for r in lesser if r >= was[id_]] or lesser[-1:] if id_ in raised else lesser
-            for rating in enough:
-                edit = Edit(
-                    say("Make {item} {rating:g} A", item=device.item.title, rating=rating),
-                    partial(change, id_=id_, rating_a=rating),
-                )
-                less = Change(
-                    id_,
-                    now_there(case, id_),
-                    say("{family} of {rating:g} A", family=device.family.label, rating=rating),
-                    "",
-                    LEAST,
-                    edit,
-                )
-                if self._take([*self.changes, less]):
-                    given_way += [less] if id_ in behind else []
-                    break
-        for less in given_way:
-            self._without(less)
+            ladders[id_ in raised][id_] = [_rated(case, id_, rating) for rating in enough]
+        given_way = self._climb(ladders[False], self._and)
+        self._climb(ladders[True], self._and)
+        self._most(given_way, self._without)
+
+    # Many at once: each trial judges the whole, and says for which of them more is wrong
+
+    def _climb(self, ladders: dict[str, list[Change]], row: Row) -> list[Change]:
+        """Take the lowest rung of each ladder that comes to the same; those that were taken."""
+        taken = []
+        while any(ladders.values()):
+            firsts = [rungs.pop(0) for rungs in ladders.values() if rungs]
+            left = self._most(firsts, row)
+            for rung in firsts:
+                if rung not in left:
+                    taken.append(rung)
+                    ladders[rung.place].clear()
+        return taken
+
+    def _most(self, some: list[Change], row: Row) -> list[Change]:
+        """Take a row of changes with as many of some as come to the same; those with which it would not.
+
+        All of them; else those at whose places nothing more is wrong then; where it is wrong elsewhere, one after the other.
+        """
+        rest = list(some)
+        while rest:
+            wrong = self._wrong_with(row(rest))
+            if wrong is None:
+                return some
+            if not wrong:
+                return [c for c in some if c not in rest]
+            innocent = [c for c in rest if c.place not in wrong]
+            if len(innocent) == len(rest):
+                accused = [c for c in some if c not in rest]
+                return [*accused, *(c for c in rest if not self._take(row([c])))]
+            rest = innocent
+        return some
+
+    def _wrong_with(self, changes: list[Change]) -> set[str] | None:
+        """Places at which more is wrong with other changes, which are taken where there are none; None without a trial."""
+        if not self.left or self.overtaken():
+            return None
+        self.left -= 1
+        then = self.judge(self._making.of(changes))
+        wrong = {place for _, place in keys_of(then) - keys_of(self.known)}
+        if not wrong:
+            self.changes, self.known = changes, then
+        return wrong
+
+    def _take(self, changes: list[Change]) -> bool:
+        """Take other changes, if nothing more is wrong with them."""
+        if not self.left or self.overtaken():
+            return False
+        self.left -= 1
+        then = self.judge(self._making.of(changes))
+        comes_to_the_same = adds_nothing(then, keys_of(self.known))
+        if comes_to_the_same:
+            self.changes, self.known = changes, then
+        return comes_to_the_same
+
+    # What becomes of the row of changes
+
+    def _without(self, some: list[Change]) -> list[Change]:
+        return [c for c in self.changes if c not in some]
+
+    def _and(self, some: list[Change]) -> list[Change]:
+        return [*self.changes, *some]
+
+    def _instead(self, some: list[Change]) -> list[Change]:
+        less = {c.place: c for c in some}
+        return [less.get(c.place, c) if self._strengthens(c) else c for c in self.changes]
+
+    def _strengthens(self, c: Change) -> bool:
+        """Whether a change makes a conductor or part stronger."""
+        was = _there(self.begin, c.place)
+        return bool(c.before) and was is not None and not isinstance(was, Fuse | Breaker)
+
+
+def _rated(case: Case, id_: str, rating: float) -> Change:
+    """A device of the same family of another rating."""
+    device = case.protection.devices[id_]
+    edit = Edit(
+        say("Make {item} {rating:g} A", item=device.item.title, rating=rating),
+        partial(change, id_=id_, rating_a=rating),
+    )
+    after = say("{family} of {rating:g} A", family=device.family.label, rating=rating)
+    return Change(id_, now_there(case, id_), after, "", LEAST, edit)
 
 
 def _there(plan: Plan, id_: str) -> Run | Named | None:
