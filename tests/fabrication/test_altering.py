@@ -319,6 +319,10 @@ def test_altered_by_chance_nothing_is_live_and_bare_and_nothing_makes_or_breaks(
 def test_one_network_becomes_quite_another(seed):
     found = replayed(network(seed), network(seed + 1000))
     assert found.steps
+    ids = [step.id for step in found.steps]
+    assert len(set(ids)) == len(ids), "a tick is about one step"
+    again = alteration(wire(network(seed)), wire(network(seed + 1000)))
+    assert [step.id for step in again.steps] == ids, "and stays with it"
 
 
 def test_no_fewer_switches_would_isolate_the_work():

@@ -24,10 +24,16 @@ class AlterationSheet:
     ----------
     before, after : Dossier
         The plan as it is, and as it shall be.
+
+    Attributes
+    ----------
+    done : frozenset of str
+        Ids of the steps that are ticked: those of the second plan, until others are.
     """
 
     def __init__(self, before: Dossier, after: Dossier) -> None:
         self.before, self.after = before, after
+        self.done = frozenset(after.plan.done)
 
     @cached_property
     def found(self) -> Alteration:
@@ -85,8 +91,8 @@ class AlterationSheet:
         return (
             Table(
                 "work", say("Order of the work"),
-                (column("step", say("Step"), 4), column("part", say("Part"), 9), column("what", say("What to do"), wide), column("caution", say("Caution"), 24)),
-                tuple((k, PARTS[s.part], s.text, s.caution) for k, s in enumerate(steps, 1)),
+                (column("step", say("Step"), 4), column("part", say("Part"), 9), column("what", say("What to do"), wide), column("caution", say("Caution"), 24), column("done", say("Done"), 5)),
+                tuple((k, PARTS[s.part], s.text, s.caution, "x" if s.id in self.done else "") for k, s in enumerate(steps, 1)),
             ),
             Table(
                 "buy", say("Materials of the change"),

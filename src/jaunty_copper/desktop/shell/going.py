@@ -71,7 +71,9 @@ class Going:
         """Show the order of the work from another plan to this one."""
         from jaunty_copper.desktop.shell import altering
 
-        self._of_two(altering.open_for(self.window.document.plan, self.window.document.path, self.window))
+        dialog = altering.open_for(self.window.document, self.window)
+        dialog.wanted.connect(self.window.do)
+        self._of_two(dialog)
 
     def _of_two(self, dialog: TwoPlans) -> None:
         dialog.picked.connect(self._show_there)

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Sequence
 from typing import NamedTuple
+from zlib import crc32
 
 from jaunty_copper.fabrication.altering.differing import Differing
 from jaunty_copper.fabrication.altering.isolating import hot_terminals
@@ -29,6 +30,11 @@ class WorkStep(NamedTuple):
     text: str
     caution: str = ""
     acts: tuple[Act, ...] = ()
+
+    @property
+    def id(self) -> str:
+        """What a tick at it is kept by: as long as the same is to be done, it stays the same."""
+        return f"alter-{self.part}-{crc32(repr((self.text, self.acts)).encode()):08x}"
 
 
 class Hands:

@@ -70,7 +70,7 @@ class StepsPane(ViewPart):
             day = plan.done_on.get(step.id)
             box = QCheckBox(f"{step.text}  ({day})" if day is not None and step.id in done else step.text)
             box.setChecked(step.id in done)
-            box.clicked.connect(lambda on, s=step: self._ticked(s.id, s.text, on))
+            box.clicked.connect(lambda on, s=step: self.wanted.emit(tick_step(s.id, s.text, on)))
             self.boxes[step.id] = box
             column.addWidget(box)
             if step.caution:
@@ -82,6 +82,8 @@ class StepsPane(ViewPart):
         replace_body(self.area, body)
         self.area.verticalScrollBar().setValue(place)
 
-    def _ticked(self, step: str, text: str, on: bool) -> None:
-        word = say("Tick") if on else say("Take the tick from")
-        self.wanted.emit(Edit(f"{word} “{text}”", partial(edits.tick, step=step, on=on, day=today() if on else None)))
+
+def tick_step(step: str, text: str, on: bool) -> Edit:
+    """Tick a step of the work today, or take the tick away."""
+    word = say("Tick") if on else say("Take the tick from")
+    return Edit(f"{word} “{text}”", partial(edits.tick, step=step, on=on, day=today() if on else None))
