@@ -13,7 +13,7 @@ from jaunty_copper.cli.main import main
 from jaunty_copper.codes.checks import PAGES, Verdict
 from jaunty_copper.codes.code import code_names
 from jaunty_copper.codes.rules import RULES
-from jaunty_copper.desktop.inspector.facts import selection_facts
+from jaunty_copper.desktop.inspector.facts import facts_of
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.documents.tables import table
@@ -130,7 +130,7 @@ def test_inspector_tables_and_command_line_say_the_same(seed, tmp_path, capsys):
         if c.rule.id == "device_too_large":
             _, high = window(known.case, plan.by_id[c.place])
             assert high.amps <= c.limit * (1.0 + 1e-9), "what may be chosen is within what is judged"
-            facts = dict(selection_facts(picture, plan.by_id[c.place], "", None, Units(False)))
+            facts = dict(facts_of(picture, c.place, "", None, Units(False)))
             assert facts["Limiting element"] == high.why
     main(["solve", str(file), "--json"])
     solved = json.loads(capsys.readouterr().out)["scenarios"]

@@ -7,7 +7,7 @@ import pytest
 
 from jaunty_copper.codes.checks import Verdict
 from jaunty_copper.desktop.inspector.describe import describe
-from jaunty_copper.desktop.inspector.facts import selection_facts
+from jaunty_copper.desktop.inspector.facts import facts_of
 from jaunty_copper.desktop.inspector.fields import FIELDS, KIND_WORDS
 from jaunty_copper.desktop.pages.map import menu
 from jaunty_copper.desktop.shell.settings import MOST_RECENT, Settings
@@ -127,7 +127,7 @@ def test_what_has_no_operating_point_says_so():
 
 def test_a_thing_that_the_study_does_not_know_yet_has_no_facts():
     plan = edits.add(DEMO, PowerLoad(id="NEW", power_w=5.0))
-    assert selection_facts(PICTURE, plan.by_id["NEW"], "", "work", Units()) == []
+    assert facts_of(PICTURE, "NEW", "", "work", Units()) == ()
     assert [e.value for e in lines("NEW", plan=plan) if e.kind == "head"] == ["NEW"]
 
 
@@ -326,7 +326,7 @@ def test_the_tone_of_the_lens_read_grows_with_the_deviation(times, tone):
 def test_a_scenario_with_a_time_says_how_warm_copper_begins_is_then_and_would_be():
     plan = edits.change(example("orchard_station"), "work", minutes=10.0, after="generator")
     picture = picture_of(plan)
-    shown = dict(selection_facts(picture, plan.run_by_id["W21"], "", "work", Units()))
+    shown = dict(facts_of(picture, "W21", "", "work", Units()))
     begins, ends, steady = (float(x) for x in re.findall(r"(\d+) °C", shown["Copper"]))
     assert begins < ends < steady
     assert "after 10 min" in shown["Copper"]

@@ -509,7 +509,7 @@ def test_a_lens_on_faults_waits_until_they_are_known(window, qtbot):
 def test_a_study_that_fails_inside_leaves_the_window_alive(window, qtbot, monkeypatch):
     from jaunty_copper.desktop.work import making
 
-    def broken(plan):
+    def broken(plan, scenario):
         raise ZeroDivisionError("for the test")
 
     monkeypatch.setattr(making, "pictures_of", broken)

@@ -175,6 +175,15 @@ def test_file_alter(person, by):
     person.sees("There is nothing to do on site")
     choose_another(person, "As it is", plan, by)
     person.sees("Before: As it was", "Live meanwhile", "Make safe", "Open Main switch")
+    if by == "mouse":
+        person.click("1. *", "CheckBox")
+    else:
+        for _ in range(12):
+            if ((person.focused() or {}).get("name") or "").startswith("1. "):
+                break
+            person.key("tab")
+        person.key("space")
+    person.sees("1 of ", " steps done")
     x, y, w, h = person.find("Order of the work")["rect"]
     for _ in range(30):
         if "Remove cable W60" in person.words():
@@ -195,6 +204,8 @@ def test_file_alter(person, by):
     person.key("escape")
     person.sees_no("Live meanwhile")
     person.until(lambda: "W60" in person.words(), "what is altered")
+    (done,) = person.saved()["done"]
+    assert done.startswith("alter-safe-")
     person.record(area="files", gesture="the order of work from another plan to this one", by=by)
 
 
@@ -403,7 +414,7 @@ PAGES = {
     "log": "Measure", "tables": "Left-over cable",
 }  # fmt: skip
 """Pages, with words that stand on each of them only."""
-LENSES = ("Flow", "Drop", "Short", "Guard", "Read")
+LENSES = ("Flow", "Drop", "Short", "Guard", "Read", "Spread")
 
 
 @by_both

@@ -153,14 +153,11 @@ def chances(
     overtaken : callable
         Asked between the scenarios whether to stop.
     """
-    names, drawn = _drawn(case, samples, np.random.default_rng(seed))
     spreads = spreads or Spreads()
+    names, drawn = _drawn(case, samples, seed)
     worst: dict[tuple[str, str], _Figure] = {}
     out = 0.0
-    for state in case.study.states:
-        if not state.solved or overtaken():
-            continue
-        varied = _solved(case, state, _variants(case, names, drawn, spreads))
+    for state, varied in _each(case, names, drawn, spreads, overtaken):
         out = max(out, 1.0 - float(varied.settled.mean()))
         for f in _figures(case, state, varied, drawn, names, spreads):
             before = worst.get((f.rule, f.place))
@@ -171,7 +168,34 @@ def chances(
     return Chances(samples, tuple(sorted(found, key=lambda c: (abs(c.chance - 0.5), -c.chance))), out)
 
 
-def _drawn(case: Case, samples: int, rng: np.random.Generator) -> tuple[dict[tuple[str, str], int], Floats]:
+def varied_states(
+    case: Case, samples: int, seed: int = 0, overtaken: Callable[[], bool] = lambda: False
+) -> Iterator[tuple[State, Varied]]:
+    """Each operating point of a plan with its variants, the very ones that `chances` counts.
+
+    Parameters
+    ----------
+    case : Case
+        The studied plan.
+    samples : int
+        How many variants.
+    seed : int
+        Of the random numbers.
+    overtaken : callable
+        Asked between the scenarios whether to stop.
+    """
+    return _each(case, *_drawn(case, samples, seed), Spreads(), overtaken)
+
+
+def _each(
+    case: Case, names: dict[tuple[str, str], int], z: Floats, spreads: Spreads, overtaken: Callable[[], bool]
+) -> Iterator[tuple[State, Varied]]:
+    for state in case.study.states:
+        if state.solved and not overtaken():
+            yield state, _solved(case, state, _variants(case, names, z, spreads))
+
+
+def _drawn(case: Case, samples: int, seed: int) -> tuple[dict[tuple[str, str], int], Floats]:
     """What may differ, by kind and place, with its column; and standard normal numbers, a column each."""
     w = case.wiring
     keys: list[tuple[str, str]] = []
@@ -182,7 +206,7 @@ def _drawn(case: Case, samples: int, rng: np.random.Generator) -> tuple[dict[tup
     keys += [("bank", b.id) for b in w.banks] + [("load", e.id) for e in w.loads]
     keys += [("device", id_) for id_ in case.protection.devices] + [("emf", ""), ("air", "")]
     names = {key: k for k, key in enumerate(dict.fromkeys(keys))}
-    return names, rng.standard_normal((samples, len(names)))
+    return names, np.random.default_rng(seed).standard_normal((samples, len(names)))
 
 
 def _variants(case: Case, names: dict[tuple[str, str], int], z: Floats, spreads: Spreads) -> Variants:

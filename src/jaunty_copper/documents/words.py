@@ -1,5 +1,6 @@
 """Figures as the whole window shows them: one choice of units, one number of digits."""
 
+from collections.abc import Callable
 from math import isfinite
 
 from jaunty_copper.language import say
@@ -55,6 +56,32 @@ def percent(share: float) -> str:
         1 for all of it.
     """
     return f"{100 * share:.0f} %" if isfinite(share) else "–"
+
+
+def celsius(value: float) -> str:
+    """A temperature.
+
+    Parameters
+    ----------
+    value : float
+        Degrees Celsius.
+    """
+    return f"{value:.0f} °C".replace("-", "−") if isfinite(value) else "–"
+
+
+def between(band: tuple[float, float], spell: Callable[[float], str]) -> str:
+    """Two figures as one says them: the unit once where it is the same.
+
+    Parameters
+    ----------
+    band : tuple of float
+        Low and high.
+    spell : callable
+        A figure in words, with its unit.
+    """
+    low, high = (spell(x) for x in band)
+    (first, unit), (_, other) = (x.rpartition(" ")[::2] for x in (low, high))
+    return high if low == high else f"{first} … {high}" if unit == other and first else f"{low} … {high}"
 
 
 class Units:

@@ -8,7 +8,7 @@ from typing import Any, Literal
 from jaunty_copper.choosing import sizing
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.code import code_names, code_of
-from jaunty_copper.desktop.inspector.facts import selection_facts
+from jaunty_copper.desktop.inspector.facts import facts_of
 from jaunty_copper.desktop.inspector.fields import COUNTED, FIELDS, KIND_WORDS, Kind
 from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.documents.words import FEET, Units
@@ -99,7 +99,7 @@ def describe(
         yield FieldEntry(
             "caption", value=f"{thing.id}{say(' · stud ') + stud if stud else ''} · {KIND_WORDS[type(thing)]}"
         )
-    for label, value in selection_facts(picture, thing, stud, scenario, units):
+    for label, value in facts_of(picture, thing.id, stud, scenario, units):
         yield FieldEntry("fact", label, value)
     yield FieldEntry("gap")
     yield from _fields(plan, case, thing, units)

@@ -1,5 +1,7 @@
 """What is computed of a thing, in labels and words, for the inspector."""
 
+from collections.abc import Sequence
+from functools import lru_cache
 from math import isfinite
 
 from jaunty_copper.choosing.insulations import by_insulation
@@ -24,7 +26,6 @@ from jaunty_copper.plan.model import (
     Equipment,
     Fuse,
     Inline,
-    Named,
     Run,
     split_ref,
 )
@@ -36,18 +37,28 @@ FELT_K = 3.0
 A_FEW_MIN = 4.0
 
 
-def selection_facts(
-    picture: Picture | None, thing: Named | Run, stud: str, scenario: str | None, units: Units
-) -> list[tuple[str, str]]:
-    """Computed figures of a thing; none while its study is still to come."""
+@lru_cache(maxsize=1)
+def facts_of(
+    picture: Picture | None, id_: str, stud: str, scenario: str | None, units: Units
+) -> Sequence[tuple[str, str]]:
+    """Computed figures of a thing; none while its study is still to come.
+
+    Kept until another is asked for: an edit shows those of the study before it until its own is there.
+
+    Parameters
+    ----------
+    id_ : str
+        Of an item, equipment or a run.
+    stud : str
+        Of a bar; empty for none.
+    """
     if picture is None or picture.case is None:
-        return []
+        return ()
     case = picture.case
     # The study is of the plan as it was a moment ago: ask it for its own version of the thing.
-    known = case.plan.run_by_id.get(thing.id) or case.plan.by_id.get(thing.id)
-    if known is None:
-        return []
-    thing = known
+    thing: object = case.plan.run_by_id.get(id_) or case.plan.by_id.get(id_)
+    if thing is None:
+        return ()
     if isinstance(thing, Run):
         return _run_facts(picture, case, thing, scenario)
     facts: list[tuple[str, str]] = []

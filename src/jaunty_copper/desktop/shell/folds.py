@@ -39,7 +39,7 @@ class Folds:
         w = self.window
         if w.map.look.lens.early:
             before = w.picture.findings if w.picture is not None else ()
-            early = self.over(w.readings.over(replace(picture, awaited=before)))
+            early = self.over(w.on_map.over(replace(picture, awaited=before)))
             each(partial(w.map.set_picture, early), w.map.viewport().repaint)
         w.studying.shown.set()
 

@@ -31,7 +31,7 @@ from jaunty_copper.desktop.shell.helping import Help
 from jaunty_copper.desktop.shell.laying import Laying
 from jaunty_copper.desktop.shell.looks import Looks
 from jaunty_copper.desktop.shell.menus import Menus
-from jaunty_copper.desktop.shell.readings import MapReadings
+from jaunty_copper.desktop.shell.on_map import OnMap
 from jaunty_copper.desktop.shell.remembered import Remembered
 from jaunty_copper.desktop.shell.scenarios import Scenarios
 from jaunty_copper.desktop.shell.settings import Settings
@@ -64,7 +64,7 @@ class Window(DocumentWindow):
     def __init__(self, document: Document, settings: Settings | None = None, autosave: Autosave | None = None) -> None:
         super().__init__(document, settings, autosave)
         self.picture: Picture | None = None
-        self.looks, self.readings, self.folds = Looks(self), MapReadings(self), Folds(self)
+        self.looks, self.on_map, self.folds = Looks(self), OnMap(self), Folds(self)
         self.scenarios, self.circuits, self.laying, self.additions = (
             Scenarios(self),
             Circuits(self),
@@ -213,7 +213,7 @@ class Window(DocumentWindow):
             made.wanted.connect(self.do)
             made.picked.connect(self._picked_on_page)
             made.refused.connect(self.show_notice)
-            made.measured.connect(self.readings.take)
+            made.measured.connect(self.on_map.readings.take)
             made.asked.connect(
                 lambda what: {
                     "protect": self.additions.protect,
@@ -285,7 +285,7 @@ class Window(DocumentWindow):
     def _study(self) -> None:
         """Study the plan, once the map stands: until then the interpreter has enough to do."""
         if self.map.painted:
-            self.studying.ask(study_of(self.document.plan))
+            self.studying.ask(study_of(self.document.plan, self.scenarios.shown))
 
     def _plan_changed(self) -> None:
         # Autosave first: whatever fails in showing the plan, the work is kept.
@@ -298,11 +298,11 @@ class Window(DocumentWindow):
         if not picture.judged:
             self.folds.show_early(picture)
             return
-        self.picture = self.folds.over(self.readings.over(picture))
+        self.picture = self.folds.over(self.on_map.over(picture))
         self.ahead.start()
         each(
             partial(self.map.set_picture, self.picture), self._middle.share_height, self._select_or_refresh, self._show_beside, self.strip.update,
-            self.show_on_page, self.readings.weigh,
+            self.show_on_page, self.on_map.work_out,
         )  # fmt: skip
 
     def _select_or_refresh(self) -> None:
@@ -354,7 +354,7 @@ class Window(DocumentWindow):
             if lens.id == lens_id:
                 self.bar.lenses.button(k).setChecked(True)
         self.map.set_lens(lens_id)
-        self.readings.weigh()
+        self.on_map.work_out()
 
     # Selecting and editing
 
@@ -387,6 +387,7 @@ class Window(DocumentWindow):
         for page in self.pages.values():
             page.close_worker()
         self.exports.close()
+        self.on_map.close()
         self.going.close()
         self.studying.close()
         self.ahead.close()

@@ -4,8 +4,8 @@ from collections.abc import Iterable, Mapping
 from functools import lru_cache
 from types import MappingProxyType
 
-from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen
 
 from jaunty_copper.desktop.widgets.theme import font, screen_width
 from jaunty_copper.documents.drawing import (
@@ -90,38 +90,54 @@ def _color(color: str) -> QColor:
     return made
 
 
+@lru_cache(maxsize=1024)
+def _pen(color: str, width: float, dash: tuple[float, ...] = (), blunt: bool | None = None) -> QPen:
+    """A pen for the edge of a block, or where `blunt` is said for a line."""
+    if color == "none" or width <= 0.0:
+        return QPen(Qt.PenStyle.NoPen)
+    pen = QPen(_color(color), width)
+    if blunt is not None:
+        pen.setCapStyle(Qt.PenCapStyle.FlatCap if blunt else Qt.PenCapStyle.RoundCap)
+        pen.setJoinStyle(Qt.PenJoinStyle.MiterJoin)
+    if dash:
+        pen.setDashPattern([x / width for x in dash])
+    return pen
+
+
+@lru_cache(maxsize=256)
+def _brush(color: str) -> QBrush:
+    return QBrush(Qt.BrushStyle.NoBrush) if color == "none" else QBrush(_color(color))
+
+
 def _mark(p: QPainter, m: Rect | Path | Circle, tones: Mapping[str, str]) -> None:
-    if m.stroke == "none" or m.width <= 0.0:
-        p.setPen(Qt.PenStyle.NoPen)
-    else:
-        pen = QPen(_color(tones.get(m.stroke, m.stroke)), m.width)
-        if isinstance(m, Path):
-            pen.setCapStyle(Qt.PenCapStyle.FlatCap if m.blunt else Qt.PenCapStyle.RoundCap)
-            pen.setJoinStyle(Qt.PenJoinStyle.MiterJoin)
-            if m.dash:
-                pen.setDashPattern([x / m.width for x in m.dash])
-        p.setPen(pen)
-    p.setBrush(Qt.BrushStyle.NoBrush if m.fill == "none" else _color(tones.get(m.fill, m.fill)))
+    stroke = tones.get(m.stroke, m.stroke)
     match m:
-        case Rect():
-            p.drawRoundedRect(QRectF(m.x, m.y, m.w, m.h), m.round, m.round)
-        case Circle():
-            p.drawEllipse(QPointF(m.x, m.y), m.r, m.r)
+        case Path(steps=(("M", (x0, y0)), ("L", (x1, y1)))):
+            p.setPen(_pen(stroke, m.width, m.dash, m.blunt))
+            p.drawLine(QLineF(x0, y0, x1, y1))
         case Path():
+            p.setPen(_pen(stroke, m.width, m.dash, m.blunt))
+            p.setBrush(_brush(tones.get(m.fill, m.fill)))
             p.drawPath(_path(m))
+        case _:
+            p.setPen(_pen(stroke, m.width))
+            p.setBrush(_brush(tones.get(m.fill, m.fill)))
+            if isinstance(m, Circle):
+                p.drawEllipse(QPointF(m.x, m.y), m.r, m.r)
+            else:
+                p.drawRoundedRect(QRectF(m.x, m.y, m.w, m.h), m.round, m.round)
 
 
 def _path(m: Path) -> QPainterPath:
     path = QPainterPath()
     for letter, values in m.steps:
-        points = [QPointF(*values[k : k + 2]) for k in range(0, len(values), 2)]
         match letter:
             case "M":
-                path.moveTo(points[0])
+                path.moveTo(*values)
             case "L":
-                path.lineTo(points[0])
+                path.lineTo(*values)
             case "C":
-                path.cubicTo(*points)
+                path.cubicTo(*values)
             case _:
                 path.closeSubpath()
     return path

@@ -13,16 +13,22 @@ _latest: deque[Picture] = deque(maxlen=6)
 """What was studied lately: undo and redo come back to the very same plans."""
 
 
-def pictures_of(plan: Plan) -> Iterator[Picture]:
-    """A plan with its figures, then the same with its findings; with both at once where it was studied lately."""
+def pictures_of(plan: Plan, scenario: str | None) -> Iterator[Picture]:
+    """A plan with its figures, then the same with its findings; with both at once where it was studied lately.
+
+    Parameters
+    ----------
+    scenario : str or None
+        The one that is looked at; None for the worst of all.
+    """
     before = next((p for p in _latest if p.plan is plan), None)
     if before is not None:
         yield before
         return
     known = Assessment(plan)
-    # What the map shows of them, not left to the window's own thread.
-    _ = known.case.ampacities
-    yield Picture(plan, known.diagram, known, judged=False)
+    early = Picture(plan, known.diagram, known, judged=False)
+    early.read_ahead(scenario)
+    yield early
     found = _judged(known)
     if len(plan.runs) > MOST_RUNS:
         _latest.clear()

@@ -14,16 +14,22 @@ def sketch_of(plan: Plan) -> Picture:
     return Picture(plan, lay_out(topology(plan)))
 
 
-def study_of(plan: Plan) -> Work:
-    """Lay out, study and judge a plan; reports a `Picture` of its figures, then one with its findings."""
-    return partial(_study, plan)
+def study_of(plan: Plan, scenario: str | None) -> Work:
+    """Lay out, study and judge a plan; reports a `Picture` of its figures, then one with its findings.
+
+    Parameters
+    ----------
+    scenario : str or None
+        The one that is looked at; None for the worst of all.
+    """
+    return partial(_study, plan, scenario)
 
 
-def _study(plan: Plan, task: Task) -> None:
+def _study(plan: Plan, scenario: str | None, task: Task) -> None:
     # Solver and rules are loaded here, with the first study: the window need not wait.
     from jaunty_copper.desktop.work import making
 
-    for picture in making.pictures_of(plan):
+    for picture in making.pictures_of(plan, scenario):
         task.report(picture)
         if not picture.judged:
             task.give_way()

@@ -1,6 +1,7 @@
 """The map of a scenario on paper and as SVG: the marks of the window, with the ids that a finger points at there."""
 
 from jaunty_copper.assessment.assessment import Assessment
+from jaunty_copper.commissioning.bands import bands
 from jaunty_copper.diagram.shapes import Box
 from jaunty_copper.documents.drawing import Drawing, Text, as_svg
 from jaunty_copper.documents.fonts import printed_width
@@ -41,7 +42,8 @@ def map_drawing(
     read : dict of str to Read, optional
         What was measured, by place.
     """
-    picture = Picture(known.plan, known.diagram, known, read or {}, judged=judged)
+    spread = bands(known.case) if lens.id == "spread" else None
+    picture = Picture(known.plan, known.diagram, known, read or {}, judged=judged, bands=spread)
     chart = known.diagram
     when = next((s.title for s in known.plan.scenarios if s.id == scenario), say("Worst case"))
     title = " · ".join((known.plan.title or say("Plan"), when, *((lens.title,) if lens is not LENSES[0] else ())))

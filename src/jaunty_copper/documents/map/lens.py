@@ -1,8 +1,10 @@
 """Lenses: the same map, toned and labelled for one question."""
 
+from __future__ import annotations
+
 from collections.abc import Callable
 from math import isfinite, log10, nan
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.documents import words
@@ -10,6 +12,9 @@ from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.documents.words import Units
 from jaunty_copper.language import say
 from jaunty_copper.plan.model import Breaker, Equipment, Fuse, Run
+
+if TYPE_CHECKING:
+    from jaunty_copper.commissioning.bands import Interval
 
 
 class Lens(NamedTuple):
@@ -217,6 +222,47 @@ def _guard_equipment(picture: Picture, e: Equipment, _: str | None) -> str:
     )
 
 
+# Spread: between what figures lie where what is not known differs
+
+
+def _spread_current(picture: Picture, id_: str, scenario: str | None) -> Interval | None:
+    state = picture.state_of(id_, scenario)
+    if picture.bands is None or state is None:
+        return None
+    return picture.bands.current(state.scenario.id, state.wiring.branch[id_])
+
+
+def _spread_tone(picture: Picture, run: Run, scenario: str | None) -> float:
+    """The share of its limit that a run uses where it carries most of nine in ten."""
+    found, reading = _spread_current(picture, run.id, scenario), picture.run(run.id, scenario)
+    if found is None:
+        return nan
+    return found.high * reading.used / abs(reading.current_a) if reading.current_a else 0.0
+
+
+def _spread_run(picture: Picture, run: Run, scenario: str | None, _: Units) -> str:
+    found, state = _spread_current(picture, run.id, scenario), picture.state_of(run.id, scenario)
+    if found is None or state is None or picture.bands is None:
+        return ""
+    warm = picture.bands.temperature(state.scenario.id, state.wiring.branch[run.id])
+    return f"{words.between(found, words.amps)}, {words.between(warm, words.celsius)}"
+
+
+def _spread_part(picture: Picture, id_: str, scenario: str | None) -> str:
+    found = _spread_current(picture, id_, scenario)
+    return words.between(found, words.amps) if found is not None else ""
+
+
+def _spread_equipment(picture: Picture, e: Equipment, scenario: str | None) -> str:
+    state, reading = picture.worst_for(e, scenario), picture.equipment(e, scenario)
+    if picture.bands is None or state is None:
+        return ""
+    if reading.mode == "off":
+        return say("off")
+    plus, minus = (state.wiring.node[ref] for ref in e.port)
+    return words.between(picture.bands.volts(state.scenario.id, plus, minus), words.volts)
+
+
 # Read: what was measured, beside what was expected
 
 
@@ -269,5 +315,9 @@ LENSES = (
     Lens(
         "read", say("Read"), say("What was measured, beside what was expected; the larger the mark, the further off"),
         _read_tone, _read_run, _read_at, _read_equipment, _nothing,
+    ),
+    Lens(
+        "spread", say("Spread"), say("Between what nine in ten lie where lengths, joints, units, loads and air are not as planned; tone by the share of ampacity used"),
+        _spread_tone, _spread_run, _spread_part, _spread_equipment, _nothing,
     ),
 )  # fmt: skip

@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     # Rules and solver are loaded with the first study, once the window stands.
     from jaunty_copper.assessment.assessment import Assessment
     from jaunty_copper.codes.case import Case
+    from jaunty_copper.commissioning.bands import Bands
     from jaunty_copper.network.study import State, Study
     from jaunty_copper.protection.protection import Protection
 
@@ -45,6 +46,10 @@ class EquipmentReading(NamedTuple):
     mode: str
 
 
+NO_RUN = RunReading(nan, nan, nan, nan, nan, nan, nan)
+NO_EQUIPMENT = EquipmentReading(nan, nan, nan, nan, nan, "")
+
+
 class Read(NamedTuple):
     """What was expected somewhere, how closely, and what was read there, in volts, amperes or degrees."""
 
@@ -59,7 +64,7 @@ class Read(NamedTuple):
         return abs(self.value - self.expected) / max(self.tolerance, 1e-12)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Picture:
     """Everything the window shows, made from one plan.
 
@@ -69,6 +74,8 @@ class Picture:
         Whether what is wrong is known too, and not only the figures.
     awaited : tuple of Finding
         What was wrong before, shown until it is.
+    bands : Bands, optional
+        Between what its figures lie where what is not known differs, once that is worked out.
     """
 
     plan: Plan
@@ -78,6 +85,7 @@ class Picture:
     read_in: str = ""
     judged: bool = True
     awaited: tuple[Finding, ...] = ()
+    bands: Bands | None = None
 
     @property
     def study(self) -> Study | None:
@@ -109,6 +117,11 @@ class Picture:
             found[f.place] = min(f.verdict, found.get(f.place, f.verdict))
         return found
 
+    def looks_like(self, other: Picture) -> bool:
+        """Whether another shows the same figures, verdicts and readings, for lenses that operating points tell all of."""
+        same = self.known is other.known and self.diagram is other.diagram
+        return same and self.worst_at == other.worst_at and self.read == other.read and self.bands is other.bands
+
     @cached_property
     def order(self) -> dict[str, int]:
         """Place of each thing in the plan."""
@@ -124,44 +137,29 @@ class Picture:
 
         Limits of ampacity and drop hold for what lasts; a surge is looked at by choosing it.
         """
-        if self.study is None:
-            return []
-        solved = [s for s in self.study.states if s.solved and scenario in (WORST, s.scenario.id)]
-        return [s for s in solved if scenario is not WORST or not s.momentary] or solved
-
-    @cached_property
-    def _memo(self) -> dict[tuple[str, str | None], RunReading | EquipmentReading]:
-        """Readings made so far: painting asks for the same ones again and again."""
-        return {}
+        return self.case.once(_states, scenario) if self.case is not None else []
 
     def run(self, id_: str, scenario: str | None) -> RunReading:
         """A run in a scenario, or where it carries most."""
-        key = (id_, scenario)
-        if key not in self._memo:
-            self._memo[key] = self._run(id_, scenario)
-        return self._memo[key]  # type: ignore[return-value]
+        return self.case.once(_run, (id_, scenario)) if self.case is not None else NO_RUN
 
-    def _run(self, id_: str, scenario: str | None) -> RunReading:
-        states = self.states(scenario)
-        if not states or self.case is None or id_ not in states[0].wiring.branch:
-            return RunReading(nan, nan, nan, nan, nan, nan, nan)
-        state = max(states, key=lambda s: abs(s.current(id_)))
-        k = state.wiring.branch[id_]
-        current, lost = state.current(id_), state.drop(id_)
-        known = self.case.ampacities.get(id_)
-        amp, able = (known.amps, self.case.for_load(known)[0]) if known is not None else (nan, nan)
-        used = abs(current) / able if able > 0.0 else nan
-        zone = state.wiring.plan.zone_of(state.wiring.plan.run_by_id[id_].zone)
-        air = state.scenario.air_c(zone)
-        return RunReading(current, lost, current * lost, float(state.point.temperature_c[k]), air, amp, used)
+    def read_ahead(self, scenario: str | None) -> None:
+        """Make the readings that the map shows of a scenario, where nobody waits for them."""
+        for run in self.plan.runs:
+            self.run(run.id, scenario)
+        for e in self.plan.equipment:
+            self.equipment(e, scenario)
+        for bank in self.study.wiring.banks if self.study is not None else ():
+            self.spread(next(iter(bank.by_id)), scenario)
 
     def through(self, id_: str, scenario: str | None) -> tuple[float, float]:
         """Current through an inline item or out of a battery, and its drop, where it is largest."""
-        states = self.states(scenario)
-        if not states or id_ not in states[0].wiring.branch:
-            return nan, nan
-        state = max(states, key=lambda s: abs(s.current(id_)))
-        return state.current(id_), state.drop(id_)
+        state = self.state_of(id_, scenario)
+        return (state.current(id_), state.drop(id_)) if state is not None else (nan, nan)
+
+    def state_of(self, id_: str, scenario: str | None) -> State | None:
+        """The state in which a run, an inline item or a battery carries most."""
+        return self.case.once(_carries_most, (id_, scenario)) if self.case is not None else None
 
     def battery_v(self, id_: str, scenario: str | None) -> float:
         """Terminal voltage of a battery: the lowest of the scenarios looked at."""
@@ -196,25 +194,55 @@ class Picture:
 
     def worst_for(self, e: Equipment, scenario: str | None) -> State | None:
         """The state in which equipment loses most voltage."""
-        study = self.study
-        if study is None or study.plan.by_id.get(e.id) is None:
-            return None
-        states = [s for s in self.states(scenario) if isfinite(study.drop_v(e, s)) and abs(s.port(e)[1]) > 1e-9]
-        return max(states or self.states(scenario), key=lambda s: study.drop_v(e, s), default=None)
+        return self.case.once(_worst_for, (e.id, scenario)) if self.case is not None else None
 
     def equipment(self, e: Equipment, scenario: str | None) -> EquipmentReading:
         """Equipment in a scenario, or where it loses most."""
-        key = (e.id, scenario)
-        if key not in self._memo:
-            self._memo[key] = self._equipment(e, scenario)
-        return self._memo[key]  # type: ignore[return-value]
+        return self.case.once(_equipment, (e.id, scenario)) if self.case is not None else NO_EQUIPMENT
 
-    def _equipment(self, e: Equipment, scenario: str | None) -> EquipmentReading:
-        state = self.worst_for(e, scenario)
-        if state is None or self.study is None or self.case is None:
-            return EquipmentReading(nan, nan, nan, nan, nan, "")
-        e = self.study.plan.by_id[e.id]  # type: ignore[assignment]
-        v, current = state.port(e)
-        lost = self.study.drop_v(e, state) if abs(current) > 1e-9 else 0.0
-        limit = self.case.drop_limit(e)[0] / 100.0
-        return EquipmentReading(v, current, lost, lost / e.nominal_v, limit, state.mode(e))
+
+# Readings are made once for a case: painting asks for the same ones again and again.
+
+
+def _states(case: Case, scenario: str | None) -> list[State]:
+    solved = [s for s in case.study.states if s.solved and scenario in (WORST, s.scenario.id)]
+    return [s for s in solved if scenario is not WORST or not s.momentary] or solved
+
+
+def _carries_most(case: Case, key: tuple[str, str | None]) -> State | None:
+    id_, scenario = key
+    states = case.once(_states, scenario) if id_ in case.wiring.branch else ()
+    return max(states, key=lambda s: abs(s.current(id_)), default=None)
+
+
+def _run(case: Case, key: tuple[str, str | None]) -> RunReading:
+    id_, state = key[0], case.once(_carries_most, key)
+    if state is None:
+        return NO_RUN
+    k = state.wiring.branch[id_]
+    current, lost = state.current(id_), state.drop(id_)
+    known = case.ampacities.get(id_)
+    amp, able = (known.amps, case.for_load(known)[0]) if known is not None else (nan, nan)
+    used = abs(current) / able if able > 0.0 else nan
+    zone = state.wiring.plan.zone_of(state.wiring.plan.run_by_id[id_].zone)
+    air = state.scenario.air_c(zone)
+    return RunReading(current, lost, current * lost, float(state.point.temperature_c[k]), air, amp, used)
+
+
+def _worst_for(case: Case, key: tuple[str, str | None]) -> State | None:
+    e, states = case.plan.by_id.get(key[0]), case.once(_states, key[1])
+    if not isinstance(e, Equipment):
+        return None
+    lost = [(s, case.study.drop_v(e, s)) for s in states]
+    found = [(s, drop) for s, drop in lost if isfinite(drop) and abs(s.port(e)[1]) > 1e-9]
+    return max(found or lost, key=lambda pair: pair[1], default=(None, nan))[0]
+
+
+def _equipment(case: Case, key: tuple[str, str | None]) -> EquipmentReading:
+    e, state = case.plan.by_id.get(key[0]), case.once(_worst_for, key)
+    if not isinstance(e, Equipment) or state is None:
+        return NO_EQUIPMENT
+    v, current = state.port(e)
+    lost = case.study.drop_v(e, state) if abs(current) > 1e-9 else 0.0
+    limit = case.drop_limit(e)[0] / 100.0
+    return EquipmentReading(v, current, lost, lost / e.nominal_v, limit, state.mode(e))

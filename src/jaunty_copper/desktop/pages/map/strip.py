@@ -1,6 +1,9 @@
 """The strip below the map: what the lens asks of the chosen row, under the map's own columns."""
 
+from __future__ import annotations
+
 from math import isfinite
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
@@ -15,11 +18,17 @@ from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.language import say
 from jaunty_copper.plan.model import Equipment
 
+if TYPE_CHECKING:
+    from jaunty_copper.network.study import State
+
 LEFT, TOP, BOTTOM = 8.0, 34.0, 20.0
+BAND = 90
+"""How much of what lies below a band covers, of 255."""
 WHAT = {
     "flow": say("where its voltage goes"),
     "short": say("what a short circuit drives along it"),
     "guard": say("which device opens when"),
+    "spread": say("between what its voltage drop lies"),
 }
 
 
@@ -108,17 +117,20 @@ class Strip(Painted):
         assert state is not None
         charging = reading.current_a < 0.0
         title = say("Voltage rise to {e}", e=e.title) if charging else say("Voltage drop to {e}", e=e.title)
-        right = say(
-            "{scenario}  ·  {voltage_v} at its terminals",
-            scenario=state.scenario.title,
-            voltage_v=words.volts(reading.voltage_v),
-        )
+        volts = words.volts(reading.voltage_v)
+        if look.lens.id == "spread" and reading.mode != "off":
+            volts = look.lens.equipment(picture, e, look.scenario) or volts
+        right = say("{scenario}  ·  {volts} at its terminals", scenario=state.scenario.title, volts=volts)
+        if look.lens.id == "spread":
+            right = spread_words(picture, state.scenario.id) or right
         strip_head(p, c, QRectF(self.rect()), title, right)
         lost = [-s[2] if charging else s[2] for s in steps]
+        cut = next(k for k, s in enumerate(steps) if s[1] == e.port[0])
+        spread = self._spread(state, steps, cut, charging)
         total, allowed = lost[-1], reading.limit_share * e.nominal_v
-        top = max(*lost, 0.0)
+        top = max(*lost, *(high for _, high in spread), 0.0)
         shown = max(top * 1.12, min(allowed * 1.25, top * 2.0), 0.02)
-        low = min(*lost, 0.0)
+        low = min(*lost, *(least for least, _ in spread), 0.0)
         height = self.height() - TOP - BOTTOM
 
         def y(v: float) -> float:
@@ -138,12 +150,19 @@ class Strip(Painted):
                 QRectF(LEFT + 6, y(allowed) - 16, 300, 15), Qt.AlignmentFlag.AlignLeft,
                 say('{allowed} allowed, {limit_share:.0f} %', allowed=words.drop(allowed), limit_share=100 * reading.limit_share),
             )  # fmt: skip
-        cut = next(k for k, s in enumerate(steps) if s[1] == e.port[0])
-        over = total > allowed
+        over = max(total, spread[-1][1] if spread else total) > allowed
         pen = QPen(QColor(c.over if over else c.accent), 2.6)
         pen.setJoinStyle(Qt.PenJoinStyle.MiterJoin)
-        p.setPen(pen)
         points = [QPointF(x(s[0]), y(v)) for s, v in zip(steps, lost, strict=True)]
+        p.setPen(Qt.PenStyle.NoPen)
+        band = QColor(c.over if over else c.accent)
+        band.setAlpha(BAND)
+        p.setBrush(band)
+        for part in (range(cut + 1), range(cut + 1, len(spread))) if spread else ():
+            lows, highs = ([QPointF(points[k].x(), y(spread[k][side])) for k in part] for side in (0, 1))
+            p.drawPolygon([*lows, *reversed(highs)])
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(pen)
         p.drawPolyline(points[: cut + 1])
         p.drawPolyline(points[cut + 1 :])
         p.setPen(QPen(soft, 1.4, Qt.PenStyle.DotLine))
@@ -155,13 +174,30 @@ class Strip(Painted):
         self._figures(p, points, lost, cut, ink)
         p.setPen(QColor(c.over) if over else ink)
         p.setFont(font(13, True))
-        text = say("{total} in all, {total_2:.1f} %", total=words.drop(total), total_2=100 * total / e.nominal_v)
+        text = (
+            say("{spread} in all, nine times in ten", spread=words.between(spread[-1], words.drop)) if spread
+            else say("{total} in all, {total_2:.1f} %", total=words.drop(total), total_2=100 * total / e.nominal_v)
+        )  # fmt: skip
         right_edge = min(points[-1].x() + 10.0, self.width() - 8.0)
-        below = max(q.y() for q in points if q.x() > right_edge - 190.0)
-        box = QRectF(right_edge - 170.0, min(below + 4.0, self.height() - 19.0), 170.0, 17.0)
+        room = 250.0 if spread else 170.0
+        below = max(q.y() for q in points if q.x() > right_edge - room - 20.0)
+        box = QRectF(right_edge - room, min(below + 4.0, self.height() - 19.0), room, 17.0)
         if allowed <= shown and box.top() - 2.0 < y(allowed) < box.bottom() + 2.0:
             box.moveTop(min(y(allowed) + 4.0, self.height() - 18.0))
         p.drawText(box, Qt.AlignmentFlag.AlignRight, text)
+
+    def _spread(
+        self, state: State, steps: list[tuple[float, str, float]], cut: int, charging: bool
+    ) -> list[tuple[float, float]]:
+        """Between what the voltage lost up to each step lies, where the lens shows that and it is known."""
+        view = self.view
+        if view.look.lens.id != "spread" or view.picture is None or view.picture.bands is None:
+            return []
+        node = state.wiring.node
+        found = view.picture.bands.lost(state.scenario.id, [node[ref] for _, ref, _ in steps], cut)
+        if not all(isfinite(x) for band in found for x in band):
+            return []
+        return [(-band.high, -band.low) if charging else (band.low, band.high) for band in found]
 
     def _figures(self, p: QPainter, points: list[QPointF], lost: list[float], cut: int, ink: QColor) -> None:
         """Write the larger steps beside them, as many as there is room for."""
@@ -182,6 +218,17 @@ class Strip(Painted):
             if not any(box.intersects(other) for other in taken):
                 taken.append(box)
                 p.drawText(box, Qt.AlignmentFlag.AlignLeft, words.drop(step))
+
+
+def spread_words(picture: Picture, scenario: str) -> str:
+    """What keeps the lens spread from counting all variants; empty where nothing does."""
+    if picture.bands is None:
+        return say("working out the spread…")
+    left_out = picture.bands.left_out[scenario]
+    return say(
+        "{left_out} of {samples} variants are not counted: a source changes its mode, or too little is delivered",
+        left_out=words.percent(left_out), samples=picture.bands.samples,
+    ) if left_out > 0.0 else ""  # fmt: skip
 
 
 def readings_words(picture: Picture) -> str:

@@ -94,11 +94,13 @@ class MapView(Selecting):
 
     def set_picture(self, picture: Picture) -> None:
         """Show another plan or another study of it."""
-        first = self.picture is None or self.picture.plan.name != picture.plan.name
-        if self.picture is not None and picture.plan is not self.picture.plan:
+        before, self.picture = self.picture, picture
+        if before is not None and self.look.lens.early and before.looks_like(picture):
+            self.spoken.later()
+            return
+        if before is not None and picture.plan is not before.plan:
             # What was begun on another plan may be about what is gone, and know nothing of what came.
             self._pull = self._press = self._carry = self._drag = None
-        self.picture = picture
         rows = [r.id for r in picture.diagram.rows]
         if self.look.row not in rows:
             self._set_row(rows[0] if rows else None)
@@ -109,7 +111,7 @@ class MapView(Selecting):
             self.fit()
         else:
             self._range()
-        if first:
+        if before is None or before.plan.name != picture.plan.name:
             self.verticalScrollBar().setValue(0)
         self.overview.follow()
         self.viewport().update()
