@@ -25,7 +25,7 @@ from tests.build import loop
 
 DEMO = example("orchard_station")
 PICTURE = picture_of(DEMO)
-FLOW, DROP, SHORT, GUARD, READ = LENSES
+FLOW, DROP, SHORT, GUARD, READ, *_ = LENSES
 
 
 def lines(selected, scenario="work", plan=DEMO, picture=PICTURE, awg=False):

@@ -104,7 +104,7 @@ def test_the_rail_the_lenses_and_the_buttons_at_the_top(person):
         person.click(page, checked=False)
         person.sees(words)
         seen(person, f"page {page}", area="views")
-    for lens in ("Drop", "Short", "Guard", "Read", "Spread", "Flow"):
+    for lens in ("Drop", "Short", "Guard", "Read", "Spread", "Heat", "Flow"):
         before = person.picture()
         person.click(lens, checked=False)
         person.find(lens, checked=True)

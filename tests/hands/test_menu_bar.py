@@ -414,7 +414,7 @@ PAGES = {
     "log": "Measure", "tables": "Left-over cable",
 }  # fmt: skip
 """Pages, with words that stand on each of them only."""
-LENSES = ("Flow", "Drop", "Short", "Guard", "Read", "Spread")
+LENSES = ("Flow", "Drop", "Short", "Guard", "Read", "Spread", "Heat")
 
 
 @by_both

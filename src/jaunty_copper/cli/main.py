@@ -14,7 +14,7 @@ TABLES = (
     "equipment", "scenarios", "bank", "checks", "findings", "rules", "faults", "coordination", "cuts", "reels", "materials",
     "crimps", "terminals", "conduits", "labels", "notices", "order", "readings", "log",
 )  # fmt: skip
-MAP_LENSES = ("flow", "drop", "short", "guard", "spread")
+MAP_LENSES = ("flow", "drop", "short", "guard", "spread", "heat")
 """What a map can be made to tell; what was read stands in the window only."""
 FORMS = (
     "report",

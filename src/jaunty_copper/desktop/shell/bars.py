@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QPushButton, QToolButton, QVBoxLayout, QWidget
 
 from jaunty_copper.desktop.pages import PAGES
-from jaunty_copper.desktop.widgets.label import Label
+from jaunty_copper.desktop.widgets.label import TitleLabel
 from jaunty_copper.documents.map.lens import LENSES
 from jaunty_copper.language import say
 
@@ -61,7 +61,7 @@ class TopBar(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 6, 14, 8)
         row.setSpacing(10)
-        self.title = Label()
+        self.title = TitleLabel()
         self.title.setObjectName("title")
         self.title.setMinimumWidth(80)
         row.addWidget(self.title, 1)

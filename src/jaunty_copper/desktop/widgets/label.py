@@ -3,6 +3,7 @@
 from html import escape
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QLabel
 
 
@@ -13,6 +14,19 @@ class Label(QLabel):
         super().__init__()
         self.setTextFormat(Qt.TextFormat.PlainText)
         self.setText(text)
+
+
+class TitleLabel(Label):
+    """A line that loses its middle where there is no room for all of it; it is read out whole."""
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        """Paint what there is room for."""
+        p, room = QPainter(self), self.contentsRect()
+        shown = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideMiddle, room.width())
+        self.style().drawItemText(
+            p, room, int(self.alignment()), self.palette(), self.isEnabled(), shown, self.foregroundRole()
+        )
+        p.end()
 
 
 def plain_tip(text: str) -> str:

@@ -263,6 +263,42 @@ def _spread_equipment(picture: Picture, e: Equipment, scenario: str | None) -> s
     return words.between(picture.bands.volts(state.scenario.id, plus, minus), words.volts)
 
 
+# Heat: how warm the copper gets, and what devices are worth where they stand
+
+
+def _heat_tone(picture: Picture, run: Run, scenario: str | None) -> float:
+    """The share of the rise that its insulation and terminals stand."""
+    w = picture.warmth(run.id, scenario)
+    if w is None:
+        return nan
+    return max(w.ends_c - w.air_c, 0.0) / (w.limit_c - w.air_c) if w.limit_c > w.air_c else 2.0
+
+
+def _heat_run(picture: Picture, run: Run, scenario: str | None, _: Units) -> str:
+    w = picture.warmth(run.id, scenario)
+    if w is None:
+        return ""
+    ends, steady = words.celsius(w.ends_c), words.celsius(w.steady_c)
+    return steady if ends == steady else f"{w.ends_c:.0f} → {steady}"
+
+
+def _heat_part(picture: Picture, id_: str, _: str | None) -> str:
+    device = picture.protection.devices.get(id_) if picture.protection is not None else None
+    if device is None:
+        return ""
+    rating, worth = device.item.rating_a, device.fast_a
+    return say("{worth:.3g} of {rating:g} A", worth=worth, rating=rating) if worth < 0.97 * rating else f"{rating:g} A"
+
+
+def _heat_equipment(picture: Picture, e: Equipment, scenario: str | None) -> str:
+    """The air about it: what it is connected with is no cooler."""
+    states = picture.states(scenario)
+    if not states:
+        return ""
+    zone = picture.plan.zone_of(e.zone)
+    return say("air {air}", air=words.celsius(max(s.scenario.air_c(zone) for s in states)))
+
+
 # Read: what was measured, beside what was expected
 
 
@@ -319,5 +355,9 @@ LENSES = (
     Lens(
         "spread", say("Spread"), say("Between what nine in ten lie where lengths, joints, units, loads and air are not as planned; tone by the share of ampacity used"),
         _spread_tone, _spread_run, _spread_part, _spread_equipment, _nothing,
+    ),
+    Lens(
+        "heat", say("Heat"), say("How warm the copper is when the scenario's time is over → in the end; what devices are worth in the air about them"),
+        _heat_tone, _heat_run, _heat_part, _heat_equipment, _nothing, early=True,
     ),
 )  # fmt: skip

@@ -174,7 +174,8 @@ class MapMarks:
         text = self.look.lens.equipment(self.picture, e, self.look.scenario)
         r = self.picture.equipment(e, self.look.scenario)
         off = r.mode in ("off", "")
-        color = c.soft if off else c.good if r.current_a < -1e-9 else c.ink
+        gives = r.current_a < -1e-9 and self.look.lens.id != "heat"
+        color = c.soft if off else c.good if gives else c.ink
         if self.look.lens.id == "drop" and not off and r.drop_share > r.limit_share:
             color = c.over
         yield from self._text(Box(b.x + 4, b.y + 20, b.w - 8, 17), text, 13, False, color)

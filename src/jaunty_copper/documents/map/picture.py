@@ -46,6 +46,30 @@ class EquipmentReading(NamedTuple):
     mode: str
 
 
+class Warmth(NamedTuple):
+    """Copper of a run, degrees Celsius.
+
+    Attributes
+    ----------
+    ends_c : float
+        When the scenario's own time is over; in the end, where it says none.
+    steady_c : float
+        In the end.
+    limit_c : float
+        What its insulation and terminals are rated for.
+    air_c : float
+        About it.
+    minutes : float or None
+        How long the scenario lasts.
+    """
+
+    ends_c: float
+    steady_c: float
+    limit_c: float
+    air_c: float
+    minutes: float | None
+
+
 NO_RUN = RunReading(nan, nan, nan, nan, nan, nan, nan)
 NO_EQUIPMENT = EquipmentReading(nan, nan, nan, nan, nan, "")
 
@@ -143,14 +167,21 @@ class Picture:
         """A run in a scenario, or where it carries most."""
         return self.case.once(_run, (id_, scenario)) if self.case is not None else NO_RUN
 
+    def warmth(self, id_: str, scenario: str | None) -> Warmth | None:
+        """How warm a run gets where it carries most; None where that is not followed."""
+        return self.case.once(_warmth, (id_, scenario)) if self.case is not None else None
+
     def read_ahead(self, scenario: str | None) -> None:
         """Make the readings that the map shows of a scenario, where nobody waits for them."""
         for run in self.plan.runs:
             self.run(run.id, scenario)
+            self.warmth(run.id, scenario)
         for e in self.plan.equipment:
             self.equipment(e, scenario)
-        for bank in self.study.wiring.banks if self.study is not None else ():
-            self.spread(next(iter(bank.by_id)), scenario)
+        if self.case is not None:
+            for bank in self.case.wiring.banks:
+                self.spread(next(iter(bank.by_id)), scenario)
+            _ = self.case.protection.devices
 
     def through(self, id_: str, scenario: str | None) -> tuple[float, float]:
         """Current through an inline item or out of a battery, and its drop, where it is largest."""
@@ -227,6 +258,26 @@ def _run(case: Case, key: tuple[str, str | None]) -> RunReading:
     zone = state.wiring.plan.zone_of(state.wiring.plan.run_by_id[id_].zone)
     air = state.scenario.air_c(zone)
     return RunReading(current, lost, current * lost, float(state.point.temperature_c[k]), air, amp, used)
+
+
+def _ends_c(case: Case, scenario: str) -> dict[str, float]:
+    """Temperature of each heated run when a scenario's time is over."""
+    # Loaded with the first study.
+    from jaunty_copper.network.lasting import ends_at_c
+
+    state = next(s for s in case.study.states if s.scenario.id == scenario)
+    return {run.id: c for run, c in zip(case.wiring.heated_runs, ends_at_c(case.study, state).tolist(), strict=True)}
+
+
+def _warmth(case: Case, key: tuple[str, str | None]) -> Warmth | None:
+    run, state, reading = case.plan.run_by_id.get(key[0]), case.once(_carries_most, key), case.once(_run, key)
+    if run is None or state is None:
+        return None
+    ends = case.once(_ends_c, state.scenario.id).get(run.id)
+    if ends is None:
+        return None
+    limit = min(case.parts.insulations[run.insulation].max_c, case.terminal_c(run))
+    return Warmth(ends, reading.temperature_c, limit, reading.air_c, state.scenario.minutes)
 
 
 def _worst_for(case: Case, key: tuple[str, str | None]) -> State | None:

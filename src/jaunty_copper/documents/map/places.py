@@ -248,7 +248,10 @@ def _conductor(p: _Places, r: Ribbon) -> None:
     run = p.picture.plan.run_by_id.get(r.run)
     # What stands at its plus conductor goes for the minus of the same circuit.
     given = (
-        r.side == "minus" and look.lens.id in ("flow", "short", "spread", "read") and not chosen and r.row is not None
+        r.side == "minus"
+        and look.lens.id in ("flow", "short", "spread", "heat", "read")
+        and not chosen
+        and r.row is not None
     )
     words = look.lens.run(p.picture, run, look.scenario, look.units) if run is not None and not given else ""
     level = abs(r.y1 - r.y0) < LEVEL

@@ -16,7 +16,7 @@ from jaunty_copper.desktop.widgets.theme import font
 from jaunty_copper.documents import words
 from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.language import say
-from jaunty_copper.plan.model import Equipment
+from jaunty_copper.plan.model import Equipment, Scenario
 
 if TYPE_CHECKING:
     from jaunty_copper.network.study import State
@@ -123,6 +123,8 @@ class Strip(Painted):
         right = say("{scenario}  ·  {volts} at its terminals", scenario=state.scenario.title, volts=volts)
         if look.lens.id == "spread":
             right = spread_words(picture, state.scenario.id) or right
+        if look.lens.id == "heat":
+            right = warmth_words(state.scenario)
         strip_head(p, c, QRectF(self.rect()), title, right)
         lost = [-s[2] if charging else s[2] for s in steps]
         cut = next(k for k, s in enumerate(steps) if s[1] == e.port[0])
@@ -229,6 +231,15 @@ def spread_words(picture: Picture, scenario: str) -> str:
         "{left_out} of {samples} variants are not counted: a source changes its mode, or too little is delivered",
         left_out=words.percent(left_out), samples=picture.bands.samples,
     ) if left_out > 0.0 else ""  # fmt: skip
+
+
+def warmth_words(scenario: Scenario) -> str:
+    """Which temperatures the lens heat writes."""
+    if scenario.minutes is None:
+        return say("{scenario}  ·  copper in the end", scenario=scenario.title)
+    return say(
+        "{scenario}  ·  copper after {minutes:g} min → in the end", scenario=scenario.title, minutes=scenario.minutes
+    )
 
 
 def readings_words(picture: Picture) -> str:
