@@ -1,5 +1,6 @@
 """Everything that the program may load, loaded: what each process that a test starts is forked from."""
 
+import gc
 import pkgutil
 from importlib import import_module
 
@@ -12,3 +13,5 @@ LOADED = [
     if not found.name.endswith("__main__")
 ]
 example("orchard_station")  # Reading the first plan makes the readers of all its models.
+# What is looked through for garbage is copied into each of them.
+gc.freeze()

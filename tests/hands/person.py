@@ -117,16 +117,16 @@ class Person:
         """What has the keyboard."""
         return next((n for n in self.nodes() if n.get("focused")), None)
 
-    def places(self, of="map"):
-        """Where painted things are."""
-        return self.ask("places", of=of)
+    def places(self, of="map", only=None):
+        """Where painted things are; one of them where only that is asked for."""
+        return self.ask("places", of=of, only=only)
 
     def place(self, id_, of="map"):
         """Where a painted thing is, once it stands still."""
 
         def still():
-            first = self.places(of).get(id_)
-            return first if first is not None and first == self.places(of).get(id_) else None
+            first = self.places(of, id_).get(id_)
+            return first if first is not None and first == self.places(of, id_).get(id_) else None
 
         return self.until(still, f"{id_} on the {of}")
 

@@ -99,6 +99,8 @@ def of_view(view):
             index = model.index(row, column, QModelIndex())
             box = view.visualRect(index)
             if not box.intersects(area):
+                if box.top() > area.bottom():
+                    return
                 continue
             text = index.data(Qt.ItemDataRole.AccessibleTextRole) or index.data(Qt.ItemDataRole.DisplayRole)
             yield node(
@@ -138,24 +140,25 @@ def of_widget(widget, box):
     )  # fmt: skip
 
 
-def in_view(widget, corner, port):
-    """A widget and what shows in it, each with the part of it on the screen that no frame around it cuts off."""
+def in_view(widget, corner, port, found):
+    """Collect a widget and what shows in it, each with the part of it on the screen that no frame around it cuts off."""
     box = QRect(corner, widget.size()).intersected(port)
     if box.isEmpty():
         return
-    yield widget, box
+    found.append((widget, box))
     for child in widget.children():
         if child.isWidgetType() and child.isVisible():
             if child.isWindow():
-                yield from whole(child)
+                found += whole(child)
             else:
-                yield from in_view(child, corner + child.pos(), box)
+                in_view(child, corner + child.pos(), box, found)
 
 
 def whole(window):
     """A window and what shows in it."""
-    corner = window.mapToGlobal(QPoint(0, 0))
-    return in_view(window, corner, QRect(corner, window.size()))
+    found, corner = [], window.mapToGlobal(QPoint(0, 0))
+    in_view(window, corner, QRect(corner, window.size()), found)
+    return found
 
 
 def tree():
@@ -205,32 +208,34 @@ def first_hit(widget, port, id_, points, hit):
     return None
 
 
-def on_map(window):
-    """Things on the map that a click would meet."""
+def on_map(window, only):
+    """Things on the map that a click would meet; one of them where only that is asked for."""
     view = window.map
     if view.picture is None or not view.isVisible():
         return {}
     found, chart = {}, view.picture.diagram
 
-    def put(id_, points, name=None):
-        if (name or id_) not in found:
-            at = first_hit(view, view.viewport(), id_, points, view.hit)
+    def put(id_, points, name):
+        """Points are looked for only where the thing is asked for and not yet found."""
+        if name not in found and only in (None, name):
+            at = first_hit(view, view.viewport(), id_, points(), view.hit)
             if at is not None:
-                found[name or id_] = at
+                found[name] = at
+
+    def about(box):
+        corner, end = (view.to_view(x, y).toPoint() for x, y in ((box.x, box.y), (box.x + box.w, box.y + box.h)))
+        return grid_of(QRect(corner, end))
+
+    def along(ribbon):
+        points = (view.to_view(*ribbon.point(t / 20)) for t in (10, 8, 12, 6, 14, 4, 16, 2, 18, 9, 11, 1, 19))
+        return [(p.x(), p.y()) for p in points]
 
     for stud in chart.studs:
-        p = view.to_view(stud.x, stud.y)
-        put(stud.ref, [(p.x(), p.y())])
+        put(stud.ref, lambda s=stud: [view.to_view(s.x, s.y).toTuple()], stud.ref)
     for shape in (*chart.shapes, *chart.loose):
-        corner, end = (
-            view.to_view(shape.box.x, shape.box.y),
-            view.to_view(shape.box.x + shape.box.w, shape.box.y + shape.box.h),
-        )
-        name = f"fold of {shape.id}" if shape.kind == "fold" else None
-        put(shape.id, grid_of(QRect(corner.toPoint(), end.toPoint())), name)
+        put(shape.id, lambda s=shape: about(s.box), f"fold of {shape.id}" if shape.kind == "fold" else shape.id)
     for ribbon in chart.ribbons:
-        points = (view.to_view(*ribbon.point(t / 20)) for t in (10, 8, 12, 6, 14, 4, 16, 2, 18, 9, 11, 1, 19))
-        put(ribbon.run, [(p.x(), p.y()) for p in points])
+        put(ribbon.run, lambda r=ribbon: along(r), ribbon.run)
     return found
 
 
@@ -246,7 +251,7 @@ def an_empty_place(window):
     return None
 
 
-def on_bank(window):
+def on_bank(window, _):
     """Units, links and devices on the Bank page."""
     page = window.pages.get("bank")
     if page is None or not page.view.isVisible() or page.view.bank is None:
@@ -262,7 +267,7 @@ def on_bank(window):
     return {k: v for k, v in found.items() if v is not None}
 
 
-def on_board(window):
+def on_board(window, _):
     """Parts on the board of the Build page."""
     page = window.pages.get("build")
     view = page and next(
@@ -277,7 +282,7 @@ def on_board(window):
     return found
 
 
-def terminals(window):
+def terminals(window, _):
     """Terminals on the map from which a conductor can be drawn, and the handles of the selected one."""
     view = window.map
     chart, plan = view.picture.diagram, view.picture.plan
@@ -353,6 +358,7 @@ class Eyes(QObject):
         super().__init__()
         self.recorder = recorder
         self.held_s = self.own_s = 0.0
+        self.written = None, ""
         self.last = (time.monotonic(), time.thread_time())
         self.asked.connect(self._asked, Qt.ConnectionType.QueuedConnection)
         self.heart = QTimer(self, interval=BEAT_MS, timerType=Qt.TimerType.PreciseTimer)
@@ -405,7 +411,7 @@ class Eyes(QObject):
                 shown = [w for w in QApplication.topLevelWidgets() if isinstance(w, QMenu) and w.isVisible()]
                 return [list(of_menu(menu)) for menu in shown]
             case "places":
-                return PLACES[ask["of"]](window) if window else {}
+                return PLACES[ask["of"]](window, ask["only"]) if window else {}
             case "selected":
                 return window.map.selected
             case "inventory":
@@ -426,10 +432,13 @@ class Eyes(QObject):
             case "tip":
                 return QToolTip.text() if QToolTip.isVisible() else ""
             case "plan":
-                data = dumps(window.document.plan)
-                if parse(data, "here") != window.document.plan:
-                    return {"error": "the plan reads back as another"}
-                return {"text": data.decode(), "unsaved": window.document.unsaved, "undo": window.document.undo_label}
+                plan, document = window.document.plan, window.document
+                if plan is not self.written[0]:
+                    data = dumps(plan)
+                    if parse(data, "here") != plan:
+                        return {"error": "the plan reads back as another"}
+                    self.written = plan, data.decode()
+                return {"text": self.written[1], "unsaved": document.unsaved, "undo": document.undo_label}
             case "happened":
                 return [f"{time.monotonic():.3f} asked", *self.recorder.last]
             case "held":
