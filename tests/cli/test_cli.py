@@ -11,7 +11,9 @@ import jsonschema
 import pytest
 
 from jaunty_copper.cli.main import main
+from jaunty_copper.fabrication.altering.steps import alteration
 from jaunty_copper.network.study import study
+from jaunty_copper.network.wiring import wire
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example, names
 from jaunty_copper.plan.files import dumps, save
@@ -175,6 +177,14 @@ def test_alter_tells_the_order_of_the_work(tmp_path, capsys):
     found = json.loads(capsys.readouterr().out)
     assert found["work"][0]["part"] == "Make safe"
     assert found["price"] == 35
+    assert {step["done"] for step in found["work"]} == {""}
+    # What is ticked in the plan as it shall be.
+    steps = alteration(wire(plan), wire(after)).steps
+    other.write_bytes(dumps(after.model_copy(update={"done": (steps[1].id,)})))
+    assert main(["alter", str(one), str(other)]) == 0
+    assert f"x   2  {steps[1].text}" in capsys.readouterr().out
+    assert main(["alter", str(one), str(other), "--json"]) == 0
+    assert [step["done"] for step in json.loads(capsys.readouterr().out)["work"][:3]] == ["", "x", ""]
     assert main(["alter", str(one), str(one)]) == 0
     assert "nothing to do" in capsys.readouterr().out
     assert main(["alter", str(one), str(tmp_path / "none.copper.json")]) != 0

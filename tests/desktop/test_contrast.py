@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QRect
 from PySide6.QtGui import QColor, QImage
-from PySide6.QtWidgets import QLabel, QPushButton
+from PySide6.QtWidgets import QApplication, QLabel, QPushButton
 
 from jaunty_copper.desktop.widgets.theme import style_sheet
 from jaunty_copper.documents.palette import PALETTES
@@ -87,6 +87,7 @@ def test_words_on_the_screen_stand_out_as_painted(open_window, qtbot, look):
     if window.looks.palette.name != look:
         window.looks.switch()
     qtbot.waitUntil(lambda: window.picture is not None and window.picture.judged, timeout=60_000)
+    QApplication.processEvents()  # What came with the findings is laid out.
     whole = window.grab().toImage()
     measured, low = 0, {}
     for widget in (*window.findChildren(QLabel), *window.findChildren(QPushButton)):

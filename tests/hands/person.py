@@ -160,6 +160,21 @@ class Person:
         for chord in chords:
             self.screen.key(chord)
 
+    def tab_to(self, name="*", role=None, most=90, **more):
+        """Press Tab until something by that name and role has the keyboard."""
+
+        def there():
+            at = self.focused()
+            if at is None or not fnmatchcase(at["name"], name) or role not in (None, at["role"]):
+                return None
+            return at if all(at.get(k) == v for k, v in more.items()) else None
+
+        for _ in range(most):
+            if found := there():
+                return found
+            self.key("tab")
+        raise NotSeen(f"the keyboard on {role or 'something'} called {name!r}; it is on {self.focused()}")
+
     def type(self, text):
         """Type text where the keyboard is."""
         self.screen.type(text)

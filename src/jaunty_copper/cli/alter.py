@@ -31,8 +31,8 @@ def alter(options: argparse.Namespace) -> int:
     print(work.title)
     for part, rows in groupby(work.rows, key=lambda row: row[1]):
         print(f"  {part}")
-        for number, _, text, caution in rows:
-            print(f"  {number:>4}  {text}" + (f"\n        ⚠ {caution}" if caution else ""))
+        for number, _, text, caution, done in rows:
+            print(f"{done:>2}{number:>4}  {text}" + (f"\n        ⚠ {caution}" if caution else ""))
     print()
     for t in others:
         if t.rows:

@@ -4,7 +4,7 @@ import textwrap
 from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, QModelIndex, QObject, QPointF, QRect, QRectF, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QPainter, QPolygonF
+from PySide6.QtGui import QColor, QFocusEvent, QFontMetrics, QKeyEvent, QPainter, QPolygonF
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QListView,
@@ -96,6 +96,19 @@ class Delegate(QStyledItemDelegate):
         painter.drawPolygon(QPolygonF([at + QPointF(x, y) for x, y in points]))
 
 
+class FindingList(QListView):
+    """Findings one below the other."""
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        """Choose nothing for who only comes by with Tab: a finding that is chosen leads to its place, on another page."""
+        before = self.currentIndex()
+        blocked = self.selectionModel().blockSignals(True)
+        super().focusInEvent(event)
+        if not before.isValid():
+            self.setCurrentIndex(before)
+        self.selectionModel().blockSignals(blocked)
+
+
 class Findings(QWidget):
     """The panel."""
 
@@ -132,7 +145,7 @@ class Findings(QWidget):
             self.filters[verdict] = button
             top.addWidget(button)
         layout.addLayout(top)
-        self.list = QListView()
+        self.list = FindingList()
         self.list.setModel(self.model)
         self.list.setAccessibleName(say("Findings"))
         self.list.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)

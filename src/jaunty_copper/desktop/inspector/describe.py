@@ -65,9 +65,14 @@ class FieldEntry:
 
     @property
     def form(self) -> tuple[object, ...]:
-        """All but the value: entries of one form can share a widget."""
+        """What it is about, and how it is edited: all but the value."""
+        return (self.id, self.scenario, *self.shape)
+
+    @property
+    def shape(self) -> tuple[object, ...]:
+        """How it looks and is edited: entries of one shape can share a widget, whatever they are about."""
         label = self.label if self.kind in ("fact", "field") else ""
-        return (self.kind, label, self.id, self.name, self.scenario, self.field, self.choices, self.factor, self.unit)
+        return (self.kind, label, self.wide, self.name, self.field, self.choices, self.factor, self.unit)
 
 
 def describe(

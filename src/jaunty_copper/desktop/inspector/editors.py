@@ -228,6 +228,7 @@ class ChoiceEditor(QComboBox):
         self.addItems([text for _, text in choices])
         self._values = [value for value, _ in choices]
         self._shown: Any = None
+        self._added = False
         self.activated.connect(self._done)
         self.highlighted.connect(self._lit)
         # The list is as wide as its words, however narrow the field is.
@@ -239,10 +240,15 @@ class ChoiceEditor(QComboBox):
             self.tried.emit(self._values[index])
 
     def show_value(self, value: object) -> None:
-        """Show a value, adding it to the choices if it is none of them."""
+        """Show a value, adding it to the choices if it is none of them; it goes when another is shown."""
+        if self._added and value != self._values[0]:
+            self._values.pop(0)
+            self.removeItem(0)
+            self._added = False
         if value not in self._values:
             self._values.insert(0, value)
             self.insertItem(0, str(value))
+            self._added = True
         self._shown = value
         self.setCurrentIndex(self._values.index(value))
 

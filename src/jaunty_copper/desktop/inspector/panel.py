@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from jaunty_copper.desktop.widgets.label import Label
-from jaunty_copper.desktop.widgets.part import replace_body
 from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.documents.words import Units
 from jaunty_copper.language import say
@@ -23,6 +22,24 @@ LABELS_PX = 118
 """Width of the column of labels."""
 BUBBLE_PX = 300
 """Widest of what is said beside a field."""
+MOST_BODIES = 12
+"""So many kinds of things keep their fields."""
+_Shape = tuple[tuple[object, ...], ...]
+
+
+class _Body(NamedTuple):
+    """Fields of things of one kind.
+
+    Attributes
+    ----------
+    body : QWidget
+        All of them.
+    shown : list
+        What shows the value of each entry; None where it has none.
+    """
+
+    body: QWidget
+    shown: list[Label | Editor | None]
 
 
 class Inspector(QScrollArea):
@@ -46,6 +63,14 @@ class Inspector(QScrollArea):
         self._picture: Picture | None = None
         self._selected: str | None = None
         self._bound: tuple[object, ...] = ()
+        self._shape: _Shape = ()
+        self._bodies: dict[_Shape, _Body] = {}
+        """Of each kind of thing that was shown, the latest last: making its fields anew would hold the window each time."""
+        inside = QWidget()
+        self._column = QVBoxLayout(inside)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self._column.setSpacing(0)
+        self.setWidget(inside)
 
     def shows_other_than(self, selected: str | None, also: frozenset[str] = frozenset()) -> bool:
         """Whether a selection, or the scenario or units in force, is not what the fields are bound to."""
@@ -65,8 +90,11 @@ class Inspector(QScrollArea):
                 describe_all(picture, plan, (selected, *sorted(also)), self.units) if selected is not None and also
                 else describe(picture, plan, selected, self.scenario, self.units)
             )  # fmt: skip
-        if [e.form for e in entries] != [e.form for e in self._entries]:
-            self._build(entries, keep_place=selected == self._selected)
+        shape = tuple(e.shape for e in entries)
+        if shape != self._shape:
+            self._turn_to(shape, entries)
+        if selected != self._selected:
+            self.verticalScrollBar().setValue(0)
         self._entries, self._selected, self._bound = entries, selected, (selected, also, self.scenario, self.units)
         for entry, widget in zip(entries, self._shown, strict=True):
             if isinstance(widget, Label):
@@ -121,8 +149,9 @@ class Inspector(QScrollArea):
 
     # Widgets
 
-    def _build(self, entries: list[FieldEntry], keep_place: bool) -> None:
-        place = self.verticalScrollBar().value() if keep_place else 0
+    def _turn_to(self, shape: _Shape, entries: list[FieldEntry]) -> None:
+        """Show the fields of another kind of thing: those of a kind that was shown before are there already."""
+        place = self.verticalScrollBar().value()
         had = next(
             (
                 (e, w)
@@ -132,6 +161,28 @@ class Inspector(QScrollArea):
             None,
         )
         old_fields = [w for w in self._shown if w is not None and not isinstance(w, Label)]
+        self._left()
+        # What was typed is settled by now; taking the old fields away must not make another edit of it.
+        for field in old_fields:
+            field.blockSignals(True)
+        if self._shape in self._bodies:
+            self._bodies[self._shape].body.hide()
+        for field in old_fields:
+            field.blockSignals(False)
+        if shape not in self._bodies:
+            while len(self._bodies) >= MOST_BODIES:
+                # The one that asked for this may still be in the middle of its signal.
+                self._bodies.pop(next(iter(self._bodies))).body.deleteLater()
+            self._bodies[shape] = self._body(entries)
+        now = self._bodies[shape] = self._bodies.pop(shape)
+        self._shape, self._shown, self._entries = shape, now.shown, entries
+        now.body.show()
+        self.verticalScrollBar().setValue(place)
+        if had is not None:
+            self._go_on_typing(*had)
+
+    def _body(self, entries: list[FieldEntry]) -> _Body:
+        """Widgets for entries of some shape."""
         body = QWidget()
         grid = QGridLayout(body)
         grid.setContentsMargins(16, 12, 8, 12)
@@ -139,18 +190,11 @@ class Inspector(QScrollArea):
         grid.setVerticalSpacing(6)
         grid.setColumnStretch(1, 1)
         grid.setColumnMinimumWidth(0, LABELS_PX)
-        self._left()
-        self._shown = [self._widget(grid, row, k) for row, k in enumerate(entries)]
-        self._entries = entries
+        shown = [self._widget(grid, row, k) for row, k in enumerate(entries)]
         grid.setRowStretch(len(entries), 1)
-        # What was typed is settled by now; taking the old fields away must not make another edit of it.
-        for field in old_fields:
-            field.blockSignals(True)
-        # The field that asked for this may still be in the middle of its signal.
-        replace_body(self, body)
-        self.verticalScrollBar().setValue(place)
-        if had is not None:
-            self._go_on_typing(*had)
+        body.hide()
+        self._column.addWidget(body)
+        return _Body(body, shown)
 
     def _go_on_typing(self, was: FieldEntry, old: Editor) -> None:
         """Put the keyboard, and what is half typed, into the new widget of a field."""

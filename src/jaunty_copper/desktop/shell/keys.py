@@ -37,7 +37,9 @@ OF_PAINTED = (
     Key(say("Map"), say("Escape"), say("Select nothing: the panel then shows the plan")),
     Key(say("Map"), "Ctrl+wheel", say("Larger, smaller")),
     Key(say("Map"), say("Drag an empty place"), say("Move the map")),
-    Key("Bank", say("Tab, Space, Shift+Tab"), say("Next and previous unit, link or fuse")),
+    Key(
+        "Bank", say("Tab, Space, Shift+Tab"), say("Next and previous unit, link or fuse; beyond the last Tab leads on")
+    ),
     Key("Bank", say("Arrow keys"), say("Move the selected unit")),
     Key("Bank", say("Enter, Insert, Menu"), say("What can be done to it")),
     Key(say("Board"), say("Arrow keys, with Shift further"), say("Move the selected part")),

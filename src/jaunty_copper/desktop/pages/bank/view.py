@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from PySide6.QtCore import QEvent, QPoint, QPointF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QContextMenuEvent,
+    QFocusEvent,
     QHelpEvent,
     QKeyEvent,
     QMouseEvent,
@@ -112,12 +113,11 @@ class BankView(BankDrawing):
         """Go from thing to thing; move the selected unit."""
         if self.bank is None:
             return
-        order = [*(u.id for u in self.bank.units), *self.bank.inside, *(x.id for x in self._inlines())]
-        step = {Qt.Key.Key_Tab: 1, Qt.Key.Key_Space: 1, Qt.Key.Key_Backtab: -1}.get(Qt.Key(event.key()))
         ways = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
         way = ways.get(Qt.Key(event.key()))
-        if step is not None:
-            at = order.index(self.selected) + step if self.selected in order else 0
+        if event.key() == Qt.Key.Key_Space:
+            order = self._order()
+            at = order.index(self.selected) + 1 if self.selected in order else 0
             self.select(order[at % len(order)])
         elif way is not None and self.selected in self.bank.by_id:
             x, y = self.at[self.selected]
@@ -127,9 +127,28 @@ class BankView(BankDrawing):
         else:
             super().keyPressEvent(event)
 
-    def focusNextPrevChild(self, _: bool) -> bool:
-        """Keep Tab for going from unit to unit; F6 and F7 leave."""
-        return False
+    def _order(self) -> list[str]:
+        """Units, then links, then what stands in them."""
+        if self.bank is None:
+            return []
+        return [*(u.id for u in self.bank.units), *self.bank.inside, *(x.id for x in self._inlines())]
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        """Who comes by Tab begins at the first unit, or at the last thing on the way back."""
+        super().focusInEvent(event)
+        ends = {Qt.FocusReason.TabFocusReason: 0, Qt.FocusReason.BacktabFocusReason: -1}
+        if event.reason() in ends and (order := self._order()):
+            self.select(order[ends[event.reason()]])
+
+    def focusNextPrevChild(self, onward: bool) -> bool:
+        """Go from unit to unit by Tab; beyond the last, or back from the first, to what comes before or after the bank."""
+        order = self._order()
+        at = order.index(self.selected) if self.selected in order else -1 if onward else len(order)
+        at += 1 if onward else -1
+        if not self.hasFocus() or not 0 <= at < len(order):
+            return super().focusNextPrevChild(onward)
+        self.select(order[at])
+        return True
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         """Ask for what can be done here."""
