@@ -51,6 +51,7 @@ def pytest_sessionfinish(session, exitstatus):
         and exitstatus == 0
         and session.config.option.markexpr == "chance"
         and not session.config.option.keyword
+        and not session.config.option.collectonly
     ):
         trials.PAGE.write_text(trials.page(records))
         print(f"\n{trials.PAGE.read_text()}")
