@@ -2,6 +2,8 @@
 
 import contextlib
 
+import pytest
+
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import dumps
 
@@ -51,16 +53,17 @@ def test_a_broken_memory_does_not_stand_in_the_way(person):
     person.sees("Findings")
 
 
-def test_another_window_is_a_program_of_its_own(person):
+@pytest.mark.parametrize("by", ["mouse", "keyboard"])
+def test_another_window_is_a_program_of_its_own(person, by):
     person.open_copy()
     before = len(person.screen.titles())
-    person.menu("File", "Another window")
+    person.menu("File", "Another window", by=by)
     with others_ended(person.screen):
         person.until(lambda: len(person.screen.titles()) == before + 1, "another window")
         assert sum("orchard_station" in t for t in person.screen.titles()) == 1
     person.until(lambda: len(person.screen.titles()) == before, "only the first")
     person.sees("Findings")
-    person.record(area="files", gesture="another window", by="mouse")
+    person.record(area="files", gesture="another window", by=by)
 
 
 def test_a_file_is_dragged_in(person):
