@@ -47,12 +47,32 @@ def test_without_a_time_the_copper_is_as_warm_as_in_the_end():
             assert HEAT.run(picture, run, "work", Units()) == f"{w.steady_c:.0f} °C"
 
 
+def test_of_all_scenarios_the_warmest_counts_and_not_the_one_with_the_most_current():
+    # Nothing flows to the charger in the heat of the lean-to while another scenario loads the same air less.
+    hot = edits.change(DEMO, "evening", ambient_c={"lean-to": 80.0})
+    picture = picture_of(hot)
+    lasting = [
+        s.id for s in hot.scenarios if not next(x for x in picture.study.states if x.scenario.id == s.id).momentary
+    ]
+    for run in hot.runs:
+        warmths = [w for s in lasting if (w := picture.warmth(run.id, s)) is not None]
+        if warmths:
+            assert picture.warmth(run.id, None).ends_c == max(w.ends_c for w in warmths), run.id
+    worst = picture.warmth("W40", None)
+    assert worst.ends_c == pytest.approx(80.0, abs=0.5)
+    assert picture.state_of("W40", None).scenario.id == "generator", "where it carries most it is cooler"
+
+
 def test_devices_tell_what_they_are_worth_in_their_air_and_equipment_the_air():
     picture = picture_of(DEMO)
     breaker = DEMO.by_id["K4"]
     worth = breaker.rating_a * float(ambient_factor(picture.case.parts.device_families[breaker.family].release, 66.0))
     assert HEAT.part(picture, "K4", "generator") == f"{worth:.3g} of 60 A"
     assert HEAT.part(picture, "F11", "generator") == "10 A"
+    # In the air of the scenario that is looked at; of all of them in the hottest.
+    cooler = breaker.rating_a * float(ambient_factor(picture.case.parts.device_families[breaker.family].release, 50.0))
+    assert HEAT.part(picture, "K4", "evening") == f"{cooler:.3g} of 60 A" != HEAT.part(picture, "K4", "generator")
+    assert HEAT.part(picture, "K4", None) == HEAT.part(picture, "K4", "generator")
     assert HEAT.part(picture, "Q1", "generator") == ""
     assert HEAT.equipment(picture, DEMO.by_id["GEN"], "generator") == "air 66 °C"
     assert HEAT.equipment(picture, DEMO.by_id["GEN"], "evening") == "air 50 °C"

@@ -20,6 +20,8 @@ def test_pages_without_a_mouse(person):
     person.record(area="curves", gesture="use a family that fits", by="keyboard")
     person.key("alt+5")
     person.until(lambda: person.all("W21*", "Cell"), "cuts")
+    person.tab_to("Findings", "List")
+    person.key("tab")
     person.tab_to("Cuts")
     for part in PARTS[1:]:
         shown = person.picture().crop((60, 120, 900, 780))

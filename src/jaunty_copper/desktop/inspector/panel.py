@@ -95,12 +95,16 @@ class Inspector(QScrollArea):
             self._turn_to(shape, entries)
         if selected != self._selected:
             self.verticalScrollBar().setValue(0)
+        other = self.shows_other_than(selected, also)
         self._entries, self._selected, self._bound = entries, selected, (selected, also, self.scenario, self.units)
         for entry, widget in zip(entries, self._shown, strict=True):
             if isinstance(widget, Label):
                 widget.setText(str(entry.value))
             elif widget is not None:
                 widget.show_value(entry.value)
+                if other:
+                    # Nor what was typed there for another thing, nor what undo would bring back of it.
+                    widget.reject(entry.value)
 
     @property
     def entries(self) -> list[FieldEntry]:

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from jaunty_copper.codes.checks import Finding
 from jaunty_copper.documents.map.picture import WORST
+from jaunty_copper.language import say
+from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Battery
 
 if TYPE_CHECKING:
+    from jaunty_copper.desktop.shell.altering import Altering
     from jaunty_copper.desktop.shell.turning import Turning
     from jaunty_copper.desktop.shell.two_plans import TwoPlans
     from jaunty_copper.desktop.shell.window import Window
@@ -72,8 +76,18 @@ class Going:
         from jaunty_copper.desktop.shell import altering
 
         dialog = altering.open_for(self.window.document, self.window)
-        dialog.wanted.connect(self.window.do)
+        dialog.wanted.connect(partial(self._tick, dialog))
         self._of_two(dialog)
+
+    def _tick(self, dialog: Altering, edit: Edit) -> None:
+        """Keep a tick in the plan that its order is of, and in no other that is open by now."""
+        if dialog.document is self.window.document:
+            self.window.do(edit)
+            return
+        dialog.show_ticks()
+        self.window.show_notice(
+            say("Not ticked: that order is of {plan}, and another plan is open by now", plan=dialog.plan.title)
+        )
 
     def _of_two(self, dialog: TwoPlans) -> None:
         dialog.picked.connect(self._show_there)

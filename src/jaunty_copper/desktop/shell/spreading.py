@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from jaunty_copper.desktop.work.worker import Task, Worker
 from jaunty_copper.documents.map.picture import Picture
+from jaunty_copper.language import say
 from jaunty_copper.plan.model import Plan
 
 if TYPE_CHECKING:
@@ -54,7 +55,16 @@ class MapBands:
         if self.worker is None:
             self.worker = Worker("spread")
             self.worker.done.connect(self._take)
+            self.worker.failed.connect(self._failed)
         return self.worker
+
+    def _failed(self, trace: str) -> None:
+        self.window.show_notice(
+            say(
+                "The spread could not be worked out: {last}. All else is as it was.",
+                last=trace.strip().splitlines()[-1],
+            )
+        )
 
     def _take(self, found: tuple[Plan, Bands]) -> None:
         self._found = found

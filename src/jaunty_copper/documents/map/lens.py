@@ -11,6 +11,7 @@ from jaunty_copper.documents import words
 from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.documents.words import Units
 from jaunty_copper.language import say
+from jaunty_copper.physics.curves import ambient_factor
 from jaunty_copper.plan.model import Breaker, Equipment, Fuse, Run
 
 if TYPE_CHECKING:
@@ -282,21 +283,25 @@ def _heat_run(picture: Picture, run: Run, scenario: str | None, _: Units) -> str
     return steady if ends == steady else f"{w.ends_c:.0f} → {steady}"
 
 
-def _heat_part(picture: Picture, id_: str, _: str | None) -> str:
+def _air_c(picture: Picture, zone: str | None, scenario: str | None) -> float:
+    """The hottest air of a place, C; nan where nothing is solved."""
+    place = picture.plan.zone_of(zone)
+    return max((s.scenario.air_c(place) for s in picture.states(scenario)), default=nan)
+
+
+def _heat_part(picture: Picture, id_: str, scenario: str | None) -> str:
     device = picture.protection.devices.get(id_) if picture.protection is not None else None
-    if device is None:
+    air = _air_c(picture, device.item.zone, scenario) if device is not None else nan
+    if device is None or not isfinite(air):
         return ""
-    rating, worth = device.item.rating_a, device.fast_a
+    rating, worth = device.item.rating_a, device.item.rating_a * float(ambient_factor(device.family.release, air))
     return say("{worth:.3g} of {rating:g} A", worth=worth, rating=rating) if worth < 0.97 * rating else f"{rating:g} A"
 
 
 def _heat_equipment(picture: Picture, e: Equipment, scenario: str | None) -> str:
     """The air about it: what it is connected with is no cooler."""
-    states = picture.states(scenario)
-    if not states:
-        return ""
-    zone = picture.plan.zone_of(e.zone)
-    return say("air {air}", air=words.celsius(max(s.scenario.air_c(zone) for s in states)))
+    air = _air_c(picture, e.zone, scenario)
+    return say("air {air}", air=words.celsius(air)) if isfinite(air) else ""
 
 
 # Read: what was measured, beside what was expected

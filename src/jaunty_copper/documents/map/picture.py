@@ -168,7 +168,7 @@ class Picture:
         return self.case.once(_run, (id_, scenario)) if self.case is not None else NO_RUN
 
     def warmth(self, id_: str, scenario: str | None) -> Warmth | None:
-        """How warm a run gets where it carries most; None where that is not followed."""
+        """How warm a run gets in a scenario, or where it ends warmest; None where that is not followed."""
         return self.case.once(_warmth, (id_, scenario)) if self.case is not None else None
 
     def read_ahead(self, scenario: str | None) -> None:
@@ -270,14 +270,18 @@ def _ends_c(case: Case, scenario: str) -> dict[str, float]:
 
 
 def _warmth(case: Case, key: tuple[str, str | None]) -> Warmth | None:
-    run, state, reading = case.plan.run_by_id.get(key[0]), case.once(_carries_most, key), case.once(_run, key)
-    if run is None or state is None:
+    run, states = case.plan.run_by_id.get(key[0]), case.once(_states, key[1])
+    if run is None:
         return None
-    ends = case.once(_ends_c, state.scenario.id).get(run.id)
-    if ends is None:
+    ends = [(c, s) for s in states if (c := case.once(_ends_c, s.scenario.id).get(run.id)) is not None]
+    if not ends:
         return None
-    limit = min(case.parts.insulations[run.insulation].max_c, case.terminal_c(run))
-    return Warmth(ends, reading.temperature_c, limit, reading.air_c, state.scenario.minutes)
+    # Not where it carries most: hot air may count for more.
+    ends_c, state = max(ends, key=lambda pair: pair[0])
+    steady_c = float(state.point.temperature_c[state.wiring.branch[run.id]])
+    limit_c = min(case.parts.insulations[run.insulation].max_c, case.terminal_c(run))
+    air_c = state.scenario.air_c(case.plan.zone_of(run.zone))
+    return Warmth(ends_c, steady_c, limit_c, air_c, state.scenario.minutes)
 
 
 def _worst_for(case: Case, key: tuple[str, str | None]) -> State | None:

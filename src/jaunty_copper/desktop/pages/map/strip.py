@@ -14,6 +14,7 @@ from jaunty_copper.desktop.widgets.drawn import strip_head
 from jaunty_copper.desktop.widgets.painting import Painted
 from jaunty_copper.desktop.widgets.theme import font
 from jaunty_copper.documents import words
+from jaunty_copper.documents.map.look import Look
 from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.language import say
 from jaunty_copper.plan.model import Equipment, Scenario
@@ -117,15 +118,7 @@ class Strip(Painted):
         assert state is not None
         charging = reading.current_a < 0.0
         title = say("Voltage rise to {e}", e=e.title) if charging else say("Voltage drop to {e}", e=e.title)
-        volts = words.volts(reading.voltage_v)
-        if look.lens.id == "spread" and reading.mode != "off":
-            volts = look.lens.equipment(picture, e, look.scenario) or volts
-        right = say("{scenario}  ·  {volts} at its terminals", scenario=state.scenario.title, volts=volts)
-        if look.lens.id == "spread":
-            right = spread_words(picture, state.scenario.id) or right
-        if look.lens.id == "heat":
-            right = warmth_words(state.scenario)
-        strip_head(p, c, QRectF(self.rect()), title, right)
+        strip_head(p, c, QRectF(self.rect()), title, circumstances(picture, look, e, state.scenario))
         lost = [-s[2] if charging else s[2] for s in steps]
         cut = next(k for k, s in enumerate(steps) if s[1] == e.port[0])
         spread = self._spread(state, steps, cut, charging)
@@ -220,6 +213,19 @@ class Strip(Painted):
             if not any(box.intersects(other) for other in taken):
                 taken.append(box)
                 p.drawText(box, Qt.AlignmentFlag.AlignLeft, words.drop(step))
+
+
+def circumstances(picture: Picture, look: Look, e: Equipment, scenario: Scenario) -> str:
+    """Under which a row is looked at: what stands at its right."""
+    if look.lens.id == "heat":
+        return warmth_words(scenario)
+    reading = picture.equipment(e, look.scenario)
+    volts = words.volts(reading.voltage_v)
+    if look.lens.id == "spread":
+        if what := spread_words(picture, scenario.id):
+            return what
+        volts = look.lens.equipment(picture, e, look.scenario) if reading.mode != "off" else volts
+    return say("{scenario}  ·  {volts} at its terminals", scenario=scenario.title, volts=volts)
 
 
 def spread_words(picture: Picture, scenario: str) -> str:
