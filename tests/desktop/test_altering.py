@@ -71,3 +71,20 @@ def test_ticks_are_found_again_while_the_same_is_to_be_done(altering, opened, tm
     assert load(other).done == (again.boxes[1][0],)
     assert "another name" not in again.count.text()
     assert "another name" in dialog.count.text(), "saved under its own name it would be the plan as it is"
+
+
+def test_a_tick_goes_into_no_other_plan_that_is_open_by_now(open_window, opened, tmp_path, qtbot):
+    path = tmp_path / "as it is.copper.json"
+    save(example("seed_shed"), path)
+    window = open_window(document=opened(path))
+    window.do(Edit("longer", partial(edits.change, id_=window.document.plan.runs[-1].id, length_m=9.0)))
+    window.going.alter()
+    (dialog,) = window.findChildren(Altering)
+    qtbot.waitUntil(lambda: bool(dialog.boxes))
+    first = window.document
+    window._adopt(Document(example("relay_mast")))
+    dialog.boxes[0][1].click()
+    assert window.document.plan.done == first.plan.done == ()
+    assert not dialog.boxes[0][1].isChecked()
+    assert "another plan is open" in window._notice_text.text()
+    dialog.reject()

@@ -184,3 +184,18 @@ def test_saving_under_another_name_moves_the_claim(qapp, tmp_path):
     assert third.open_elsewhere
     for d in (document, other, third):
         d.close()
+
+
+def test_things_of_a_kind_share_fields_and_never_what_was_typed_in_them(window, qtbot):
+    window.map.select("PUMP")
+    field = window.inspector.editor("PUMP", "power_w")
+    before = window.document.plan.by_id["FAN"].power_w
+    field.setFocus()
+    field.selectAll()
+    qtbot.keyClicks(field, "77 Ah")
+    window.map.select("FAN")
+    assert window.inspector.editor("FAN", "power_w") is field, "made once"
+    assert field.text() == f"{before:g}"
+    assert not field.isUndoAvailable(), "nor does undo bring it back"
+    assert window.document.plan.by_id["FAN"].power_w == before
+    assert window.document.plan.by_id["PUMP"].power_w == 420.0
