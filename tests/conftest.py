@@ -26,6 +26,8 @@ def _own_folders(tmp_path, monkeypatch):
 
 def pytest_collection_modifyitems(config, items):
     """The slow ones first in each share: each process begins with a share of its own, and takes quick ones from others at the end."""
+    for item in items:
+        item.user_properties += [("claim", claim) for mark in item.iter_markers("chance") for claim in mark.args]
     n = getattr(config, "workerinput", {}).get("workercount", 1)
     slow = [item for item in items if "hands" in item.path.parts]
     quick = [item for item in items if "hands" not in item.path.parts]
@@ -39,22 +41,21 @@ def pytest_configure(config):
     if not hasattr(config, "workerinput"):
         os.environ[gestures.FOLDER] = tempfile.mkdtemp(prefix="hands-")
         os.environ[trials.FOLDER] = tempfile.mkdtemp(prefix="validation-")
+        config.pluginmanager.register(trials.Seeds(), "seeds")
 
 
 @pytest.hookimpl(trylast=True)
 def pytest_sessionfinish(session, exitstatus):
     if hasattr(session.config, "workerinput"):
         return
-    records = os.environ.pop(trials.FOLDER)
-    if (
-        trials.WHOLE
-        and exitstatus == 0
-        and session.config.option.markexpr == "chance"
-        and not session.config.option.keyword
-        and not session.config.option.collectonly
-    ):
-        trials.PAGE.write_text(trials.page(records))
+    records = os.environ[trials.FOLDER]
+    asked = session.config.option
+    if trials.WHOLE and asked.markexpr == "chance" and not asked.keyword and not asked.collectonly:
+        session.config.pluginmanager.get_plugin("seeds").keep()
+        before = trials.PAGE.read_text() if trials.PAGE.exists() else ""
+        trials.PAGE.write_text(trials.page(records, before))
         print(f"\n{trials.PAGE.read_text()}")
+    del os.environ[trials.FOLDER]
     shutil.rmtree(records, ignore_errors=True)
     folder = os.environ.pop(gestures.FOLDER)
     if exitstatus == 0 and _all_hands(session.config):

@@ -41,6 +41,7 @@ def two_banks():
     return another(begun(HOUSE), START, "Starting", "M1")
 
 
+@pytest.mark.chance("second banks added without a finding")
 @pytest.mark.parametrize(("first", "second", "shared"), random.Random(11).sample(PAIRS, 100 if WHOLE else 5), ids=str)
 def test_a_second_bank_adds_no_finding(first, second, shared):
     plan = begun(first)

@@ -38,6 +38,7 @@ def beyond_all(known, finding):
     return max(f.interrupt_a(volts) or 0.0 for f in known.case.families) < finding.figure
 
 
+@pytest.mark.chance("cores begun by chance without a finding")
 @pytest.mark.parametrize("asked", random.Random(5).sample(ASKED, 200 if WHOLE else 16), ids=str)
 def test_the_core_has_no_finding(asked):
     plan = begun(asked)

@@ -38,7 +38,7 @@ def needs_by_chance(seed):
     return plan
 
 
-@pytest.mark.chance
+@pytest.mark.chance("lists of 3 to 40 loads drafted into a plan without a finding, the others with a reason")
 @pytest.mark.parametrize("seed", range(50) if WHOLE else range(2))
 def test_lists_by_chance_become_plans_without_a_finding(seed):
     plan = needs_by_chance(seed)

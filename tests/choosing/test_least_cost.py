@@ -87,7 +87,7 @@ def system(seed):
     )
 
 
-@pytest.mark.chance
+@pytest.mark.chance("plans of two or three circuits sized at the least cost that trying every choice finds")
 @pytest.mark.parametrize("seed", range(200) if WHOLE else (4, 5, 7))
 def test_nothing_that_keeps_the_rules_costs_less(seed):
     plan = system(seed)

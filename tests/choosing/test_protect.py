@@ -158,7 +158,7 @@ def protected_network(seed):
     return protect(network(seed))
 
 
-@pytest.mark.chance
+@pytest.mark.chance("networks to which protect adds no finding, and leaves none that a device would mend")
 @pytest.mark.parametrize("seed", range(300) if WHOLE else range(1, 3))
 def test_on_networks_drawn_by_chance_it_adds_no_finding_and_leaves_none_that_a_device_mends(seed):
     plan = network(seed)

@@ -226,7 +226,7 @@ def test_a_device_that_opens_in_time_with_all_strings_and_late_with_one_is_told(
     assert "at least through it with QB, QC, QD open: F opens after" in told.headline
 
 
-@pytest.mark.chance
+@pytest.mark.chance("networks whose least fault currents are those without what is switched off")
 @pytest.mark.parametrize("seed", range(400 if WHOLE else 40))
 def test_least_currents_are_those_of_the_plan_without_what_is_switched_off(seed):
     """Random networks, random switches in them, random ones of those open in two scenarios: each held against plans without."""

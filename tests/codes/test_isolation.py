@@ -25,7 +25,7 @@ from jaunty_copper.plan.model import (
 )
 from tests.build import fused, judge, wire
 from tests.networks import network
-from tests.trials import trials
+from tests.trials import hold, trials
 
 BOOKS = ("north_american_small_craft", "iso_small_craft", "iec_60364", "nfpa_70", "telecom_dc_48v")
 
@@ -131,9 +131,10 @@ def test_what_parts_a_source(inline, parted):
     assert (found(with_charger(*inline), "source_switch") == []) is parted
 
 
+@pytest.mark.chance
 def test_what_is_said_to_stay_on_does_so_with_every_switch_open():
     """Networks by chance, with switches by chance: the solved plan, all switches drawn open, says what still runs."""
-    stayed = 0
+    stayed, silent = 0, []
     for seed in range(trials(300)):
         r = random.Random(seed)
         plan = network(seed)
@@ -161,5 +162,7 @@ def test_what_is_said_to_stay_on_does_so_with_every_switch_open():
             ]
             if runs and own:
                 stayed += 1
-                assert e.id in told or set(own) & everything, (seed, e.id)
+                silent += [(seed, e.id)] * (e.id not in told and not set(own) & everything)
     assert stayed > 20
+    assert silent == []
+    hold("loads that run on with every switch open and are not told", len(silent), stayed, at_most=0.0)

@@ -15,7 +15,7 @@ from jaunty_copper.plan.model import Bar, Inline
 from jaunty_copper.plan.supply import supply_of
 from jaunty_copper.plan.topology import topology
 from tests.networks import network
-from tests.trials import WHOLE
+from tests.trials import WHOLE, hold
 
 SEEDS = 2000 if WHOLE else 60
 ROW_PX, COLUMN_PX = 45.0, 150.0
@@ -70,6 +70,7 @@ def edited(plan, r):
 def test_no_two_things_lie_over_each_other_and_nothing_is_missing():
     wrong = [(seed, found) for seed in range(SEEDS) if (found := faults(network(seed)))]
     assert wrong == []
+    hold("maps with two things over each other, or one missing", len(wrong), SEEDS, at_most=0.0)
 
 
 @pytest.mark.chance

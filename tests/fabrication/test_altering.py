@@ -307,14 +307,14 @@ def changed(plan, seed):
     return plan
 
 
-@pytest.mark.chance
+@pytest.mark.chance("alterations, replayed, in which nothing is worked on live and nothing makes or breaks a current")
 @pytest.mark.parametrize("seed", range(trials(250)))
 def test_altered_by_chance_nothing_is_live_and_bare_and_nothing_makes_or_breaks(seed):
     plan = network(seed)
     replayed(plan, changed(plan, seed))
 
 
-@pytest.mark.chance
+@pytest.mark.chance("networks altered into quite another one in the same safety")
 @pytest.mark.parametrize("seed", range(trials(60)))
 def test_one_network_becomes_quite_another(seed):
     found = replayed(network(seed), network(seed + 1000))

@@ -25,7 +25,7 @@ def all_loads(plan, **states):
     return Scenario(id="all", soc_percent=80.0, states={**off, **states})
 
 
-@pytest.mark.chance
+@pytest.mark.chance("networks in which what switches cut off draws nothing, and all else goes on")
 @pytest.mark.parametrize("seed", range(200) if WHOLE else range(14))
 def test_what_is_cut_off_draws_nothing_and_all_else_goes_on(seed):
     plan, rng = network(seed), random.Random(seed)

@@ -62,7 +62,7 @@ def test_variants_of_examples_are_what_each_would_be(name):
     assert min(settled) > 0.8
 
 
-@pytest.mark.chance
+@pytest.mark.chance("networks whose variants, solved together, are what each would be by itself")
 @pytest.mark.parametrize("seed", range(12))
 def test_variants_of_networks_by_chance_are_what_each_would_be(seed):
     list(check(network(seed), seed, 6))
