@@ -193,7 +193,10 @@ def _blocks(wiring: Topology) -> tuple[tuple[tuple[Battery | Bar, ...], ...], li
             straight = all(
                 isinstance(plan.by_id[split_ref(ref)[0]], Bar | Battery) for r in leads for ref in (r.a, r.b)
             )
-            if len(leads) >= 2 and len(runs) - len(leads) <= 1 and straight:
+            ends = {split_ref(ref) for r in leads for ref in (r.a, r.b)}
+            # A bar on both poles of one unit shorts it, and serves nobody.
+            shorts = any((unit, "plus") in ends and (unit, "minus") in ends for unit, _ in ends)
+            if len(leads) >= 2 and len(runs) - len(leads) <= 1 and straight and not shorts:
                 own.append(x)
     number = {x.id: k for k, x in enumerate(own)}
     links = [r for r in plan.runs if all(split_ref(ref)[0] in number for ref in (r.a, r.b))]
