@@ -74,6 +74,17 @@ def test_a_price_typed_replaces_the_representative_one(build, window, qtbot, tmp
     assert build.lines.data(build.lines.index(0, 3)) == "12.50"
     build.lines.setData(build.lines.index(0, 3), "")
     assert window.document.plan.prices == {}
+    build.lines.setData(build.lines.index(0, 3), "/ 4")
+    assert (window.document.plan.prices, window.document.plan.packs) == ({}, {line.key: 4})
+    settled(window, qtbot)
+    qtbot.waitUntil(lambda: ready(build))
+    build.lines.setData(build.lines.index(0, 3), build.lines.data(build.lines.index(0, 3)))
+    assert window.document.plan.prices == {}, "as it was shown it stays representative"
+    for wrong in ("-1", "3 / 2.5", "3 / x"):
+        build.lines.setData(build.lines.index(0, 3), wrong)
+        assert window.document.plan.prices == {}
+    build.lines.setData(build.lines.index(0, 3), "")
+    assert window.document.plan.packs == {}
     sheet = tmp_path / "own.csv"
     sheet.write_text("key,price\nx,bad\n")
     build.read_prices(sheet)

@@ -263,7 +263,7 @@ def test_each_zone_has_its_warmth_in_each_scenario():
 ELSEWHERE = {
     "Plan.name": "name of the plan", "Plan.note": "note on the plan", "Plan.practice": "code of the plan",
     "Plan.floating": "floating on purpose", "Plan.devices_by": "school of choosing devices", "Plan.autonomy_days": "days wanted", "Plan.sun": "days ahead, and their sun",
-    "Plan.reels_m": "lengths that can be bought", "Plan.prices": "type a price", "Plan.stud_material": "material of the studs",
+    "Plan.reels_m": "lengths that can be bought", "Plan.prices": "type a price", "Plan.packs": "type a price", "Plan.ready_m": "lengths sold ready-made", "Plan.stud_material": "material of the studs",
     "Plan.torques": "type a torque", "Plan.readings": "type a reading", "Plan.log": "write into the logbook",
     "Plan.done": "tick a step", "Plan.done_on": "tick a step", "Scenario.states": "state in a scenario",
     "Battery.at_mm": "a unit", "Board.spots": "a part on the board", "Spot.of": "a part on the board", "Spot.at_mm": "a part on the board",

@@ -176,12 +176,15 @@ def test_left_overs_of_one_plan_serve_the_next():
 
 
 def test_prices_from_a_file_and_what_is_wrong_with_one():
-    assert read_prices("key,what,price\nlug:a,x,1.5\nfuse,y,\n") == {"lug:a": 1.5}
-    assert read_prices("key;price\na;1,25\n") == {"a": 1.25}
+    assert read_prices("key,what,price\nlug:a,x,1.5\nfuse,y,\n") == ({"lug:a": 1.5}, {})
+    assert read_prices("key;price\na;1,25\n") == ({"a": 1.25}, {})
+    assert read_prices("key,price,pack\nlug:a,12,10\nfuse,3,\n") == ({"lug:a": 12.0, "fuse": 3.0}, {"lug:a": 10})
     for text, told in (
         ("what,price\n", "columns key, price"),
         ("key,price\na,x\n", "line 2"),
         ("key,price\na,-1\n", "0 or more"),
+        ("key,price,pack\na,1,0\n", "whole number"),
+        ("key,price,pack\na,1,2.5\n", "whole number"),
         ("", "columns"),
     ):
         with pytest.raises(PriceError, match=told):

@@ -200,7 +200,7 @@ def test_the_parts_of_the_build_page(person):
     person.open_copy()
     person.key("alt+5")
     person.until(lambda: person.all("W21*", "Cell"), "cuts")
-    for part in ("Reels", "Materials", "Studs", "Conduits", "Order", "Cuts"):
+    for part in ("Reels", "Materials", "Ready-made", "Studs", "Conduits", "Order", "Cuts"):
         before = person.picture().crop((60, 120, 900, 780))
         person.click(part)
         person.until(lambda b=before: person.picture().crop((60, 120, 900, 780)) != b, part)
@@ -212,8 +212,9 @@ def test_the_parts_of_the_build_page(person):
     done(person, "save a table", area="build")
     person.click("Materials")
     row = person.until(lambda: person.all(role="Cell", editable=True), "prices")[0]
-    _, after = person.edited(lambda: type_into(person, row, "12.5"))
+    _, after = person.edited(lambda: type_into(person, row, "12.5 / 10"))
     assert 12.5 in after["prices"].values()
+    assert list(after["packs"].values()) == [10]
     done(person, "type a price", "keyboard", "build")
     person.click("Order")
     step = person.until(

@@ -2,7 +2,7 @@
 
 import json
 
-PARTS = ("Cuts", "Reels", "Materials", "Studs", "Conduits", "Board", "Order")
+PARTS = ("Cuts", "Reels", "Materials", "Ready-made", "Studs", "Conduits", "Board", "Order")
 
 
 def test_pages_without_a_mouse(person):

@@ -231,6 +231,14 @@ def test_what_the_build_page_asks_of_a_plan(person):
     person.type("3 12\n")
     person.until(lambda: person.saved()["reels_m"] == [3, 12], "the lengths")
     person.record(area="the plan", gesture="lengths that can be bought", by="keyboard")
+    person.click("Ready-made")
+    person.click("Lengths sold ready-made, m", "EditableText")
+    person.type("0.5 2\n")
+    person.until(lambda: person.saved()["ready_m"] == [0.5, 2], "the lengths sold ready-made")
+    person.record(area="the plan", gesture="lengths sold ready-made", by="keyboard")
+    row = person.until(lambda: person.all(role="Cell", within="Prices for that", editable=True), "prices")[0]
+    _, after = person.edited(lambda: type_into(person, row, "0"))
+    assert after["prices"] == {"tool:hand": 0}
     person.click("Studs")
     _, after = person.edited(lambda: person.choose("Studs and bolts of", "steel"))
     assert after["stud_material"] == "steel"

@@ -300,7 +300,7 @@ def test_the_empty_plan_is_a_plan():
 
 def test_every_field_of_a_plan_and_of_its_things_survives_the_file():
     values = {
-        "name": "n", "note": "two\nlines", "practice": "iso_small_craft", "autonomy_days": 2.5, "sun": [1.0, 0.3], "floating": True, "devices_by": "load", "reels_m": [10.0], "prices": {"cable:mm2-10": 2.5}, "done": ["step"], "done_on": {"step": "2026-03-04"}, "stud_material": "steel", "torques": {"M8:steel": 16.0}, "readings": [{"scenario": "s", "quantity": "amps", "a": "W", "b": "x", "value": 1.5}],
+        "name": "n", "note": "two\nlines", "practice": "iso_small_craft", "autonomy_days": 2.5, "sun": [1.0, 0.3], "floating": True, "devices_by": "load", "reels_m": [10.0], "prices": {"cable:mm2-10": 2.5}, "packs": {"lug:mm2-10:M8": 10}, "ready_m": [0.5, 2.0], "done": ["step"], "done_on": {"step": "2026-03-04"}, "stud_material": "steel", "torques": {"M8:steel": 16.0}, "readings": [{"scenario": "s", "quantity": "amps", "a": "W", "b": "x", "value": 1.5}],
         "log": [{"id": "log-1", "on": "2026-02-28", "kind": "charge", "about": "B", "text": "t", "value": 40.0, "hours": 5.5, "picture": "p/1.png", "readings": [{"scenario": "s", "quantity": "joint", "a": "W", "b": "a", "value": 0.01}]}],
         "routes": [{"id": "r", "name": "R", "inner_mm": 25}],
         "boards": [{"id": "b", "name": "n", "width_mm": 500, "height_mm": 300, "spots": [{"of": "E", "at_mm": [1, 2], "turned": True}]}],

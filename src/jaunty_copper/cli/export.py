@@ -14,7 +14,7 @@ from jaunty_copper.documents.table import as_csv, as_xlsx
 from jaunty_copper.documents.tables import MAKERS, all_tables, table
 from jaunty_copper.language import say
 from jaunty_copper.parts.price_file import PriceError, read_prices
-from jaunty_copper.plan.edits import change_plan
+from jaunty_copper.plan.edits import put_prices
 from jaunty_copper.plan.model import Plan
 from jaunty_copper.plan.storage import MOST_TEXT, read_bytes, read_text, write_atomically
 
@@ -29,7 +29,7 @@ def export(options: argparse.Namespace) -> int:
             own = read_prices(read_text(options.prices, MOST_TEXT), options.prices)
         except (PriceError, OSError, UnicodeDecodeError) as error:
             return complain(str(error))
-        plan = change_plan(plan, prices={**plan.prices, **own})
+        plan = put_prices(plan, own.prices, own.packs)
     made = _made(plan, options)
     if isinstance(made, int):
         return made

@@ -11,7 +11,7 @@ from jaunty_copper.cli.terminal import plain_output
 from jaunty_copper.language import say
 
 TABLES = (
-    "equipment", "scenarios", "bank", "checks", "findings", "rules", "faults", "coordination", "cuts", "reels", "materials",
+    "equipment", "scenarios", "bank", "checks", "findings", "rules", "faults", "coordination", "cuts", "reels", "materials", "ready_made",
     "crimps", "terminals", "conduits", "labels", "notices", "order", "readings", "log",
 )  # fmt: skip
 MAP_LENSES = ("flow", "drop", "short", "guard", "spread", "heat")

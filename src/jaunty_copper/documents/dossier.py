@@ -10,6 +10,7 @@ from jaunty_copper.commissioning.model import Bench, NothingToMeasure, bench
 from jaunty_copper.commissioning.points import everything_on
 from jaunty_copper.fabrication.materials import Workshop, workshop_of
 from jaunty_copper.fabrication.order import Step, steps_of
+from jaunty_copper.fabrication.ready_made import ReadyMade
 from jaunty_copper.network.study import Study
 from jaunty_copper.plan.model import Plan
 from jaunty_copper.protection.protection import Protection
@@ -57,6 +58,11 @@ class Dossier:
     def shop(self) -> Workshop:
         """What is made and bought."""
         return workshop_of(self.study.wiring)
+
+    @cached_property
+    def ready_made(self) -> ReadyMade:
+        """Which cables to buy ready-made, and which to make."""
+        return ReadyMade(self.shop)
 
     @cached_property
     def steps(self) -> tuple[Step, ...]:

@@ -1,12 +1,15 @@
 """Tables of what is made and bought, each defined once: its rows, what a file holds of them, and what a window shows."""
 
 from collections.abc import Callable, Sequence
+from math import ceil, isfinite
 from typing import Any, NamedTuple, Protocol
 
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.table import Cell, Column, Table
 from jaunty_copper.fabrication.cuts import Cut
-from jaunty_copper.language import say
+from jaunty_copper.fabrication.materials import Line
+from jaunty_copper.fabrication.ready_made import SizeOffer, ToolChoice
+from jaunty_copper.language import say, say_many
 from jaunty_copper.network.conduits import Fill
 from jaunty_copper.parts.catalogue import Catalogue
 from jaunty_copper.parts.models import Conductor
@@ -91,6 +94,74 @@ def _equal(cut: Cut) -> str:
     return say("{first} and {more} others", first=others[0], more=len(others) - 1)
 
 
+def _many(line: Line) -> str:
+    """How many are wanted, and in how many packs they come."""
+    wanted = f"{line.quantity:g} {line.unit}".strip()
+    return say("{wanted} in {packs:g}", wanted=wanted, packs=line.bought) if line.pack else wanted
+
+
+def _priced(line: Line) -> str:
+    """A price, of how many it is where they are sold in packs, and whether it is representative."""
+    pack = f" / {line.pack}" if line.pack else ""
+    return f"{line.price:.2f}{pack}{'' if line.own_price else ' *'}"
+
+
+def _size(d: Dossier, conductor: str) -> str:
+    return d.shop.wiring.parts.conductors[conductor].label
+
+
+def _pays(row: tuple[ToolChoice, SizeOffer]) -> tuple[float | None, float | None]:
+    """Lengths between which making pays, m; without an end where every longer one does, nothing where none does."""
+    tool, offer = row
+    low, high = offer.made_m(tool.each)
+    return (None, None) if high <= low else (low, high if isfinite(high) else None)
+
+
+def _pays_words(row: tuple[ToolChoice, SizeOffer], units: Spelling) -> str:
+    low, high = _pays(row)
+    if low is None:
+        return say("never")
+    if high is not None:
+        return say("up to {length}", length=units.length(high))
+    return say("from {length}", length=units.length(low)) if low else say("at any length")
+
+
+def _advice(row: tuple[ToolChoice, SizeOffer]) -> str:
+    tool, offer = row
+    return say("make them") if offer.conductor in tool.made else say("ready-made")
+
+
+def choice_words(tool: ToolChoice) -> str:
+    """What a crimping tool saves over ready-made cables, and from how many on it pays, in words."""
+    what = {"tool": tool.crimper.title, "price": tool.price, "saves": tool.saves}
+    if tool.needed and not tool.offers:
+        return say_many(
+            "{tool}: wanted in any case, for {count} cable with a lug at one end only.",
+            "{tool}: wanted in any case, for {count} cables with a lug at one end only.",
+            tool.needed,
+            **what,
+        )
+    if tool.needed:
+        return say_many(
+            "{tool}: wanted in any case, for {count} cable that is not sold ready-made; making the others with it saves {saves:.2f}.",
+            "{tool}: wanted in any case, for {count} cables that are not sold ready-made; making the others with it saves {saves:.2f}.",
+            tool.needed,
+            **what,
+        )
+    if not isfinite(tool.pays_from):
+        return say("{tool}: ready-made cables cost no more than what making them takes; nothing pays for it.", **what)
+    many = ceil(tool.pays_from - 1e-9)
+    if tool.is_bought:
+        return say(
+            "{tool}, {price:.2f}: making the cables saves {saves:.2f}, more than it costs; it pays from {many} such cables on.",
+            many=many, **what,
+        )  # fmt: skip
+    return say(
+        "{tool}, {price:.2f}: making the cables would save {saves:.2f}, less than it costs; it would pay from {many} such cables on.",
+        many=many, **what,
+    )  # fmt: skip
+
+
 def _filled(f: Fill) -> str:
     if f.route.inner_mm is None:
         return say("open")
@@ -122,17 +193,36 @@ CUTS = Listing("cuts", say("Cut list"), lambda d: d.shop.cuts, (
 ))  # fmt: skip
 MATERIALS = Listing("materials", say("Materials"), lambda d: d.shop.lines, (
     ListColumn("key", "", lambda _, x: x.key),
-    ListColumn("group", say("Group"), lambda _, x: x.group, 130),
+    ListColumn("group", say("Group"), lambda _, x: x.group, 108),
     ListColumn("what", say("What"), lambda _, x: x.what, 0),
-    ListColumn("quantity", say("Quantity"), lambda _, x: x.quantity, 84, lambda _d, x, _u: f"{x.quantity:g} {x.unit}".strip(), True),
+    ListColumn("quantity", say("Quantity"), lambda _, x: x.quantity, 78, lambda _d, x, _u: _many(x), True),
     ListColumn("unit", "", lambda _, x: x.unit),
-    ListColumn("price", say("Price"), lambda _, x: x.price, 84, lambda _d, x, _u: f"{x.price:.2f}{'' if x.own_price else ' *'}", True),
-    ListColumn("total", say("Total"), lambda _, x: x.total, 84, lambda _d, x, _u: f"{x.total:.2f}", True),
-    ListColumn("mass_kg", say("Mass, kg"), lambda _, x: x.quantity * x.mass_kg, 78, lambda _d, x, _u: f"{x.quantity * x.mass_kg:.3g}", True),
+    ListColumn("price", say("Price"), lambda _, x: x.price, 96, lambda _d, x, _u: _priced(x), True),
+    ListColumn("pack", "", lambda _, x: x.pack or None),
+    ListColumn("total", say("Total"), lambda _, x: x.total, 76, lambda _d, x, _u: f"{x.total:.2f}", True),
+    ListColumn("mass_kg", say("Mass, kg"), lambda _, x: x.quantity * x.mass_kg, 70, lambda _d, x, _u: f"{x.quantity * x.mass_kg:.3g}", True),
     ListColumn("price_from", "", lambda _, x: say("own") if x.own_price else say("representative")),
 ))  # fmt: skip
 PRICE = 3
 """The column of a window that is typed into."""
+READY_MADE = Listing("ready_made", say("Ready-made cables"), lambda d: d.ready_made.rows, (
+    ListColumn("size", say("Size"), lambda d, r: _size(d, r[1].conductor), 74, lambda d, r, u: u.size(d.shop.wiring.parts.conductors[r[1].conductor], d.shop.wiring.parts), width=9),
+    ListColumn("cables", say("Cables"), lambda _, r: r[1].cables, 64, right=True, width=7),
+    ListColumn("length_m", say("Length, m"), lambda _, r: r[1].metres, 82, lambda _, r, u: u.length(r[1].metres), True, 9),
+    ListColumn("ready_made", say("Ready-made"), lambda _, r: round(r[1].ready, 2), 96, lambda _d, r, _u: f"{r[1].ready:.2f}", True, 11),
+    ListColumn("own", say("Cable, lugs, sleeves"), lambda _, r: round(r[1].own, 2), 136, lambda _d, r, _u: f"{r[1].own:.2f}", True, 11),
+    ListColumn("saved", say("Making saves"), lambda _, r: round(r[1].saved, 2), 104, lambda _d, r, _u: f"{r[1].saved:.2f}", True, 11),
+    ListColumn("making_pays_from_m", say("Making pays from, m"), lambda _, r: _pays(r)[0], width=9),
+    ListColumn("making_pays_to_m", say("to, m"), lambda _, r: _pays(r)[1], width=7),
+    ListColumn("", say("Making pays"), None, 110, lambda _d, r, u: _pays_words(r, u), True),
+    ListColumn("advice", say("Cheaper"), lambda _, r: _advice(r), 116, width=12),
+    ListColumn("tool", say("Tool"), lambda _, r: r[0].crimper.short, 0, width=9),
+))  # fmt: skip
+READY_PRICES = Listing("ready_prices", say("Prices for that"), lambda d: d.ready_made.price_lines, (
+    ListColumn("what", say("What"), lambda _, x: x.what, 0),
+    ListColumn("price", say("Price"), lambda _, x: x.price, 96, lambda _d, x, _u: _priced(x), True),
+))  # fmt: skip
+READY_PRICE = 1
 STUDS = Listing("terminals", say("Studs and lugs"), lambda d: d.shop.stacks, (
     ListColumn("terminal", say("Terminal"), lambda _, s: s.ref, 96, width=12),
     ListColumn("at", say("At"), lambda _, s: s.title, 160, width=20),

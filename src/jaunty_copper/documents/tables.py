@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable, Iterator
 from jaunty_copper.codes.rules import RULES
 from jaunty_copper.commissioning.points import UNIT, Point
 from jaunty_copper.documents.dossier import Dossier
-from jaunty_copper.documents.listings import CONDUITS, CUTS, MATERIALS, STUDS
+from jaunty_copper.documents.listings import CONDUITS, CUTS, MATERIALS, READY_MADE, STUDS
 from jaunty_copper.documents.notices import notices_of
 from jaunty_copper.documents.table import Cell, Table, column, columns
 from jaunty_copper.fabrication.cuts import Cut
@@ -261,6 +261,7 @@ def _log(d: Dossier) -> Table:
 MAKERS: dict[str, Callable[[Dossier], Table]] = {
     "equipment": _equipment, "scenarios": _scenarios, "bank": _bank, "checks": _checks, "findings": _findings, "rules": _rules,
     "faults": _faults, "coordination": _coordination, "cuts": CUTS.table, "reels": _reels, "materials": MATERIALS.table,
+    "ready_made": READY_MADE.table,
     "crimps": _crimps, "terminals": STUDS.table, "conduits": CONDUITS.table, "labels": _labels, "notices": _notices, "order": _order, "readings": _readings,
     "log": _log,
 }  # fmt: skip

@@ -4,6 +4,7 @@ from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
+from math import ceil
 from typing import NamedTuple
 
 from jaunty_copper.fabrication.cuts import Cut, cuts_of
@@ -52,11 +53,13 @@ class Line(NamedTuple):
     group, what, unit : str
         For people.
     price : float
-        Of one.
+        Of one, or of a pack.
     mass_kg : float
         Of one.
     own_price : bool
         Whether the plan gives it.
+    pack : int
+        How many are sold together; 0 where any number is.
     """
 
     key: str
@@ -67,11 +70,17 @@ class Line(NamedTuple):
     price: float
     mass_kg: float
     own_price: bool
+    pack: int = 0
+
+    @property
+    def bought(self) -> float:
+        """How many are bought: packs where they are sold so, else the quantity."""
+        return ceil(self.quantity / self.pack - 1e-9) if self.pack else self.quantity
 
     @property
     def total(self) -> float:
-        """Price of all of them."""
-        return self.quantity * self.price
+        """Price of all that are bought."""
+        return self.bought * self.price
 
 
 @dataclass(frozen=True)
@@ -108,13 +117,14 @@ class Workshop:
     @cached_property
     def packings(self) -> dict[Kind, Packing | str]:
         """How each kind is packed; in words why it cannot be."""
-        return {kind: self._pack(kind, cuts) for kind, cuts in self.kinds.items()}
+        return {kind: self.pack_of(kind, cuts) for kind, cuts in self.kinds.items()}
 
     def owned(self, kind: Kind) -> tuple[StockPiece, ...]:
         """Pieces of a kind that are left over from before."""
         return tuple(p for p in self.plan.stock if (p.conductor, p.insulation, p.colour) == kind)
 
-    def _pack(self, kind: Kind, cuts: tuple[Cut, ...]) -> Packing | str:
+    def pack_of(self, kind: Kind, cuts: tuple[Cut, ...]) -> Packing | str:
+        """How some cuts of a kind come out of what can be bought; in words why they cannot."""
         stock = tuple((m, self.reel_price(kind, m)) for m in self.plan.reels_m)
         try:
             return pack(tuple(c.length_m for c in cuts), stock, tuple(p.length_m for p in self.owned(kind)))
@@ -133,7 +143,11 @@ class Workshop:
         if own is not None:
             return own
         share = next((share for least, share in REEL_REBATE if length_m >= least), 1.0)
-        return length_m * share * self._by_metre(kind)[0]
+        return length_m * share * self.metre_price(kind)
+
+    def metre_price(self, kind: Kind) -> float:
+        """Price of a metre of a kind, without rebate."""
+        return self._by_metre(kind)[0]
 
     def _by_metre(self, kind: Kind) -> tuple[float, float]:
         return metre_of(self.plan, self.wiring.parts, kind.conductor)
@@ -178,20 +192,20 @@ class Workshop:
             mass = self._by_metre(kind)[1]
             if isinstance(packing, str):
                 metres = sum(c.length_m for c in self.kinds[kind])
-                yield self._line(
+                yield self.line(
                     f"cable:{kind.conductor}",
                     say("Cable"),
                     f"{what} ({packing})",
                     round(metres, 2),
                     "m",
-                    self._by_metre(kind)[0],
+                    self.metre_price(kind),
                     mass,
                 )
                 continue
             bought = Counter(p.stock_m for p in packing.pieces if not p.owned)
             for length, count in sorted(bought.items()):
                 price = self.reel_price(kind, length)
-                yield self._line(
+                yield self.line(
                     _reel_key(kind, length), say("Cable"), f"{what}, {length:g} m", count, "", price, length * mass
                 )
 
@@ -203,7 +217,7 @@ class Workshop:
             lugs.items(), key=lambda x: (parts.conductors[x[0][0]].area_mm2, str(x[0][1]), x[0][2])
         ):
             price, mass = rates("lug", parts.conductors[conductor].area_mm2)
-            yield self._line(
+            yield self.line(
                 f"lug:{conductor}:{thread}" + (f":{angle}" if angle else ""),
                 say("Lugs and sleeve"),
                 say("lug {conductor} for {thread}", conductor=parts.conductors[conductor].label, thread=thread)
@@ -216,7 +230,7 @@ class Workshop:
         sleeves = Counter(e.sleeve_mm for _, e in ends if e.thread is not None and e.sleeve_mm is not None)
         for before, count in sorted(sleeves.items()):
             price, mass = rates("sleeve", 0.0)
-            yield self._line(
+            yield self.line(
                 f"sleeve:{before:g}",
                 say("Lugs and sleeve"),
                 say("adhesive sleeve {before:g} mm", before=before),
@@ -236,7 +250,7 @@ class Workshop:
                 thread=thread,
                 stud_material=self.plan.stud_material,
             )
-            yield self._line(
+            yield self.line(
                 f"hardware:{thread}:{self.plan.stud_material}", say("Bars and studs"), what, count, "", price, mass
             )
 
@@ -261,7 +275,7 @@ class Workshop:
             counted.items(), key=lambda r: (GROUPS.index(r[0][1]), r[0][0])
         ):
             price, mass = rates(rate, measure)
-            yield self._line(key, group, what, count, "", price, mass)
+            yield self.line(key, group, what, count, "", price, mass)
 
     @property
     def _under_lid(self) -> set[str]:
@@ -344,9 +358,19 @@ class Workshop:
                 )
         return None
 
-    def _line(self, key: str, group: str, what: str, quantity: float, unit: str, price: float, mass: float) -> Line:
-        own = self.plan.prices.get(key)
-        return Line(key, group, what, quantity, unit, price if own is None else own, mass, own is not None)
+    def line(self, key: str, group: str, what: str, quantity: float, unit: str, price: float, mass: float) -> Line:
+        """A line with the plan's own price and pack, where it has them.
+
+        Parameters
+        ----------
+        key, group, what, unit : str
+            As in `Line`.
+        price, mass : float
+            Representative, of one; kg.
+        """
+        own, pack = self.plan.prices.get(key), self.plan.packs.get(key, 0)
+        whole = price * (pack or 1) if own is None else own
+        return Line(key, group, what, quantity, unit, whole, mass, own is not None, pack)
 
 
 GROUPS = (

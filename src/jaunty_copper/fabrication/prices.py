@@ -7,10 +7,24 @@ from jaunty_copper.parts.models import DeviceFamily
 from jaunty_copper.plan.model import Plan
 
 
+def price_of(plan: Plan, key: str, representative: float) -> float:
+    """Price of one: the plan's own, of a pack its share, or the representative one.
+
+    Parameters
+    ----------
+    key : str
+        Of the line of the list of materials.
+    representative : float
+        Without currency.
+    """
+    own = plan.prices.get(key)
+    return representative if own is None else own / plan.packs.get(key, 1)
+
+
 def metre_of(plan: Plan, parts: Catalogue, conductor: str) -> tuple[float, float]:
     """Price of a metre of a conductor, the plan's own or representative, and its mass, kg."""
     price, mass = rates("cable", parts.conductors[conductor].area_mm2)
-    return plan.prices.get(f"cable:{conductor}", price), mass
+    return price_of(plan, f"cable:{conductor}", price), mass
 
 
 def lug_price(plan: Plan, parts: Catalogue, conductor: str, thread: str) -> float:
@@ -22,7 +36,7 @@ def lug_price(plan: Plan, parts: Catalogue, conductor: str, thread: str) -> floa
         Ids of the size and of the thread of its stud.
     """
     price, _ = rates("lug", parts.conductors[conductor].area_mm2)
-    return plan.prices.get(f"lug:{conductor}:{thread}", price)
+    return price_of(plan, f"lug:{conductor}:{thread}", price)
 
 
 def device_price(family: DeviceFamily, rating_a: float) -> float:

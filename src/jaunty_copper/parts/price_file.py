@@ -1,4 +1,6 @@
-"""Own prices from a CSV file: key and price."""
+"""Own prices from a CSV file: key and price, and how many a price is for."""
+
+from typing import NamedTuple
 
 from jaunty_copper.language import say
 from jaunty_copper.parts.figures import CsvError, figure_at, figure_rows, mark_of
@@ -9,13 +11,28 @@ class PriceError(ValueError):
     """A price file that cannot be read; says which line and why."""
 
 
-def read_prices(text: str, file: str = "prices") -> dict[str, float]:
+class Prices(NamedTuple):
+    """What a file of prices says.
+
+    Attributes
+    ----------
+    prices : dict
+        Without currency, by key: of one, or of a pack.
+    packs : dict
+        How many are in a pack, by key, of what is sold so.
+    """
+
+    prices: dict[str, float]
+    packs: dict[str, int]
+
+
+def read_prices(text: str, file: str = "prices") -> Prices:
     """Read prices.
 
     Parameters
     ----------
     text : str
-        CSV with the columns key and price among others, as the list of materials is written.
+        CSV with the columns key and price among others, perhaps pack, as the list of materials is written.
     file : str
         What to call it in an error.
 
@@ -26,15 +43,34 @@ def read_prices(text: str, file: str = "prices") -> dict[str, float]:
     """
     text = text.lstrip("\ufeff")
     mark = mark_of(text)
-    found: dict[str, float] = {}
+    found, packs = dict[str, float](), dict[str, int]()
     try:
         for n, row in figure_rows(text, mark, needs=("key", "price")):
             cell, key = row["price"].strip(), row["key"].strip()
             if cell and key:
                 found[key] = _price(cell.replace(",", ".") if mark == ";" else cell, file, n)
+                if row.get("pack", "").strip():
+                    packs[key] = _pack(row["pack"], file, n)
     except CsvError as error:
         raise PriceError(f"{file}: {error}") from None
-    return found
+    return Prices(found, packs)
+
+
+def _pack(cell: str, file: str, line: int) -> int:
+    try:
+        pack = figure_at(cell, file, line, "pack")
+    except CsvError as error:
+        raise PriceError(str(error)) from None
+    if not (1.0 <= pack <= 100_000.0 and pack == int(pack)):
+        raise PriceError(
+            say(
+                "{file}, line {line}: pack must be a whole number from 1 on, not {cell}",
+                file=file,
+                line=line,
+                cell=cell[:40],
+            )
+        )
+    return int(pack)
 
 
 def _price(cell: str, file: str, line: int) -> float:

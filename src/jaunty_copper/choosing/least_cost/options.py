@@ -13,7 +13,7 @@ from jaunty_copper.choosing.devices import that_carry
 from jaunty_copper.choosing.putting import device_like
 from jaunty_copper.choosing.sizing import SMALLEST_MM2, rated_current
 from jaunty_copper.codes.case import Case
-from jaunty_copper.fabrication.prices import device_price, lug_price, metre_of, rates
+from jaunty_copper.fabrication.prices import device_price, lug_price, metre_of, price_of, rates
 from jaunty_copper.network.study import study
 from jaunty_copper.network.wiring import thread_at
 from jaunty_copper.parts.models import Conductor, DeviceFamily
@@ -254,8 +254,8 @@ def _device_price(case: Case, id_: str, family: DeviceFamily, rating: float) -> 
     """Of a device with its holder; of one that stands in a distributor without."""
     bar = distributor_of(case.plan, id_)
     if bar is not None and bar.fuse_family == family.id:
-        return case.plan.prices.get(f"insert:{family.id}:{rating:g}", rates("insert", rating)[0])
-    return case.plan.prices.get(f"{family.id}:{rating:g}", device_price(family, rating))
+        return price_of(case.plan, f"insert:{family.id}:{rating:g}", rates("insert", rating)[0])
+    return price_of(case.plan, f"{family.id}:{rating:g}", device_price(family, rating))
 
 
 def option_as(case: Case, spot: SizedPlace, plan: Plan) -> SizeOption:

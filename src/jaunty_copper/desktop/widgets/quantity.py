@@ -113,6 +113,20 @@ def positive(text: str, unit: str = "") -> float:
     return value
 
 
+def read_lengths(text: str) -> tuple[float, ...]:
+    """Lengths in m, separated by spaces, commas with a space, or semicolons: each once, the shortest first.
+
+    Raises
+    ------
+    NotUnderstood
+        One is none, or not between 0 and 10,000 m.
+    """
+    lengths = tuple(sorted({read(x, "m") for x in text.replace(", ", " ").replace(";", " ").split()}))
+    if not all(0.0 < x < 1e4 for x in lengths):
+        raise NotUnderstood(say("lengths between 0 and 10,000 m are needed here"))
+    return lengths
+
+
 def _in_unit(value: float, typed: str, unit: str) -> float:
     if not typed or typed == unit.lower():
         return value

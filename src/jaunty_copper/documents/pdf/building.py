@@ -6,6 +6,7 @@ from reportlab.platypus import Flowable
 
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.drawings import board_drawing, cable_drawing, reels_drawing
+from jaunty_copper.documents.listings import READY_MADE, choice_words
 from jaunty_copper.documents.pdf.sheet import (
     BODY,
     CAUTION,
@@ -101,7 +102,7 @@ def materials(d: Dossier) -> Iterator[Flowable]:
                 x.group,
                 x.what,
                 x.quantity,
-                x.unit,
+                say("in {packs:g}", packs=x.bought) if x.pack else x.unit,
                 x.price,
                 round(x.total, 2),
                 round(x.quantity * x.mass_kg, 3),
@@ -131,6 +132,10 @@ def materials(d: Dossier) -> Iterator[Flowable]:
         ),
         BODY,
     )
+    if d.ready_made.rows:
+        yield from head(READY_MADE.title, SUB)
+        yield words(" ".join(choice_words(tool) for tool in d.ready_made.choices), BODY)
+        yield whole(table(d, "ready_made"))
 
 
 def boards(d: Dossier) -> Iterator[Flowable]:

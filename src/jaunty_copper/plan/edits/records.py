@@ -130,17 +130,34 @@ def put_value(plan: Plan, field: Literal["prices", "torques"], key: str, value: 
     return change_plan(plan, **{field: kept if value is None else {**kept, key: value}})
 
 
-def put_values(plan: Plan, field: Literal["prices", "torques"], values: Mapping[str, float]) -> Plan:
-    """Give a plan several prices or torques of its own.
+def put_price(plan: Plan, key: str, price: float | None, pack: int | None) -> Plan:
+    """Give a plan a price of its own and say how many it is for; None takes either out.
 
     Parameters
     ----------
-    field : str
-        prices or torques.
-    values : mapping
-        Prices without currency, or N m, by what they are of.
+    key : str
+        What it is of, as the list of materials calls it.
+    price : float or None
+        Without currency: of one, or of a pack.
+    pack : int or None
+        How many are sold together.
     """
-    return change_plan(plan, **{field: {**getattr(plan, field), **values}})
+    packs = {k: v for k, v in plan.packs.items() if k != key}
+    return change_plan(put_value(plan, "prices", key, price), packs=packs if pack is None else {**packs, key: pack})
+
+
+def put_prices(plan: Plan, prices: Mapping[str, float], packs: Mapping[str, int]) -> Plan:
+    """Give a plan several prices of its own; what is no more sold in packs is so no more.
+
+    Parameters
+    ----------
+    prices : mapping
+        Without currency, by key: of one, or of a pack.
+    packs : mapping
+        How many are in a pack, by key.
+    """
+    kept = {k: v for k, v in plan.packs.items() if k not in prices}
+    return change_plan(plan, prices={**plan.prices, **prices}, packs={**kept, **packs})
 
 
 def take_readings(plan: Plan, readings: Iterable[Reading]) -> Plan:

@@ -126,6 +126,13 @@ class Plan(Model):
     prices: dict[str, NotNegative] = Field(
         default_factory=dict, description="Own prices of lines of the list of materials, by their key"
     )
+    packs: dict[str, Annotated[int, Field(ge=1, le=100_000)]] = Field(
+        default_factory=dict,
+        description="How many of a line are in a pack, by its key; the price is then that of a pack",
+    )
+    ready_m: tuple[Positive, ...] = Field(
+        (), description="Lengths in which cables can be bought ready-made; none: made to length"
+    )
     stud_material: Literal["brass", "steel"] = Field("brass", description="Of studs and bolts, for their torque")
     torques: dict[str, Positive] = Field(
         default_factory=dict, description="Own torques in N m by thread and material, such as M8:brass"

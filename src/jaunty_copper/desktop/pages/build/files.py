@@ -37,7 +37,11 @@ def take_prices(page: BuildPage, path: Path | None = None) -> None:
     except (PriceError, OSError, UnicodeDecodeError) as error:
         page.note.setText(say("Not read: {error}", error=error))
         return
-    page.wanted.emit(Edit(say("{own} own prices", own=len(own)), partial(edits.put_values, field="prices", values=own)))
+    page.wanted.emit(
+        Edit(
+            say("{own} own prices", own=len(own.prices)), partial(edits.put_prices, prices=own.prices, packs=own.packs)
+        )
+    )
 
 
 def save_shown(page: BuildPage, path: Path | None = None) -> None:

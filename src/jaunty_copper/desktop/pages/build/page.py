@@ -21,9 +21,11 @@ from jaunty_copper.desktop.pages.build import files
 from jaunty_copper.desktop.pages.build.cable import CableView, Reels
 from jaunty_copper.desktop.pages.build.listed import columns_of
 from jaunty_copper.desktop.pages.build.panes import BoardPane, RoutesPane, StudsPane
+from jaunty_copper.desktop.pages.build.prices import price_typed
+from jaunty_copper.desktop.pages.build.ready import ReadyPane
 from jaunty_copper.desktop.pages.build.steps import StepsPane
 from jaunty_copper.desktop.widgets.label import Label
-from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
+from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read_lengths
 from jaunty_copper.desktop.widgets.sections import Sections
 from jaunty_copper.desktop.widgets.table import Rows, table_view
 from jaunty_copper.desktop.work.worker import Task, Work, Worker
@@ -41,6 +43,7 @@ SECTIONS = {
     "cuts": (say("Cuts"), say("Every cable with its length and ends")),
     "reels": (say("Reels"), say("What is cut from which length")),
     "materials": (say("Materials"), say("What to buy, with prices and mass")),
+    "ready_made": (say("Ready-made"), say("Cables bought ready-made, or made oneself with a tool")),
     "terminals": (say("Studs"), say("Every stud with its lugs in their order, and its torque")),
     "conduits": (say("Conduits"), say("How full each route is")),
     "board": (say("Board"), say("Parts on a panel: outlines, air, and whether cables get round their bends")),
@@ -75,13 +78,14 @@ class BuildPage(Page):
         save.clicked.connect(lambda: self.save())
         top = QHBoxLayout()
         top.setContentsMargins(16, 6, 12, 0)
-        top.addWidget(self.head, 1)
         top.addWidget(self.sections)
+        top.addStretch(1)
         self.note = Label()
         self.note.setObjectName("caption")
         self.note.setWordWrap(True)
         under = QHBoxLayout()
         under.setContentsMargins(16, 0, 12, 0)
+        under.addWidget(self.head)
         under.addWidget(self.note, 1)
         under.addWidget(save)
         column = QVBoxLayout(self)
@@ -91,7 +95,9 @@ class BuildPage(Page):
         column.addLayout(under)
         column.addWidget(self.stack, 1)
         self.studs, self.routes, self.boards, self.steps = StudsPane(), RoutesPane(), BoardPane(), StepsPane()
-        for pane in (self.studs, self.routes, self.boards, self.steps):
+        self.ready = ReadyPane()
+        self.panes = (self.ready, self.studs, self.routes, self.boards, self.steps)
+        for pane in self.panes:
             pane.wanted.connect(self.wanted)
             pane.picked.connect(self.picked)
             pane.refused.connect(self.refused)
@@ -99,10 +105,7 @@ class BuildPage(Page):
             self._cuts(),
             self._reels(),
             self._materials(),
-            self.studs,
-            self.routes,
-            self.boards,
-            self.steps,
+            *self.panes,
         ):
             self.stack.addWidget(part)
 
@@ -152,7 +155,7 @@ class BuildPage(Page):
         prices.setToolTip(say("Columns key and price, as this table is saved"))
         prices.clicked.connect(lambda: self.read_prices())
         row = QHBoxLayout()
-        caption = Label(say("* representative; type a price to replace it"))
+        caption = Label(say("* representative; type a price to replace it, 12.50 / 10 for a pack of ten"))
         caption.setObjectName("caption")
         row.addWidget(caption, 1)
         row.addWidget(prices)
@@ -219,7 +222,7 @@ class BuildPage(Page):
         self.lines.show_rows(shop.lines)
         self.reels.show_shop(shop)
         self.lengths.setText(" ".join(f"{m:g}" for m in shop.plan.reels_m))
-        for pane in (self.studs, self.routes, self.boards, self.steps):
+        for pane in self.panes:
             pane.show_dossier(made)
         self.select(chosen or (shop.cuts[0].run if shop.cuts else None))
 
@@ -239,7 +242,8 @@ class BuildPage(Page):
 
     def set_units(self, units: Units) -> None:
         """Metric or AWG."""
-        self.units = self.cable.units = units
+        self.units = self.cable.units = self.ready.units = units
+        self.ready.rows.show_rows(self.ready.rows.rows)
         self.cuts.show_rows(self.cuts.rows)
         self.cable.update()
 
@@ -274,11 +278,9 @@ class BuildPage(Page):
         assert self.shop is not None
         as_before = " ".join(f"{m:g}" for m in self.shop.plan.reels_m)
         try:
-            lengths = tuple(
-                sorted({read(x, "m") for x in self.lengths.text().replace(", ", " ").replace(";", " ").split()})
-            )
-            if not lengths or not all(0.0 < x < 1e4 for x in lengths):
-                raise NotUnderstood(say("lengths between 0 and 10,000 m are needed here"))
+            lengths = read_lengths(self.lengths.text())
+            if not lengths:
+                raise NotUnderstood(say("at least one length is needed here"))
         except NotUnderstood as error:
             self.lengths.setText(as_before)
             self.refused.emit(
@@ -304,15 +306,13 @@ class BuildPage(Page):
 
     def _priced(self, line: Line, text: str) -> None:
         assert self.shop is not None
-        cell = text.replace("*", "").strip()
         try:
-            price = read(cell) if cell else None
+            edit = price_typed(self.shop.plan, line, text)
         except NotUnderstood as error:
             self.refused.emit(say("Price of {what}: {error}. It is as before.", what=line.what, error=error))
             return
-        if price != self.shop.plan.prices.get(line.key):
-            change = partial(edits.put_value, field="prices", key=line.key, value=price)
-            self.wanted.emit(Edit(say("Price of {what}", what=line.what), change))
+        if edit is not None:
+            self.wanted.emit(edit)
 
     def read_prices(self, path: Path | None = None) -> None:
         """Take prices from a file; says what is wrong with it."""
@@ -331,6 +331,7 @@ def _work(known: Assessment) -> Work:
         assert made.shop.lines is not None
         assert made.steps is not None
         assert made.shop.stacks is not None
+        assert made.ready_made.price_lines is not None
         task.report(made)
 
     return work

@@ -79,6 +79,8 @@ KEPT_APART = frozenset(
         "done",
         "done_on",
         "prices",
+        "packs",
+        "ready_m",
         "stock",
         "reels_m",
         "boards",
