@@ -153,6 +153,18 @@ def test_file_compare(person, by):
         person.screen.click(x + w / 2, y + h / 2)
         person.key("return")
     report = person.folder / "differences.pdf"
+    person.click("Maps")
+    boxes = [
+        tuple(map(round, (x, y, x + w, y + h)))
+        for x, y, w, h in (person.find(f"Map {s}")["rect"] for s in ("before", "after"))
+    ]
+    before = [person.picture().crop(box) for box in boxes]
+    person.choose("Lens of both maps", "Guard", by=by)
+    person.until(
+        lambda: all(person.picture().crop(b) != was for b, was in zip(boxes, before, strict=True)),
+        "both maps otherwise",
+    )
+    person.record(area="files", gesture="look at two maps side by side through one lens", by=by)
     if by == "mouse":
         person.click("Report…", "Button")
         person.names_file(report)

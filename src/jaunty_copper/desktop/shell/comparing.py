@@ -9,10 +9,13 @@ from PySide6.QtWidgets import QWidget
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.codes.code import code_names, code_of
+from jaunty_copper.desktop.shell.side_by_side import MapsBeside, TwoPictures
 from jaunty_copper.desktop.shell.two_plans import TwoPlans
 from jaunty_copper.desktop.work.worker import Task, Work
 from jaunty_copper.documents.comparison import Comparison
 from jaunty_copper.documents.dossier import Dossier
+from jaunty_copper.documents.map.look import Look
+from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.language import say
 from jaunty_copper.plan.model import Plan
 
@@ -28,9 +31,14 @@ class Comparing(TwoPlans):
         "gone": (say("Gone"), say("Findings that the second does not have any more")),
         "come": (say("New"), say("Findings that only the second has")),
         "figures": (say("Figures"), say("Currents, warmth, drops and short-circuit currents that moved")),
+        "maps": (say("Maps"), say("Both maps side by side, through one lens, with what differs ringed")),
     }
     UNCOUNTED = ("totals",)
     found: Comparison | None
+
+    def __init__(self, plan: Plan, path: Path | None, look: Look, parent: QWidget | None = None) -> None:
+        self.look = look
+        super().__init__(plan, path, parent)
 
     def codes(self) -> list[tuple[str, str]]:
         """All but the plan's own."""
@@ -51,9 +59,18 @@ class Comparing(TwoPlans):
             found = Comparison(Dossier(Assessment(first)), Dossier(Assessment(self.plan, code)))
             # Not left to the window's own thread.
             found.tables()
+            for picture in _pictures(found)[:2]:
+                picture.read_ahead(self.look.scenario)
             task.report(found)
 
         return work
+
+    def more(self) -> list[QWidget]:
+        """Both maps."""
+        assert self.found is not None
+        maps = MapsBeside(_pictures(self.found), self.look)
+        maps.picked.connect(self.picked)
+        return [maps]
 
     def said(self, words: str) -> str:
         """How much differs."""
@@ -69,9 +86,17 @@ class Comparing(TwoPlans):
         return [] if found is None else list(dict.fromkeys(c.id for c in found.changes if c.kind != "removed" and c.id))
 
 
-def open_for(plan: Plan, path: Path | None, parent: QWidget) -> Comparing:
-    """Show the dialog; the map stays in reach."""
-    made = Comparing(plan, path, parent)
+def _pictures(found: Comparison) -> TwoPictures:
+    before, after = (Picture(d.plan, d.known.diagram, d.known) for d in (found.before, found.after))
+    back = {new: old for old, new in found.same.items()}
+    gone = {back.get(c.id, c.id) if c.kind == "changed" else c.id for c in found.changes if c.kind != "added"}
+    come = {c.id for c in found.changes if c.kind != "removed"}
+    return TwoPictures(before, after, found.same, frozenset(gone - {""}), frozenset(come - {""}))
+
+
+def open_for(plan: Plan, path: Path | None, look: Look, parent: QWidget) -> Comparing:
+    """Show the dialog, its maps looked at as the window's own; the map stays in reach."""
+    made = Comparing(plan, path, look, parent)
     made.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     made.show()
     return made

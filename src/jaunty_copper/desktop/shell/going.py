@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -69,7 +70,11 @@ class Going:
         """Show what differs from another plan; what is chosen there is shown on the map."""
         from jaunty_copper.desktop.shell import comparing
 
-        self._of_two(comparing.open_for(self.window.document.plan, self.window.document.path, self.window))
+        self._of_two(
+            comparing.open_for(
+                self.window.document.plan, self.window.document.path, replace(self.window.map.look), self.window
+            )
+        )
 
     def alter(self) -> None:
         """Show the order of the work from another plan to this one."""

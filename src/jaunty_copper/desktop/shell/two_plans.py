@@ -68,7 +68,7 @@ class TwoPlans(WorkDialog):
 
     def __init__(self, plan: Plan, path: Path | None, parent: QWidget | None = None) -> None:
         super().__init__(self.TITLE, "two plans", parent)
-        self.resize(860, 560)
+        self.resize(980, 620)
         self.plan, self.path = plan, path
         self.found: Any = None
         self.shown = 0
@@ -140,6 +140,10 @@ class TwoPlans(WorkDialog):
         """Ids of what differs and is in the open plan."""
         raise NotImplementedError
 
+    def more(self) -> list[QWidget]:
+        """What stands behind the tables, in the order of the sections."""
+        return []
+
     def view_of(self, table: Table) -> QWidget:
         """How a table is shown."""
         return self._table(table)
@@ -202,6 +206,9 @@ class TwoPlans(WorkDialog):
             self.sections.buttons[table.name].setText(
                 title if table.name in self.UNCOUNTED else f"{title} ({len(table.rows)})"
             )
+        for widget in self.more():
+            self.stack.addWidget(widget)
+        self._show_section(self.sections.chosen_name)
         self.head.setText(self.said(self.words))
 
     def _table(self, table: Table) -> QTableView:

@@ -35,6 +35,11 @@ class Sections(QWidget):
             row.addWidget(button)
             self.buttons[name] = button
 
+    @property
+    def chosen_name(self) -> str:
+        """Name of the part whose button is pressed."""
+        return next(name for name, button in self.buttons.items() if button.isChecked())
+
     def show_chosen(self, name: str) -> int:
         """Press a button without saying so; its position."""
         self.buttons[name].setChecked(True)

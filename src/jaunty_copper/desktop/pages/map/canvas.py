@@ -96,6 +96,11 @@ class Canvas(QAbstractScrollArea):
         self.horizontalScrollBar().setValue(round(self.horizontalScrollBar().value() + after.x() - about.x()))
         self.verticalScrollBar().setValue(round(self.verticalScrollBar().value() + after.y() - about.y()))
 
+    def show_as(self, other: "Canvas") -> None:
+        """Be as large as another canvas, and no longer fit the width."""
+        self._fitted = False
+        self._set_scale(other.look.scale)
+
     def _set_scale(self, scale: float) -> None:
         self.look.scale = min(max(scale, SCALES[0]), SCALES[1])
         self._range()

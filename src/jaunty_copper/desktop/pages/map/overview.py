@@ -25,6 +25,7 @@ class Overview(QWidget):
 
     def __init__(self, view: MapView) -> None:
         super().__init__(view)
+        self.wanted = True
         self.view = view
         self.setAccessibleName(say("Overview of the map"))
         self.setCursor(Qt.CursorShape.SizeAllCursor)
@@ -38,7 +39,7 @@ class Overview(QWidget):
     def follow(self) -> None:
         """Be there where it is of use, in the corner."""
         view = self.view
-        if view.picture is None:
+        if view.picture is None or not self.wanted:
             self.hide()
             return
         chart, area = view.picture.diagram, view.viewport().rect()
