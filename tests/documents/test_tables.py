@@ -237,6 +237,7 @@ def test_a_report_says_what_differs_from_another_plan(report):
     told = " ".join(pages(report_pdf(Dossier(longer), date(2026, 4, 5), before=D)))
     assert "What differs" in told
     assert "What is not the same" in told
+    assert "Both maps" in told
     assert "31.25" in told
     assert "What differs" not in " ".join(pages(report))
 

@@ -68,6 +68,14 @@ class Comparison:
         return differences(self.before.plan, self.after.plan)
 
     @cached_property
+    def ringed(self) -> tuple[frozenset[str], frozenset[str]]:
+        """Ids of what differs, to be ringed on a map: in the first plan, and in the second."""
+        back = {new: id_ for id_, new in self.same.items()}
+        first = {back.get(c.id, c.id) if c.kind == "changed" else c.id for c in self.changes if c.kind != "added"}
+        second = {c.id for c in self.changes if c.kind != "removed"}
+        return frozenset(first - {""}), frozenset(second - {""})
+
+    @cached_property
     def gone(self) -> tuple[Finding, ...]:
         """Findings of the first plan that the second does not have."""
         there = {(f.rule.id, f.place) for f in self.after.findings}

@@ -88,10 +88,7 @@ class Comparing(TwoPlans):
 
 def _pictures(found: Comparison) -> TwoPictures:
     before, after = (Picture(d.plan, d.known.diagram, d.known) for d in (found.before, found.after))
-    back = {new: old for old, new in found.same.items()}
-    gone = {back.get(c.id, c.id) if c.kind == "changed" else c.id for c in found.changes if c.kind != "added"}
-    come = {c.id for c in found.changes if c.kind != "removed"}
-    return TwoPictures(before, after, found.same, frozenset(gone - {""}), frozenset(come - {""}))
+    return TwoPictures(before, after, found.same, *found.ringed)
 
 
 def open_for(plan: Plan, path: Path | None, look: Look, parent: QWidget) -> Comparing:

@@ -54,15 +54,15 @@ class TwoPictures(NamedTuple):
         Of the two plans.
     same : mapping
         Ids of the first plan's things with those of the same things in the second.
-    gone, come : frozenset of str
-        Ids of what differs: in the first, and in the second.
+    first, second : frozenset of str
+        Ids of what differs in either.
     """
 
     before: Picture
     after: Picture
     same: Mapping[str, str]
-    gone: frozenset[str]
-    come: frozenset[str]
+    first: frozenset[str]
+    second: frozenset[str]
 
 
 class MapsBeside(QWidget):
@@ -82,7 +82,7 @@ class MapsBeside(QWidget):
     def __init__(self, two: TwoPictures, look: Look) -> None:
         super().__init__()
         self.two = two
-        self.maps = (SideMap(two.before, two.gone, look), SideMap(two.after, two.come, look))
+        self.maps = (SideMap(two.before, two.first, look), SideMap(two.after, two.second, look))
         self.maps[0].setAccessibleName(say("Map before"))
         self.maps[1].setAccessibleName(say("Map after"))
         self._following = False

@@ -23,7 +23,7 @@ def map_svg(known: Assessment, scenario: str | None, lens: Lens = LENSES[0], jud
 
 def map_drawing(
     known: Assessment, scenario: str | None, lens: Lens = LENSES[0], judged: bool = True, units: Units | None = None,
-    read: dict[str, Read] | None = None,
+    read: dict[str, Read] | None = None, ringed: frozenset[str] = frozenset(),
 ) -> Drawing:  # fmt: skip
     """The map of one scenario through a lens, as wide and high as on the screen in pixels.
 
@@ -41,6 +41,8 @@ def map_drawing(
         Of sizes and lengths; metric where none are given.
     read : dict of str to Read, optional
         What was measured, by place.
+    ringed : frozenset of str
+        Ids of what is ringed, as what is selected in the window.
     """
     spread = bands(known.case) if lens.id == "spread" else None
     picture = Picture(known.plan, known.diagram, known, read or {}, judged=judged, bands=spread)
@@ -49,6 +51,6 @@ def map_drawing(
     title = " · ".join((known.plan.title or say("Plan"), when, *((lens.title,) if lens is not LENSES[0] else ())))
     d = Drawing(title, -MARGIN, -MARGIN - HEAD, chart.width + 2 * MARGIN, chart.height + 2 * MARGIN + HEAD)
     d.add(Text(0.0, -16.0, title, "start", 14, True))
-    look = Look(PRINT, lens, scenario, units or Units(), named=True)
+    look = Look(PRINT, lens, scenario, units or Units(), also=ringed, named=True)
     d.add(*MapMarks(picture, look, printed_width, Box(0.0, 0.0, chart.width, chart.height)).marks())
     return d

@@ -7,7 +7,8 @@ from reportlab.platypus import Flowable
 from jaunty_copper.documents.alteration import AlterationSheet
 from jaunty_copper.documents.comparison import Comparison
 from jaunty_copper.documents.dossier import Dossier
-from jaunty_copper.documents.pdf.sheet import BODY, CAUTION, SUB, head, whole, words
+from jaunty_copper.documents.map.drawing import map_drawing
+from jaunty_copper.documents.pdf.sheet import BODY, CAUTION, HEIGHT, SUB, Figure, head, whole, words
 from jaunty_copper.language import say
 
 
@@ -20,6 +21,11 @@ def differing_from(d: Dossier, before: Dossier) -> Iterator[Flowable]:
     for one in found.tables():
         yield from head(one.title, SUB)
         yield whole(one) if one.rows else words(say("None."), BODY)
+    if found.changes:
+        yield from head(say("Both maps"), SUB)
+        yield words(say("In the worst case: before above, after below; what differs is ringed."), BODY)
+        for one, ringed in zip((before, d), found.ringed, strict=True):
+            yield Figure(map_drawing(one.known, None, ringed=ringed), most=HEIGHT / 2 - 60)
     sheet = AlterationSheet(before, d)
     if not sheet.found.steps:
         return
