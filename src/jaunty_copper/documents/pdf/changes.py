@@ -24,8 +24,8 @@ def differing_from(d: Dossier, before: Dossier) -> Iterator[Flowable]:
     if found.changes:
         yield from head(say("Both maps"), SUB)
         yield words(say("In the worst case: before above, after below; what differs is ringed."), BODY)
-        for one, ringed in zip((before, d), found.ringed, strict=True):
-            yield Figure(map_drawing(one.known, None, ringed=ringed), most=HEIGHT / 2 - 60)
+        for which, ringed in zip((before, d), found.ringed, strict=True):
+            yield Figure(map_drawing(which.known, None, ringed=ringed), most=HEIGHT / 2 - 60)
     sheet = AlterationSheet(before, d)
     if not sheet.found.steps:
         return
