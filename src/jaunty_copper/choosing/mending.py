@@ -17,7 +17,7 @@ MENDS = 24
 """So many mends are made one after the other in the end."""
 DEEP = 6
 """So many to mend what one of them makes worse."""
-LAST = 2
+LAST = 6
 """So many times the first judgements more, where so much was wrong that those did not suffice."""
 KEPT = 3
 """One in so many judgements is kept for the last pass: whatever else was tried, every device had its turn."""
