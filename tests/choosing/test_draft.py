@@ -6,10 +6,12 @@ import random
 import pytest
 
 from jaunty_copper.assessment.assessment import Assessment
+from jaunty_copper.battery.feeding import charged_by
 from jaunty_copper.choosing.brief import Brief, adapted
 from jaunty_copper.choosing.draft import DECISIONS, decides, drafts
 from jaunty_copper.cli.main import main
 from jaunty_copper.codes.code import code_names
+from jaunty_copper.network.study import study
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
@@ -76,6 +78,26 @@ def test_the_demo_s_list_gives_several_plans_to_choose_from():
     cheapest = min(whole, key=lambda d: d.price)
     assert "the cheapest" in decides(cheapest, found)
     assert [s.id for s in clean[0].plan.scenarios] == [s.id for s in demo.scenarios]
+    (two,) = [d for d in clean if d.second is not None]
+    assert "second bank runs on" in decides(two, found)
+    # With the converter off, solved: what hangs on the second bank gets its power all the same, and nothing of the first.
+    (converter,) = [e for e in two.plan.equipment if isinstance(e, Converter)]
+    loads = [e for e in two.plan.equipment if isinstance(e, Load) and e.nominal_v == 12.0]
+    assert loads
+    dead = {e.id: "off" for e in two.plan.equipment if isinstance(e, Source | Converter)}
+    (state,) = study(two.plan.model_copy(update={"scenarios": (Scenario(id="dead", soc_percent=60.0, states=dead),)})).states
+    assert state.solved
+    first, second = state.wiring.banks
+    assert (first.nominal_v, second.nominal_v) == (24.0, 12.0)
+    assert charged_by(state.wiring, converter) == second
+    for e in loads:
+        assert state.volts(e.port[0]) - state.volts(e.port[1]) > 11.0
+    watts = sum((state.volts(e.port[0]) - state.volts(e.port[1])) * state.port(e)[1] for e in loads)
+    given = sum(
+        state.point.current_a[state.wiring.branch[u.id]] * (state.volts(u.ref("plus")) - state.volts(u.ref("minus")))
+        for u in second.units
+    )
+    assert abs(given) == pytest.approx(abs(watts), rel=0.1)
 
 
 def test_equipment_of_the_cores_own_names_is_drafted_too():

@@ -43,6 +43,8 @@ from jaunty_copper.plan.topology import bonds_of
 Bonding = Literal["minus", "plus", "floating", "not said"]
 SYSTEMS_V = (12.0, 24.0, 48.0)
 STUDS = 6
+MINUS_BAR = "M1"
+"""Its id in a core."""
 GAP_MM = 75.0
 """Between the bars of both poles: a spanner does not reach across, and the force of a short stays small."""
 MOST_MAIN_A = 200.0
@@ -247,7 +249,7 @@ def _sketched(b: Beginning) -> Plan:
         )
         room = "bank"
     hot, other = ("minus", "plus") if b.bonding == "plus" else ("plus", "minus")
-    bars = {"plus": "P1", "minus": "M1"}
+    bars = {"plus": "P1", "minus": MINUS_BAR}
     plan = Plan(
         name=say("New plan"), practice=b.practice, floating=b.bonding == "floating", zones=zones,
         items=(
@@ -255,7 +257,7 @@ def _sketched(b: Beginning) -> Plan:
             Fuse(id="F1", name=say("Main fuse"), family="class-t-fuse", rating_a=100.0, zone=zone),
             Disconnect(id="Q1", name=say("Main switch"), rating_a=100.0, zone=zone),
             Bar(id="P1", name=say("Plus bar"), studs=studs, rating_a=100.0, zone=zone, gap_mm=GAP_MM, support_mm=(STUDS - 1) * 25.0),
-            Bar(id="M1", name=say("Minus bar"), studs=studs, rating_a=100.0, zone=zone, gap_mm=GAP_MM, support_mm=(STUDS - 1) * 25.0),
+            Bar(id=MINUS_BAR, name=say("Minus bar"), studs=studs, rating_a=100.0, zone=zone, gap_mm=GAP_MM, support_mm=(STUDS - 1) * 25.0),
             Shunt(id="S1", name="Shunt", rating_a=100.0, monitor_fuse_a=1.0, zone=zone),
         ),
         runs=(
@@ -335,7 +337,7 @@ def another(plan: Plan, b: Beginning, called: str, minus: str | None = None) -> 
         zones=(*plan.zones, *(moved(z) for z in core.zones if home[z.id] is None)),
     )  # fmt: skip
     # What both banks have in common is there once.
-    common = (new["H1"], frame.id) if frame is not None else (new["M1"], shared.id) if shared is not None else None
+    common = (new["H1"], frame.id) if frame is not None else (new[MINUS_BAR], shared.id) if shared is not None else None
     return _mended(plan if common is None else _led_to(plan, *common), before)
 
 

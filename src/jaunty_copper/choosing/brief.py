@@ -32,6 +32,8 @@ OVER_CONVERTER = 1.25
 """Current of a converter over that of its loads together."""
 OUTPUT_LIFT = 1.05
 """A converter's set voltage over its loads' nominal: room for the drop on the way."""
+RECHARGE_H = 12.0
+"""In so many hours a converter brings back what the loads of a second bank take in a day."""
 LOSSES = 1.12
 """What loads behind a converter take over their own: its efficiency and its idling."""
 SPARE = 1.1
@@ -175,8 +177,7 @@ def bank_for(
     """
     kind = library().with_own(plan.parts).battery_chemistries[chemistry]
     # Nothing is wired yet: all of it counts at the bank's own voltage, behind converters a little more.
-    loose = plan.model_copy(update={"items": (), "runs": (), "equipment": tuple(e for e in equipment if not isinstance(e, Converter)), "scenarios": scenarios_for(plan, equipment)})  # fmt: skip
-    asked = needs(wire(loose))
+    asked = needs(wire(_loose(plan, [e for e in equipment if not isinstance(e, Converter)])))
     behind = sum(e.set_v * e.current_a / OVER_CONVERTER for e in equipment if isinstance(e, Converter))
     lasting = max((s.nominal_a for s in asked.states if not s.momentary), default=0.0) * asked.nominal_v / volts
     current = (lasting + (LOSSES - 1.0) * behind / volts) / LOWEST_SHARE
@@ -201,6 +202,52 @@ def bank_for(
     alone = SELECTIVE_TIMES * max(circuits, default=0.0)
     least = max(current, charge, min(alone, SMALL_A), LEAST_A)
     return Beginning(volts, chemistry, unit_v, unit_ah, strings, brief.practice, brief.bonding, brief.air_c, least)
+
+
+def second_bank(
+    plan: Plan, brief: Brief, first: Beginning, equipment: Sequence[AnyEquipment]
+) -> tuple[Beginning, tuple[AnyEquipment, ...]] | None:
+    """A bank of their own for the loads of another voltage, and the equipment with a converter that charges it.
+
+    Parameters
+    ----------
+    first : Beginning
+        The bank of everything else.
+    equipment : sequence
+        As `adapted` gives it.
+
+    Returns
+    -------
+    tuple, or None
+        None where nothing is of another voltage, or of several, or no bank gives that; nor where plus is earthed, as
+        what the converter joins is minus.
+    """
+    converters = [e for e in equipment if isinstance(e, Converter)]
+    if len(converters) != 1 or brief.bonding == "plus":
+        return None
+    (converter,) = converters
+    volts = converter.out_nominal_v
+    kind = library().with_own(plan.parts).battery_chemistries[first.chemistry]
+    loads = tuple(e for e in equipment if isinstance(e, Load) and e.nominal_v == volts)
+    bank = bank_for(plan, brief, volts, first.chemistry, min(volts, 12.0), loads)
+    if isinstance(bank, str):
+        return None
+    # It brings back in half a day what the loads take in one, and no more than the units bear.
+    day_wh = needs(wire(_loose(plan, loads))).used_wh
+    wanted = min(day_wh / volts / RECHARGE_H, bank.unit_ah * bank.parallel * kind.max_charge_c)
+    rating = next((a for a in CONVERTERS_A if a >= wanted), CONVERTERS_A[-1])
+    full = round(round(kind.cells_per_12v * volts / 12.0) * kind.full_v, 2)
+    charging = converter.model_copy(
+        update={"current_a": rating, "set_v": full, "name": say("{out:g} V charger from {first:g} V", out=volts, first=first.system_v)}
+    )  # fmt: skip
+    return bank, tuple(charging if e is converter else e for e in equipment)
+
+
+def _loose(plan: Plan, equipment: Sequence[AnyEquipment]) -> Plan:
+    """A plan's equipment with nothing wired."""
+    return plan.model_copy(
+        update={"items": (), "runs": (), "equipment": tuple(equipment), "scenarios": scenarios_for(plan, equipment)}
+    )
 
 
 def scenarios_for(plan: Plan, equipment: Sequence[AnyEquipment]) -> tuple[Scenario, ...]:

@@ -6,8 +6,17 @@ from functools import cached_property
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.battery.needs import COPPER_KG_PER_DM3, Needs, needs
-from jaunty_copper.choosing.beginning import Beginning, begun
-from jaunty_copper.choosing.brief import MOST_PARALLEL, UNITS_AH, Brief, adapted, bank_for, combinations, scenarios_for
+from jaunty_copper.choosing.beginning import MINUS_BAR, Beginning, another, begun
+from jaunty_copper.choosing.brief import (
+    MOST_PARALLEL,
+    UNITS_AH,
+    Brief,
+    adapted,
+    bank_for,
+    combinations,
+    scenarios_for,
+    second_bank,
+)
 from jaunty_copper.choosing.changes import QUESTIONS
 from jaunty_copper.choosing.protect import protect
 from jaunty_copper.choosing.wiring_up import wire_up
@@ -40,21 +49,19 @@ class Draft:
         None where there is none.
     why_not : str
         Why there is none, or what is left wrong with it.
+    second : Beginning or None
+        A bank of their own for the loads of another voltage, where it has one.
     """
 
     begun: Beginning
     plan: Plan | None
     why_not: str = ""
+    second: Beginning | None = None
 
     @property
     def title(self) -> str:
-        """Voltage and units."""
-        b = self.begun
-        label = library().battery_chemistries[b.chemistry].label
-        return say(
-            "{volts:g} V: {series}s{parallel}p {label} {unit_v:g} V {unit_ah:g} Ah",
-            volts=b.system_v, series=b.series, parallel=b.parallel, label=label, unit_v=b.unit_v, unit_ah=b.unit_ah,
-        )  # fmt: skip
+        """Voltage and units of its banks."""
+        return say(" and ").join(_banked(b) for b in (self.begun, self.second) if b is not None)
 
     @cached_property
     def known(self) -> Assessment:
@@ -100,6 +107,14 @@ class Draft:
         return max((self.known.protection.faults.prospective(d)[0] for d in self.known.protection.devices), default=0.0)
 
 
+def _banked(b: Beginning) -> str:
+    return say(
+        "{volts:g} V: {series}s{parallel}p {label} {unit_v:g} V {unit_ah:g} Ah",
+        volts=b.system_v, series=b.series, parallel=b.parallel, label=library().battery_chemistries[b.chemistry].label,
+        unit_v=b.unit_v, unit_ah=b.unit_ah,
+    )  # fmt: skip
+
+
 Measure = tuple[str, str, Callable[[Draft], float]]
 MEASURES: tuple[Measure, ...] = (
     (say("the cheapest"), say("the dearest"), lambda d: d.price),
@@ -137,7 +152,9 @@ def decides(draft: Draft, others: Sequence[Draft]) -> str:
     assert plan is not None
     converters = sum(isinstance(e, Converter) for e in plan.equipment)
     asks = (
-        say_many(
+        say("What hangs on its second bank runs on where the converter fails, and starts without it.")
+        if draft.second is not None
+        else say_many(
             "It asks for {count} converter, which must not fail.",
             "It asks for {count} converters, which must not fail.",
             converters,
@@ -169,6 +186,7 @@ def drafts(
     progress : callable
         Is given what is being made.
     """
+    two = list[tuple[Beginning, tuple[AnyEquipment, ...]]]()
     for volts, chemistry, unit_v in combinations(plan, brief):
         if overtaken():
             return
@@ -186,15 +204,32 @@ def drafts(
             )
             continue
         try:
-            yield _drafted(plan, brief, beginning, equipment, overtaken)
+            draft = _drafted(plan, brief, beginning, equipment, overtaken)
         except EditError as error:
-            yield Draft(beginning, None, str(error))
+            draft = Draft(beginning, None, str(error))
+        yield draft
+        if not draft.why_not and all(first.system_v != volts for first, _ in two):
+            two.append((beginning, equipment))
+    for beginning, equipment in two:
+        second = second_bank(plan, brief, beginning, equipment)
+        if second is None or overtaken():
+            continue
+        bank, charged = second
+        progress(say("{first:g} V and a bank of {second:g} V", first=beginning.system_v, second=bank.system_v))
+        try:
+            yield _drafted(plan, brief, beginning, charged, overtaken, bank)
+        except EditError as error:
+            yield Draft(beginning, None, str(error), bank)
 
 
 def _drafted(
-    plan: Plan, brief: Brief, beginning: Beginning, equipment: Sequence[AnyEquipment], overtaken: Callable[[], bool]
-) -> Draft:
+    plan: Plan, brief: Brief, beginning: Beginning, equipment: Sequence[AnyEquipment], overtaken: Callable[[], bool],
+    second: Beginning | None = None,
+) -> Draft:  # fmt: skip
     core = begun(beginning)
+    if second is not None:
+        # The converter between them joins their minus poles: they have one minus bar, and one bond.
+        core = another(core, second, say("{volts:g} V", volts=second.system_v), MINUS_BAR)
     own = _beside(core, plan, equipment)
     drawn = edits.change_plan(
         core,
@@ -206,8 +241,8 @@ def _drafted(
     wired = wire_up(drawn, overtaken)
     if wired.left:
         id_, why = next(iter(wired.left.items()))
-        return Draft(beginning, None, f"{drawn.by_id[id_].title}: {why}")
-    made = Draft(beginning, _in_order(wired.plan, overtaken))
+        return Draft(beginning, None, f"{drawn.by_id[id_].title}: {why}", second)
+    made = Draft(beginning, _in_order(wired.plan, overtaken), second=second)
     if made.findings:
         return replace(made, why_not=made.findings[0].headline)
     return made

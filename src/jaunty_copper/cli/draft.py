@@ -76,6 +76,11 @@ def _values(d: Draft, found: list[Draft]) -> dict[str, Any]:
         "title": d.title, "system_v": b.system_v, "chemistry": b.chemistry, "unit_v": b.unit_v, "unit_ah": b.unit_ah,
         "series": b.series, "parallel": b.parallel, "why_not": d.why_not,
     }  # fmt: skip
+    if d.second is not None:
+        whole["second"] = {
+            "system_v": d.second.system_v, "chemistry": d.second.chemistry, "unit_v": d.second.unit_v,
+            "unit_ah": d.second.unit_ah, "series": d.second.series, "parallel": d.second.parallel,
+        }  # fmt: skip
     if d.plan is None:
         return whole
     return whole | {
