@@ -85,7 +85,9 @@ def test_the_demo_s_list_gives_several_plans_to_choose_from():
     loads = [e for e in two.plan.equipment if isinstance(e, Load) and e.nominal_v == 12.0]
     assert loads
     dead = {e.id: "off" for e in two.plan.equipment if isinstance(e, Source | Converter)}
-    (state,) = study(two.plan.model_copy(update={"scenarios": (Scenario(id="dead", soc_percent=60.0, states=dead),)})).states
+    (state,) = study(
+        two.plan.model_copy(update={"scenarios": (Scenario(id="dead", soc_percent=60.0, states=dead),)})
+    ).states
     assert state.solved
     first, second = state.wiring.banks
     assert (first.nominal_v, second.nominal_v) == (24.0, 12.0)

@@ -393,6 +393,15 @@ def test_plan_menu(person, by):
     person.until(lambda: person.ask("plan")["unsaved"], "the edit taken back")
     assert person.saved() == before
     person.key("alt+3")
+    person.select("P24")
+    before, after = person.edited(lambda: person.menu("Plan", "Redraft this bar", by=by))
+    person.sees("24 V plus bar drafted anew")
+    (fuse,) = [x for x in after["items"] if x.get("name") == "Inverter fuse"]
+    assert {r["follows_load"] for r in after["runs"] if fuse["id"] in (r["a"].split(".")[0], r["b"].split(".")[0])} == {True}
+    person.undo()
+    person.until(lambda: person.ask("plan")["unsaved"], "the edit taken back")
+    assert person.saved() == before
+    person.record(area="the plan", gesture="draft a bar anew", by=by)
     person.menu("Plan", "Protect the whole plan…", by=by)
     person.sees("Make these changes")
     person.until(lambda: person.all("Make these changes", enabled=True), "a proposal")
@@ -598,6 +607,13 @@ def test_keys_of_the_menus(person):
     person.record(area="keys of the menus", gesture=f"Ctrl+C: {keys.pop('Ctrl+C')}", by="keyboard")
     person.key("ctrl+z")
     person.until(hides("Drying fan 2"), "the plan without it")
+    person.select("P24")
+    press("Ctrl+Shift+R", shows("24 V plus bar drafted anew"), "the bar anew")
+    person.key("ctrl+z")
+    person.calm()
+    # Two clicks at one place would be a double click.
+    person.select("PUMP")
+    person.select("FAN")
     press("Ctrl+T", shows("Keep it"), "a slider")
     person.key("escape")
     person.until(hides("Keep it"), "no slider")

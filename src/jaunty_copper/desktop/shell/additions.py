@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING
 
 from jaunty_copper.language import say, say_many
 from jaunty_copper.plan import edits
-from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.model import Inline, Plan, Run, Zone
+from jaunty_copper.plan.edits import Edit, EditError
+from jaunty_copper.plan.model import Bar, Inline, Plan, Run, Zone, split_ref
 
 if TYPE_CHECKING:
     from jaunty_copper.choosing.draft import Draft
@@ -121,6 +121,39 @@ class Additions:
         if found.left:
             reasons = "; ".join(f"{plan.by_id[id_].title}: {why}" for id_, why in list(found.left.items())[:3])
             self.window.show_notice(say("Not wired up: {reasons}", reasons=reasons))
+
+    def redraft(self) -> None:
+        """Choose the circuits of the bar that is selected anew, and order them by their currents."""
+        from jaunty_copper.choosing.redrafting import redrafted
+        from jaunty_copper.desktop.work.patience import Cancelled, waited
+
+        plan, gone = self.window.document.plan, Event()
+        bar = plan.by_id.get(split_ref(self.window.map.selected or "")[0])
+        if not isinstance(bar, Bar):
+            self.window.show_notice(say("Select a bar first: its circuits are chosen anew"))
+            return
+        try:
+            found = waited(
+                self.window,
+                say("Drafting {bar} anew…", bar=bar.title),
+                partial(redrafted, plan, bar.id, overtaken=gone.is_set),
+            )
+        except Cancelled:
+            gone.set()
+            return
+        except EditError as error:
+            self.window.show_notice(say("Not drafted anew: {error}", error=error))
+            return
+        if found.plan == plan:
+            self.window.show_notice(say("{bar} stays as it is: anew it would be no better", bar=bar.title))
+            return
+        self.window.do(Edit(say("Redraft {bar}", bar=bar.title), partial(edits.made_of, before=plan, after=found.plan)))
+        self.window.show_notice(
+            say(
+                "{bar} drafted anew: {circuits} circuits; findings {before} before, {after} now",
+                bar=bar.title, circuits=len(found.circuits), before=sum(found.before), after=sum(found.after),
+            )
+        )  # fmt: skip
 
     def device(self) -> None:
         """Let the plan carry a device family of its own."""

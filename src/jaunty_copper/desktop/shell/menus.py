@@ -82,6 +82,7 @@ class Menus:
         self._action(plan, say("Add a &bank…"), w.additions.bank, "Ctrl+Shift+B")
         self._action(plan, say("Draft whole plans &from the needs…"), w.additions.draft, "Ctrl+Shift+G")
         self._action(plan, say("&Wire up what is loose"), w.additions.wire_up, "Ctrl+Shift+W")
+        self._action(plan, say("&Redraft this bar"), w.additions.redraft, "Ctrl+Shift+R")
         self._action(plan, say("&Protect the whole plan…"), w.additions.protect, "Ctrl+Shift+P")
         self._action(plan, say("Choose si&zes at the least cost…"), w.additions.sizes, "Ctrl+Shift+L")
         self._action(plan, say("Short &circuit here"), w.going.short, "Ctrl+K")
