@@ -397,7 +397,9 @@ def test_plan_menu(person, by):
     before, after = person.edited(lambda: person.menu("Plan", "Redraft this bar", by=by))
     person.sees("24 V plus bar drafted anew")
     (fuse,) = [x for x in after["items"] if x.get("name") == "Inverter fuse"]
-    assert {r["follows_load"] for r in after["runs"] if fuse["id"] in (r["a"].split(".")[0], r["b"].split(".")[0])} == {True}
+    assert {r["follows_load"] for r in after["runs"] if fuse["id"] in (r["a"].split(".")[0], r["b"].split(".")[0])} == {
+        True
+    }
     person.undo()
     person.until(lambda: person.ask("plan")["unsaved"], "the edit taken back")
     assert person.saved() == before
