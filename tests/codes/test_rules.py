@@ -1,5 +1,6 @@
 """Each rule: a plan that breaks it, the same plan just inside the limit, and what the mend does."""
 
+import numpy as np
 import pytest
 
 from jaunty_copper.codes.case import Case
@@ -7,6 +8,7 @@ from jaunty_copper.codes.checks import Verdict
 from jaunty_copper.codes.rules import RULES
 from jaunty_copper.codes.rules.drop import worst_drop
 from jaunty_copper.network.study import study
+from jaunty_copper.physics.heat import time_to_reach
 from jaunty_copper.plan import defaults, edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import (
@@ -114,6 +116,35 @@ def test_ampacity():
     after = mended(plan, "ampacity", place="W6")
     assert after.run_by_id["W6"].conductor != "mm2-1.5"
     assert not found(fused(power=100.0), "ampacity")
+
+
+@pytest.mark.parametrize(
+    ("minutes", "verdict"),
+    [
+        (None, Verdict.DANGER),
+        (0.5, Verdict.DEFECT),
+        (2.0, Verdict.DEFECT),
+        (15.0, Verdict.DANGER),
+        (300.0, Verdict.DANGER),
+    ],
+)
+def test_more_than_the_ampacity_for_minutes_is_judged_by_its_warmth_too(minutes, verdict):
+    plan = edits.change(fused(power=330.0, conductor="mm2-1.5", rating=40.0, length=1.0), "F0", rating_a=80.0)
+    plan = edits.change_plan(plan, scenarios=(Scenario(id="s", minutes=minutes),))
+    (told,) = [f for f in found(plan, "ampacity") if f.place == "W5"]
+    assert told.verdict == verdict
+    # By another way: the time in which that current brings the copper there, an integral over its temperature.
+    (state,) = study(plan).states
+    k = state.wiring.branch["W5"]
+    amps = np.abs(state.point.current_a[state.wiring.circuit.heated])
+    (row,) = [n for n, r in enumerate(state.wiring.heated_runs) if r.id == "W5"]
+    reached = float(time_to_reach(state.wiring.circuit.cable, amps, 105.0, 30.0)[row])
+    assert float(state.point.temperature_c[k]) > 105.0
+    assert (told.verdict is Verdict.DEFECT) == (minutes is not None and 60.0 * minutes < reached)
+    assert (minutes is None) == ("min of" not in told.headline)
+    # Another scenario that goes on for good takes the excuse away.
+    also = edits.change_plan(plan, scenarios=(*plan.scenarios, Scenario(id="on")))
+    assert {f.verdict for f in found(also, "ampacity") if f.place == "W5"} == {Verdict.DANGER}
 
 
 def test_ampacity_falls_with_ambient_bundle_and_parallel_raises_it():

@@ -133,32 +133,32 @@ def _advice(row: tuple[ToolChoice, SizeOffer]) -> str:
 
 def choice_words(tool: ToolChoice) -> str:
     """What a crimping tool saves over ready-made cables, and from how many on it pays, in words."""
-    what = {"tool": tool.crimper.title, "price": tool.price, "saves": tool.saves}
+    title, price, saves = tool.crimper.title, tool.price, tool.saves
     if tool.needed and not tool.offers:
         return say_many(
             "{tool}: wanted in any case, for {count} cable with a lug at one end only.",
             "{tool}: wanted in any case, for {count} cables with a lug at one end only.",
-            tool.needed,
-            **what,
-        )
+            tool.needed, tool=title,
+        )  # fmt: skip
     if tool.needed:
         return say_many(
             "{tool}: wanted in any case, for {count} cable that is not sold ready-made; making the others with it saves {saves:.2f}.",
             "{tool}: wanted in any case, for {count} cables that are not sold ready-made; making the others with it saves {saves:.2f}.",
-            tool.needed,
-            **what,
-        )
+            tool.needed, tool=title, saves=saves,
+        )  # fmt: skip
     if not isfinite(tool.pays_from):
-        return say("{tool}: ready-made cables cost no more than what making them takes; nothing pays for it.", **what)
+        return say(
+            "{tool}: ready-made cables cost no more than what making them takes; nothing pays for it.", tool=title
+        )
     many = ceil(tool.pays_from - 1e-9)
     if tool.is_bought:
         return say(
             "{tool}, {price:.2f}: making the cables saves {saves:.2f}, more than it costs; it pays from {many} such cables on.",
-            many=many, **what,
+            tool=title, price=price, saves=saves, many=many,
         )  # fmt: skip
     return say(
         "{tool}, {price:.2f}: making the cables would save {saves:.2f}, less than it costs; it would pay from {many} such cables on.",
-        many=many, **what,
+        tool=title, price=price, saves=saves, many=many,
     )  # fmt: skip
 
 

@@ -19,6 +19,9 @@ from jaunty_copper.plan.model import (
     split_ref,
 )
 
+LOAD_DUMP = {12.0: (79.0, 101.0, 400.0), 24.0: (151.0, 202.0, 350.0)}
+"""Peak, V, and longest duration, ms, of an alternator's voltage when its battery leaves it, without a clamp: ISO 16750-2, 4.6.4, test A."""
+
 
 def chargers(case: Case, rule: Rule) -> Iterator[Check]:
     """Sources that together charge a bank faster than it may be, or hardly at all."""
@@ -177,14 +180,30 @@ def opening(case: Case, rule: Rule) -> Iterator[Check]:
             check = case.check(
                 rule,
                 e.id,
-                source=say("Makers' common advice, representative; no verdict here counts on a management system"),
+                source=say(
+                    "Height by ISO 16750-2, test A; makers' common advice, representative; no verdict here counts on a management system"
+                ),
             )
             yield check if not isinstance(e, Alternator) else check.fails(
                 Verdict.ADVICE,
-                say("When the units of the bank of {unit} open by themselves, what {e} gives has nowhere to go: its voltage shoots up, "
+                say("When the units of the bank of {unit} open by themselves, what {e} gives has nowhere to go: its voltage shoots up{height}, "
                     "into everything on the bars. A warning before they open, a clamp, or a lead-acid unit beside them takes it",
-                    unit=case.title(bank.id), e=e.title),
+                    unit=case.title(bank.id), e=e.title, height=_dump(bank.nominal_v)),
             )  # fmt: skip
+
+
+def _dump(nominal_v: float) -> str:
+    """How high an alternator's voltage may go that loses its bank, in words; nothing where the standard has no figure."""
+    found = next((row for volts, row in LOAD_DUMP.items() if abs(nominal_v - volts) <= 0.2 * volts), None)
+    if found is None:
+        return ""
+    low, high, longest = found
+    return say(
+        " (to {low:g} to {high:g} V for up to {longest:g} ms where nothing clamps it)",
+        low=low,
+        high=high,
+        longest=longest,
+    )
 
 
 def opens_first(case: Case, rule: Rule) -> Iterator[Check]:

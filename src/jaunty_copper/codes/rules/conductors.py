@@ -2,12 +2,15 @@
 
 from collections.abc import Iterator
 from functools import partial
+from typing import NamedTuple
 
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import ROUNDED, Check, Rule, Verdict
 from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.language import say
 from jaunty_copper.network.conduits import Fill
+from jaunty_copper.network.lasting import ends_at_c
+from jaunty_copper.physics.copper import Floats
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Converter, Plan, Run
@@ -33,21 +36,50 @@ def ampacity_exceeded(case: Case, rule: Rule) -> Iterator[Check]:
         check = case.check(
             rule, run.id, current, able, "A", scenario=case.study.lasting_state(k).scenario.id, source=source
         )
-        yield (
-            check
-            if current <= able * ROUNDED
-            else check.fails(
-                Verdict.DANGER,
-                say(
-                    "{run} carries {current}; its ampacity is {able}, limited by {governs}",
-                    run=case.run_title(run),
-                    current=amps(current),
-                    able=amps(able),
-                    governs=governs,
-                ),
-                partial(thicker, case, run, current),
-            )
-        )
+        if current <= able * ROUNDED:
+            yield check
+            continue
+        over = say(
+            "{run} carries {current}; its ampacity is {able}, limited by {governs}",
+            run=case.run_title(run), current=amps(current), able=amps(able), governs=governs,
+        )  # fmt: skip
+        worst = _over_in_time(case, run, able)
+        if worst is not None:
+            over = say(
+                "{over}. It has {warm:.0f} °C of {limit:.0f} °C when the {minutes:g} min of “{scenario}” are over: only what ends it in time "
+                "keeps it there",
+                over=over, warm=worst.ends_c, limit=worst.limit_c, minutes=worst.minutes, scenario=worst.title,
+            )  # fmt: skip
+        verdict = Verdict.DANGER if worst is None or worst.ends_c > worst.limit_c else Verdict.DEFECT
+        yield check.fails(verdict, over, partial(thicker, case, run, current))
+
+
+class InTime(NamedTuple):
+    """A conductor at the end of a scenario that says how long it lasts, in minutes; degrees Celsius."""
+
+    ends_c: float
+    limit_c: float
+    minutes: float
+    title: str
+
+
+def _over_in_time(case: Case, run: Run, able: float) -> InTime | None:
+    """The warmest end of those scenarios in which a conductor carries more than it may; None where one of them goes on."""
+    k, found = case.wiring.branch[run.id], list[InTime]()
+    row = next((n for n, r in enumerate(case.wiring.heated_runs) if r.id == run.id), None)
+    for n, state in enumerate(case.study.states):
+        if not state.solved or state.momentary or abs(float(state.point.current_a[k])) <= able * ROUNDED:
+            continue
+        minutes = state.scenario.minutes
+        if minutes is None or row is None:
+            return None
+        limit = min(case.parts.insulations[run.insulation].max_c, case.terminal_c(run))
+        found.append(InTime(float(case.once(_ends_at_c, n)[row]), limit, minutes, state.scenario.title))
+    return max(found, default=None)
+
+
+def _ends_at_c(case: Case, n: int) -> Floats:
+    return ends_at_c(case.study, case.study.states[n])
 
 
 def thicker(case: Case, run: Run, current: float) -> Edit | None:
