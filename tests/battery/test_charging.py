@@ -209,3 +209,18 @@ def test_what_a_unit_gives_for_seconds_is_no_fault_while_the_start_lasts_no_long
     assert told(able) == []
     assert told(edits.change(able, "E", surge_s=5.0))
     assert told(edits.change(able, "E", surge_a=400.0))
+
+
+@pytest.mark.parametrize(
+    ("lead_ohm", "amps", "volts", "ah"), [(1e-5, 0.24, 60.0, 1.2), (1e-6, 0.05, 15.0, 10.0), (1e-5, 0.01, 14.4, 1.2)]
+)
+def test_hardly_any_current_through_a_very_good_lead_is_no_error(lead_ohm, amps, volts, ah):
+    """Where the last digit of a voltage is more amperes than Kirchhoff's law is asked to close to."""
+    plan = Plan(
+        items=(Battery(id="B", chemistry="agm", nominal_v=12.0, capacity_ah=ah),),
+        equipment=(Charger(id="E", set_v=volts, current_a=amps),),
+        runs=(ohms("p", "B.plus", "E.plus", lead_ohm), ohms("m", "E.minus", "B.minus", lead_ohm)),
+        scenarios=(Scenario(id="c", soc_percent=10.0),),
+    )  # fmt: skip
+    course = over_time(plan, plan.scenarios[0], 4.0, 60.0).course
+    assert -course.current_a[1, 0] == pytest.approx(amps, rel=1e-6)
