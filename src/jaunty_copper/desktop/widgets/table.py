@@ -138,8 +138,8 @@ def table_view(model: Rows, name: str) -> QTableView:
         else QAbstractItemView.SelectionBehavior.SelectRows
     )
     view.setSelectionBehavior(whole)
-    # Where nothing is typed, the Tab key leads out of the table.
-    view.setTabKeyNavigation(model.editable is not None)
+    # The Tab key leads out of the table; in a cell that is being typed into, to the next one.
+    view.setTabKeyNavigation(False)
     view.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
     view.setEditTriggers(
         QAbstractItemView.EditTrigger.DoubleClicked

@@ -71,6 +71,7 @@ class NeedsPage(Page):
         self.table.wanted.connect(self.wanted)
         self.table.refused.connect(self.refused)
         self.view = QTableView()
+        self.view.setTabKeyNavigation(False)
         self.view.setModel(self.table)
         guard_cells(self.view)
         self.view.setAccessibleName(say("Equipment by scenarios"))
