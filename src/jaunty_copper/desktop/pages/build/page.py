@@ -21,7 +21,7 @@ from jaunty_copper.desktop.pages.build import files
 from jaunty_copper.desktop.pages.build.cable import CableView, Reels
 from jaunty_copper.desktop.pages.build.listed import columns_of
 from jaunty_copper.desktop.pages.build.panes import BoardPane, RoutesPane, StudsPane
-from jaunty_copper.desktop.pages.build.prices import price_typed
+from jaunty_copper.desktop.pages.build.prices import take_price
 from jaunty_copper.desktop.pages.build.ready import ReadyPane
 from jaunty_copper.desktop.pages.build.steps import StepsPane
 from jaunty_copper.desktop.widgets.label import Label
@@ -306,13 +306,7 @@ class BuildPage(Page):
 
     def _priced(self, line: Line, text: str) -> None:
         assert self.shop is not None
-        try:
-            edit = price_typed(self.shop.plan, line, text)
-        except NotUnderstood as error:
-            self.refused.emit(say("Price of {what}: {error}. It is as before.", what=line.what, error=error))
-            return
-        if edit is not None:
-            self.wanted.emit(edit)
+        take_price(self, self.shop.plan, line, text)
 
     def read_prices(self, path: Path | None = None) -> None:
         """Take prices from a file; says what is wrong with it."""

@@ -1,6 +1,9 @@
 """Prices as they are typed: of one, or of a pack."""
 
+from __future__ import annotations
+
 from functools import partial
+from typing import TYPE_CHECKING
 
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read
 from jaunty_copper.fabrication.materials import Line
@@ -9,7 +12,22 @@ from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Plan
 
+if TYPE_CHECKING:
+    from jaunty_copper.desktop.pages.base import Page
+    from jaunty_copper.desktop.widgets.part import ViewPart
+
 MOST_IN_A_PACK = 100_000
+
+
+def take_price(asker: Page | ViewPart, plan: Plan, line: Line, text: str) -> None:
+    """Ask for what a price typed into a line comes to, or say what is wrong with it."""
+    try:
+        edit = price_typed(plan, line, text)
+    except NotUnderstood as error:
+        asker.refused.emit(say("Price of {what}: {error}. It is as before.", what=line.what, error=error))
+        return
+    if edit is not None:
+        asker.wanted.emit(edit)
 
 
 def price_typed(plan: Plan, line: Line, text: str) -> Edit | None:

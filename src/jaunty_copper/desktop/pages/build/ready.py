@@ -5,7 +5,7 @@ from functools import partial
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout
 
 from jaunty_copper.desktop.pages.build.listed import columns_of
-from jaunty_copper.desktop.pages.build.prices import price_typed
+from jaunty_copper.desktop.pages.build.prices import take_price
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.part import ViewPart
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read_lengths
@@ -66,13 +66,7 @@ class ReadyPane(ViewPart):
 
     def _priced(self, line: Line, text: str) -> None:
         assert self.dossier is not None
-        try:
-            edit = price_typed(self.dossier.plan, line, text)
-        except NotUnderstood as error:
-            self.refused.emit(say("Price of {what}: {error}. It is as before.", what=line.what, error=error))
-            return
-        if edit is not None:
-            self.wanted.emit(edit)
+        take_price(self, self.dossier.plan, line, text)
 
     def _lengths(self) -> None:
         assert self.dossier is not None
