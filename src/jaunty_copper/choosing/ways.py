@@ -112,6 +112,14 @@ def reason_of(known: Assessment, f: Finding) -> str:
     best = choices(case, f.place)[0]
     if not best.fits:
         return say("No family fits: {family} {fails}", family=best.family.label, fails=best.fails[0])
+    if best.selective != "total" and f.rule.id != "selectivity":
+        return say(
+            "{family} of {rating_a:g} A would fit, and bring a finding of its own: selectivity {selective}, {with_whom}",
+            family=best.family.label,
+            rating_a=best.rating_a,
+            selective=best.selective,
+            with_whom=best.with_whom,
+        )
     if best.selective != "total":
         return say(
             "The best that fits, {family} of {rating_a:g} A: selectivity {selective}, {with_whom}",
