@@ -16,7 +16,19 @@ from jaunty_copper.network.wiring import wire
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.examples import example
-from jaunty_copper.plan.model import Battery, Breaker, Charger, Contactor, Fuse, Plan, PowerLoad, Run, Scenario, Zone
+from jaunty_copper.plan.model import (
+    Alternator,
+    Battery,
+    Breaker,
+    Charger,
+    Contactor,
+    Fuse,
+    Plan,
+    PowerLoad,
+    Run,
+    Scenario,
+    Zone,
+)
 from jaunty_copper.plan.topology import topology
 from tests.battery.test_sharing import row
 from tests.build import bar, battery, fused, judge, ohms
@@ -334,3 +346,19 @@ def test_too_much_in_one_scenario_is_found_though_too_little_in_another_is_farth
     assert f.verdict is Verdict.DEFECT
     assert f.figure == pytest.approx(5.0, abs=0.01)
     assert f.limit == 4.0
+
+
+def test_how_high_the_bars_go_when_a_bank_leaves_what_charges_it():
+    """An alternator by ISO 16750-2; a charger of 60 A that takes 1 ms to let go, on 12 mF: 28 + 60 · 0.001 / 0.012 = 33 V."""
+    plan = example("orchard_station")
+    plan = edits.change_each(plan, {x.id: {"managed": True} for x in plan.items if isinstance(x, Battery)})
+    told = {c.place: c for c in Assessment(plan).checks if c.rule.id == "opens_itself"}
+    assert told["SUN"].figure == pytest.approx(33.0)
+    assert not [f for f in Assessment(plan).findings if f.rule.id == "opens_itself"]
+    bare = edits.change(plan, "INV", input_uf=None)
+    assert next(c for c in Assessment(bare).checks if c.rule.id == "opens_itself" and c.place == "SUN").figure is None
+    engine = edits.replace_item(
+        plan, "GEN", Alternator(id="GEN", name="Engine", nominal_v=24.0, set_v=28.0, current_a=50.0)
+    )
+    (found,) = [f for f in Assessment(engine).findings if f.rule.id == "opens_itself"]
+    assert "to 151 to 202 V for up to 350 ms" in found.headline

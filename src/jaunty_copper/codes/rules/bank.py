@@ -19,6 +19,8 @@ from jaunty_copper.plan.model import (
     split_ref,
 )
 
+LETS_GO_S = 1e-3
+"""How long an electronic charger takes to let go when nothing takes its current; representative."""
 LOAD_DUMP = {12.0: (79.0, 101.0, 400.0), 24.0: (151.0, 202.0, 350.0)}
 """Peak, V, and longest duration, ms, of an alternator's voltage when its battery leaves it, without a clamp: ISO 16750-2, 4.6.4, test A."""
 
@@ -180,6 +182,8 @@ def opening(case: Case, rule: Rule) -> Iterator[Check]:
             check = case.check(
                 rule,
                 e.id,
+                None if isinstance(e, Alternator) else _lets_go_at(case, e, rail),
+                unit="V",
                 source=say(
                     "Height by ISO 16750-2, test A; makers' common advice, representative; no verdict here counts on a management system"
                 ),
@@ -190,6 +194,20 @@ def opening(case: Case, rule: Rule) -> Iterator[Check]:
                     "into everything on the bars. A warning before they open, a clamp, or a lead-acid unit beside them takes it",
                     unit=case.title(bank.id), e=e.title, height=_dump(bank.nominal_v)),
             )  # fmt: skip
+
+
+def _lets_go_at(case: Case, source: Source, rail: int) -> float | None:
+    """How high an electronic source lifts the bars before it lets go, V; None where no capacitor on them is known.
+
+    Parameters
+    ----------
+    rail : int
+        The bars' plus.
+    """
+    farad = 1e-6 * sum(
+        e.input_uf or 0.0 for e in case.plan.equipment if e.input_uf and case.wiring.own_rail_of(e.port[0]) == rail
+    )
+    return source.set_v + source.current_a * LETS_GO_S / farad if farad else None
 
 
 def _dump(nominal_v: float) -> str:
