@@ -6,14 +6,16 @@ from math import erf, sqrt
 
 import numpy as np
 import pytest
+from scipy.optimize import brentq
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.cli.main import main
-from jaunty_copper.commissioning.varying import Spreads, chances
+from jaunty_copper.commissioning.varying import Spreads, _drawn, _interrupted, chances
 from jaunty_copper.physics.curves import ambient_factor
+from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import save
-from jaunty_copper.plan.model import CurrentLoad, Plan, Run, Scenario
+from jaunty_copper.plan.model import Battery, CurrentLoad, Fuse, Plan, Run, Scenario
 from tests.build import battery
 
 NONE = Spreads(0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
@@ -104,3 +106,56 @@ def test_the_command(tmp_path, capsys):
     assert found["samples"] == 500
     assert np.isfinite(found["found"][0]["chance"])
     assert main(["vary", str(path), "--samples", "5"]) == 2
+
+
+def test_short_circuit_currents_are_those_of_plans_that_have_those_resistances():
+    """Each variant of the bank's resistance and of copper, beside the plan in which units and lengths are so."""
+    plan = example("orchard_station")
+    units = {x.id: {"internal_ohm": 0.006, "short_circuit_a": None} for x in plan.items if isinstance(x, Battery)}
+    plan = edits.change_each(plan, units)
+    spreads = Spreads(joint=0.0, body=0.0, unit=0.0, load=0.0, emf=0.0, air_k=0.0, device=0.0, copper=0.05, bank=0.4)
+    case = Assessment(plan).case
+    names, z = _drawn(case, 12, 3)
+    figures = {f.place: f.values for f in _interrupted(case, names, z, spreads, lambda: False)}
+    (bank,) = (b.id for b in case.wiring.banks)
+    assert len(figures) > 8
+    for k in range(12):
+        ohm = 0.006 * np.exp(spreads.bank * z[k, names["bank", bank]])
+        other = edits.change_each(plan, {id_: {"internal_ohm": float(ohm)} for id_ in units})
+        longer = {
+            r.id: {"length_m": r.length_m * float(1.0 + spreads.copper * z[k, names["copper", r.id]])}
+            for r in plan.runs if r.measured_ohm is None
+        }  # fmt: skip
+        faults = Assessment(edits.change_each(other, longer)).case.protection.faults
+        for id_, values in figures.items():
+            assert values[k] == pytest.approx(faults.prospective(id_)[0], rel=1e-6), (k, id_)
+
+
+def test_an_interrupt_rating_fails_as_often_as_the_bank_s_resistance_says(monkeypatch):
+    """A fuse at a bank whose resistance is known to 30 %: how often it is below where the current is what the fuse interrupts."""
+    monkeypatch.setattr("jaunty_copper.commissioning.varying.FAULT_SAMPLES", 3000)
+    monkeypatch.setattr("jaunty_copper.commissioning.varying.FAULT_WORK", 10**9)
+
+    def plan(ohm):
+        return Plan(
+            items=(battery(ohm=ohm), Fuse(id="F", family="blade-fuse", rating_a=20.0)), equipment=(CurrentLoad(id="E", nominal_v=12.0, current_a=5.0),),
+            runs=(
+                Run(id="in", a="B.plus", b="F.a", length_m=0.2, conductor="mm2-10"), Run(id="out", a="F.b", b="E.plus", length_m=2.0, conductor="mm2-10"),
+                Run(id="back", a="E.minus", b="B.minus", length_m=2.0, conductor="mm2-10"),
+            ),
+            scenarios=(Scenario(id="s"),),
+        )  # fmt: skip
+
+    known = Assessment(plan(0.012))
+    able = known.case.interrupt_a(known.plan.by_id["F"])
+
+    def over(ohm):
+        return Assessment(plan(ohm)).case.protection.faults.prospective("F")[0] - able
+
+    edge = brentq(over, 0.002, 0.1)
+    for ohm in (0.8 * edge, edge, 1.4 * edge):
+        found = by_place(chances(Assessment(plan(ohm)).case, 3000, spreads=replace(NONE, bank=0.3)))
+        told = found["interrupt_rating", "F"]
+        below = 0.5 * (1.0 + erf(np.log(edge / ohm) / 0.3 / sqrt(2.0)))
+        assert told.chance == pytest.approx(below, abs=0.03)
+        assert told.matters[0].kind == "bank"

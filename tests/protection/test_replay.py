@@ -8,6 +8,7 @@ from jaunty_copper.network.wiring import wire
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import Post, Run
+from jaunty_copper.protection.along import along_run
 from jaunty_copper.protection.faults import faults_of
 from jaunty_copper.protection.protection import Protection
 from jaunty_copper.protection.replay import FAULT_OHM, replay
@@ -87,7 +88,7 @@ def test_a_fault_along_a_conductor_is_that_of_a_plan_which_has_a_stud_there(run,
     )  # fmt: skip
     cut = edits.add(cut, rest)
     f, there = faults_of(wire(plan)), faults_of(wire(cut))
-    got = float(f.along(run, np.array([share]), case)[0])
+    got = float(along_run(f, run, np.array([share]), case)[0])
     one, two = ({f.places.refs[k][1] for k in f.places.columns[ref]} for ref in (long.a, long.b))
     at_x = {there.places.refs[k][1]: k for k in there.places.columns["X.stud"]}
     # To the return that both ends have beside them; the bank's own post is beside one only.
@@ -108,6 +109,6 @@ def test_along_equipments_own_cable_both_its_conductors_grow():
         faults_of(wire(edits.change(edits.change(plan, "W5", length_m=3.0), "W6", length_m=3.0))),
         faults_of(wire(plan)),
     )
-    half = float(far.along("W5", np.array([0.5]))[0])
+    half = float(along_run(far, "W5", np.array([0.5]))[0])
     # Two joints fewer than with half the cable and lugs at its end.
     assert half == pytest.approx(near.peak.current_a[near.at["E.plus"]], rel=0.02)

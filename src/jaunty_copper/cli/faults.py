@@ -20,6 +20,7 @@ from jaunty_copper.language import say
 from jaunty_copper.physics.arc import arc_current
 from jaunty_copper.physics.fault_course import NOTHING_A, Unsolved
 from jaunty_copper.plan.model import Breaker, Fuse
+from jaunty_copper.protection.along import along_run
 from jaunty_copper.protection.replay import replay
 from jaunty_copper.protection.sequences import Opening
 
@@ -163,7 +164,7 @@ def _along(case: Case, options: argparse.Namespace) -> int:
     if run is None or run.a not in f.at or run.b not in f.at:
         return complain(say("there is no conductor {along!r} to put a fault on", along=options.along))
     shares = np.linspace(0.0, 1.0, 11)
-    columns = {name: f.along(run.id, shares, name) for name in ("peak", "steady", "least")}
+    columns = {name: along_run(f, run.id, shares, name) for name in ("peak", "steady", "least")}
     rows = [
         {"at_m": round(float(x) * run.length_m, 4)} | {f"{n}_a": float(c[k]) for n, c in columns.items()}
         for k, x in enumerate(shares)

@@ -9,6 +9,7 @@ import numpy as np
 
 from jaunty_copper.battery.sharing import limits_of
 from jaunty_copper.codes.case import Case
+from jaunty_copper.codes.interrupting import backed_up
 from jaunty_copper.commissioning.model import BANK_SHARE, BODY_SHARE, COPPER_SHARE, EMF_SHARE, LOAD_SHARE, UNIT_SHARE
 from jaunty_copper.network.demand import duty_of
 from jaunty_copper.network.study import State
@@ -24,6 +25,8 @@ AIR_K = 5.0
 """Of the air, all places alike; representative."""
 DEVICE_SHARE = 0.05
 """Of the current that a device holds; representative."""
+FAULT_SAMPLES, FAULT_WORK = 100, 40_000
+"""Of so many variants, in large plans of fewer, short-circuit currents are computed too: in so many branches in all."""
 MOST_MATTER, LEAST_SHARE = 3, 0.02
 """So many of what matters are named, each from such a share of the spread."""
 LEAST_KNOWN = 10
@@ -163,6 +166,8 @@ def chances(
             before = worst.get((f.rule, f.place))
             values = f.values if before is None else (np.fmax if f.most else np.fmin)(f.values, before.values)
             worst[f.rule, f.place] = f._replace(values=values)
+    for f in _interrupted(case, names, drawn, spreads, overtaken):
+        worst[f.rule, f.place] = f
     standard = (drawn - drawn.mean(axis=0)) / drawn.std(axis=0)
     found = [c for f in worst.values() if (c := _chance(f, names, standard)) is not None]
     return Chances(samples, tuple(sorted(found, key=lambda c: (abs(c.chance - 0.5), -c.chance))), out)
@@ -289,6 +294,28 @@ def _figures(
         yield _Figure(
             "unit_limit", unit.id, r.current_a[:, w.branch[unit.id]], limits_of(w, unit).discharge_a, "A", True
         )
+
+
+def _interrupted(
+    case: Case, names: dict[tuple[str, str], int], z: Floats, spreads: Spreads, overtaken: Callable[[], bool]
+) -> Iterator[_Figure]:
+    """Short-circuit currents against what devices interrupt: of the first variants, each with all its faults."""
+    able = {id_: a for id_, d in case.protection.devices.items() if (a := case.interrupt_a(d.item)) is not None}
+    faults, many = (
+        case.protection.faults,
+        min(FAULT_SAMPLES, FAULT_WORK // max(len(case.wiring.branches), 1), z.shape[0]),
+    )
+    if not able or many < LEAST_KNOWN:
+        return
+    variants, amps = _variants(case, names, z[:many], spreads), np.full((z.shape[0], len(faults.row)), np.nan)
+    for k in range(many):
+        if overtaken():
+            return
+        amps[k] = faults.varied_a(variants.fixed[k], variants.copper[k])
+    for id_, limit in able.items():
+        # What a device before it lets through is another matter than what is prospective.
+        if backed_up(case, id_) is None:
+            yield _Figure("interrupt_rating", id_, amps[:, faults.row[id_]], limit, "A", True)
 
 
 def _chance(f: _Figure, names: dict[tuple[str, str], int], z: Floats) -> Chance | None:

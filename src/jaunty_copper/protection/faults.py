@@ -7,16 +7,15 @@ from typing import NamedTuple
 import numpy as np
 
 from jaunty_copper.network.wiring import Wiring
-from jaunty_copper.physics.circuit import Ints
+from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import Floats
-from jaunty_copper.physics.fault import FaultNetwork, along
+from jaunty_copper.physics.fault import FaultNetwork
 from jaunty_copper.physics.fault_course import NOTHING_A
 from jaunty_copper.physics.fault_currents import FaultCurrents
 from jaunty_copper.plan.model import Breaker, Contactor, Disconnect, Equipment, Fuse, split_ref
 from jaunty_copper.protection.copper import Copper
 from jaunty_copper.protection.fault_network import (
     OPEN_OHM,
-    CaseName,
     Store,
     _network,
     branches_of,
@@ -63,10 +62,10 @@ class Faults:
     @cached_property
     def peak(self) -> FaultCurrents:
         """The greatest currents, in the first moment."""
-        return self.network.solve(*self._peak_branches)
+        return self.network.solve(*self.peak_branches)
 
     @cached_property
-    def _peak_branches(self) -> tuple[Floats, Floats]:
+    def peak_branches(self) -> tuple[Floats, Floats]:
         """Resistance and EMF of the first moment, motors among what drives."""
         case = branches_of(self.wiring, "peak")
         ohm, emf = case.ohm, case.emf_v
@@ -78,7 +77,7 @@ class Faults:
     def without(self, device: str) -> FaultCurrents:
         """The greatest currents with one device or switch open."""
         if device not in self._without:
-            ohm, emf = self._peak_branches
+            ohm, emf = self.peak_branches
             opened = ohm.copy()
             opened[self.wiring.branch[device]] = OPEN_OHM
             self._without[device] = self.network.solve(opened, emf)
@@ -187,7 +186,7 @@ class Faults:
     @cached_property
     def rise_s(self) -> Floats:
         """Time constant of the rise of each fault's greatest current, s; 95 % after three of them."""
-        found = self.network.solve(*self._peak_branches, henry=henry_of(self.wiring))
+        found = self.network.solve(*self.peak_branches, henry=henry_of(self.wiring))
         return np.divide(found.henry, found.ohm, out=np.zeros_like(found.ohm), where=found.ohm > 0.0)
 
     @cached_property
@@ -258,8 +257,14 @@ class Faults:
     @cached_property
     def _linked(self) -> tuple[Ints, Ints, Floats]:
         """Devices by their rows, faults by their columns, and the current of each if a link stood in its place."""
+        rows, columns, _ = self._looked_at
+        return rows, columns, self.linked_a(self.peak)
+
+    @cached_property
+    def _looked_at(self) -> tuple[Ints, Ints, Flags]:
+        """Rows of devices and columns of the faults in which their prospective current is looked for; which are at their own ends."""
         if not self.places.refs:
-            return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64), np.zeros(0)
+            return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64), np.zeros(0, dtype=bool)
         of_ref: dict[str, list[int]] = {}
         for column, (ref, _) in enumerate(self.places.refs):
             of_ref.setdefault(ref, []).append(column)
@@ -270,12 +275,45 @@ class Faults:
             for column in {worst[k], *of_ref.get(f"{device}.a", ()), *of_ref.get(f"{device}.b", ())}
         ]
         rows, columns = np.array(pairs, dtype=np.int64).reshape(-1, 2).T
-        amps = np.abs(self.peak.prospective_a(rows, columns))
-        # What lies beside it may open first: then all that reaches its own terminal flows through it.
         names = (*self.devices, *self.switches)
         at_own = np.array([split_ref(self.places.refs[column][0])[0] == names[k] for k, column in pairs], dtype=bool)
-        amps[at_own] = np.maximum(amps[at_own], np.abs(self.peak.unaided_a(rows[at_own], columns[at_own])))
-        return rows, columns, amps
+        return rows, columns, at_own
+
+    def linked_a(self, found: FaultCurrents) -> Floats:
+        """Currents of `_looked_at` if a link stood in each device's place, A, with these currents of the network."""
+        rows, columns, at_own = self._looked_at
+        amps = np.abs(found.prospective_a(rows, columns))
+        # What lies beside it may open first: then all that reaches its own terminal flows through it.
+        amps[at_own] = np.maximum(amps[at_own], np.abs(found.unaided_a(rows[at_own], columns[at_own])))
+        return amps
+
+    def varied_a(self, fixed: Floats, copper: Floats) -> Floats:
+        """Greatest prospective current of each device and switch, A, in the order of `row`, with other resistances.
+
+        Parameters
+        ----------
+        fixed, copper : ndarray, shape (branches of the wiring,)
+            Times what is given of joints, bodies and units, and of copper.
+        """
+        case, (ohm, emf) = branches_of(self.wiring, "peak"), self.peak_branches
+        n, varied = fixed.size, ohm.copy()
+        times = case._replace(
+            fixed_ohm=case.fixed_ohm[:n] * fixed, copper_ohm=case.copper_ohm[:n] * copper, warm_c=case.warm_c[:n]
+        )
+        varied[:n] = times.ohm
+        return self.greatest_linked_a(self.network.solve(varied, emf))
+
+    def greatest_linked_a(self, found: FaultCurrents) -> Floats:
+        """Greatest prospective current of each device and switch, A, in the order of `row`, with these currents of the network.
+
+        Parameters
+        ----------
+        found : FaultCurrents
+            Of this network, of the greatest currents with other resistances.
+        """
+        most = np.zeros(len(self.row))
+        np.maximum.at(most, self._looked_at[0], self.linked_a(found))
+        return most
 
     def greatest_through(self, device: str) -> tuple[float, str]:
         """Greatest current that a fault anywhere drives through a device or switch, A, and where it lies."""
@@ -323,7 +361,7 @@ class Faults:
         """What each battery, limited source and motor gives to the greatest fault at a terminal, A, by id."""
         w, k = self.wiring, self.at[ref]
         cells_ = np.flatnonzero(w.circuit.is_battery)
-        ohm, emf = self._peak_branches
+        ohm, emf = self.peak_branches
         first = ohm.size - len(self.stores)
         motors = [(n, s.owner) for n, s in enumerate(self.stores, first) if s.motor]
         asked = np.array([*cells_, *range(w.circuit.a.size, first), *(n for n, _ in motors)], dtype=np.int64)
@@ -346,40 +384,6 @@ class Faults:
             if not s.motor and amps > 0.0:
                 found[s.owner] = Stored(amps, emf[first + n] / amps * s.farad)
         return found
-
-    def along(self, run_id: str, shares: Floats, case: CaseName = "peak") -> Floats:
-        """Fault currents along a run, A, pole to pole, from its first end (0) to its second (1).
-
-        Parameters
-        ----------
-        run_id : str
-            The run.
-        shares : ndarray, shape (n,)
-            Where.
-        case : str
-            peak, steady or least.
-
-        Raises
-        ------
-        KeyError
-            There is no such run, or no opposite pole to fault it to.
-        """
-        run, k = self.wiring.plan.run_by_id[run_id], self.wiring.branch[run_id]
-        f: FaultCurrents = getattr(self, case)
-        span, own = float(f.span_ohm(k)), float(branches_of(self.wiring, case).ohm[k])
-        ports = {ref for e in self.wiring.plan.equipment for ref in e.port}
-        shared = {run.a, run.b}.isdisjoint(ports)
-        returns = {self.places.refs[c][1]: c for c in self.places.columns[run.a] if shared}
-        beside = [
-            (returns[other], c, own) for c in self.places.columns[run.b] if (other := self.places.refs[c][1]) in returns
-        ]
-        # Where it leads to equipment, whose return lies beside it, both lengths grow alike.
-        columns = self.far if case == "least" else self.at
-        found = []
-        for a, b, ohm in beside or [(columns[run.a], columns[run.b], span)]:
-            seen = along(shares, ohm, float(f.ohm[a]), float(f.ohm[b]), span)
-            found.append(np.abs(((1.0 - shares) * f.open_v[a] + shares * f.open_v[b]) / seen))
-        return np.asarray(np.min(found, axis=0) if case == "least" else np.max(found, axis=0))
 
 
 def faults_of(wiring: Wiring) -> Faults:
