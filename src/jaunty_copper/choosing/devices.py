@@ -1,9 +1,9 @@
 """Which protective devices fit a place, which do not, and why."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from math import inf, isfinite
-from typing import Literal, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 
@@ -23,10 +23,9 @@ from jaunty_copper.physics.curves import ambient_factor, even_ratios, melted
 from jaunty_copper.plan.topology import distributor_of
 from jaunty_copper.protection.back_up import BackUp
 from jaunty_copper.protection.devices import Device, instead_of
-from jaunty_copper.protection.selectivity import STEPS, Pair, selective_up_to
+from jaunty_copper.protection.selectivity import STEPS, Pair, Selectivity, selective_up_to
 from jaunty_copper.protection.starts import Start, starts_of
 
-Selectivity = Literal["total", "partial", "none"]
 RANK: dict[Selectivity, int] = {"total": 0, "partial": 1, "none": 2}
 
 
@@ -315,15 +314,36 @@ def selectivity_now(case: Case, id_: str, devices: Mapping[str, Device]) -> Sele
     return _selective(case, _place(case, case.protection.devices[id_]), devices[id_], devices)[0]
 
 
+def more_selective(case: Case, id_: str, found: Iterable[Choice]) -> Iterator[Choice]:
+    """Those of some choices that would be more selective with a neighbour than the device that stands there.
+
+    Raises
+    ------
+    KeyError
+        There is no such device.
+    """
+    here, others = _place(case, case.protection.devices[id_]), case.protection.devices
+    for choice in found:
+        assert choice.rating_a is not None
+        device = instead_of(here.device, case.parts, choice.family, choice.rating_a)
+        if any(RANK[_with(device, p, others)[0]] < RANK[p.verdict] for p in here.pairs):
+            yield choice
+
+
+def _with(device: Device, p: Pair, others: Mapping[str, Device]) -> tuple[Selectivity, float]:
+    """How selective a device is with its neighbour in a pair, and up to which current, A."""
+    up, down = (device, others[p.downstream]) if p.upstream == device.item.id else (others[p.upstream], device)
+    current = even_ratios(p.least_a, p.most_a, STEPS)
+    until = float(selective_up_to(up.band, up.fast_a, down.band, down.slow_a, current, p.share))
+    return "total" if until == inf else "partial" if until > p.least_a else "none", until
+
+
 def _selective(case: Case, here: _Place, device: Device, others: Mapping[str, Device]) -> tuple[Selectivity, str]:
     worst: tuple[Selectivity, str] = ("total", "")
     for p in here.pairs:
         is_up = p.upstream == device.item.id
         other = others[p.downstream if is_up else p.upstream]
-        up, down = (device, other) if is_up else (other, device)
-        current = even_ratios(p.least_a, p.most_a, STEPS)
-        until = float(selective_up_to(up.band, up.fast_a, down.band, down.slow_a, current, p.share))
-        verdict: Selectivity = "total" if until == inf else "partial" if until > p.least_a else "none"
+        verdict, until = _with(device, p, others)
         if RANK[verdict] > RANK[worst[0]]:
             whom = f"{say('behind it') if is_up else say('before it')} {case.title(other.item.id)}"
             worst = (

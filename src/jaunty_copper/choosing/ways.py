@@ -1,10 +1,10 @@
 """What may mend a finding of protection, at one device or conductor."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.choosing.changes import ROOM, Change, now_there
-from jaunty_copper.choosing.devices import Choice, choices, that_may_stand
+from jaunty_copper.choosing.devices import Choice, choices, more_selective, that_may_stand
 from jaunty_copper.choosing.putting import applying
 from jaunty_copper.choosing.windows import window
 from jaunty_copper.codes.case import Case
@@ -47,7 +47,11 @@ def ways_out(known: Assessment, f: Finding, every: bool) -> Iterator[list[Change
         # Where nothing fits, the rating that was chosen or a smaller one, in a family that comes in it: fewer things are wrong then.
         found = that_may_stand(case, f.place)
         smaller = [c for c in reversed(that_may_stand(case, f.place, (0.0, rating_a))) if c not in found]
-        for choice in (*found, *sorted(smaller, key=lambda c: -(c.rating_a or 0.0))):
+        able: Iterable[Choice] = (*found, *sorted(smaller, key=lambda c: -(c.rating_a or 0.0)))
+        if f.rule.id == "selectivity":
+            # Whatever else is wrong there is a finding of its own, with ways out of its own.
+            able = more_selective(case, f.place, able)
+        for choice in able:
             after = say("{family} of {rating_a:g} A", family=choice.family.label, rating_a=choice.rating_a)
             why = why_chosen(case, f.place, choice)
             yield [Change(f.place, now_there(case, f.place), after, f.headline, why, applying(case, f.place, choice))]

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from math import inf
+from typing import Literal
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -11,6 +12,7 @@ from jaunty_copper.physics.curves import Band, even_ratios
 from jaunty_copper.protection.devices import Device
 from jaunty_copper.protection.faults import Faults
 
+Selectivity = Literal["total", "partial", "none"]
 STEPS = 200
 SERIES_SHARE = 0.5
 """A device that carries at least this share of the current of another stands in series with it."""
@@ -44,7 +46,7 @@ class Pair:
     same: bool
 
     @property
-    def verdict(self) -> str:
+    def verdict(self) -> Selectivity:
         """Total, partial or none."""
         return "total" if self.up_to_a == inf else "partial" if self.up_to_a > self.least_a else "none"
 
