@@ -267,6 +267,7 @@ def _laid(start: str, end: str, length_m: float, within: str) -> Edit:
     return Edit(
         say("Connect {start} to {end}", start=start, end=end),
         partial(lay, a=start, b=end, length_m=length_m, within=within),
+        slow=True,
     )
 
 
