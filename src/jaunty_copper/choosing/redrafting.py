@@ -12,7 +12,7 @@ from jaunty_copper.codes.checks import Verdict
 from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import EditError
-from jaunty_copper.plan.model import Bar, Breaker, Equipment, Fuse, Plan, split_ref
+from jaunty_copper.plan.model import Bar, Breaker, Fuse, Inline, Plan, split_ref
 from jaunty_copper.plan.supply import supply_of
 
 
@@ -73,8 +73,8 @@ def redrafted(plan: Plan, bar_id: str, overtaken: Callable[[], bool] = lambda: F
         raise EditError(say("no circuit leaves {bar}", bar=bar.title))
     drawn = plan
     if supply_of(plan, bar).side == supply_of(plan, bar).device_at:
-        for id_ in circuits:
-            drawn = _with_device(drawn, bar, id_)
+        for start in circuits.values():
+            drawn = _with_device(drawn, start) if len(drawn.runs_at[start]) == 1 else drawn
     drawn = _in_order(drawn, bar, circuits_of(drawn, bar))
     changes = dict[str, dict[str, bool]]()
     for id_ in circuits:
@@ -92,44 +92,31 @@ def _wrong(plan: Plan) -> tuple[int, ...]:
     return tuple(counts[v] for v in (Verdict.DANGER, Verdict.DEFECT, Verdict.ADVICE))
 
 
-def _with_device(plan: Plan, bar: Bar, equipment: str) -> Plan:
-    """A plan with a device next to the bar in a circuit: put there, or moved there from farther off."""
-    runs, items, hubs = edits.circuit_of(plan, equipment)
-    start = next(ref for ref in hubs.values() if split_ref(ref)[0] == bar.id)
-    first = next(r for r in runs if start in (r.a, r.b))
-    far = first.b if first.a == start else first.a
-    if isinstance(plan.by_id[split_ref(far)[0]], Fuse | Breaker):
+def _with_device(plan: Plan, start: str) -> Plan:
+    """A plan with a device next to the bar in the circuit that leaves a terminal: put there, or moved there from farther off."""
+    ends = [split_ref(ref)[0] for ref in _way(plan, start)]
+    if isinstance(plan.by_id[ends[0]], Fuse | Breaker):
         return plan
-    side = [x for x in items if isinstance(x, Fuse) and _is_between(plan, bar, equipment, x)]
-    for other in side[:1]:
-        plan = edits.remove_inline(plan, other.id)
-    fuse = side[0] if side else Fuse(id=edits.fresh_id(plan, "F"), family="blade-fuse", rating_a=10.0)
-    runs, _, hubs = edits.circuit_of(plan, equipment)
-    start = next(ref for ref in hubs.values() if split_ref(ref)[0] == bar.id)
-    first = next(r for r in runs if start in (r.a, r.b))
+    farther = next((x for id_ in ends if isinstance(x := plan.by_id[id_], Fuse)), None)
+    if farther is not None:
+        plan = edits.remove_inline(plan, farther.id)
+    fuse = farther or Fuse(id=edits.fresh_id(plan, "F"), family="blade-fuse", rating_a=10.0)
+    (first,) = plan.runs_at[start]
     near = min(AT_BAR_M, first.length_m / 2.0)
     return edits.insert_inline(plan, first.id, fuse, near if first.a == start else first.length_m - near)
 
 
-def _is_between(plan: Plan, bar: Bar, equipment: str, item: Fuse) -> bool:
-    """Whether a fuse stands between the bar and its equipment, not in the return."""
-    thing = plan.by_id[equipment]
-    assert isinstance(thing, Equipment)
-    _, _, hubs = edits.circuit_of(plan, equipment)
-    terminal = next(t for t, ref in hubs.items() if split_ref(ref)[0] == bar.id)
-    at = terminal
-    seen = set[str]()
-    while True:
-        run = next((r for r in plan.runs_at.get(at, ()) if r.id not in seen), None)
-        if run is None:
-            return False
+def _way(plan: Plan, start: str) -> list[str]:
+    """Where the conductors of a circuit end, one after the other, from a terminal of a bar to its equipment."""
+    found, at, seen = list[str](), start, set[str]()
+    while run := next((r for r in plan.runs_at.get(at, ()) if r.id not in seen), None):
         seen.add(run.id)
-        owner, end = split_ref(run.b if run.a == at else run.a)
-        if owner == item.id:
-            return True
-        if owner == bar.id:
-            return False
+        found.append(run.b if run.a == at else run.a)
+        owner, end = split_ref(found[-1])
+        if not isinstance(plan.by_id[owner], Inline):
+            break
         at = f"{owner}.{'b' if end == 'a' else 'a'}"
+    return found
 
 
 def _in_order(plan: Plan, bar: Bar, circuits: dict[str, str]) -> Plan:
