@@ -165,7 +165,8 @@ def test_the_command(tmp_path, capsys):
     save(needs_by_chance(8), path)
     assert main(["draft", str(path), "--chemistry", "lifepo4", "--json", "--take", "2", "-o", str(out)]) == 0
     found = json.loads(capsys.readouterr().out)
-    assert [d["system_v"] for d in found] == [12.0, 24.0, 24.0, 48.0, 48.0]
+    assert [d["system_v"] for d in found if "second" not in d] == [12.0, 24.0, 24.0, 48.0, 48.0]
+    assert {(d["system_v"], d["second"]["system_v"]) for d in found if "second" in d} == {(24.0, 12.0), (48.0, 12.0)}
     assert found[1]["findings"] == []
     assert main(["check", str(out)]) == 0
     capsys.readouterr()

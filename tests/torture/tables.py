@@ -63,7 +63,7 @@ def use(text):
     readers = (
         lambda: read_readings(text, _bench()),
         lambda: read_curve(text, 10.0),
-        lambda: read_prices(text),
+        lambda: read_prices(text).prices,
     )
     return sum(_read(reader) for reader in readers)
 

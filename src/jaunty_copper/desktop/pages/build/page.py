@@ -221,7 +221,9 @@ class BuildPage(Page):
         self.cuts.show_rows(shop.cuts)
         self.lines.show_rows(shop.lines)
         self.reels.show_shop(shop)
-        self.lengths.setText(" ".join(f"{m:g}" for m in shop.plan.reels_m))
+        # What is being typed is not taken away by what was worked out meanwhile.
+        if not (self.lengths.hasFocus() and self.lengths.isModified()):
+            self.lengths.setText(" ".join(f"{m:g}" for m in shop.plan.reels_m))
         for pane in self.panes:
             pane.show_dossier(made)
         self.select(chosen or (shop.cuts[0].run if shop.cuts else None))
@@ -277,6 +279,7 @@ class BuildPage(Page):
     def _lengths(self) -> None:
         assert self.shop is not None
         as_before = " ".join(f"{m:g}" for m in self.shop.plan.reels_m)
+        self.lengths.setModified(False)
         try:
             lengths = read_lengths(self.lengths.text())
             if not lengths:

@@ -62,7 +62,9 @@ class ReadyPane(ViewPart):
         self.words.setText("\n".join(choice_words(tool) for tool in found.choices) or nothing)
         self.rows.show_rows(found.rows)
         self.prices.show_rows(found.price_lines)
-        self.lengths.setText(" ".join(f"{m:g}" for m in d.plan.ready_m))
+        # What is being typed is not taken away by what was worked out meanwhile.
+        if not (self.lengths.hasFocus() and self.lengths.isModified()):
+            self.lengths.setText(" ".join(f"{m:g}" for m in d.plan.ready_m))
 
     def _priced(self, line: Line, text: str) -> None:
         assert self.dossier is not None
@@ -71,6 +73,7 @@ class ReadyPane(ViewPart):
     def _lengths(self) -> None:
         assert self.dossier is not None
         now = self.dossier.plan.ready_m
+        self.lengths.setModified(False)
         try:
             lengths = read_lengths(self.lengths.text())
         except NotUnderstood as error:
