@@ -236,6 +236,9 @@ def test_what_the_build_page_asks_of_a_plan(person):
     person.type("0.5 2\n")
     person.until(lambda: person.saved()["ready_m"] == [0.5, 2], "the lengths sold ready-made")
     person.record(area="the plan", gesture="lengths sold ready-made", by="keyboard")
+    # One cable more is longer than what is sold: what is said above the tables moves them.
+    person.sees("for 5 cables that are not sold ready-made")
+    person.calm()
     row = person.until(lambda: person.all(role="Cell", within="Prices for that", editable=True), "prices")[0]
     _, after = person.edited(lambda: type_into(person, row, "0"))
     assert after["prices"] == {"tool:hand": 0}
