@@ -277,8 +277,10 @@ class BuildPage(Page):
         self.picked.emit(run)
 
     def _lengths(self) -> None:
-        assert self.shop is not None
-        as_before = " ".join(f"{m:g}" for m in self.shop.plan.reels_m)
+        if self.picture is None:
+            return
+        plan = self.picture.plan
+        as_before = " ".join(f"{m:g}" for m in plan.reels_m)
         self.lengths.setModified(False)
         try:
             lengths = read_lengths(self.lengths.text())
@@ -294,7 +296,7 @@ class BuildPage(Page):
                 )
             )
             return
-        if lengths != self.shop.plan.reels_m:
+        if lengths != plan.reels_m:
             self.wanted.emit(Edit(say("Lengths that can be bought"), partial(edits.change_plan, reels_m=lengths)))
 
     def _keep(self) -> None:

@@ -25,6 +25,8 @@ class ReadyPane(ViewPart):
     def __init__(self) -> None:
         super().__init__()
         self.dossier: Dossier | None = None
+        # Nothing can be typed about cables that are not known yet.
+        self.setEnabled(False)
         self.units = Units()
         self.words = Label()
         self.words.setWordWrap(True)
@@ -57,6 +59,7 @@ class ReadyPane(ViewPart):
     def show_dossier(self, d: Dossier) -> None:
         """Show another plan's cables."""
         self.dossier = d
+        self.setEnabled(True)
         found = d.ready_made
         nothing = say("No cable of this plan has a lug at an end: nothing is crimped.")
         self.words.setText("\n".join(choice_words(tool) for tool in found.choices) or nothing)
