@@ -141,7 +141,15 @@ def test_more_than_the_ampacity_for_minutes_is_judged_by_its_warmth_too(minutes,
     reached = float(time_to_reach(state.wiring.circuit.cable, amps, 105.0, 30.0)[row])
     assert float(state.point.temperature_c[k]) > 105.0
     assert (told.verdict is Verdict.DEFECT) == (minutes is not None and 60.0 * minutes < reached)
-    assert (minutes is None) == ("min of" not in told.headline)
+    assert (told.verdict is Verdict.DEFECT) == ("where something ends the load in time" in told.headline)
+    # What cannot lose its heat, or comes again and again, is warmer than that: no excuse.
+    for field in ({"bundle": 3}, {"conduit": True}, {"sheathed": True}, {"parallel": 2}):
+        laid = edits.change(plan, "W5", **field)
+        assert {f.verdict for f in found(laid, "ampacity") if f.place == "W5"} <= {Verdict.DANGER}, field
+    again = edits.change_plan(
+        plan, scenarios=(plan.scenarios[0].model_copy(update={"after": "t"}), Scenario(id="t", minutes=1.0, after="s"))
+    )
+    assert {f.verdict for f in found(again, "ampacity") if f.place == "W5"} == {Verdict.DANGER}
     # Another scenario that goes on for good takes the excuse away.
     also = edits.change_plan(plan, scenarios=(*plan.scenarios, Scenario(id="on")))
     assert {f.verdict for f in found(also, "ampacity") if f.place == "W5"} == {Verdict.DANGER}

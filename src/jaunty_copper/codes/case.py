@@ -200,6 +200,10 @@ class Case:
         """Whether a run lies in a conduit: so it is said of itself, or of its route."""
         return run.conduit or run.route in self._conduits
 
+    def lies_alone(self, run: Run) -> bool:
+        """Whether a run loses its heat to the air by itself: nothing beside it, no conduit, no covering."""
+        return self._company(run) == 1 and not self.in_conduit(run) and not run.sheathed
+
     @cached_property
     def _conduits(self) -> frozenset[str]:
         return frozenset(r.id for r in self.plan.routes if r.inner_mm is not None)

@@ -5,6 +5,7 @@ import numpy as np
 from jaunty_copper.network.study import State, Study
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.heat import temperature_after
+from jaunty_copper.plan.model import Scenario
 
 
 def ends_at_c(study: Study, state: State) -> Floats:
@@ -38,6 +39,24 @@ def begins_at_c(study: Study, state: State) -> Floats:
         Of the scenario.
     """
     return _begins_at_c(study, state, frozenset())
+
+
+def comes_again(study: Study, scenario: Scenario) -> bool:
+    """Whether a scenario comes after itself, be it by way of others: how warm it begins is not followed then.
+
+    Parameters
+    ----------
+    study : Study
+        With all of them.
+    scenario : Scenario
+        One of its plan.
+    """
+    by_id = {s.scenario.id: s.scenario for s in study.states}
+    seen, before = {scenario.id}, scenario.after
+    while before in by_id and before not in seen:
+        seen.add(before)
+        before = by_id[before].after
+    return before in seen
 
 
 def _begins_at_c(study: Study, state: State, seen: frozenset[str]) -> Floats:

@@ -7,10 +7,10 @@ from typing import NamedTuple
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import ROUNDED, Check, Rule, Verdict
 from jaunty_copper.codes.rules.words import amps
+from jaunty_copper.codes.warmth import bears_c, ends_c
 from jaunty_copper.language import say
 from jaunty_copper.network.conduits import Fill
-from jaunty_copper.network.lasting import ends_at_c
-from jaunty_copper.physics.copper import Floats
+from jaunty_copper.network.lasting import comes_again
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Converter, Plan, Run
@@ -43,14 +43,14 @@ def ampacity_exceeded(case: Case, rule: Rule) -> Iterator[Check]:
             "{run} carries {current}; its ampacity is {able}, limited by {governs}",
             run=case.run_title(run), current=amps(current), able=amps(able), governs=governs,
         )  # fmt: skip
-        worst = _over_in_time(case, run, able)
-        if worst is not None:
+        worst, verdict = _over_in_time(case, run, able), Verdict.DANGER
+        if worst is not None and worst.ends_c <= worst.limit_c:
+            verdict = Verdict.DEFECT
             over = say(
-                "{over}. It has {warm:.0f} °C of {limit:.0f} °C when the {minutes:g} min of “{scenario}” are over: only what ends it in time "
-                "keeps it there",
+                "{over}. At the end of the {minutes:g} min of “{scenario}” it has {warm:.0f} °C; {limit:.0f} °C are its limit, and it keeps to "
+                "that only where something ends the load in time",
                 over=over, warm=worst.ends_c, limit=worst.limit_c, minutes=worst.minutes, scenario=worst.title,
             )  # fmt: skip
-        verdict = Verdict.DANGER if worst is None or worst.ends_c > worst.limit_c else Verdict.DEFECT
         yield check.fails(verdict, over, partial(thicker, case, run, current))
 
 
@@ -64,22 +64,23 @@ class InTime(NamedTuple):
 
 
 def _over_in_time(case: Case, run: Run, able: float) -> InTime | None:
-    """The warmest end of those scenarios in which a conductor carries more than it may; None where one of them goes on."""
-    k, found = case.wiring.branch[run.id], list[InTime]()
-    row = next((n for n, r in enumerate(case.wiring.heated_runs) if r.id == run.id), None)
-    for n, state in enumerate(case.study.states):
-        if not state.solved or state.momentary or abs(float(state.point.current_a[k])) <= able * ROUNDED:
+    """The warmest end of those scenarios in which a conductor carries more than it may; None where that is not known.
+
+    It is not of a scenario that goes on, or comes again and again; nor of a conductor that cannot lose its heat as one alone in
+    free air does.
+    """
+    if not case.lies_alone(run):
+        return None
+    found = []
+    for state in case.study.states:
+        s = state.scenario
+        if not state.solved or state.momentary or abs(state.current(run.id)) <= able * ROUNDED:
             continue
-        minutes = state.scenario.minutes
-        if minutes is None or row is None:
+        warm = case.once(ends_c, s.id).get(run.id)
+        if s.minutes is None or warm is None or comes_again(case.study, s):
             return None
-        limit = min(case.parts.insulations[run.insulation].max_c, case.terminal_c(run))
-        found.append(InTime(float(case.once(_ends_at_c, n)[row]), limit, minutes, state.scenario.title))
+        found.append(InTime(warm, bears_c(case, run), s.minutes, s.title))
     return max(found, default=None)
-
-
-def _ends_at_c(case: Case, n: int) -> Floats:
-    return ends_at_c(case.study, case.study.states[n])
 
 
 def thicker(case: Case, run: Run, current: float) -> Edit | None:

@@ -260,28 +260,21 @@ def _run(case: Case, key: tuple[str, str | None]) -> RunReading:
     return RunReading(current, lost, current * lost, float(state.point.temperature_c[k]), air, amp, used)
 
 
-def _ends_c(case: Case, scenario: str) -> dict[str, float]:
-    """Temperature of each heated run when a scenario's time is over."""
-    # Loaded with the first study.
-    from jaunty_copper.network.lasting import ends_at_c
-
-    state = next(s for s in case.study.states if s.scenario.id == scenario)
-    return {run.id: c for run, c in zip(case.wiring.heated_runs, ends_at_c(case.study, state).tolist(), strict=True)}
-
-
 def _warmth(case: Case, key: tuple[str, str | None]) -> Warmth | None:
+    # Loaded with the first study.
+    from jaunty_copper.codes.warmth import bears_c, ends_c
+
     run, states = case.plan.run_by_id.get(key[0]), case.once(_states, key[1])
     if run is None:
         return None
-    ends = [(c, s) for s in states if (c := case.once(_ends_c, s.scenario.id).get(run.id)) is not None]
+    ends = [(c, s) for s in states if (c := case.once(ends_c, s.scenario.id).get(run.id)) is not None]
     if not ends:
         return None
     # Not where it carries most: hot air may count for more.
-    ends_c, state = max(ends, key=lambda pair: pair[0])
+    warm_c, state = max(ends, key=lambda pair: pair[0])
     steady_c = float(state.point.temperature_c[state.wiring.branch[run.id]])
-    limit_c = min(case.parts.insulations[run.insulation].max_c, case.terminal_c(run))
     air_c = state.scenario.air_c(case.plan.zone_of(run.zone))
-    return Warmth(ends_c, steady_c, limit_c, air_c, state.scenario.minutes)
+    return Warmth(warm_c, steady_c, bears_c(case, run), air_c, state.scenario.minutes)
 
 
 def _worst_for(case: Case, key: tuple[str, str | None]) -> State | None:
