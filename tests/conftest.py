@@ -50,7 +50,8 @@ def pytest_sessionfinish(session, exitstatus):
         return
     records = os.environ[trials.FOLDER]
     asked = session.config.option
-    if trials.WHOLE and asked.markexpr == "chance" and not asked.keyword and not asked.collectonly:
+    single = any("::" in arg for arg in session.config.args)
+    if trials.WHOLE and asked.markexpr == "chance" and not (asked.keyword or asked.collectonly or single):
         session.config.pluginmanager.get_plugin("seeds").keep()
         before = trials.PAGE.read_text() if trials.PAGE.exists() else ""
         trials.PAGE.write_text(trials.page(records, before))

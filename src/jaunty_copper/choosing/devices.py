@@ -23,7 +23,7 @@ from jaunty_copper.physics.curves import ambient_factor, even_ratios, melted
 from jaunty_copper.plan.topology import distributor_of
 from jaunty_copper.protection.back_up import BackUp
 from jaunty_copper.protection.devices import Device, instead_of
-from jaunty_copper.protection.selectivity import STEPS, Pair, Selectivity, selective_up_to
+from jaunty_copper.protection.selectivity import STEPS, Pair, Selectivity, selective_up_to, selectivity_of
 from jaunty_copper.protection.starts import Start, starts_of
 
 RANK: dict[Selectivity, int] = {"total": 0, "partial": 1, "none": 2}
@@ -335,7 +335,7 @@ def _with(device: Device, p: Pair, others: Mapping[str, Device]) -> tuple[Select
     up, down = (device, others[p.downstream]) if p.upstream == device.item.id else (others[p.upstream], device)
     current = even_ratios(p.least_a, p.most_a, STEPS)
     until = float(selective_up_to(up.band, up.fast_a, down.band, down.slow_a, current, p.share))
-    return "total" if until == inf else "partial" if until > p.least_a else "none", until
+    return selectivity_of(until, p.least_a), until
 
 
 def _selective(case: Case, here: _Place, device: Device, others: Mapping[str, Device]) -> tuple[Selectivity, str]:

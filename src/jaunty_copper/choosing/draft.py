@@ -152,7 +152,9 @@ def decides(draft: Draft, others: Sequence[Draft]) -> str:
     assert plan is not None
     converters = sum(isinstance(e, Converter) for e in plan.equipment)
     asks = (
-        say("What hangs on its second bank runs on where the converter fails, and starts without it.")
+        say(
+            "Loads on the second bank run on if the converter fails; what they draw when they start comes from that bank."
+        )
         if draft.second is not None
         else say_many(
             "It asks for {count} converter, which must not fail.",

@@ -116,22 +116,12 @@ def reason_of(known: Assessment, f: Finding) -> str:
     best = choices(case, f.place)[0]
     if not best.fits:
         return say("No family fits: {family} {fails}", family=best.family.label, fails=best.fails[0])
-    if best.selective != "total" and f.rule.id != "selectivity":
-        return say(
-            "{family} of {rating_a:g} A would fit, and bring a finding of its own: selectivity {selective}, {with_whom}",
-            family=best.family.label,
-            rating_a=best.rating_a,
-            selective=best.selective,
-            with_whom=best.with_whom,
-        )
     if best.selective != "total":
-        return say(
-            "The best that fits, {family} of {rating_a:g} A: selectivity {selective}, {with_whom}",
-            family=best.family.label,
-            rating_a=best.rating_a,
-            selective=best.selective,
-            with_whom=best.with_whom,
-        )
+        what = say("{family} of {rating_a:g} A", family=best.family.label, rating_a=best.rating_a)
+        how = say("selectivity {selective}, {with_whom}", selective=best.selective, with_whom=best.with_whom)
+        if f.rule.id == "selectivity":
+            return say("The best that fits, {what}: {how}", what=what, how=how)
+        return say("{what} would fit, and bring a finding of its own: {how}", what=what, how=how)
     return say("What would mend it makes something else wrong")
 
 

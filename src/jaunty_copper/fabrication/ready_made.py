@@ -31,6 +31,7 @@ class Crimper(NamedTuple):
     most_mm2: float
 
 
+# Where the one ends and the other begins: representative.
 CRIMPERS = (
     Crimper("tool:hand", say("Hand crimping tool, up to 10 mm²"), say("hand"), 10.5),
     Crimper("tool:lever", say("Lever or hydraulic crimping tool, above 10 mm²"), say("lever"), inf),
@@ -162,14 +163,6 @@ class ReadyMade:
     def rows(self) -> tuple[tuple[ToolChoice, SizeOffer], ...]:
         """Each size with the tool that it wants."""
         return tuple((t, o) for t in self.choices for o in t.offers)
-
-    @cached_property
-    def least(self) -> float:
-        """Price of all these cables at the best choice, with the tools that are bought."""
-        return sum(
-            (t.price if t.is_bought else 0.0) + sum(o.own if o.conductor in t.made else o.ready for o in t.offers)
-            for t in self.choices
-        )
 
     @cached_property
     def offers(self) -> tuple[SizeOffer, ...]:

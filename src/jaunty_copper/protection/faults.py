@@ -258,7 +258,7 @@ class Faults:
     def _linked(self) -> tuple[Ints, Ints, Floats]:
         """Devices by their rows, faults by their columns, and the current of each if a link stood in its place."""
         rows, columns, _ = self._looked_at
-        return rows, columns, self.linked_a(self.peak)
+        return rows, columns, self._linked_a(self.peak)
 
     @cached_property
     def _looked_at(self) -> tuple[Ints, Ints, Flags]:
@@ -279,7 +279,7 @@ class Faults:
         at_own = np.array([split_ref(self.places.refs[column][0])[0] == names[k] for k, column in pairs], dtype=bool)
         return rows, columns, at_own
 
-    def linked_a(self, found: FaultCurrents) -> Floats:
+    def _linked_a(self, found: FaultCurrents) -> Floats:
         """Currents of `_looked_at` if a link stood in each device's place, A, with these currents of the network."""
         rows, columns, at_own = self._looked_at
         amps = np.abs(found.prospective_a(rows, columns))
@@ -301,18 +301,8 @@ class Faults:
             fixed_ohm=case.fixed_ohm[:n] * fixed, copper_ohm=case.copper_ohm[:n] * copper, warm_c=case.warm_c[:n]
         )
         varied[:n] = times.ohm
-        return self.greatest_linked_a(self.network.solve(varied, emf))
-
-    def greatest_linked_a(self, found: FaultCurrents) -> Floats:
-        """Greatest prospective current of each device and switch, A, in the order of `row`, with these currents of the network.
-
-        Parameters
-        ----------
-        found : FaultCurrents
-            Of this network, of the greatest currents with other resistances.
-        """
         most = np.zeros(len(self.row))
-        np.maximum.at(most, self._looked_at[0], self.linked_a(found))
+        np.maximum.at(most, self._looked_at[0], self._linked_a(self.network.solve(varied, emf)))
         return most
 
     def greatest_through(self, device: str) -> tuple[float, str]:

@@ -48,7 +48,18 @@ class Pair:
     @property
     def verdict(self) -> Selectivity:
         """Total, partial or none."""
-        return "total" if self.up_to_a == inf else "partial" if self.up_to_a > self.least_a else "none"
+        return selectivity_of(self.up_to_a, self.least_a)
+
+
+def selectivity_of(up_to_a: float, least_a: float) -> Selectivity:
+    """Total, partial or none, by the current up to which two devices are selective.
+
+    Parameters
+    ----------
+    up_to_a, least_a : float
+        That current, inf where it is any, and the least fault current through both, A.
+    """
+    return "total" if up_to_a == inf else "partial" if up_to_a > least_a else "none"
 
 
 def in_series(faults: Faults, ref: str) -> tuple[str, ...]:
