@@ -165,6 +165,25 @@ def test_file_compare(person, by):
         "both maps otherwise",
     )
     person.record(area="files", gesture="look at two maps side by side through one lens", by=by)
+    # What is chosen on one of them is chosen on the other, and on the window's own map.
+    before = [person.picture().crop(box) for box in boxes]
+    chosen = "W60 · conductor"
+    person.until(lambda: chosen in person.words(), "the conductor, still chosen")
+    if by == "keyboard":
+        person.tab_to("Map before")
+        person.key("right")
+    else:
+        left, top, right, bottom = boxes[0]
+        for y in range(top + 30, bottom, 16):
+            person.screen.click((left + right) / 2, y)
+            person.calm()
+            if chosen not in person.words():
+                break
+    person.until(lambda: chosen not in person.words(), "something else, chosen on one of the two maps")
+    person.until(
+        lambda: all(person.picture().crop(b) != was for b, was in zip(boxes, before, strict=True)), "it on both maps"
+    )
+    person.record(area="files", gesture="choose something on one of two maps", by=by)
     if by == "mouse":
         person.click("Report…", "Button")
         person.names_file(report)
