@@ -362,3 +362,33 @@ def test_how_high_the_bars_go_when_a_bank_leaves_what_charges_it():
     )
     (found,) = [f for f in Assessment(engine).findings if f.rule.id == "opens_itself"]
     assert "to 151 to 202 V for up to 350 ms" in found.headline
+
+
+@pytest.mark.parametrize(
+    ("chemistry", "air_c", "managed", "verdict"),
+    [
+        ("lifepo4", -5.0, False, Verdict.DANGER), ("lifepo4", -5.0, True, Verdict.DEFECT), ("lifepo4", 1.0, False, None),
+        ("agm", -5.0, False, None), ("agm", -25.0, False, Verdict.ADVICE),
+    ],
+)  # fmt: skip
+def test_a_charge_in_the_cold_by_chemistry_and_air(chemistry, air_c, managed, verdict):
+    """Lithium from 0 °C, lead from -20 °C: the coldest scenario in which something goes in counts, and none in which nothing does."""
+    plan = charged_at(28.4, own_c=20.0)
+    plan = edits.change_each(
+        plan, {x.id: {"chemistry": chemistry, "managed": managed} for x in plan.items if isinstance(x, Battery)}
+    )
+    (unit,) = [x for x in plan.items if isinstance(x, Battery)]
+    plan = edits.change(edits.add(plan, Zone(id="shed", ambient_c=20.0)), unit.id, zone="shed")
+    states = {e.id: "off" for e in plan.equipment}
+    scenarios = (
+        Scenario(id="warm", soc_percent=50.0), Scenario(id="cold", soc_percent=50.0, ambient_c={"shed": air_c}),
+        Scenario(id="frost", soc_percent=50.0, ambient_c={"shed": -40.0}, states=states),
+    )  # fmt: skip
+    plan = edits.change_plan(plan, scenarios=scenarios)
+    known = Assessment(plan)
+    cold = next(s for s in known.study.states if s.scenario.id == "cold")
+    assert float(cold.point.current_a[known.case.wiring.branch[unit.id]]) < -1.0
+    found = [f for f in known.findings if f.rule.id == "cold_charge"]
+    assert [f.verdict for f in found] == ([] if verdict is None else [verdict])
+    (check,) = [c for c in known.checks if c.rule.id == "cold_charge"]
+    assert (check.figure, check.scenario) == (min(air_c, 20.0), "cold")

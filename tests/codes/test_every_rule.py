@@ -285,6 +285,9 @@ BROKEN = {
         each(p, units(p), managed=True), Alternator(id="A9", nominal_v=24.0, set_v=28.0, current_a=20.0), ("A9.plus", "P1"), ("A9.minus", "M1")
     ),
     "charge_voltage": lambda p: edits.change(p, CHARGER, set_v=32.0),
+    "cold_charge": lambda p: scenario(
+        p, soc_percent=40.0, ambient_c={z.id: -35.0 for z in p.zones}, states={INVERTER: "off", PUMP: "off"}
+    ),
     "charge_rate": lambda p: edits.change(p, CHARGER, current_a=0.5),
     "wrong_voltage": lambda p: edits.change(p, PUMP, nominal_v=12.0),
     "cross_ties": lambda p: edits.connect(p, "B1.plus", "B3.plus", 0.3, conductor="mm2-95")[0],

@@ -195,6 +195,7 @@ class Chemistry(Part):
         1.0, description="Peukert's: how much less is had at more than the current of twenty hours"
     )
     tail_c: NotNegative = Field(0.0, description="Current at held voltage below which it counts as full, per Ah")
+    charge_least_c: Annotated[float, Field(ge=-60, le=40)] = Field(-20.0, description="Coldest that it may be charged")
     usable_fraction: Annotated[float, Field(gt=0, le=1)]
     usable_note: str = ""
 

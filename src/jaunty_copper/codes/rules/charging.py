@@ -7,14 +7,18 @@ from jaunty_copper.battery.feeding import charged_by
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import ROUNDED, Check, Rule, Verdict
 from jaunty_copper.codes.rules.units import TOPIC
+from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.language import say
 from jaunty_copper.network.demand import COMPENSATED_FROM_C, compensation_v, scenarios_of
 from jaunty_copper.network.wiring import cells
+from jaunty_copper.parts.models import Chemistry
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.banks import Bank
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Battery, Converter, Scenario, Source
 
+CHARGED_C = 0.005
+"""Current into a unit per ampere-hour from which it counts as charged; what levels out among units is less."""
 CELL_V_PER_K = -0.004
 """What a lead-acid cell wants less for each kelvin of warmth: usual in data sheets, representative. Lithium wants none."""
 
@@ -100,7 +104,53 @@ def _why(case: Case, e: Source | Converter, bank: Bank) -> str:
     return ""
 
 
+def charge_in_the_cold(case: Case, rule: Rule) -> Iterator[Check]:
+    """Units that are charged in air colder than their chemistry bears; of each the coldest scenario."""
+    for unit in (x for x in case.plan.items if isinstance(x, Battery)):
+        kind, k = case.parts.battery_chemistries[unit.chemistry], case.wiring.branch[unit.id]
+        zone = case.plan.zone_of(unit.zone)
+        charged = [
+            (s.scenario.air_c(zone), -float(s.point.current_a[k]), s.scenario)
+            for s in case.study.states
+            if s.solved and -float(s.point.current_a[k]) > CHARGED_C * unit.capacity_ah
+        ]
+        if not charged:
+            continue
+        air, into, scenario = min(charged, key=lambda x: x[0])
+        check = case.check(
+            rule, unit.id, air, kind.charge_least_c, "°C", scenario=scenario.id,
+            source=say("Data sheets of the chemistry, representative; the air stands for the cells"),
+        )  # fmt: skip
+        if air >= kind.charge_least_c:
+            yield check
+            continue
+        verdict, words = _too_cold(unit, kind, amps(into), air, scenario)
+        yield check.fails(verdict, words)
+
+
+def _too_cold(unit: Battery, kind: Chemistry, into: str, air: float, scenario: Scenario) -> tuple[Verdict, str]:
+    """How bad it is to charge a unit colder than its chemistry bears, and why."""
+    if kind.gas_boost_ma_ah > 0.0:
+        return Verdict.ADVICE, say(
+            "{unit} is charged at {air:.0f} °C in “{scenario}”: below {least:g} °C it hardly takes a charge",
+            unit=unit.title, air=air, scenario=scenario.title, least=kind.charge_least_c,
+        )  # fmt: skip
+    if unit.managed:
+        return Verdict.DEFECT, say(
+            "{unit} is to take {into} at {air:.0f} °C in “{scenario}”: below {least:g} °C its management system lets no charge in. It wants a heater or a warmer place",
+            unit=unit.title, into=into, air=air, scenario=scenario.title, least=kind.charge_least_c,
+        )  # fmt: skip
+    return Verdict.DANGER, say(
+        "{unit} takes {into} at {air:.0f} °C in “{scenario}”: below {least:g} °C lithium plates out inside it for good, and may short a cell later. "
+        "It wants a heater, a warmer place, or sources that wait until it is warm",
+        unit=unit.title, into=into, air=air, scenario=scenario.title, least=kind.charge_least_c,
+    )  # fmt: skip
+
+
 RULES = (
+    Rule("cold_charge", say("Charge in the cold"),
+         say("A lithium unit that is charged below freezing is spoilt a little every time, and nothing shows it until a cell shorts."),
+         charge_in_the_cold, say("{} units are charged colder than they bear"), page="needs", topic=TOPIC),
     Rule("charge_voltage", say("Charge voltage"),
          say("Too much boils a bank dry or makes its management system open; too little leaves it to sulphate."), charge_voltage,
          say("{} sources hold a voltage that does not suit the units"), page="needs", topic=TOPIC),
