@@ -67,6 +67,14 @@ def test_a_size_is_taken_as_people_write_it(words, meant):
     assert typed(CHOICE, words, SIZES, False) == meant
 
 
+@pytest.mark.parametrize(
+    ("words", "meant"), [("none", "none"), ("not known", None), ("diode", "diode"), ("diode alone", "diode"), ("", None)]
+)
+def test_that_nothing_is_fitted_is_another_thing_than_that_nobody_knows(words, meant):
+    kinds = [(None, "not known"), ("none", "none"), ("diode", "diode alone"), ("fast", "diode and Zener or resistor")]
+    assert typed(CHOICE, words, kinds, False) == meant
+
+
 @pytest.mark.parametrize(("words", "why"), [("10", "can be"), ("17", "none of"), ("", "none of")])
 def test_a_size_that_is_none_or_several_is_refused(words, why):
     with pytest.raises(NotUnderstood, match=why):

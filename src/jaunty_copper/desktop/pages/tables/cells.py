@@ -102,7 +102,8 @@ def _chosen(text: str, choices: Pairs) -> Any:
         return None
     names = [(v, _plain(word), _plain(v)) for v, word in choices]
     for fits in (
-        lambda name, id_: wanted in (name, id_),
+        lambda name, _: wanted == name,
+        lambda _, id_: wanted == id_,
         lambda name, _: wanted == re.split(r"(?<=\d)(?=[a-z])", name)[0],
         lambda name, _: wanted and name.startswith(wanted),
         lambda name, _: wanted and wanted in name,
