@@ -1,12 +1,15 @@
 """Points of all quantities: what they read, what is known of them, and what else may explain them."""
 
+from math import exp
+
 import numpy as np
 import pytest
+from scipy.integrate import solve_ivp
 
 from jaunty_copper.commissioning.choice import fewest
 from jaunty_copper.commissioning.diagnose import NOTHING, diagnose
 from jaunty_copper.commissioning.estimates import estimates
-from jaunty_copper.commissioning.model import AIR_K, K_PER_W, METER_K, RISE_SHARE, bench, known
+from jaunty_copper.commissioning.model import AIR_K, BODY_J_PER_K, K_PER_W, METER_K, RISE_SHARE, bench, known
 from jaunty_copper.commissioning.points import (
     Point,
     Unknown,
@@ -66,21 +69,37 @@ def test_a_temperature_is_that_of_the_copper_and_of_its_worse_joint(demo):
 
 
 def test_a_warmth_after_some_minutes_is_a_share_of_its_rise():
-    """A hand on the inverter's cable after four minutes: warm, and far from what it will be."""
-    at = [Point("celsius", "W21", b) for b in ("", "4", "600")] + [Point("celsius", "F2", "4")]
+    """A hand on the inverter's cable after two minutes: warm, and far from what it will be; its joints are nearer."""
+    at = [Point("celsius", "W21", b) for b in ("", "2", "600")]
     b = bench(DEMO, everything_on(DEMO), tuple(at))
-    end, soon, long, fuse = b.values
+    end, soon, long = b.values
     k = b.wiring.branch["W21"]
     air, amps = float(b.duty.ambient_c[k]), float(b.base.current_a[k])
     cable = b.wiring.circuit.cable_of(k)
-    share = (temperature_after(cable, amps, air, 240.0)[0] - air) / (steady_temperature(cable, amps, air)[0] - air)
-    assert soon == pytest.approx(air + share * (end - air))
-    assert 0.1 < share < 0.5
+    share = (temperature_after(cable, amps, air, 120.0)[0] - air) / (steady_temperature(cable, amps, air)[0] - air)
+    copper = float(b.base.temperature_c[k])
+    joint_k = K_PER_W * amps**2 * b.joint_ohm(Point("joint", "W21", "a"))
+    assert end == pytest.approx(copper + joint_k)
+    assert soon == pytest.approx(air + share * (copper - air) + (1.0 - exp(-1.0)) * joint_k)
+    assert 0.1 < share < 0.4
     assert long == pytest.approx(end, abs=0.01)
-    assert fuse == bench(DEMO, everything_on(DEMO), (Point("celsius", "F2", ""),)).values[0]
     # What would be 20 K too cold in the end is as planned by then.
     assert abs(soon + 2.0 - b.expected()[1].value) < b.expected()[1].tolerance
     assert abs(soon + 2.0 - b.expected()[0].value) > b.expected()[0].tolerance
+
+
+def test_the_body_of_a_device_warms_by_a_balance_of_its_own():
+    """Watts in, less what it loses for each kelvin, over the heat it holds: integrated, with the warmth of the copper beside it."""
+    minutes = (0.5, 1.0, 2.0, 5.0, 30.0)
+    b = bench(DEMO, everything_on(DEMO), tuple(Point("celsius", "F2", f"{m:g}") for m in minutes))
+    k = b.wiring.branch["F2"]
+    watts = float(b.base.current_a[k]) ** 2 * float(b.wiring.circuit.fixed_ohm[k])
+    body = solve_ivp(
+        lambda _, rise: (watts - rise / K_PER_W) / BODY_J_PER_K, (0.0, 1800.0), [0.0],
+        t_eval=[60.0 * m for m in minutes], rtol=1e-9, atol=1e-9,
+    ).y[0]  # fmt: skip
+    assert b.values - float(b.base.temperature_c[k]) == pytest.approx(body, rel=1e-6)
+    assert body[0] < 0.25 * body[-1]
 
 
 @pytest.mark.parametrize("b", ["x", "0", "-3", "nan"])

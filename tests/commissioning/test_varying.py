@@ -10,7 +10,7 @@ from scipy.optimize import brentq
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.cli.main import main
-from jaunty_copper.commissioning.varying import Spreads, _drawn, _interrupted, chances
+from jaunty_copper.commissioning.varying import Spreads, _interrupted, chances, drawn
 from jaunty_copper.physics.curves import ambient_factor
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
@@ -115,7 +115,7 @@ def test_short_circuit_currents_are_those_of_plans_that_have_those_resistances()
     plan = edits.change_each(plan, units)
     spreads = Spreads(joint=0.0, body=0.0, unit=0.0, load=0.0, emf=0.0, air_k=0.0, device=0.0, copper=0.05, bank=0.4)
     case = Assessment(plan).case
-    names, z = _drawn(case, 12, 3)
+    names, z = drawn(case, 12, 3)
     figures = {f.place: f.values for f in _interrupted(case, names, z, spreads, lambda: False)}
     (bank,) = (b.id for b in case.wiring.banks)
     assert len(figures) > 8

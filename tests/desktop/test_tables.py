@@ -68,7 +68,8 @@ def test_a_size_is_taken_as_people_write_it(words, meant):
 
 
 @pytest.mark.parametrize(
-    ("words", "meant"), [("none", "none"), ("not known", None), ("diode", "diode"), ("diode alone", "diode"), ("", None)]
+    ("words", "meant"),
+    [("none", "none"), ("not known", None), ("diode", "diode"), ("diode alone", "diode"), ("", None)],
 )
 def test_that_nothing_is_fitted_is_another_thing_than_that_nobody_knows(words, meant):
     kinds = [(None, "not known"), ("none", "none"), ("diode", "diode alone"), ("fast", "diode and Zener or resistor")]

@@ -269,6 +269,8 @@ def test_plan_vary(person, by):
     person.menu("Plan", "What is not known…", by=by)
     person.sees("2000 variants", "kept in some and broken in others")
     person.until(lambda: person.all("what Generator breaker holds*", "Cell"), "what matters")
+    person.until(lambda: "60 of them judged by every rule" in person.words(), "the other rules")
+    person.find("Inrush of capacitors, Main switch", "Cell", within="Chances")
     x, y, w, h = person.find("Voltage drop, Well pump", "Cell", within="Chances")["rect"]
     person.screen.click(x + w / 2, y + h / 2)
     if by == "keyboard":

@@ -125,6 +125,11 @@ class DaysAhead:
         )
 
     @cached_property
+    def refuses(self) -> tuple[str, ...]:
+        """Units whose management system let no charge in for a time: too cold."""
+        return tuple(self.units[e.index] for e in self.course.events if e.kind == "refuses")
+
+    @cached_property
     def dark(self) -> tuple[tuple[str, float, float], ...]:
         """Banks that fed nothing: the bank's id, from which hour, until which."""
         found, since = [], dict[int, float]()

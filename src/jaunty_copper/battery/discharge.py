@@ -8,6 +8,7 @@ import numpy as np
 from jaunty_copper.battery.sharing import bank_of, limits_of
 from jaunty_copper.network.demand import duty_of
 from jaunty_copper.network.wiring import Wiring, battery_ohm, cells, held_ah, wire
+from jaunty_copper.parts.models import Chemistry
 from jaunty_copper.physics.cell_units import Acceptance, CellUnits, Management, Rate
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.course import Course, course
@@ -40,7 +41,7 @@ def units_of(wiring: Wiring, scenario: Scenario) -> CellUnits:
             efficiency=np.array([k.charge_efficiency for k in kinds], dtype=float),
             tail_a=np.array([k.tail_c * held_ah(b) for k, b in zip(kinds, batteries, strict=True)], dtype=float),
         ),
-        management=_management(wiring, batteries) if any(b.managed for b in batteries) else None,
+        management=_management(wiring, batteries, scenario) if any(b.managed for b in batteries) else None,
         rate=Rate(
             exponent=np.array([k.rate_exponent for k in kinds], dtype=float),
             rated_a=np.array([held_ah(b) / RATED_H for b in batteries], dtype=float),
@@ -50,13 +51,29 @@ def units_of(wiring: Wiring, scenario: Scenario) -> CellUnits:
     )
 
 
-def _management(wiring: Wiring, batteries: list[Battery]) -> Management:
+def lets_no_charge_in(unit: Battery, kind: Chemistry, air_c: float) -> bool:
+    """Whether a unit's management system keeps charge out because it is too cold; the air stands for the cells.
+
+    Parameters
+    ----------
+    kind : Chemistry
+        Of the unit.
+    air_c : float
+        About it, C.
+    """
+    return unit.managed and kind.gas_boost_ma_ah == 0.0 and air_c < kind.charge_least_c
+
+
+def _management(wiring: Wiring, batteries: list[Battery], scenario: Scenario) -> Management:
+    kinds = [wiring.parts.battery_chemistries[b.chemistry] for b in batteries]
+    air_c = [scenario.air_c(wiring.plan.zone_of(b.zone)) for b in batteries]
     limits = [limits_of(wiring, b) for b in batteries]
     return Management(
         # What a unit gives for seconds is no limit of an hour: its management system waits that long.
         out_a=np.array([x.discharge_a if b.managed else np.inf for x, b in zip(limits, batteries, strict=True)]),
         in_a=np.array([x.charge_a if b.managed else np.inf for x, b in zip(limits, batteries, strict=True)]),
         when_empty=np.array([b.managed for b in batteries], dtype=bool),
+        no_charge=np.array([lets_no_charge_in(*x) for x in zip(batteries, kinds, air_c, strict=True)], dtype=bool),
     )
 
 
@@ -103,6 +120,11 @@ class Hours:
         c = self.course
         power = c.current_a[:-1] * 0.5 * (c.terminal_v[:-1] + c.terminal_v[1:])
         return np.asarray((power * np.diff(c.hours)[:, None]).sum(axis=0))
+
+    @cached_property
+    def refuses(self) -> tuple[str, ...]:
+        """Units whose management system let no charge in for a time: too cold."""
+        return tuple(self.units[e.index] for e in self.course.events if e.kind == "refuses")
 
     @cached_property
     def drift_v(self) -> dict[str, float]:

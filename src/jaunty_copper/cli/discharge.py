@@ -18,6 +18,7 @@ EVENT_WORDS = {
     "empty": say("is empty"),
     "full": say("is full"),
     "opened": say("is opened by its management system; the others carry its share"),
+    "refuses": say("is too cold: its management system lets no charge in, and gives all the same"),
     "all_open": say("was the last: nothing is left in circuit"),
     "load_stops": say("stops for want of voltage"),
     "source_mode": say("changes its mode"),
@@ -52,7 +53,7 @@ def discharge(options_: argparse.Namespace) -> int:
 
 def _name_of(h: Hours, kind: str, index: int) -> str:
     w = h.wiring
-    if kind in ("empty", "full", "opened", "all_open"):
+    if kind in ("empty", "full", "opened", "refuses", "all_open"):
         return h.units[index]
     named = w.sources if kind == "source_mode" else w.loads
     return named[index].title if 0 <= index < len(named) else say("the system")

@@ -115,6 +115,9 @@ def parser() -> argparse.ArgumentParser:
     )
     vary.add_argument("plan", metavar="PLAN")
     vary.add_argument("--samples", type=int, default=2000, metavar="N", help=say("how many variants; 2000"))
+    vary.add_argument(
+        "--judged", type=int, default=60, metavar="N", help=say("how many at most are judged by every rule; 60")
+    )
     vary.add_argument("--seed", type=int, default=0, metavar="N", help=say("of the random numbers; 0"))
     vary.add_argument("--json", action="store_true", help=say("for programs"))
 

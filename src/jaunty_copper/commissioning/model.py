@@ -39,6 +39,8 @@ METER_A, METER_A_SHARE = 0.05, 0.01
 """A common clamp meter's."""
 K_PER_W = 4.0
 """By how much a joint or a device's body warms for each watt in it; representative."""
+BODY_J_PER_K = 30.0
+"""Heat that a joint or a device's body holds for each kelvin: some 80 g of copper, brass and tin; representative."""
 METER_K = 2.0
 """A common contact thermometer's."""
 
@@ -220,11 +222,13 @@ class Bench:
             return amps * (self.joint_ohm(p) + self._more(p.a, p.b, off))
         k = branch[p.a]
         steady, air = float(point.temperature_c[k]), float(self.duty.ambient_c[k])
-        share = self._warmed(k, amps, minutes_of(p))
-        return air + share * (steady - air + K_PER_W * amps**2 * self._contact_ohm(p.a, off))
+        minutes = minutes_of(p)
+        there = -np.expm1(-60.0 * minutes / (K_PER_W * BODY_J_PER_K))
+        body_k = there * K_PER_W * amps**2 * self._contact_ohm(p.a, off)
+        return float(air + self._warmed(k, amps, minutes) * (steady - air) + body_k)
 
     def _warmed(self, branch: int, amps: float, minutes: float) -> float:
-        """Share of its rise that a conductor has after some minutes; what has no copper of its own, all of it."""
+        """Share of its rise that a conductor has after some minutes; 1 for what has no copper of its own."""
         cable = self.wiring.circuit.cable_of(branch)
         if cable is None or not np.isfinite(minutes):
             return 1.0

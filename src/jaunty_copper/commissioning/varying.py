@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
-from math import isfinite
+from math import isfinite, log
 from typing import NamedTuple
 
 import numpy as np
@@ -29,6 +29,7 @@ FAULT_SAMPLES, FAULT_WORK = 100, 40_000
 """Of so many variants, in large plans of fewer, short-circuit currents are computed too: in so many branches in all."""
 MOST_MATTER, LEAST_SHARE = 3, 0.02
 """So many of what matters are named, each from such a share of the spread."""
+CHANCE_TIMES = 1.5
 LEAST_KNOWN = 10
 LOW, MIDDLE, HIGH = 5.0, 50.0, 95.0
 
@@ -83,7 +84,7 @@ class Chance(NamedTuple):
     chance : float
         Share of the variants that break it.
     low, middle, high : float
-        What 5, 50 and 95 % of them stay below.
+        What 5, 50 and 95 % of them stay below; nan where it is no matter of figures.
     limit, unit : float, str
         As of the finding.
     most : bool
@@ -116,11 +117,18 @@ class Chances:
         What is broken in some and kept in others first, the most doubtful foremost.
     left_out : float
         Share of the variants that have no operating point in the modes of the plan, at most in any scenario.
+    judged : int
+        How many of them were judged under every rule.
     """
 
     samples: int
     found: tuple[Chance, ...]
     left_out: float
+    judged: int = 0
+
+
+Columns = dict[tuple[str, str], int]
+"""Column of each unknown, by its kind and whose it is."""
 
 
 class _Figure(NamedTuple):
@@ -157,20 +165,25 @@ def chances(
         Asked between the scenarios whether to stop.
     """
     spreads = spreads or Spreads()
-    names, drawn = _drawn(case, samples, seed)
+    names, z = drawn(case, samples, seed)
     worst: dict[tuple[str, str], _Figure] = {}
     out = 0.0
-    for state, varied in _each(case, names, drawn, spreads, overtaken):
+    for state, varied in _each(case, names, z, spreads, overtaken):
         out = max(out, 1.0 - float(varied.settled.mean()))
-        for f in _figures(case, state, varied, drawn, names, spreads):
+        for f in _figures(case, state, varied, z, names, spreads):
             before = worst.get((f.rule, f.place))
             values = f.values if before is None else (np.fmax if f.most else np.fmin)(f.values, before.values)
             worst[f.rule, f.place] = f._replace(values=values)
-    for f in _interrupted(case, names, drawn, spreads, overtaken):
+    for f in _interrupted(case, names, z, spreads, overtaken):
         worst[f.rule, f.place] = f
-    standard = (drawn - drawn.mean(axis=0)) / drawn.std(axis=0)
+    standard = (z - z.mean(axis=0)) / z.std(axis=0)
     found = [c for f in worst.values() if (c := _chance(f, names, standard)) is not None]
-    return Chances(samples, tuple(sorted(found, key=lambda c: (abs(c.chance - 0.5), -c.chance))), out)
+    return Chances(samples, sorted_by_doubt(found), out)
+
+
+def sorted_by_doubt(found: list[Chance]) -> tuple[Chance, ...]:
+    """The most doubtful first."""
+    return tuple(sorted(found, key=lambda c: (abs(c.chance - 0.5), -c.chance)))
 
 
 def varied_states(
@@ -189,19 +202,33 @@ def varied_states(
     overtaken : callable
         Asked between the scenarios whether to stop.
     """
-    return _each(case, *_drawn(case, samples, seed), Spreads(), overtaken)
+    return _each(case, *drawn(case, samples, seed), Spreads(), overtaken)
 
 
 def _each(
-    case: Case, names: dict[tuple[str, str], int], z: Floats, spreads: Spreads, overtaken: Callable[[], bool]
+    case: Case, names: Columns, z: Floats, spreads: Spreads, overtaken: Callable[[], bool]
 ) -> Iterator[tuple[State, Varied]]:
     for state in case.study.states:
         if state.solved and not overtaken():
             yield state, _solved(case, state, _variants(case, names, z, spreads))
 
 
-def _drawn(case: Case, samples: int, seed: int) -> tuple[dict[tuple[str, str], int], Floats]:
-    """What may differ, by kind and place, with its column; and standard normal numbers, a column each."""
+def drawn(case: Case, samples: int, seed: int) -> tuple[Columns, Floats]:
+    """What may differ, by kind and place, with its column; and standard normal numbers, a column each.
+
+    Parameters
+    ----------
+    case : Case
+        The studied plan.
+    samples : int
+        How many rows.
+    seed : int
+        Of the random numbers.
+
+    Returns
+    -------
+    dict, ndarray of shape (samples, unknowns)
+    """
     w = case.wiring
     keys: list[tuple[str, str]] = []
     for b in w.branches:
@@ -214,7 +241,7 @@ def _drawn(case: Case, samples: int, seed: int) -> tuple[dict[tuple[str, str], i
     return names, np.random.default_rng(seed).standard_normal((samples, len(names)))
 
 
-def _variants(case: Case, names: dict[tuple[str, str], int], z: Floats, spreads: Spreads) -> Variants:
+def _variants(case: Case, names: Columns, z: Floats, spreads: Spreads) -> Variants:
     w = case.wiring
     fixed, copper, emf = (
         np.ones((z.shape[0], len(w.branches))),
@@ -252,9 +279,7 @@ def _solved(case: Case, state: State, variants: Variants) -> Varied:
     return vary(solver, Variants(variants.fixed, variants.copper, emf, variants.load, variants.air_k))
 
 
-def _figures(
-    case: Case, state: State, r: Varied, z: Floats, names: dict[tuple[str, str], int], spreads: Spreads
-) -> Iterator[_Figure]:
+def _figures(case: Case, state: State, r: Varied, z: Floats, names: Columns, spreads: Spreads) -> Iterator[_Figure]:
     w, v = case.wiring, r.volts
     for e in case.plan.equipment:
         here, amps = state.port(e)
@@ -297,7 +322,7 @@ def _figures(
 
 
 def _interrupted(
-    case: Case, names: dict[tuple[str, str], int], z: Floats, spreads: Spreads, overtaken: Callable[[], bool]
+    case: Case, names: Columns, z: Floats, spreads: Spreads, overtaken: Callable[[], bool]
 ) -> Iterator[_Figure]:
     """Short-circuit currents against what devices interrupt: of the first variants, each with all its faults."""
     able = {id_: a for id_, d in case.protection.devices.items() if (a := case.interrupt_a(d.item)) is not None}
@@ -318,25 +343,51 @@ def _interrupted(
             yield _Figure("interrupt_rating", id_, amps[:, faults.row[id_]], limit, "A", True)
 
 
-def _chance(f: _Figure, names: dict[tuple[str, str], int], z: Floats) -> Chance | None:
+def _chance(f: _Figure, names: Columns, z: Floats) -> Chance | None:
     """How often a limit is broken; `z` standardised."""
     known = np.isfinite(f.values)
     if known.sum() < LEAST_KNOWN:
         return None
     values = f.values[known]
     broken = values > f.limit if f.most else values < f.limit
-    low, middle, high = (float(x) for x in np.percentile(values, (LOW, MIDDLE, HIGH)))
+    low, middle, high = percentiles(values)
     chance = float(broken.mean())
-    matters = _matters(values, z if known.all() else z[known], names) if 0.0 < chance < 1.0 else ()
+    matters = matters_of(values, z if known.all() else z[known], names) if 0.0 < chance < 1.0 else ()
     return Chance(f.rule, f.place, chance, low, middle, high, float(f.limit), f.unit, f.most, matters)
 
 
-def _matters(values: Floats, z: Floats, names: dict[tuple[str, str], int]) -> tuple[Matter, ...]:
-    """Which unknowns move a figure most: the squared correlation of each with it."""
+def percentiles(values: Floats) -> tuple[float, float, float]:
+    """What 5, 50 and 95 % of some figures stay below; nan where there are none.
+
+    Parameters
+    ----------
+    values : ndarray, shape (samples,)
+        Figures; nan for those that are not known.
+    """
+    known = values[np.isfinite(values)]
+    if not known.size:
+        return np.nan, np.nan, np.nan
+    low, middle, high = (float(x) for x in np.percentile(known, (LOW, MIDDLE, HIGH)))
+    return low, middle, high
+
+
+def matters_of(values: Floats, z: Floats, names: Columns) -> tuple[Matter, ...]:
+    """Which unknowns move a figure most: the squared correlation of each with it.
+
+    Of n variants the largest of m correlations by mere chance is about sqrt(2 ln(m) / n): what is not well above that is not named.
+
+    Parameters
+    ----------
+    values : ndarray, shape (samples,)
+        Figures that differ.
+    z : ndarray, shape (samples, unknowns)
+        Standardised unknowns.
+    names : dict
+        Column of each.
+    """
     share = np.square((values - values.mean()) @ z / values.size / float(values.std()))
+    least = max(LEAST_SHARE, CHANCE_TIMES * 2.0 * log(max(z.shape[1], 2)) / values.size)
     keys = list(names)
     return tuple(
-        Matter(keys[k][0], keys[k][1], float(share[k]))
-        for k in np.argsort(-share)[:MOST_MATTER]
-        if share[k] > LEAST_SHARE
+        Matter(keys[k][0], keys[k][1], float(share[k])) for k in np.argsort(-share)[:MOST_MATTER] if share[k] > least
     )

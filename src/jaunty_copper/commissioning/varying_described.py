@@ -1,5 +1,6 @@
 """Chances in words, for window and command line alike."""
 
+from math import isfinite
 from typing import NamedTuple
 
 from jaunty_copper.codes.case import Case
@@ -45,10 +46,11 @@ def described(case: Case, c: Chance) -> ChanceInWords:
         rule=TITLES.get(c.rule, HEAT),
         place=_titled(case, c.place),
     )
-    band = say("{low} to {high} {unit}", low=short(c.low), high=short(c.high), unit=c.unit)
+    band = say("{low} to {high} {unit}", low=short(c.low), high=short(c.high), unit=c.unit) if isfinite(c.low) else ""
     bound = say("at most") if c.most else say("at least")
+    limit = f"{bound} {short(c.limit)} {c.unit}" if isfinite(c.limit) else ""
     matters = ", ".join(f"{_named(case, m)} ({100.0 * m.share:.0f} %)" for m in c.matters)
-    return ChanceInWords(chance, what, band, f"{bound} {short(c.limit)} {c.unit}", matters)
+    return ChanceInWords(chance, what, band, limit, matters)
 
 
 def left_out(found: Chances) -> str:
@@ -65,6 +67,17 @@ def left_out(found: Chances) -> str:
         "{percent:.2g} % of them are left out: a source would leave its mode there, or nothing holds",
         percent=100.0 * found.left_out,
     )
+
+
+def judged_whole(found: Chances) -> str:
+    """How many variants were judged under every rule; empty where none.
+
+    Parameters
+    ----------
+    found : Chances
+        Of a plan.
+    """
+    return say("{count} of them judged by every rule.", count=found.judged) if found.judged else ""
 
 
 def _titled(case: Case, id_: str) -> str:

@@ -64,11 +64,14 @@ class Management:
         Discharge and charge current above which each opens.
     when_empty : ndarray of bool, shape (u,)
         Whether it opens at its stop voltage, rather than that the course ends.
+    no_charge : ndarray of bool, shape (u,)
+        Whether it lets nothing in, as one that is too cold: it gives all the same.
     """
 
     out_a: Floats
     in_a: Floats
     when_empty: Flags
+    no_charge: Flags
 
 
 @dataclass(frozen=True)

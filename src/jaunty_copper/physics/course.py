@@ -15,6 +15,7 @@ from jaunty_copper.physics.cell_units import CellUnits
 from jaunty_copper.physics.circuit import Duty, Flags, Ints, OperatingPoint
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.operating_point import Solver
+from jaunty_copper.physics.refusing import Refusing
 
 MOVED_SHARE = 2e-3
 """EMF that has moved by this share of itself asks for a new full solution."""
@@ -40,8 +41,8 @@ class Event:
         When.
     kind : str
         A load stopped for want of voltage, a source changed its mode, a unit is empty or
-        full, a unit's management system opened it, all of them are open, or there was no
-        operating point any more.
+        full, a unit's management system opened it or let no charge in, all of them are open,
+        or there was no operating point any more.
     index : int
         Which load, source or unit.
     """
@@ -167,6 +168,9 @@ class Following:
         self.mode: Floats | None = None
         self.charged: Flags = np.zeros(self.soc.size, dtype=bool)
         self.open: Flags = np.zeros(self.soc.size, dtype=bool)
+        m = units.management
+        self.refusing = None if m is None or not m.no_charge.any() else Refusing(c, m.no_charge)
+        self.refused: Flags = np.zeros(self.soc.size, dtype=bool)
         self.taper = taper
         self.left_h = None if taper is None else taper.left_h.copy()
         self.gassed_ah = np.zeros(self.soc.size)
@@ -286,11 +290,13 @@ class Following:
             self.extra = self.units.extra_ohm(self.soc, self.charged)
             all_extra[self.cells] = self.extra
             self.duty = replace(self.duty, emf_v=all_emf.copy(), extra_ohm=all_extra.copy())
-            point = self.solver.solve(self.duty)
+            point = self.solver.solve(self.duty if self.refusing is None else self.refusing.without(self.duty))
             self.solutions += 1
             if not point.solved:
                 self.events.append(Event(hour, "collapse", point.collapse.load if point.collapse else -1))
                 return False
+            if self.refusing is not None and not self.refusing.settle(emf, point):
+                continue
             charged = point.current_a[self.cells] < 0.0
             if self.units.acceptance is not None and (charged != self.charged).any() and turns < MOST_TURNS:
                 # What is charged meets more: solved again until the two agree.
@@ -307,6 +313,9 @@ class Following:
                 load_a=np.where(low, 0.0, self.duty.load_a),
                 load_s=np.where(low, 0.0, self.duty.load_s),
             )
+        if self.refusing is not None:
+            self.events += [Event(hour, "refuses", int(k)) for k in np.flatnonzero(self.refusing.out & ~self.refused)]
+            self.refused |= self.refusing.out
         if self.mode is not None:
             self.events += [Event(hour, "source_mode", int(k)) for k in np.flatnonzero(point.mode != self.mode)]
         self.mode = point.mode.astype(float)
@@ -316,7 +325,7 @@ class Following:
         return True
 
     def _watch(self, point: OperatingPoint) -> None:
-        """What would switch: sensed voltages against set points, load voltages against cut-outs."""
+        """What would switch: sensed voltages against set points, load voltages against cut-outs, units that are out against their EMF."""
         c, d, v = self.solver.circuit, self.duty, self.response.volts
         sensed = point.volts[c.sense_plus] - point.volts[c.sense_minus]
         limited, idle = (point.mode == 2) | (point.mode == 3), (point.mode == 0) & d.source_on & (c.feed_plus < 0)
@@ -331,6 +340,10 @@ class Following:
         held = point.mode == 1
         room.append(point.source_a[held])
         slopes.append(self.response.source_s[held])
+        if self.refusing is not None:
+            own, answers = self.refusing.room(self.emf0, point, v)
+            room.append(own)
+            slopes.append(answers)
         self.room, self.slopes = np.concatenate(room), np.concatenate(slopes)
 
     def _switches(self, moved: Floats) -> bool:

@@ -77,7 +77,7 @@ class Days:
     current_a, soc_percent, terminal_v : ndarray, shape (t, u)
         As of a course.
     events : tuple of Event
-        In order; `float` when a source goes over to float, `dark` when a bank (its number) feeds nothing more, `back` when
+        In order; `float` when a source goes over to float, `refuses` when a unit first lets no charge in, `dark` when a bank (its number) feeds nothing more, `back` when
         it does again.
     load_h : ndarray, shape (l,)
         How long each load was asked for and not fed.
@@ -227,7 +227,12 @@ class _Work:
         self.hour += hours
 
     def _keep(self, course: Course, following: Following, asked: Duty, given: Duty, taken: float) -> None:
-        self.events += [replace(e, hour=e.hour + self.hour) for e in course.events if e.kind != "source_mode"]
+        told = {e.index for e in self.events if e.kind == "refuses"}
+        self.events += [
+            replace(e, hour=e.hour + self.hour)
+            for e in course.events
+            if e.kind != "source_mode" and not (e.kind == "refuses" and e.index in told)
+        ]
         stopped = {e.index: e.hour for e in course.events if e.kind == "load_stops"}
         self.load_h += taken * (_asks(asked) & ~_asks(given))
         for k, hour in stopped.items():

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from functools import partial
 
+from jaunty_copper.battery.discharge import lets_no_charge_in
 from jaunty_copper.battery.feeding import charged_by
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import ROUNDED, Check, Rule, Verdict
@@ -135,7 +136,7 @@ def _too_cold(unit: Battery, kind: Chemistry, into: str, air: float, scenario: S
             "{unit} is charged at {air:.0f} °C in “{scenario}”: below {least:g} °C it hardly takes a charge",
             unit=unit.title, air=air, scenario=scenario.title, least=kind.charge_least_c,
         )  # fmt: skip
-    if unit.managed:
+    if lets_no_charge_in(unit, kind, air):
         return Verdict.DEFECT, say(
             "{unit} is to take {into} at {air:.0f} °C in “{scenario}”: below {least:g} °C its management system lets no charge in. It wants a heater or a warmer place",
             unit=unit.title, into=into, air=air, scenario=scenario.title, least=kind.charge_least_c,

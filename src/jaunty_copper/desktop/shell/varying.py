@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QDialogButtonBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from jaunty_copper.assessment.assessment import Assessment
+from jaunty_copper.commissioning.judged import judged
 from jaunty_copper.commissioning.varying import Chance, Chances, chances
-from jaunty_copper.commissioning.varying_described import ChanceInWords, described, left_out
+from jaunty_copper.commissioning.varying_described import ChanceInWords, described, judged_whole, left_out
 from jaunty_copper.desktop.inspector.editors import TextEditor
 from jaunty_copper.desktop.shell.working import WorkDialog
 from jaunty_copper.desktop.widgets.asking import answers
@@ -26,6 +29,14 @@ COLUMNS = (
     ViewColumn(say("Limit"), lambda r: r[1].limit, 130),
     ViewColumn(say("Moved most by"), lambda r: r[1].matters, 330),
 )
+
+
+class VariedSoFar(NamedTuple):
+    """What came of it so far: every chance, those in doubt in words, and whether more is to come."""
+
+    chances: Chances
+    rows: tuple[tuple[Chance, ChanceInWords], ...]
+    whole: bool
 
 
 class Varying(WorkDialog):
@@ -82,25 +93,41 @@ class Varying(WorkDialog):
             return
         samples = min(max(samples, LEAST), MOST)
         self.samples.show_value(str(samples))
+        self.progress.setRange(0, 0)
         self.work(say("Trying {samples} variants…", samples=samples), _work(self.plan, samples))
 
-    def _show(self, found: tuple[Chances, list[tuple[Chance, ChanceInWords]]]) -> None:
-        self.found, rows = found
-        self.progress.hide()
-        self.rows.show_rows(tuple(rows))
+    def _show(self, found: VariedSoFar | tuple[int, int]) -> None:
+        if not isinstance(found, VariedSoFar):
+            done, of = found
+            self.progress.setRange(0, of)
+            self.progress.setValue(done)
+            return
+        self.found, rows = found.chances, found.rows
+        self.progress.setRange(0, 0)
+        self.progress.setVisible(not found.whole)
+        self.rows.show_rows(rows)
         words = (
             say("{samples} variants: {count} limits are kept in some and broken in others.", samples=self.found.samples, count=len(rows))
             if rows
             else say("{samples} variants: every limit is kept in all of them, or broken in all.", samples=self.found.samples)
         )  # fmt: skip
-        self.head.setText(f"{words} {left_out(self.found)}".strip())
+        more = judged_whole(self.found) if found.whole else say("Judging some of them by every rule…")
+        self.head.setText(" ".join(x for x in (words, left_out(self.found), more) if x))
 
 
 def _work(plan: Plan, samples: int) -> Work:
     def work(task: Task) -> None:
         case = Assessment(plan).case
+
+        def report(found: Chances, whole: bool) -> None:
+            doubtful = (c for c in found.found if 0.0 < c.chance < 1.0)
+            task.report(VariedSoFar(found, tuple((c, described(case, c)) for c in doubtful), whole))
+
         found = chances(case, samples, overtaken=lambda: task.overtaken)
-        task.report((found, [(c, described(case, c)) for c in found.found if 0.0 < c.chance < 1.0]))
+        report(found, False)
+        task.give_way()
+        found = judged(case, found, overtaken=lambda: task.overtaken, told=lambda done, of: task.report((done, of)))
+        report(found, True)
 
     return work
 

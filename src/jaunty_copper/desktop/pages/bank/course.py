@@ -91,7 +91,9 @@ class CourseView(QWidget):
     def show_hours(self, hours: Hours, units: tuple[str, ...]) -> None:
         """Show a course; only the bank's own units."""
         self.hours, self._units = hours, units
-        self.words.setText(self._told(hours))
+        refusing = [hours.wiring.plan.by_id[u].title for u in hours.refuses if u in units]
+        cold = say("; too cold to be charged: {names}", names=", ".join(refusing)) if refusing else ""
+        self.words.setText(self._told(hours) + cold)
         self._draw()
         self._slid()
 

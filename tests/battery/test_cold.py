@@ -1,0 +1,137 @@
+"""Units too cold to be charged: their management systems let nothing in, and give all the same."""
+
+import random
+from dataclasses import replace
+from itertools import product
+
+import numpy as np
+import pytest
+
+from jaunty_copper.battery.days import ahead
+from jaunty_copper.battery.days_described import described
+from jaunty_copper.battery.discharge import over_time, units_of
+from jaunty_copper.cli.main import main
+from jaunty_copper.network.demand import duty_of
+from jaunty_copper.network.wiring import wire
+from jaunty_copper.physics.operating_point import Solver
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.clock import hours_read
+from jaunty_copper.plan.files import dumps
+from jaunty_copper.plan.model import Battery, Charger, CurrentLoad, Plan, Scenario, Zone
+from tests.build import ohms
+from tests.networks import network
+
+COLD = Zone(id="shed", ambient_c=-6.0)
+STRONG = {"chemistry": "lifepo4", "managed": True, "max_discharge_a": 1e5, "max_charge_a": 1e5}
+
+
+def units(plan):
+    return [x.id for x in plan.items if isinstance(x, Battery)]
+
+
+def cold_network(seed):
+    """A network drawn by chance: lithium units at charges of their own, some of them in the cold."""
+    rng = random.Random(seed)
+    plan = edits.add(network(seed), COLD)
+    for u in units(plan):
+        zone = "shed" if rng.random() < 0.7 else plan.by_id[u].zone
+        plan = edits.change(plan, u, **STRONG, zone=zone, soc_percent=round(rng.uniform(35.0, 85.0), 1))
+    return plan
+
+
+def searched(plan, scenario):
+    """Currents of the units where every choice of those that let nothing in has been tried, and the one that holds is taken."""
+    w = wire(plan)
+    c, given, solver = w.circuit, units_of(w, scenario), Solver(w.circuit)
+    cells = np.flatnonzero(c.is_battery)
+    cold = np.array([plan.by_id[u].zone == "shed" for u in units(plan)])
+    emf, _ = given.emf(given.soc_percent)
+    for refuses in product((False, True), repeat=int(cold.sum())):
+        shut = np.zeros(cells.size, dtype=bool)
+        shut[np.flatnonzero(cold)] = refuses
+        duty = duty_of(w, scenario)
+        closed, all_emf, extra = duty.closed.copy(), np.zeros(c.a.size), np.zeros(c.a.size)
+        closed[cells[shut]], all_emf[cells] = False, emf
+        charged = np.zeros(cells.size, dtype=bool)
+        for _ in range(8):
+            extra[cells] = given.extra_ohm(given.soc_percent, charged)
+            point = solver.solve(replace(duty, closed=closed, emf_v=all_emf, extra_ohm=extra))
+            if not point.solved or ((now := point.current_a[cells]) < 0.0).tolist() == charged.tolist():
+                break
+            charged = now < 0.0
+        if not point.solved:
+            continue
+        across = point.volts[c.b[cells]] - point.volts[c.a[cells]]
+        if (now[cold] > -2e-3).all() and (across[shut] > emf[shut] - 1e-5).all():
+            return now
+    return None
+
+
+@pytest.mark.parametrize("seed", range(40))
+def test_who_refuses_is_found_by_trying_every_choice_on_networks_by_chance(seed):
+    plan = cold_network(seed)
+    scenario = plan.scenarios[0]
+    h = over_time(plan, scenario, 1.0, 60.0)
+    if any(e.kind in ("load_stops", "collapse") for e in h.course.events):
+        return
+    wanted = searched(plan, scenario)
+    assert (wanted is None) == (not h.course.hours.size)
+    if wanted is None:
+        return
+    # The first minute moves a little, and the conductors keep the warmth that they had before.
+    np.testing.assert_allclose(h.course.current_a[0], wanted, rtol=0.02, atol=0.03)
+    # And for as long as it is followed nothing goes in.
+    cold = [k for k, u in enumerate(h.units) if plan.by_id[u].zone == "shed"]
+    assert h.course.current_a[:, cold].min(initial=0.0) > -0.01
+    refused = {e.index for e in h.course.events if e.kind == "refuses"}
+    assert refused <= set(cold)
+    warm = over_time(edits.change(plan, "shed", ambient_c=20.0), scenario, 0.1, 60.0).course
+    assert not warm.hours.size or warm.current_a[0, cold].min(initial=0.0) > -0.05 or refused
+
+
+def test_networks_by_chance_hold_both_kinds():
+    """What would prove nothing: that no unit ever refuses, or none ever gives beside one that does."""
+    found = [over_time(p, p.scenarios[0], 0.1, 60.0) for p in map(cold_network, range(40))]
+    refusing = [h for h in found if h.refuses]
+    assert len(refusing) >= 10
+    assert any(len(h.refuses) < len(h.units) and h.course.current_a[0].max() > 1.0 for h in refusing)
+
+
+def shed(**unit):
+    """A unit in a cold shed, a load all day, a charger by day."""
+    equipment = (
+        CurrentLoad(id="L", nominal_v=12.0, current_a=4.0, hours_per_day=24.0),
+        Charger(id="G", nominal_v=12.0, set_v=14.2, current_a=30.0, by_hour=hours_read("8-16")),
+    )
+    return Plan(
+        items=(Battery(id="B", nominal_v=12.0, capacity_ah=200.0, **{"zone": "shed", **STRONG, **unit}),),
+        zones=(COLD,), equipment=equipment,
+        runs=tuple(ohms(f"{e.id}{s}", f"B.{s}", f"{e.id}.{s}", 0.001) for e in equipment for s in ("plus", "minus")),
+        scenarios=(Scenario(id="s", soc_percent=80.0),),
+    )  # fmt: skip
+
+
+def test_a_day_in_the_cold_by_hand():
+    """The charger carries the load for its eight hours, and nothing more: 16 h of 4 A leave the unit."""
+    plan = shed()
+    a = ahead(plan, plan.scenarios[0], (1.0,))
+    bank = a.wiring.banks[0]
+    assert a.charge(bank)[-1] == pytest.approx(80.0 - 100.0 * 16.0 * 4.0 / 200.0, abs=0.01)
+    assert a.course.current_a.min() > -0.01
+    assert [e.kind for e in a.course.events].count("refuses") == 1
+    assert "Too cold to be charged, so that nothing goes in: B." in described(a, bank)
+
+
+@pytest.mark.parametrize("more", [{"managed": False}, {"zone": None}])
+def test_what_has_no_such_system_or_is_warm_takes_its_charge(more):
+    plan = shed(**more)
+    a = ahead(plan, plan.scenarios[0], (1.0,))
+    assert a.charge(a.wiring.banks[0])[-1] > 80.0
+    assert a.refuses == ()
+
+
+def test_the_command_line_says_it(tmp_path, capsys):
+    file = tmp_path / "shed.copper.json"
+    file.write_bytes(dumps(shed()))
+    assert main(["discharge", str(file), "--hours", "2", "--scenario", "s"]) == 0
+    assert "B is too cold: its management system lets no charge in" in capsys.readouterr().out
