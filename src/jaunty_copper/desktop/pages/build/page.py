@@ -7,7 +7,6 @@ from PySide6.QtCore import QModelIndex
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
     QHBoxLayout,
-    QLineEdit,
     QPushButton,
     QScrollArea,
     QStackedWidget,
@@ -19,13 +18,13 @@ from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.desktop.pages.base import Page
 from jaunty_copper.desktop.pages.build import files
 from jaunty_copper.desktop.pages.build.cable import CableView, Reels
+from jaunty_copper.desktop.pages.build.lengths import LengthsField
 from jaunty_copper.desktop.pages.build.listed import columns_of
 from jaunty_copper.desktop.pages.build.panes import BoardPane, RoutesPane, StudsPane
 from jaunty_copper.desktop.pages.build.prices import take_price
 from jaunty_copper.desktop.pages.build.ready import ReadyPane
 from jaunty_copper.desktop.pages.build.steps import StepsPane
 from jaunty_copper.desktop.widgets.label import Label
-from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read_lengths
 from jaunty_copper.desktop.widgets.sections import Sections
 from jaunty_copper.desktop.widgets.table import Rows, table_view
 from jaunty_copper.desktop.work.worker import Task, Work, Worker
@@ -129,10 +128,10 @@ class BuildPage(Page):
         area = QScrollArea()
         area.setWidgetResizable(True)
         area.setWidget(self.reels)
-        self.lengths = QLineEdit()
-        self.lengths.setAccessibleName(say("Lengths that can be bought, m"))
+        self.lengths = LengthsField(say("Lengths that can be bought"), "reels_m", needed=True)
         self.lengths.setToolTip(say("Lengths in which cable can be bought, separated by spaces"))
-        self.lengths.editingFinished.connect(self._lengths)
+        self.lengths.wanted.connect(self.wanted)
+        self.lengths.refused.connect(self.refused)
         self.keep = QPushButton(say("Keep what is left as stock"))
         self.keep.setToolTip(say("In place of the stock there was; another plan can begin with it"))
         self.keep.clicked.connect(self._keep)
@@ -180,6 +179,8 @@ class BuildPage(Page):
     def show_picture(self, picture: Picture, _: str | None) -> None:
         """Show another plan's cables, once they are known."""
         self.picture = picture
+        for lengths in (self.lengths, self.ready.lengths):
+            lengths.show_plan(picture.plan)
         self._ask()
 
     def showEvent(self, _: QShowEvent) -> None:
@@ -221,9 +222,6 @@ class BuildPage(Page):
         self.cuts.show_rows(shop.cuts)
         self.lines.show_rows(shop.lines)
         self.reels.show_shop(shop)
-        # What is being typed is not taken away by what was worked out meanwhile.
-        if not (self.lengths.hasFocus() and self.lengths.isModified()):
-            self.lengths.setText(" ".join(f"{m:g}" for m in shop.plan.reels_m))
         for pane in self.panes:
             pane.show_dossier(made)
         self.select(chosen or (shop.cuts[0].run if shop.cuts else None))
@@ -275,29 +273,6 @@ class BuildPage(Page):
     def _run_picked(self, run: str) -> None:
         self.select(run)
         self.picked.emit(run)
-
-    def _lengths(self) -> None:
-        if self.picture is None:
-            return
-        plan = self.picture.plan
-        as_before = " ".join(f"{m:g}" for m in plan.reels_m)
-        self.lengths.setModified(False)
-        try:
-            lengths = read_lengths(self.lengths.text())
-            if not lengths:
-                raise NotUnderstood(say("at least one length is needed here"))
-        except NotUnderstood as error:
-            self.lengths.setText(as_before)
-            self.refused.emit(
-                say(
-                    "Lengths that can be bought: {error}. They are {as_before} as before.",
-                    error=error,
-                    as_before=as_before,
-                )
-            )
-            return
-        if lengths != plan.reels_m:
-            self.wanted.emit(Edit(say("Lengths that can be bought"), partial(edits.change_plan, reels_m=lengths)))
 
     def _keep(self) -> None:
         if self.shop is not None:

@@ -1,22 +1,18 @@
 """The part of the Build page that weighs cables bought ready-made against making them."""
 
-from functools import partial
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout
-
+from jaunty_copper.desktop.pages.build.lengths import LengthsField
 from jaunty_copper.desktop.pages.build.listed import columns_of
 from jaunty_copper.desktop.pages.build.prices import take_price
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.part import ViewPart
-from jaunty_copper.desktop.widgets.quantity import NotUnderstood, read_lengths
 from jaunty_copper.desktop.widgets.table import Rows, table_view
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.listings import READY_MADE, READY_PRICE, READY_PRICES, choice_words
 from jaunty_copper.documents.words import Units
 from jaunty_copper.fabrication.materials import Line
 from jaunty_copper.language import say
-from jaunty_copper.plan import edits
-from jaunty_copper.plan.edits import Edit
 
 
 class ReadyPane(ViewPart):
@@ -25,21 +21,19 @@ class ReadyPane(ViewPart):
     def __init__(self) -> None:
         super().__init__()
         self.dossier: Dossier | None = None
-        # Nothing can be typed about cables that are not known yet.
-        self.setEnabled(False)
         self.units = Units()
         self.words = Label()
         self.words.setWordWrap(True)
         self.rows = Rows(columns_of(READY_MADE, lambda: self.dossier, lambda: self.units))
         self.prices = Rows(columns_of(READY_PRICES, lambda: self.dossier, lambda: self.units), editable=READY_PRICE)
         self.prices.edited.connect(self._priced)
-        self.lengths = QLineEdit()
-        self.lengths.setAccessibleName(say("Lengths sold ready-made, m"))
+        self.lengths = LengthsField(say("Lengths sold ready-made"), "ready_m", needed=False)
         self.lengths.setPlaceholderText(say("made to length"))
         self.lengths.setToolTip(
             say("Lengths in which ready-made cables are sold, separated by spaces; none: made to length")
         )
-        self.lengths.editingFinished.connect(self._lengths)
+        self.lengths.wanted.connect(self.wanted)
+        self.lengths.refused.connect(self.refused)
         row = QHBoxLayout()
         row.addWidget(Label(say("Lengths sold ready-made, m")))
         row.addWidget(self.lengths, 1)
@@ -59,29 +53,12 @@ class ReadyPane(ViewPart):
     def show_dossier(self, d: Dossier) -> None:
         """Show another plan's cables."""
         self.dossier = d
-        self.setEnabled(True)
         found = d.ready_made
         nothing = say("No cable of this plan has a lug at an end: nothing is crimped.")
         self.words.setText("\n".join(choice_words(tool) for tool in found.choices) or nothing)
         self.rows.show_rows(found.rows)
         self.prices.show_rows(found.price_lines)
-        # What is being typed is not taken away by what was worked out meanwhile.
-        if not (self.lengths.hasFocus() and self.lengths.isModified()):
-            self.lengths.setText(" ".join(f"{m:g}" for m in d.plan.ready_m))
 
     def _priced(self, line: Line, text: str) -> None:
         assert self.dossier is not None
         take_price(self, self.dossier.plan, line, text)
-
-    def _lengths(self) -> None:
-        assert self.dossier is not None
-        now = self.dossier.plan.ready_m
-        self.lengths.setModified(False)
-        try:
-            lengths = read_lengths(self.lengths.text())
-        except NotUnderstood as error:
-            self.lengths.setText(" ".join(f"{m:g}" for m in now))
-            self.refused.emit(say("Lengths sold ready-made: {error}. They are as before.", error=error))
-            return
-        if lengths != now:
-            self.wanted.emit(Edit(say("Lengths sold ready-made"), partial(edits.change_plan, ready_m=lengths)))
