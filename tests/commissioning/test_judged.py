@@ -86,11 +86,11 @@ def test_a_device_is_too_small_as_often_as_a_normal_distribution_says(share, mon
     edge = 20.0 * check.limit / check.figure
     case = Assessment(fused(share * edge)).case
     spreads = replace(NONE, load=0.05)
-    found = judged(case, chances(case, 300, spreads=spreads), spreads=spreads, most=300)
-    assert found.judged == 300
+    found = judged(case, chances(case, 150, spreads=spreads), spreads=spreads, most=150)
+    assert found.judged == 150
     told = by_place(found)[RULE, "F"]
     below = 0.5 * (1.0 + erf((1.0 / share - 1.0) / 0.05 / sqrt(2.0)))
-    assert told.chance == pytest.approx(1.0 - below, abs=3.0 * sqrt(below * (1.0 - below) / 300.0))
+    assert told.chance == pytest.approx(1.0 - below, abs=3.0 * sqrt(below * (1.0 - below) / 150.0))
     assert told.matters[0][:2] == ("load", "E")
     assert told.low < told.middle < told.high
 

@@ -21,7 +21,7 @@ HAND, LEVER = (c.key for c in CRIMPERS)
 
 
 def spent(shop, ready):
-    """All that is paid for cables, lugs, sleeves, tools and ready-made cables, with those of some sizes ready-made."""
+    """What is paid for cables, lugs, sleeves and ready-made cables, with those of some sizes ready-made; and the tools that the others ask for."""
     made = [c for c in shop.cuts if not (c.conductor in ready and c.a.thread and c.b.thread)]
     bought = [c for c in shop.cuts if c not in made]
     rest = Workshop(shop.wiring, tuple(made))
@@ -30,31 +30,35 @@ def spent(shop, ready):
     wanted = {
         next(t.key for t in CRIMPERS if area[c.conductor] <= t.most_mm2) for c in made if c.a.thread or c.b.thread
     }
-    tools = sum(shop.plan.prices.get(key, rates(key, 0.0)[0]) for key in wanted)
     ends = sum(rates("ready-ends", area[c.conductor])[0] for c in bought)
-    return cable + tools + ends + sum(rates("ready-metre", area[c.conductor])[0] * c.length_m for c in bought)
+    return cable + ends + sum(rates("ready-metre", area[c.conductor])[0] * c.length_m for c in bought), wanted
 
 
-@pytest.mark.parametrize("tool", [0.0, 12.0, 60.0, 400.0])
 @pytest.mark.parametrize("plan", PLANS, ids=lambda p: p.name)
-def test_no_other_choice_of_sizes_costs_less(plan, tool):
-    shop = workshop_of(wire(edits.put_price(plan, LEVER, tool, None)))
-    found = ReadyMade(shop)
-    sizes = [o.conductor for o in found.offers]
+def test_no_other_choice_of_sizes_costs_less(plan):
+    shop = workshop_of(wire(plan))
+    sizes = {o.conductor for o in ReadyMade(shop).offers}
     # Many lengths of one size are packed by rule of thumb, where fewer may come out dearer.
     exact = all(not isinstance(p, str) and p.proven for p in shop.packings.values())
     if len(sizes) > 6 or not exact:
         pytest.skip("too many choices to try, or a packing without a proof")
-    tried = [
-        spent(shop, {s for s, ready in zip(sizes, way, strict=True) if ready})
-        for way in product((0, 1), repeat=len(sizes))
+    ways = [
+        frozenset(s for s, ready in zip(sizes, way, strict=True) if ready) for way in product((0, 1), repeat=len(sizes))
     ]
-    made = {s for t in found.choices for s in t.made}
-    best = spent(shop, set(sizes) - made)
-    assert best == pytest.approx(min(tried), abs=0.02)
-    everything = spent(shop, set(sizes))
-    saved = sum(t.saves - (0.0 if t.needed else t.price) for t in found.choices if t.is_bought and t.made)
-    assert everything - best == pytest.approx(saved, abs=0.02)
+    # No tool's price changes what all else comes to.
+    others = {way: spent(shop, way) for way in ways}
+    for price in (0.0, 12.0, 60.0, 400.0):
+        priced = workshop_of(wire(edits.put_price(plan, LEVER, price, None)))
+
+        def cost(way, prices=priced.plan.prices):
+            rest, wanted = others[way]
+            return rest + sum(prices.get(key, rates(key, 0.0)[0]) for key in wanted)
+
+        choices = ReadyMade(priced).choices
+        best = cost(frozenset(sizes - {s for t in choices for s in t.made}))
+        assert best == pytest.approx(min(map(cost, ways)), abs=0.02)
+        saved = sum(t.saves - (0.0 if t.needed else t.price) for t in choices if t.is_bought and t.made)
+        assert cost(frozenset(sizes)) - best == pytest.approx(saved, abs=0.02)
 
 
 def test_at_the_ends_of_where_making_pays_both_cost_the_same():

@@ -156,19 +156,22 @@ def judged(
 
 def _chance(key: tuple[str, str], checks: list[tuple[int, Check]], names: Columns, z: Floats) -> Chance | None:
     """How often any of a rule's checks at a place fails; None where that is never or always."""
-    fails, figures = np.zeros(z.shape[0]), np.full(z.shape[0], nan)
-    limit, unit, most = nan, "", True
+    fails, figures, limits = np.zeros(z.shape[0]), np.full(z.shape[0], nan), np.full(z.shape[0], nan)
+    unit, most = "", True
     for k, check in checks:
         failing = check.verdict is not Verdict.HOLDS
         # The figure of a check that fails counts before one of a check that holds.
         if check.figure is not None and (failing or not (fails[k] or isfinite(figures[k]))):
-            figures[k] = check.figure
-        if check.figure is not None and check.limit is not None and (failing or not unit):
-            limit, unit = check.limit, check.unit
-            most = (check.figure > check.limit) == failing
+            figures[k], unit = check.figure, check.unit
+            if check.limit is not None:
+                limits[k], most = check.limit, (check.figure > check.limit) == failing
         fails[k] = max(fails[k], float(failing))
     chance = float(fails.mean())
     if not 0.0 < chance < 1.0:
         return None
     low, middle, high = percentiles(figures)
-    return Chance(*key, chance, low, middle, high, limit, unit, most, matters_of(fails, z, names))
+    least, limit, largest = percentiles(limits)
+    return Chance(
+        *key, chance, low, middle, high, limit, unit, most, matters_of(fails, z, names),
+        (least, largest) if largest > least else (nan, nan),
+    )  # fmt: skip

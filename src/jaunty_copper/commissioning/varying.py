@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
-from math import isfinite, log
+from math import isfinite, log, nan
 from typing import NamedTuple
 
 import numpy as np
@@ -86,11 +86,13 @@ class Chance(NamedTuple):
     low, middle, high : float
         What 5, 50 and 95 % of them stay below; nan where it is no matter of figures.
     limit, unit : float, str
-        As of the finding.
+        As of the finding; where the limit differs between variants, the middle one.
     most : bool
         Whether the figure must not exceed its limit; else it must not be below.
     matters : tuple of Matter
         What is not known that moves it most; none where it is sure.
+    limits : (float, float)
+        What 5 and 95 % of the limits stay below; nan where it is one for all.
     """
 
     rule: str
@@ -103,6 +105,7 @@ class Chance(NamedTuple):
     unit: str
     most: bool
     matters: tuple[Matter, ...]
+    limits: tuple[float, float] = (nan, nan)
 
 
 @dataclass(frozen=True)
@@ -366,7 +369,7 @@ def percentiles(values: Floats) -> tuple[float, float, float]:
     """
     known = values[np.isfinite(values)]
     if not known.size:
-        return np.nan, np.nan, np.nan
+        return nan, nan, nan
     low, middle, high = (float(x) for x in np.percentile(known, (LOW, MIDDLE, HIGH)))
     return low, middle, high
 

@@ -48,7 +48,8 @@ def described(case: Case, c: Chance) -> ChanceInWords:
     )
     band = say("{low} to {high} {unit}", low=short(c.low), high=short(c.high), unit=c.unit) if isfinite(c.low) else ""
     bound = say("at most") if c.most else say("at least")
-    limit = f"{bound} {short(c.limit)} {c.unit}" if isfinite(c.limit) else ""
+    limits = " – ".join(dict.fromkeys(short(x) for x in c.limits)) if isfinite(c.limits[0]) else short(c.limit)
+    limit = f"{bound} {limits} {c.unit}" if isfinite(c.limit) else ""
     matters = ", ".join(f"{_named(case, m)} ({100.0 * m.share:.0f} %)" for m in c.matters)
     return ChanceInWords(chance, what, band, limit, matters)
 
