@@ -3,6 +3,7 @@
 import random
 from dataclasses import replace
 from itertools import product
+from math import inf
 
 import numpy as np
 import pytest
@@ -10,6 +11,7 @@ import pytest
 from jaunty_copper.battery.days import ahead
 from jaunty_copper.battery.days_described import described
 from jaunty_copper.battery.discharge import over_time, units_of
+from jaunty_copper.battery.paralleling import meeting
 from jaunty_copper.cli.main import main
 from jaunty_copper.network.demand import duty_of
 from jaunty_copper.network.wiring import wire
@@ -130,6 +132,17 @@ def test_what_has_no_such_system_or_is_warm_takes_its_charge(more):
     a = ahead(plan, plan.scenarios[0], (1.0,))
     assert a.charge(a.wiring.banks[0])[-1] > 80.0
     assert a.refuses == ()
+
+
+def test_units_joined_in_the_cold_never_level_out():
+    plan = Plan(
+        items=tuple(Battery(id=u, nominal_v=12.0, capacity_ah=100.0, zone="shed", **STRONG) for u in ("A", "B")),
+        zones=(COLD,), runs=(ohms("p", "A.plus", "B.plus", 0.001), ohms("m", "A.minus", "B.minus", 0.001)),
+        scenarios=(Scenario(id="s"),),
+    )  # fmt: skip
+    assert meeting(plan, "A", {"A": 90.0, "B": 40.0}).level_h == inf
+    warm = meeting(edits.change(plan, "shed", ambient_c=20.0), "A", {"A": 90.0, "B": 40.0})
+    assert 0.0 < warm.level_h < inf
 
 
 def test_the_command_line_says_it(tmp_path, capsys):

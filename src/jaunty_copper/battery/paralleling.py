@@ -44,7 +44,7 @@ class Meeting:
     used : float
         That current over what the unit may carry in that direction.
     level_h : float
-        Hours until the largest has fallen to a twentieth; inf where a day does not suffice.
+        Hours until the largest has fallen to a twentieth; inf where a day does not suffice, or a unit is too cold to take a charge.
     heat_w : float
         Lost in links, leads and units in the first moment.
     fuses : tuple of Overload
@@ -91,7 +91,7 @@ def meeting(plan: Plan, unit: str, soc_percent: dict[str, float]) -> Meeting:
     emf, _ = units.emf(units.soc_percent)
     amps = np.array([shared.by_unit[run.units[k]].current_a for k in mine])
     return Meeting(
-        abs(worst.current_a), worst.unit, worst.used, float(run.course.hours[calm[0]]) if calm.size else inf,
+        abs(worst.current_a), worst.unit, worst.used, float(run.course.hours[calm[0]]) if calm.size and not run.refuses else inf,
         float((emf[mine] * amps).sum()), tuple(_overloaded(first)),
     )  # fmt: skip
 
