@@ -11,6 +11,7 @@ from jaunty_copper.codes.checks import Verdict
 from jaunty_copper.commissioning import judged as module
 from jaunty_copper.commissioning.judged import judged, variant
 from jaunty_copper.commissioning.varying import Spreads, chances, drawn, varied_states
+from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import Battery, CurrentLoad, Fuse, Plan, Run, Scenario
 from tests.build import battery
@@ -27,7 +28,13 @@ def by_place(found):
 
 
 @pytest.mark.parametrize(
-    "plan", [example("orchard_station"), example("seed_shed"), *(network(s) for s in range(6))], ids=lambda p: p.name
+    "plan",
+    [
+        example("orchard_station"),
+        edits.change(example("seed_shed"), "W1", joint_a_ohm=0.002),
+        *(network(s) for s in range(6)),
+    ],
+    ids=lambda p: p.name,
 )
 def test_a_variant_as_a_plan_has_the_volts_of_the_variant_solved_with_all_others(plan, monkeypatch):
     """Two ways to one system: the network varied in place, and the plan drawn anew."""

@@ -20,7 +20,7 @@ from jaunty_copper.commissioning.varying import (
     percentiles,
     sorted_by_doubt,
 )
-from jaunty_copper.network.wiring import battery_ohm, run_ohms
+from jaunty_copper.network.wiring import JOINT_OHM, battery_ohm
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.plan.model import OPEN_AIR, AnyEquipment, Battery, Inline, Item, Load, Plan, Run
 
@@ -51,23 +51,23 @@ def variant(case: Case, names: Columns, row: Floats, spreads: Spreads) -> Plan:
     w, plan = case.wiring, case.plan
     of_bank = {u.id: b.id for b in w.banks for u in b.units}
 
-    def times(share: float, *key: str) -> float:
-        return float(np.exp(share * row[names[key[0], key[1]]]))
+    def times(share: float, kind: str, owner: str) -> float:
+        return float(np.exp(share * row[names[kind, owner]]))
 
     def run(r: Run) -> Run:
         joints, zone = times(spreads.joint, "joint", r.id), r.zone or OUTSIDE.id
         if r.measured_ohm is not None:
             return r.model_copy(update={"zone": zone, "measured_ohm": r.measured_ohm * joints})
-        fixed, _ = run_ohms(r, w.parts)
-        own = (fixed / 2.0, fixed / 2.0) if r.length_m else (fixed, None)
-        a, b = (x if known is None else known for x, known in zip(own, (r.joint_a_ohm, r.joint_b_ohm), strict=True))
+        a, b = (JOINT_OHM / r.parallel if x is None else x for x in (r.joint_a_ohm, r.joint_b_ohm))
+        # What is bolted straight to another part has one joint.
+        single = not r.length_m and r.joint_b_ohm is None
         longer = max(1.0 + spreads.copper * float(row[names["copper", r.id]]), 0.5)
         return r.model_copy(
             update={
                 "zone": zone,
                 "length_m": r.length_m * longer,
-                "joint_a_ohm": None if a is None else a * joints,
-                "joint_b_ohm": None if b is None else b * joints,
+                "joint_a_ohm": a * joints,
+                "joint_b_ohm": None if single else b * joints,
             }
         )
 
