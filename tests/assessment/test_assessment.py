@@ -28,6 +28,7 @@ AT_MOST = {
     "ampacity", "voltage_drop", "interrupt_rating", "device_too_small", "device_too_large", "feeds_too_strong", "bar_rating",
     "part_rating", "post_rating", "unit_limit", "bank_spread", "device_voltage", "no_protection", "lugs_per_stud", "conduit_fill",
     "bar_force", "heat_opens", "slow_opening", "fault_withstand", "short_time", "surge_opens", "contactor_duty", "source_end", "conventional_current", "above_60_v", "string_protection", "charge_voltage",
+    "hot_bank",
 }  # fmt: skip
 """Rules whose figure must not exceed its limit; of the others each has its own way."""
 AT_LEAST = {"cold_charge", "lowest_voltage", "breaker_table", "autonomy", "bond_size"}

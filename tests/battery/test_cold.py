@@ -123,7 +123,15 @@ def test_a_day_in_the_cold_by_hand():
     assert a.charge(bank)[-1] == pytest.approx(80.0 - 100.0 * 16.0 * 4.0 / 200.0, abs=0.01)
     assert a.course.current_a.min() > -0.01
     assert [e.kind for e in a.course.events].count("refuses") == 1
-    assert "Too cold to be charged, so that nothing goes in: B." in described(a, bank)
+    assert "Too cold or too warm to be charged, so that nothing goes in: B." in described(a, bank)
+
+
+@pytest.mark.parametrize(("air_c", "takes"), [(-0.5, False), (0.5, True), (44.5, True), (45.5, False)])
+def test_lithium_takes_its_charge_between_freezing_and_45_degrees(air_c, takes):
+    plan = edits.change(shed(), "shed", ambient_c=air_c)
+    a = ahead(plan, plan.scenarios[0], (1.0,))
+    assert (a.refuses == ()) == takes
+    assert (a.charge(a.wiring.banks[0])[-1] > 80.0) == takes
 
 
 @pytest.mark.parametrize("more", [{"managed": False}, {"zone": None}])
@@ -149,4 +157,4 @@ def test_the_command_line_says_it(tmp_path, capsys):
     file = tmp_path / "shed.copper.json"
     file.write_bytes(dumps(shed()))
     assert main(["discharge", str(file), "--hours", "2", "--scenario", "s"]) == 0
-    assert "B is too cold: its management system lets no charge in" in capsys.readouterr().out
+    assert "B is too cold or too warm: its management system lets no charge in" in capsys.readouterr().out

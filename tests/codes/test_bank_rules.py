@@ -392,3 +392,31 @@ def test_a_charge_in_the_cold_by_chemistry_and_air(chemistry, air_c, managed, ve
     assert [f.verdict for f in found] == ([] if verdict is None else [verdict])
     (check,) = [c for c in known.checks if c.rule.id == "cold_charge"]
     assert (check.figure, check.scenario) == (min(air_c, 20.0), "cold")
+
+
+@pytest.mark.parametrize(
+    ("chemistry", "air_c", "on", "managed", "told"),
+    [
+        ("lifepo4", 44.0, True, False, ""), ("lifepo4", 47.0, False, False, ""), ("lifepo4", 47.0, True, False, "bears 45 °C"),
+        ("lifepo4", 47.0, True, True, "lets no charge in"), ("lifepo4", 62.0, False, False, "stands at 62 °C"),
+        ("agm", 47.0, True, False, ""), ("agm", 52.0, False, False, "stands at 52 °C"),
+    ],
+)  # fmt: skip
+def test_a_bank_in_the_heat_by_chemistry_air_and_charge(chemistry, air_c, on, managed, told):
+    """Lithium to 45 °C where something goes in, to 60 °C at all; lead to 50 °C either way."""
+    plan = charged_at(28.4, own_c=20.0)
+    plan = edits.change_each(
+        plan, {x.id: {"chemistry": chemistry, "managed": managed} for x in plan.items if isinstance(x, Battery)}
+    )
+    (unit,) = [x for x in plan.items if isinstance(x, Battery)]
+    plan = edits.change(edits.add(plan, Zone(id="shed", ambient_c=20.0)), unit.id, zone="shed")
+    states = {} if on else {e.id: "off" for e in plan.equipment}
+    scenarios = (
+        Scenario(id="mild", soc_percent=50.0), Scenario(id="hot", soc_percent=50.0, ambient_c={"shed": air_c}, states=states),
+    )  # fmt: skip
+    known = Assessment(edits.change_plan(plan, scenarios=scenarios))
+    found = [f for f in known.findings if f.rule.id == "hot_bank"]
+    assert [f.verdict for f in found] == ([Verdict.DEFECT] if told else [])
+    assert all(told in f.headline and f.scenario == "hot" for f in found)
+    (check,) = [c for c in known.checks if c.rule.id == "hot_bank"]
+    assert (check.figure > check.limit) == bool(told)

@@ -288,6 +288,7 @@ BROKEN = {
     "cold_charge": lambda p: scenario(
         p, soc_percent=40.0, ambient_c={z.id: -35.0 for z in p.zones}, states={INVERTER: "off", PUMP: "off"}
     ),
+    "hot_bank": lambda p: scenario(p, ambient_c={z.id: 70.0 for z in p.zones}),
     "charge_rate": lambda p: edits.change(p, CHARGER, current_a=0.5),
     "wrong_voltage": lambda p: edits.change(p, PUMP, nominal_v=12.0),
     "cross_ties": lambda p: edits.connect(p, "B1.plus", "B3.plus", 0.3, conductor="mm2-95")[0],

@@ -126,7 +126,7 @@ class DaysAhead:
 
     @cached_property
     def refuses(self) -> tuple[str, ...]:
-        """Units whose management system let no charge in for a time: too cold."""
+        """Units whose management system let no charge in for a time: too cold or too warm."""
         return tuple(self.units[e.index] for e in self.course.events if e.kind == "refuses")
 
     @cached_property

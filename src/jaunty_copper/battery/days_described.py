@@ -42,7 +42,7 @@ def described(found: DaysAhead, bank: Bank) -> str:
         said.insert(0, say("lowest {low:.0f} % on {when}", low=float(charge.min()), when=lowest))
     refusing = [found.wiring.plan.by_id[u].title for u in found.refuses if u in bank.by_id]
     if refusing:
-        said.append(say("too cold to be charged, so that nothing goes in: {names}", names=_some(refusing)))
+        said.append(say("too cold or too warm to be charged, so that nothing goes in: {names}", names=_some(refusing)))
     said.append(say("ends at {end:.0f} %", end=float(charge[-1])))
     shunt = monitored(found, bank)
     if shunt is not None:

@@ -52,7 +52,7 @@ def units_of(wiring: Wiring, scenario: Scenario) -> CellUnits:
 
 
 def lets_no_charge_in(unit: Battery, kind: Chemistry, air_c: float) -> bool:
-    """Whether a unit's management system keeps charge out because it is too cold; the air stands for the cells.
+    """Whether a unit's management system keeps charge out because it is too cold or too warm; the air stands for the cells.
 
     Parameters
     ----------
@@ -61,7 +61,7 @@ def lets_no_charge_in(unit: Battery, kind: Chemistry, air_c: float) -> bool:
     air_c : float
         About it, C.
     """
-    return unit.managed and kind.gas_boost_ma_ah == 0.0 and air_c < kind.charge_least_c
+    return unit.managed and kind.gas_boost_ma_ah == 0.0 and not kind.charge_least_c <= air_c <= kind.charge_most_c
 
 
 def _management(wiring: Wiring, batteries: list[Battery], scenario: Scenario) -> Management:
@@ -123,7 +123,7 @@ class Hours:
 
     @cached_property
     def refuses(self) -> tuple[str, ...]:
-        """Units whose management system let no charge in for a time: too cold."""
+        """Units whose management system let no charge in for a time: too cold or too warm."""
         return tuple(self.units[e.index] for e in self.course.events if e.kind == "refuses")
 
     @cached_property

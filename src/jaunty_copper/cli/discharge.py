@@ -18,7 +18,7 @@ EVENT_WORDS = {
     "empty": say("is empty"),
     "full": say("is full"),
     "opened": say("is opened by its management system; the others carry its share"),
-    "refuses": say("is too cold: its management system lets no charge in, and gives all the same"),
+    "refuses": say("is too cold or too warm: its management system lets no charge in, and gives all the same"),
     "all_open": say("was the last: nothing is left in circuit"),
     "load_stops": say("stops for want of voltage"),
     "source_mode": say("changes its mode"),

@@ -196,6 +196,8 @@ class Chemistry(Part):
     )
     tail_c: NotNegative = Field(0.0, description="Current at held voltage below which it counts as full, per Ah")
     charge_least_c: Annotated[float, Field(ge=-60, le=40)] = Field(-20.0, description="Coldest that it may be charged")
+    charge_most_c: Annotated[float, Field(ge=20, le=100)] = Field(45.0, description="Warmest that it may be charged")
+    most_c: Annotated[float, Field(ge=20, le=100)] = Field(50.0, description="Warmest that it may be at all")
     usable_fraction: Annotated[float, Field(gt=0, le=1)]
     usable_note: str = ""
 

@@ -148,10 +148,55 @@ def _too_cold(unit: Battery, kind: Chemistry, into: str, air: float, scenario: S
     )  # fmt: skip
 
 
+def in_the_heat(case: Case, rule: Rule) -> Iterator[Check]:
+    """Units in air warmer than their chemistry bears, charged or at all; of each what is farthest beyond."""
+    for unit in (x for x in case.plan.items if isinstance(x, Battery)):
+        kind, k = case.parts.battery_chemistries[unit.chemistry], case.wiring.branch[unit.id]
+        zone = case.plan.zone_of(unit.zone)
+        found = [(s.scenario.air_c(zone), kind.most_c, s.scenario) for s in case.study.states]
+        found += [
+            (s.scenario.air_c(zone), kind.charge_most_c, s.scenario)
+            for s in case.study.states
+            if s.solved and -float(s.point.current_a[k]) > CHARGED_C * unit.capacity_ah
+        ]
+        if not found:
+            continue
+        air, most, scenario = max(found, key=lambda x: (x[0] - x[1], x[0]))
+        check = case.check(
+            rule, unit.id, air, most, "°C", scenario=scenario.id,
+            source=say("Data sheets of the chemistry, representative; the air stands for the cells"),
+        )  # fmt: skip
+        if air <= most:
+            yield check
+        elif most == kind.most_c:
+            yield check.fails(Verdict.DEFECT, say(
+                "{unit} stands at {air:.0f} °C in “{scenario}”; its chemistry bears {most:g} °C, and ages twice as fast for every 10 K long before",
+                unit=unit.title, air=air, scenario=scenario.title, most=most,
+            ))  # fmt: skip
+        else:
+            yield check.fails(Verdict.DEFECT, _too_warm(unit, kind, air, most, scenario))
+
+
+def _too_warm(unit: Battery, kind: Chemistry, air: float, most: float, scenario: Scenario) -> str:
+    """What a charge does to a unit that is warmer than its chemistry bears."""
+    if lets_no_charge_in(unit, kind, air):
+        return say(
+            "{unit} is to be charged at {air:.0f} °C in “{scenario}”: above {most:g} °C its management system lets no charge in. It wants a cooler place",
+            unit=unit.title, air=air, scenario=scenario.title, most=most,
+        )  # fmt: skip
+    return say(
+        "{unit} is charged at {air:.0f} °C in “{scenario}”; its chemistry bears {most:g} °C: the warmer, the more it takes, and warms itself. It wants a cooler place",
+        unit=unit.title, air=air, scenario=scenario.title, most=most,
+    )  # fmt: skip
+
+
 RULES = (
     Rule("cold_charge", say("Charge in the cold"),
          say("A lithium unit that is charged below freezing is spoilt a little every time, and nothing shows it until a cell shorts."),
          charge_in_the_cold, say("{} units are charged colder than they bear"), page="needs", topic=TOPIC),
+    Rule("hot_bank", say("Bank in the heat"),
+         say("Heat takes years off a bank, and a charge in the heat may run away with it."), in_the_heat,
+         say("{} units stand or are charged warmer than they bear"), page="needs", topic=TOPIC),
     Rule("charge_voltage", say("Charge voltage"),
          say("Too much boils a bank dry or makes its management system open; too little leaves it to sulphate."), charge_voltage,
          say("{} sources hold a voltage that does not suit the units"), page="needs", topic=TOPIC),

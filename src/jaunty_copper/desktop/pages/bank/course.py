@@ -92,8 +92,8 @@ class CourseView(QWidget):
         """Show a course; only the bank's own units."""
         self.hours, self._units = hours, units
         refusing = [hours.wiring.plan.by_id[u].title for u in hours.refuses if u in units]
-        cold = say("; too cold to be charged: {names}", names=", ".join(refusing)) if refusing else ""
-        self.words.setText(self._told(hours) + cold)
+        out = say("; too cold or too warm to be charged: {names}", names=", ".join(refusing)) if refusing else ""
+        self.words.setText(self._told(hours) + out)
         self._draw()
         self._slid()
 

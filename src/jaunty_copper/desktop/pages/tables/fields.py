@@ -84,6 +84,8 @@ LISTED: dict[type, tuple[Field, ...]] = {
         Field("charge_efficiency", say("Charge efficiency"), "number", "%", factor=100.0),
         Field("rate_exponent", say("Rate exponent"), "number"),
         Field("charge_least_c", say("Charge from, °C"), "number"),
+        Field("charge_most_c", say("Charge to, °C"), "number"),
+        Field("most_c", say("Warmest, °C"), "number"),
         Field("tail_c", say("Tail current when full"), "number", "C"),
         Field("usable_fraction", say("Usable"), "number", "%", factor=100.0),
         Field("usable_note", say("Note"), "text"),
