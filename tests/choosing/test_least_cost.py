@@ -40,17 +40,24 @@ def verdicts(plan):
 
 def wrong(plan, begin, left=()):
     """What sizes should have mended of a plan, what is new in it, and what was wrong and is more so."""
-    had, now = verdicts(begin), verdicts(plan)
-    new = {key for key in now if key not in had or key[0] in HELPS or now[key] < had[key]}
-    return {key for key in new if key[0] not in UNASKED} - set(left)
+    return set(each_wrong(plan, verdicts(begin), left))
+
+
+def each_wrong(plan, had, left):
+    """The same one by one, where it is known what was wrong before: who looks for none can stop at the first."""
+    for f in Assessment(plan).each_finding():
+        key = f.rule.id, f.place
+        asked = f.rule.id not in QUESTIONS and f.rule.id not in UNASKED and key not in left
+        if asked and (key not in had or f.rule.id in HELPS or f.verdict < had[key]):
+            yield key
 
 
 def cheapest_of_all(plan, spots, left, most=20000):
     """Every choice, the cheapest first, until the rules find nothing wrong: its cost; None where that takes too long."""
-    ways = product(*(range(len(s.options)) for s in spots))
+    ways, had = product(*(range(len(s.options)) for s in spots)), verdicts(plan)
     priced = sorted((sum(s.options[n].price for s, n in zip(spots, way, strict=True)), way) for way in ways)
     for price, way in priced[:most]:
-        if not wrong(with_options(plan, spots, dict(enumerate(way))), plan, left):
+        if next(each_wrong(with_options(plan, spots, dict(enumerate(way))), had, left), None) is None:
             return price
     return None if len(priced) > most else inf
 
