@@ -11,8 +11,9 @@ from jaunty_copper.network.study import study
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import save
+from jaunty_copper.plan.model import CurrentLoad, Plan, Scenario
 from jaunty_copper.protection.protection import Protection
-from tests.build import loop
+from tests.build import battery, loop, wire
 from tests.codes.test_cross_over import two
 
 
@@ -74,7 +75,19 @@ def test_discharge_as_text_json_and_csv_is_the_same_course(demo, capsys):
     assert float(rows[-1]["B4_soc_percent"]) == pytest.approx(want.course.soc_percent[-1, 3], rel=1e-4)
     _, text = out(capsys, "discharge", demo, "--hours", "9")
     assert "B1 is empty" in text
+    assert "The others still hold" in text
     assert "what the first to stop costs the bank" in text
+
+
+def test_a_unit_by_itself_has_no_others(tmp_path, capsys):
+    plan = Plan(
+        items=(battery(),), equipment=(CurrentLoad(id="E", nominal_v=12.0, current_a=20.0),),
+        runs=(wire("p", "B.plus", "E.plus"), wire("m", "E.minus", "B.minus")), scenarios=(Scenario(id="s"),),
+    )  # fmt: skip
+    save(plan, tmp_path / "one.copper.json")
+    _, text = out(capsys, "discharge", str(tmp_path / "one.copper.json"), "--hours", "9")
+    assert "B is empty" in text
+    assert "others" not in text
 
 
 def test_discharge_refuses_what_makes_no_sense(demo, capsys):

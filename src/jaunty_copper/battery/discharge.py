@@ -139,6 +139,12 @@ class Hours:
         return found
 
     @cached_property
+    def others(self) -> bool:
+        """Whether the unit that ended it has neighbours in its bank."""
+        stopped = self.course.stopped
+        return stopped is not None and len(bank_of(self.wiring, self.units[stopped.index]).units) > 1
+
+    @cached_property
     def left_ah(self) -> float:
         """What the other units still hold above (or could take below) the first that stopped, Ah."""
         stopped = self.course.stopped

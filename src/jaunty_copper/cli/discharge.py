@@ -114,11 +114,14 @@ def _hours_lines(h: Hours) -> Iterator[str]:
             name_of=_name_of(h, e.kind, e.index),
             kind=EVENT_WORDS[e.kind],
         )
-    if c.stopped is not None and c.stopped.kind in ("empty", "full"):
-        yield say(
-            "  The others could go on for {left_ah:.2f} Ah: that is what the first to stop costs the bank.",
-            left_ah=h.left_ah,
+    if c.stopped is not None and c.stopped.kind in ("empty", "full") and h.others:
+        full = c.stopped.kind == "full"
+        left = (
+            say("  The others could still take {ah:.2f} Ah", ah=h.left_ah)
+            if full
+            else say("  The others still hold {ah:.2f} Ah", ah=h.left_ah)
         )
+        yield say("{left}: that is what the first to stop costs the bank.", left=left)
 
 
 def _write_csv(h: Hours) -> None:

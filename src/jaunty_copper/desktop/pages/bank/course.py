@@ -131,12 +131,23 @@ class CourseView(QWidget):
                 hour=float(first.hour),
             )
         unit = h.wiring.plan.by_id[h.units[stopped.index]].title
+        full = stopped.kind == "full"
+        if not h.others:
+            if full:
+                return say("{unit} is full after {last:.1f} h", unit=unit, last=last)
+            return say("{unit} is empty after {last:.1f} h", unit=unit, last=last)
+        if full:
+            return say(
+                "{unit} is full after {last:.1f} h; the others could still take {ah:.1f} Ah",
+                unit=unit,
+                last=last,
+                ah=h.left_ah,
+            )
         return say(
-            "{unit} is {kind} after {last:.1f} h; {left_ah:.1f} Ah are then left unused in the others",
+            "{unit} is empty after {last:.1f} h; {ah:.1f} Ah are then left unused in the others",
             unit=unit,
-            kind=stopped.kind,
             last=last,
-            left_ah=h.left_ah,
+            ah=h.left_ah,
         )
 
     def _draw(self) -> None:
