@@ -1,6 +1,6 @@
 import pytest
 
-from jaunty_copper.choosing.devices import choices
+from jaunty_copper.choosing.devices import choices, that_fit
 from jaunty_copper.choosing.putting import applying, put_device
 from jaunty_copper.choosing.windows import window
 from jaunty_copper.codes.case import Case
@@ -10,6 +10,7 @@ from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import Breaker, Zone
 from tests.build import fused, judge
 from tests.codes.test_switching import two_circuits
+from tests.networks import network
 
 
 def case(plan, practice=None):
@@ -104,3 +105,14 @@ def test_what_choosing_finds_right_the_rules_find_right_too():
         assert best.fits
         after = judge(study(applying(c, device, best).apply(plan)))
         assert not [f.headline for f in after if f.place == device and f.rule.id in told]
+
+
+@pytest.mark.parametrize(
+    "plan", [example("orchard_station"), *(network(seed) for seed in range(4))], ids=lambda p: p.name
+)
+def test_what_fits_is_what_is_chosen_from_without_the_rest(plan):
+    known = case(plan)
+    for id_ in known.protection.devices:
+        for least in (0.0, 40.0):
+            fit = {c for c in choices(known, id_, low_a=least) if c.fits}
+            assert set(that_fit(known, id_, least)) == fit

@@ -138,15 +138,32 @@ def choices(
         # What a device stands in is not made stronger.
         high = min(RatingBound(high_a, STRONGER), seat_of(case, here.device.item), key=lambda bound: bound.amps)
         here = here._replace(window=RatingWindow(here.window.low, high))
-    if low_a > here.window.low.amps:
-        here = here._replace(
-            window=RatingWindow(RatingBound(low_a, say("carries the equipment's rated current")), here.window.high)
-        )
-    others = others or case.protection.devices
+    here, others = _carrying(here, low_a), others or case.protection.devices
     found = [_choice(case, here, family, others) for family in case.parts.device_families.values()]
     cheapest = min((_price(c) for c in found if c.fits), default=inf)
     at_hand = {d.family.id for d in case.protection.devices.values()}
     return tuple(sorted(found, key=lambda c: _rank(here, at_hand, cheapest, c)))
+
+
+def that_fit(case: Case, id_: str, low_a: float) -> list[Choice]:
+    """The choices of families that fit a device's place, in no order: those that cannot are not looked at further.
+
+    Parameters
+    ----------
+    low_a : float
+        As for `choices`.
+    """
+    here = _carrying(_place(case, case.protection.devices[id_]), low_a)
+    may = (family for family in case.parts.device_families.values() if not any(_unfit(here, family)))
+    return [c for family in may if (c := _choice(case, here, family, case.protection.devices)).fits]
+
+
+def _carrying(here: _Place, low_a: float) -> _Place:
+    """A place where more is to be carried than any scenario asks for, A."""
+    if low_a <= here.window.low.amps:
+        return here
+    low = RatingBound(low_a, say("carries the equipment's rated current"))
+    return here._replace(window=RatingWindow(low, here.window.high))
 
 
 def that_may_stand(case: Case, id_: str, within: tuple[float, float] | None = None) -> list[Choice]:
