@@ -106,75 +106,98 @@ def vary(solver: Solver, variants: Variants) -> Varied:
 
 
 def _block(solver: Solver, variants: Variants) -> Varied:
-    """As many variants as memory is spent on at once."""
+    """As many variants as memory is spent on at once; a column each, so that what belongs to a node or a branch lies together."""
     s, state, solve = solver.chord()
     c, d, n = solver.circuit, s.duty, solver.circuit.nodes
-    count = variants.load.shape[0]
+    count, branches = variants.fixed.shape
     fed = np.flatnonzero(c.feed_plus >= 0)
+    ends = _ends(solver, fed)
+    air = d.ambient_c[:, None] + variants.air_k.T
+    rise = np.zeros(branches)
+    rise[c.heated] = state.temperature_c - d.ambient_c[c.heated]
+    base_i = solver.branch_current()
+    per_square = np.where(np.abs(base_i) > 1e-6, rise / np.maximum(base_i**2, 1e-12), 0.0)
+    planned = solver.branch_ohm()
+    g = np.where(d.closed, 1.0 / planned, 0.0)[:, None]
+    if d.held_c is not None:
+        # It is over before a conductor warms.
+        air, per_square = air + rise[:, None], np.zeros_like(per_square)
+    varied = _Columns(
+        np.arange(count), air, c.fixed_ohm[:, None] * variants.fixed.T + np.broadcast_to(d.extra_ohm, branches)[:, None],
+        c.copper_ohm[:, None] * variants.copper.T, s.drive[:, None] + np.where(d.closed[:, None], variants.emf_v.T, 0.0), variants.load.T,
+        *(np.repeat(x[:, None], count, axis=1) for x in (state.dv, state.source_a, base_i)),
+    )  # fmt: skip
+    found = Varied(np.full((n, count), np.nan), np.full((branches, count), np.nan), air, np.zeros(count, dtype=bool))
+    mode = state.mode[:, None]
+    base, load_base, load_on, out_base, sense_base, drawn_w, drawn_a, drawn_s, source_a, source_w, source_v = (
+        x[:, None]
+        for x in (
+            s.base, s.load_base, s.load_on, s.out_base, s.sense_base, d.load_w, d.load_a, d.load_s, d.source_a, d.source_w, d.source_v,
+        )
+    )  # fmt: skip
+    on, efficiency, standby = (x[fed][:, None] for x in (s.source_live, c.efficiency, d.standby_w))
+    for _ in range(MOST_STEPS):
+        w = varied
+        warm = w.air + per_square[:, None] * w.current**2
+        more = np.maximum(w.fixed + resistance_at(w.copper, warm), SMALLEST_OHM) - planned[:, None]
+        # What a resistance has more is a voltage against the current in it: a stiff joint may be many times stiffer.
+        current = g * (w.dv[c.a] - w.dv[c.b] + w.drive - more * w.current)
+        load_v = w.dv[c.load_plus] - w.dv[c.load_minus] + load_base
+        asked = (drawn_w / np.where(load_on, np.maximum(load_v, 1e-3), 1.0) + drawn_a + drawn_s * load_v) * w.load
+        load_i = np.where(load_on, asked, 0.0)
+        out_v = w.dv[c.source_plus] - w.dv[c.source_minus] + out_base
+        feed_v = (w.dv[c.feed_plus[fed]] + base[c.feed_plus[fed]]) - (w.dv[c.feed_minus[fed]] + base[c.feed_minus[fed]])
+        power = out_v[fed] * w.i[fed] / efficiency + standby
+        feed_i = np.where(on, power / np.where(on, np.maximum(feed_v, 1e-3), 1.0), 0.0)
+        sensed = w.dv[c.sense_plus] - w.dv[c.sense_minus] + sense_base
+        held = np.where(mode == CURRENT, w.i - source_a, np.where(mode == POWER, w.i * out_v - source_w, w.i))
+        asked_of = np.where(
+            mode == VOLTAGE, sensed + DROOP_OHM * w.i - source_v, np.where(np.isfinite(held), held, 0.0)
+        )
+        flows = np.concatenate([current, load_i, feed_i, w.i])
+        delta = -solve(np.concatenate([ends @ flows, asked_of]))
+        w = w._replace(
+            dv=w.dv + delta[:n], i=w.i + delta[n:], current=current + g * (delta[c.a] - delta[c.b])
+        )  # fmt: skip
+        step = np.abs(delta[:n]).max(axis=0, initial=0.0)
+        fine = step < CLOSE_V
+        found.settled[w.at[fine]] = _content(s, state.mode, sensed[:, fine].T, w.i[:, fine].T, out_v[:, fine].T)
+        found.volts[:, w.at[fine]], found.current_a[:, w.at[fine]] = w.dv[:, fine] + base, w.current[:, fine]
+        going = ~fine & (step < FAR_V)
+        if not going.any():
+            break
+        varied = w if going.all() else w.of(going)
+    found.volts[:, ~found.settled], found.current_a[:, ~found.settled] = np.nan, np.nan
+    warm = found.temperature_c + per_square[:, None] * found.current_a**2
+    return Varied(found.volts.T, found.current_a.T, warm.T, found.settled)
+
+
+def _ends(solver: Solver, fed: Ints) -> csr_array:
+    """What leaves each node by branches, loads, converters' inputs and sources, of what flows in them."""
+    c = solver.circuit
     away = np.concatenate([c.a, c.load_plus, c.feed_plus[fed], c.source_minus])
     into = np.concatenate([c.b, c.load_minus, c.feed_minus[fed], c.source_plus])
     flow = np.arange(away.size)
     signs = np.concatenate([np.ones(away.size), -np.ones(into.size)])
-    ends = csr_array((signs, (np.concatenate([away, into]), np.concatenate([flow, flow]))), shape=(n, away.size))
-    base_i = solver.branch_current()
-    air = d.ambient_c + variants.air_k
-    rise = np.zeros(c.a.size)
-    rise[c.heated] = state.temperature_c - d.ambient_c[c.heated]
-    per_square = np.where(np.abs(base_i) > 1e-6, rise / np.maximum(base_i**2, 1e-12), 0.0)
-    planned = solver.branch_ohm()
-    g = np.where(d.closed, 1.0 / planned, 0.0)
-    if d.held_c is not None:
-        # It is over before a conductor warms.
-        air, per_square = air + rise, np.zeros_like(per_square)
-    drive = s.drive + np.where(d.closed, variants.emf_v, 0.0)
-    mode = state.mode
-    found = _State(np.tile(state.dv, (count, 1)), np.tile(state.source_a, (count, 1)), np.tile(base_i, (count, 1)))
-    left = np.arange(count)
-    ok = np.zeros(count, dtype=bool)
-    for _ in range(MOST_STEPS):
-        dv, i, current = found.dv[left], found.i[left], found.current[left]
-        warm = air[left] + per_square * current**2
-        copper = resistance_at(c.copper_ohm * variants.copper[left], warm)
-        more = np.maximum(c.fixed_ohm * variants.fixed[left] + d.extra_ohm + copper, SMALLEST_OHM) - planned
-        # What a resistance has more is a voltage against the current in it: a stiff joint may be many times stiffer.
-        current = g * (dv[:, c.a] - dv[:, c.b] + drive[left] - more * current)
-        load_v = dv[:, c.load_plus] - dv[:, c.load_minus] + s.load_base
-        safe = np.where(s.load_on, np.maximum(load_v, 1e-3), 1.0)
-        asked = (d.load_w / safe + d.load_a + d.load_s * load_v) * variants.load[left]
-        load_i = np.where(s.load_on, asked, 0.0)
-        out_v = dv[:, c.source_plus] - dv[:, c.source_minus] + s.out_base
-        v = dv + s.base
-        feed_v = v[:, c.feed_plus[fed]] - v[:, c.feed_minus[fed]]
-        on = s.source_live[fed]
-        power = out_v[:, fed] * i[:, fed] / c.efficiency[fed] + d.standby_w[fed]
-        feed_i = np.where(on, power / np.where(on, np.maximum(feed_v, 1e-3), 1.0), 0.0)
-        f = np.empty((left.size, n + i.shape[1]))
-        f[:, :n] = (ends @ np.concatenate([current, load_i, feed_i, i], axis=1).T).T
-        sensed = dv[:, c.sense_plus] - dv[:, c.sense_minus] + s.sense_base
-        held = np.where(mode == CURRENT, i - d.source_a, np.where(mode == POWER, i * out_v - d.source_w, i))
-        f[:, n:] = np.where(
-            mode == VOLTAGE, sensed + DROOP_OHM * i - d.source_v, np.where(np.isfinite(held), held, 0.0)
-        )
-        delta = -solve(f.T).T
-        found.dv[left], found.i[left] = dv + delta[:, :n], i + delta[:, n:]
-        found.current[left] = current + g * (delta[:, c.a] - delta[:, c.b])
-        step = np.abs(delta[:, :n]).max(axis=1, initial=0.0)
-        fine = step < CLOSE_V
-        ok[left[fine]] = _content(s, mode, sensed[fine], i[fine], out_v[fine])
-        left = left[~fine & (step < FAR_V)]
-        if not left.size:
-            break
-    volts, current = found.dv + s.base, found.current
-    volts[~ok], current[~ok] = np.nan, np.nan
-    return Varied(volts, current, air + per_square * current**2, ok)
+    return csr_array((signs, (np.concatenate([away, into]), np.concatenate([flow, flow]))), shape=(c.nodes, away.size))
 
 
-class _State(NamedTuple):
-    """Where each variant stands."""
+class _Columns(NamedTuple):
+    """The variants that are still worked on, and where each stands: their numbers, then a column each."""
 
+    at: Ints
+    air: Floats
+    fixed: Floats
+    copper: Floats
+    drive: Floats
+    load: Floats
     dv: Floats
     i: Floats
     current: Floats
+
+    def of(self, which: Flags) -> "_Columns":
+        """Some of them."""
+        return _Columns(self.at[which], *(x[:, which] for x in self[1:]))
 
 
 def _content(s: Setting, mode: Ints, sensed: Floats, i: Floats, out_v: Floats) -> Flags:
