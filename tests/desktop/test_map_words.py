@@ -83,8 +83,9 @@ def within(rect, blocks):
 def test_nothing_that_is_written_or_marked_covers_anything(qapp, monkeypatch):
     wrong = []
     for seed in range(SEEDS):
-        picture, drawn = picture_of(network(seed)), Drawn(monkeypatch, printed=seed % 3 == 2)
-        drawn.paint(picture, LENSES[seed % 4])
+        with monkeypatch.context() as patch:
+            picture, drawn = picture_of(network(seed)), Drawn(patch, printed=seed % 3 == 2)
+            drawn.paint(picture, LENSES[seed % 4])
         wrong += [f"{seed}: {fault}" for fault in drawn.faults(picture)]
         assert drawn.words
     assert wrong == []

@@ -24,8 +24,8 @@ from jaunty_copper.protection.copper import Copper
 CaseName = Literal["peak", "heat", "steady", "least"]
 """Greatest in the first moment; what heats conductors: batteries as then, all else at its limit; lasting; least."""
 
-OPEN_OHM = 1e9
-"""Resistance of what is open: as good as none beside anything that conducts."""
+OPEN_OHM = 1e6
+"""Resistance of what is open: as good as none beside anything that conducts, and no more than numbers of sixteen digits bear beside it."""
 NEW_SHARE = 0.9
 """IEC 61660-1: of the internal resistance, in the first moment."""
 STEADY_SHARE = 0.95
