@@ -43,12 +43,16 @@ def cold_network(seed):
 
 
 def searched(plan, scenario):
-    """Currents of the units where every choice of those that let nothing in has been tried, and the one that holds is taken."""
+    """Currents of the units where every choice of those that let nothing in has been tried: of all that hold.
+
+    More than one only where converters feed one another.
+    """
     w = wire(plan)
     c, given, solver = w.circuit, units_of(w, scenario), Solver(w.circuit)
     cells = np.flatnonzero(c.is_battery)
     cold = np.array([plan.by_id[u].zone == "shed" for u in units(plan)])
     emf, _ = given.emf(given.soc_percent)
+    found = []
     for refuses in product((False, True), repeat=int(cold.sum())):
         shut = np.zeros(cells.size, dtype=bool)
         shut[np.flatnonzero(cold)] = refuses
@@ -66,8 +70,8 @@ def searched(plan, scenario):
             continue
         across = point.volts[c.b[cells]] - point.volts[c.a[cells]]
         if (now[cold] > -2e-3).all() and (across[shut] > emf[shut] - 1e-5).all():
-            return now
-    return None
+            found.append(now)
+    return found
 
 
 @pytest.mark.chance("networks in the cold whose units refuse as trying every choice finds")
@@ -79,11 +83,11 @@ def test_who_refuses_is_found_by_trying_every_choice_on_networks_by_chance(seed)
     if any(e.kind in ("load_stops", "collapse") for e in h.course.events):
         return
     wanted = searched(plan, scenario)
-    assert (wanted is None) == (not h.course.hours.size)
-    if wanted is None:
+    assert bool(wanted) == bool(h.course.hours.size)
+    if not wanted:
         return
-    # The first minute moves a little, and the conductors keep the warmth that they had before.
-    np.testing.assert_allclose(h.course.current_a[0], wanted, rtol=0.02, atol=0.03)
+    # The first minute moves a little.
+    assert any(np.allclose(h.course.current_a[0], one, rtol=0.02, atol=0.03) for one in wanted)
     # And for as long as it is followed nothing goes in.
     cold = [k for k, u in enumerate(h.units) if plan.by_id[u].zone == "shed"]
     assert h.course.current_a[:, cold].min(initial=0.0) > -0.01

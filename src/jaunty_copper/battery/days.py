@@ -13,10 +13,11 @@ from jaunty_copper.battery.sharing import bank_of
 from jaunty_copper.network.demand import asked_by, compensation_v, duty_of
 from jaunty_copper.network.wiring import Wiring, held_ah, wire
 from jaunty_copper.physics import days as physics
-from jaunty_copper.physics.circuit import Duty
+from jaunty_copper.physics.circuit import Duty, Flags
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.days import Belongs, Phase, Stages, follow_days
 from jaunty_copper.physics.operating_point import Solver
+from jaunty_copper.physics.refusing import solved
 from jaunty_copper.plan.banks import Bank
 from jaunty_copper.plan.clock import HOURS
 from jaunty_copper.plan.model import Battery, Plan, Scenario, Shunt, SolarController, Source
@@ -202,7 +203,7 @@ def ahead(plan: Plan, scenario: Scenario, sun: Sequence[float] = (), step_s: flo
             on = tuple(float(asked[e.id][hour]) if shares.get(e.runs_with or "", 1.0) else 0.0 for e in wiring.loads)
             key = (on, tuple(shares.values()))
             if key not in known:
-                known[key] = _warm(solver, _duty(wiring, base, on, shares))
+                known[key] = _warm(solver, _duty(wiring, base, on, shares), units.no_charge)
             # An hour each, be it like the one before: what waits or has opened is looked at on the hour.
             phases.append(Phase(1.0, known[key]))
     names = tuple(x.id for x in plan.items if isinstance(x, Battery))
@@ -219,9 +220,9 @@ def _duty(wiring: Wiring, base: Scenario, on: tuple[float, ...], shares: dict[st
     return replace(duty, load_w=mean[:, 0], load_a=mean[:, 1], load_s=mean[:, 2])
 
 
-def _warm(solver: Solver, duty: Duty) -> Duty:
+def _warm(solver: Solver, duty: Duty, no_charge: Flags) -> Duty:
     """With the conductors as warm as what is asked makes them."""
-    point = solver.solve(duty)
+    point = solved(solver, duty, no_charge)
     return replace(duty, held_c=point.temperature_c[solver.circuit.heated]) if point.solved else duty
 
 

@@ -13,6 +13,7 @@ from jaunty_copper.physics.cell_units import Acceptance, CellUnits, Management, 
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.course import Course, course
 from jaunty_copper.physics.operating_point import Solver
+from jaunty_copper.physics.refusing import solved
 from jaunty_copper.plan.model import Battery, Inverter, Load, Plan, Scenario
 
 RATED_H = 20.0
@@ -172,7 +173,7 @@ def over_time(plan: Plan, scenario: Scenario, hours: float, step_s: float = 10.0
     duty = duty_of(wiring, calm)
     solver = Solver(wiring.circuit)
     units = units_of(wiring, calm)
-    first = solver.solve(duty)
+    first = solved(solver, duty, units.no_charge)
     if first.solved:
         duty = replace(duty, held_c=first.temperature_c[wiring.circuit.heated])
     names = tuple(x.id for x in plan.items if isinstance(x, Battery))

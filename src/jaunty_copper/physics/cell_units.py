@@ -108,6 +108,11 @@ class CellUnits:
     management: Management | None = None
     rate: Rate | None = None
 
+    @property
+    def no_charge(self) -> Flags:
+        """Which of them let nothing in."""
+        return np.zeros(self.ohm.size, dtype=bool) if self.management is None else self.management.no_charge
+
     def emf(self, soc: Floats) -> tuple[Floats, Floats]:
         """Open-circuit voltages at a charge, V, and their slope, V per %.
 

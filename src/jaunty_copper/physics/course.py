@@ -168,8 +168,7 @@ class Following:
         self.mode: Floats | None = None
         self.charged: Flags = np.zeros(self.soc.size, dtype=bool)
         self.open: Flags = np.zeros(self.soc.size, dtype=bool)
-        m = units.management
-        self.refusing = None if m is None or not m.no_charge.any() else Refusing(c, m.no_charge)
+        self.refusing = Refusing(c, units.no_charge) if units.no_charge.any() else None
         self.refused: Flags = np.zeros(self.soc.size, dtype=bool)
         self.taper = taper
         self.left_h = None if taper is None else taper.left_h.copy()

@@ -6,6 +6,7 @@ import numpy as np
 
 from jaunty_copper.physics.circuit import Circuit, Duty, Flags, OperatingPoint
 from jaunty_copper.physics.copper import Floats
+from jaunty_copper.physics.operating_point import Solver
 
 LETS_IN_A = 1e-3
 """Less than that counts as nothing."""
@@ -91,3 +92,22 @@ class Refusing:
 
     def _across(self, volts: Floats) -> Floats:
         return np.asarray(volts[self.circuit.b[self.cells]] - volts[self.circuit.a[self.cells]])
+
+
+def solved(solver: Solver, duty: Duty, no_charge: Flags) -> OperatingPoint:
+    """The operating point of a duty in which nothing goes into any unit that refuses it.
+
+    Parameters
+    ----------
+    solver : Solver
+        Of the circuit.
+    duty : Duty
+        With the units' EMF.
+    no_charge : ndarray of bool, shape (u,)
+        Which of them let nothing in.
+    """
+    refusing = Refusing(solver.circuit, no_charge)
+    while True:
+        point = solver.solve(refusing.without(duty))
+        if not point.solved or refusing.settle(duty.emf_v[refusing.cells], point):
+            return point
