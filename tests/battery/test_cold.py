@@ -155,6 +155,16 @@ def test_units_joined_in_the_cold_never_level_out():
     assert meeting(plan, "A", {"A": 90.0, "B": 40.0}).level_h == inf
     warm = meeting(edits.change(plan, "shed", ambient_c=20.0), "A", {"A": 90.0, "B": 40.0})
     assert 0.0 < warm.level_h < inf
+    # Another bank in the cold is no matter of this one.
+    cold = [
+        Battery(id=u, nominal_v=12.0, capacity_ah=100.0, zone="frost", soc_percent=c, **STRONG)
+        for u, c in (("C", 90.0), ("D", 40.0))
+    ]
+    beside = edits.add(
+        edits.change(plan, "shed", ambient_c=20.0), Zone(id="frost", ambient_c=-6.0), *cold,
+        ohms("p2", "C.plus", "D.plus", 0.001), ohms("m2", "C.minus", "D.minus", 0.001),
+    )  # fmt: skip
+    assert meeting(beside, "A", {"A": 90.0, "B": 40.0}).level_h == warm.level_h
 
 
 def test_the_command_line_says_it(tmp_path, capsys):

@@ -44,7 +44,7 @@ class Meeting:
     used : float
         That current over what the unit may carry in that direction.
     level_h : float
-        Hours until the largest has fallen to a twentieth; inf where a day does not suffice, or a unit is too cold to take a charge.
+        Hours until the largest has fallen to a twentieth; inf where a day does not suffice, or one of them is too cold or too warm to take a charge.
     heat_w : float
         Lost in links, leads and units in the first moment.
     fuses : tuple of Overload
@@ -87,11 +87,12 @@ def meeting(plan: Plan, unit: str, soc_percent: dict[str, float]) -> Meeting:
     run = over_time(alone, quiet, 24.0, 20.0)
     mine = [k for k, u in enumerate(run.units) if u in bank.by_id]
     calm = np.flatnonzero(np.abs(run.course.current_a[:, mine]).max(axis=1) <= 0.05 * abs(worst.current_a))
+    levels = calm.size and not any(u in bank.by_id for u in run.refuses)
     units = units_of(run.wiring, quiet)
     emf, _ = units.emf(units.soc_percent)
     amps = np.array([shared.by_unit[run.units[k]].current_a for k in mine])
     return Meeting(
-        abs(worst.current_a), worst.unit, worst.used, float(run.course.hours[calm[0]]) if calm.size and not run.refuses else inf,
+        abs(worst.current_a), worst.unit, worst.used, float(run.course.hours[calm[0]]) if levels else inf,
         float((emf[mine] * amps).sum()), tuple(_overloaded(first)),
     )  # fmt: skip
 

@@ -30,6 +30,7 @@ FAULT_SAMPLES, FAULT_WORK = 100, 40_000
 MOST_MATTER, LEAST_SHARE = 3, 0.02
 """So many of what matters are named, each from such a share of the spread."""
 CHANCE_TIMES = 1.5
+"""So many times the largest share that mere chance gives: what is less is not named."""
 LEAST_KNOWN = 10
 LOW, MIDDLE, HIGH = 5.0, 50.0, 95.0
 

@@ -20,6 +20,7 @@ from jaunty_copper.plan.model import Battery, Converter, Scenario, Source
 
 CHARGED_C = 0.005
 """Current into a unit per ampere-hour from which it counts as charged; what levels out among units is less."""
+SHEETS = say("Data sheets of the chemistry, representative; the air stands for the cells")
 CELL_V_PER_K = -0.004
 """What a lead-acid cell wants less for each kelvin of warmth: usual in data sheets, representative. Lithium wants none."""
 
@@ -105,23 +106,21 @@ def _why(case: Case, e: Source | Converter, bank: Bank) -> str:
     return ""
 
 
+def _charged(case: Case, unit: Battery) -> list[tuple[float, float, Scenario]]:
+    """The scenarios in which a unit is charged: the air about it, C, and what goes in, A."""
+    k, zone = case.wiring.branch[unit.id], case.plan.zone_of(unit.zone)
+    into = [(s.scenario.air_c(zone), -float(s.point.current_a[k]), s.scenario) for s in case.study.states if s.solved]
+    return [x for x in into if x[1] > CHARGED_C * unit.capacity_ah]
+
+
 def charge_in_the_cold(case: Case, rule: Rule) -> Iterator[Check]:
     """Units that are charged in air colder than their chemistry bears; of each the coldest scenario."""
     for unit in (x for x in case.plan.items if isinstance(x, Battery)):
-        kind, k = case.parts.battery_chemistries[unit.chemistry], case.wiring.branch[unit.id]
-        zone = case.plan.zone_of(unit.zone)
-        charged = [
-            (s.scenario.air_c(zone), -float(s.point.current_a[k]), s.scenario)
-            for s in case.study.states
-            if s.solved and -float(s.point.current_a[k]) > CHARGED_C * unit.capacity_ah
-        ]
+        kind, charged = case.parts.battery_chemistries[unit.chemistry], _charged(case, unit)
         if not charged:
             continue
         air, into, scenario = min(charged, key=lambda x: x[0])
-        check = case.check(
-            rule, unit.id, air, kind.charge_least_c, "°C", scenario=scenario.id,
-            source=say("Data sheets of the chemistry, representative; the air stands for the cells"),
-        )  # fmt: skip
+        check = case.check(rule, unit.id, air, kind.charge_least_c, "°C", scenario=scenario.id, source=SHEETS)
         if air >= kind.charge_least_c:
             yield check
             continue
@@ -151,26 +150,18 @@ def _too_cold(unit: Battery, kind: Chemistry, into: str, air: float, scenario: S
 def in_the_heat(case: Case, rule: Rule) -> Iterator[Check]:
     """Units in air warmer than their chemistry bears, charged or at all; of each what is farthest beyond."""
     for unit in (x for x in case.plan.items if isinstance(x, Battery)):
-        kind, k = case.parts.battery_chemistries[unit.chemistry], case.wiring.branch[unit.id]
-        zone = case.plan.zone_of(unit.zone)
+        kind, zone = case.parts.battery_chemistries[unit.chemistry], case.plan.zone_of(unit.zone)
         found = [(s.scenario.air_c(zone), kind.most_c, s.scenario) for s in case.study.states]
-        found += [
-            (s.scenario.air_c(zone), kind.charge_most_c, s.scenario)
-            for s in case.study.states
-            if s.solved and -float(s.point.current_a[k]) > CHARGED_C * unit.capacity_ah
-        ]
+        found += [(air, kind.charge_most_c, scenario) for air, _, scenario in _charged(case, unit)]
         if not found:
             continue
         air, most, scenario = max(found, key=lambda x: (x[0] - x[1], x[0]))
-        check = case.check(
-            rule, unit.id, air, most, "°C", scenario=scenario.id,
-            source=say("Data sheets of the chemistry, representative; the air stands for the cells"),
-        )  # fmt: skip
+        check = case.check(rule, unit.id, air, most, "°C", scenario=scenario.id, source=SHEETS)
         if air <= most:
             yield check
         elif most == kind.most_c:
             yield check.fails(Verdict.DEFECT, say(
-                "{unit} stands at {air:.0f} °C in “{scenario}”; its chemistry bears {most:g} °C, and ages twice as fast for every 10 K long before",
+                "{unit} stands at {air:.0f} °C in “{scenario}”; its chemistry bears {most:g} °C, and every 10 K already halve its life",
                 unit=unit.title, air=air, scenario=scenario.title, most=most,
             ))  # fmt: skip
         else:
