@@ -1,5 +1,6 @@
 """Units too cold to be charged: their management systems let nothing in, and give all the same."""
 
+import json
 import random
 from dataclasses import replace
 from itertools import product
@@ -8,12 +9,16 @@ from math import inf
 import numpy as np
 import pytest
 
+from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.battery.days import ahead
 from jaunty_copper.battery.days_described import described
 from jaunty_copper.battery.discharge import over_time, units_of
 from jaunty_copper.battery.paralleling import meeting
 from jaunty_copper.cli.main import main
+from jaunty_copper.codes.checks import Verdict
+from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.network.demand import duty_of
+from jaunty_copper.network.study import study
 from jaunty_copper.network.wiring import wire
 from jaunty_copper.physics.operating_point import Solver
 from jaunty_copper.plan import edits
@@ -42,10 +47,10 @@ def cold_network(seed):
     return plan
 
 
-def searched(plan, scenario):
+def searched(plan, scenario, accepting=True):
     """Currents of the units where every choice of those that let nothing in has been tried: of all that hold.
 
-    More than one only where converters feed one another.
+    More than one only where converters feed one another. Not accepting, a unit is charged through no more than it gives through.
     """
     w = wire(plan)
     c, given, solver = w.circuit, units_of(w, scenario), Solver(w.circuit)
@@ -61,7 +66,7 @@ def searched(plan, scenario):
         closed[cells[shut]], all_emf[cells] = False, emf
         charged = np.zeros(cells.size, dtype=bool)
         for _ in range(8):
-            extra[cells] = given.extra_ohm(given.soc_percent, charged)
+            extra[cells] = given.extra_ohm(given.soc_percent, charged) if accepting else 0.0
             point = solver.solve(replace(duty, closed=closed, emf_v=all_emf, extra_ohm=extra))
             if not point.solved or ((now := point.current_a[cells]) < 0.0).tolist() == charged.tolist():
                 break
@@ -95,6 +100,66 @@ def test_who_refuses_is_found_by_trying_every_choice_on_networks_by_chance(seed)
     assert refused <= set(cold)
     warm = over_time(edits.change(plan, "shed", ambient_c=20.0), scenario, 0.1, 60.0).course
     assert not warm.hours.size or warm.current_a[0, cold].min(initial=0.0) > -0.05 or refused
+
+
+@pytest.mark.chance("networks in the cold whose scenario keeps charge out as trying every choice does")
+@pytest.mark.parametrize("seed", range(200) if WHOLE else range(30))
+def test_a_scenario_keeps_charge_out_of_the_same_on_networks_by_chance(seed):
+    plan = cold_network(seed)
+    for state in study(plan).states:
+        calm = {k: "on" if v == "surge" else v for k, v in state.scenario.states.items()}
+        if not state.solved or calm != state.scenario.states:
+            continue
+        now = np.array([state.current(u) for u in units(plan)])
+        assert any(np.allclose(now, one, rtol=1e-5, atol=3e-3) for one in searched(plan, state.scenario, False))
+        assert bool(state.kept_out) == (state.charged is not None)
+        assert all(
+            (state.current(u) == 0.0 and state.charged.current(u) < 0.0) or len(state.kept_out) > 1
+            for u in state.kept_out
+        )
+
+
+def pair(**second):
+    """Two units side by side on one charger, the first in the cold."""
+    first = Battery(id="A", nominal_v=12.0, capacity_ah=100.0, chemistry="lifepo4", managed=True, zone="shed")
+    other = Battery(id="B", nominal_v=12.0, capacity_ah=100.0, chemistry="lifepo4", managed=True, **second)
+    return Plan(
+        items=(first, other), zones=(COLD,), equipment=(Charger(id="G", nominal_v=12.0, set_v=14.2, current_a=80.0),),
+        runs=tuple(ohms(f"{t}{s}", f"{t}.{s}", f"G.{s}", 0.001) for t in "AB" for s in ("plus", "minus")),
+        scenarios=(Scenario(id="winter", soc_percent=50.0),),
+    )  # fmt: skip
+
+
+def test_the_neighbour_of_a_cold_unit_is_held_to_all_of_the_charge():
+    """80 A for the warm one alone, by hand, where both would take 40 A each: beyond what it may, and so it is said."""
+    known = Assessment(pair(max_charge_a=50.0))
+    state = known.study.states[0]
+    assert (state.current("A"), state.current("B")) == (0.0, pytest.approx(-80.0))
+    assert state.kept_out == {"A"}
+    assert [state.charged.current(u) for u in "AB"] == pytest.approx([-40.0, -40.0], abs=0.01)
+    shared = known.case.sharings["A"][0]
+    assert (shared.kept_out, shared.spread, shared.current_a) == (("A",), 0.0, pytest.approx(-80.0))
+    said = {(f.rule.id, f.place): f for f in known.findings}
+    assert said["unit_limit", "B"].verdict == Verdict.DANGER
+    assert "80" in said["unit_limit", "B"].headline
+    assert ("cold_charge", "A") in said
+    assert ("bank_spread", "A") not in said
+    assert "unit_limit" not in {f.rule.id for f in Assessment(pair(max_charge_a=90.0)).findings}
+
+
+def test_copper_and_the_unit_itself_are_held_to_the_charge_that_comes_once_it_is_warm():
+    """80 A reach a cold unit that is alone as soon as it lets them in: the cable is judged by them all the same."""
+    plan = pair(max_charge_a=90.0)
+    alone = edits.change(edits.remove(plan, "B"), "A", max_charge_a=60.0)
+    known = Assessment(alone)
+    assert known.study.states[0].current("Aplus") == 0.0
+    assert known.study.continuous_a[known.study.wiring.branch["Aplus"]] == pytest.approx(80.0)
+    said = {(f.rule.id, f.place): f.headline for f in known.findings}
+    assert "“winter, once its units take the charge”" in said["unit_limit", "A"]
+    picture = Picture(alone, known.diagram, known)
+    assert abs(picture.run("Aplus", None).current_a) == pytest.approx(80.0)
+    assert picture.run("Aplus", "winter").current_a == 0.0
+    assert picture.through("A", None)[0] == 0.0
 
 
 def test_networks_by_chance_hold_both_kinds():
@@ -172,3 +237,10 @@ def test_the_command_line_says_it(tmp_path, capsys):
     file.write_bytes(dumps(shed()))
     assert main(["discharge", str(file), "--hours", "2", "--scenario", "s"]) == 0
     assert "B is too cold or too warm: its management system lets no charge in" in capsys.readouterr().out
+    file.write_bytes(dumps(pair()))
+    assert main(["bank", str(file)]) == 0
+    assert "too cold or too warm: no charge goes into A, and the others take all of it" in capsys.readouterr().out
+    assert main(["bank", str(file), "--json"]) == 0
+    assert json.loads(capsys.readouterr().out)["banks"][0]["scenarios"][0]["lets_no_charge_in"] == ["A"]
+    main(["solve", str(file)])
+    assert "lets no charge in: too cold or too warm" in capsys.readouterr().out

@@ -7,6 +7,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit
 
+from jaunty_copper.desktop.pages.bank.choices import choices
 from jaunty_copper.desktop.work.worker import Worker
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
@@ -112,14 +113,14 @@ def test_arrow_keys_move_the_selected_unit_and_never_into_another(window, bank, 
 
 
 def test_a_bad_joint_shows_what_it_does_and_can_be_taken_away(window, bank, qtbot):
-    labels = [e.label for e in bank.choices("L2p")]
+    labels = [e.label for e in choices(bank.picture, "L2p")]
     assert labels[0] == "Give L2p a bad joint of 1 mΩ"
-    window.do(bank.choices("L2p")[0])
+    window.do(choices(bank.picture, "L2p")[0])
     settled(window, qtbot)
     assert bank.view.sharing.spread > 0.5
     assert f"current sharing spread {100 * bank.view.sharing.spread:.0f} %" in bank.head.text()
     assert window.document.plan.run_by_id["L2p"].joint_a_ohm == 1e-3
-    sound = next(e for e in bank.choices("L2p") if "as planned" in e.label)
+    sound = next(e for e in choices(bank.picture, "L2p") if "as planned" in e.label)
     window.do(sound)
     settled(window, qtbot)
     assert window.document.plan == example("orchard_station")

@@ -7,8 +7,8 @@ import numpy as np
 
 from jaunty_copper.battery.sharing import bank_of, limits_of
 from jaunty_copper.network.demand import duty_of
+from jaunty_copper.network.refusing import no_charge_of
 from jaunty_copper.network.wiring import Wiring, battery_ohm, cells, held_ah, wire
-from jaunty_copper.parts.models import Chemistry
 from jaunty_copper.physics.cell_units import Acceptance, CellUnits, Management, Rate
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.course import Course, course
@@ -52,29 +52,14 @@ def units_of(wiring: Wiring, scenario: Scenario) -> CellUnits:
     )
 
 
-def lets_no_charge_in(unit: Battery, kind: Chemistry, air_c: float) -> bool:
-    """Whether a unit's management system keeps charge out because it is too cold or too warm; the air stands for the cells.
-
-    Parameters
-    ----------
-    kind : Chemistry
-        Of the unit.
-    air_c : float
-        About it, C.
-    """
-    return unit.managed and kind.gas_boost_ma_ah == 0.0 and not kind.charge_least_c <= air_c <= kind.charge_most_c
-
-
 def _management(wiring: Wiring, batteries: list[Battery], scenario: Scenario) -> Management:
-    kinds = [wiring.parts.battery_chemistries[b.chemistry] for b in batteries]
-    air_c = [scenario.air_c(wiring.plan.zone_of(b.zone)) for b in batteries]
     limits = [limits_of(wiring, b) for b in batteries]
     return Management(
         # What a unit gives for seconds is no limit of an hour: its management system waits that long.
         out_a=np.array([x.discharge_a if b.managed else np.inf for x, b in zip(limits, batteries, strict=True)]),
         in_a=np.array([x.charge_a if b.managed else np.inf for x, b in zip(limits, batteries, strict=True)]),
         when_empty=np.array([b.managed for b in batteries], dtype=bool),
-        no_charge=np.array([lets_no_charge_in(*x) for x in zip(batteries, kinds, air_c, strict=True)], dtype=bool),
+        no_charge=no_charge_of(wiring, scenario),
     )
 
 
@@ -173,7 +158,7 @@ def over_time(plan: Plan, scenario: Scenario, hours: float, step_s: float = 10.0
     duty = duty_of(wiring, calm)
     solver = Solver(wiring.circuit)
     units = units_of(wiring, calm)
-    first = solved(solver, duty, units.no_charge)
+    _, first = solved(solver, duty, units.no_charge)
     if first.solved:
         duty = replace(duty, held_c=first.temperature_c[wiring.circuit.heated])
     names = tuple(x.id for x in plan.items if isinstance(x, Battery))

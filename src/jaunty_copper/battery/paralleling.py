@@ -10,7 +10,8 @@ import numpy as np
 from jaunty_copper.battery.discharge import over_time, units_of
 from jaunty_copper.battery.sharing import bank_of, sharing
 from jaunty_copper.language import say
-from jaunty_copper.network.study import State, solve_scenario
+from jaunty_copper.network.state import State
+from jaunty_copper.network.study import solve_scenario
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.model import Breaker, Fuse, Plan, Run, Scenario

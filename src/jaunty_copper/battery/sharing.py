@@ -6,7 +6,7 @@ from math import nan
 
 import numpy as np
 
-from jaunty_copper.network.study import State
+from jaunty_copper.network.state import State
 from jaunty_copper.network.wiring import Wiring, held_ah
 from jaunty_copper.plan.banks import Bank
 from jaunty_copper.plan.model import Battery, Scenario
@@ -82,6 +82,8 @@ class Sharing:
         their mean; 0 where nothing flows or nothing is in parallel.
     heat_w : dict
         Loss in each link and lead.
+    kept_out : tuple of str
+        Units that let no charge in, and would be charged.
     """
 
     bank: Bank
@@ -90,6 +92,7 @@ class Sharing:
     current_a: float
     spread: float
     heat_w: dict[str, float]
+    kept_out: tuple[str, ...]
 
     @cached_property
     def by_unit(self) -> dict[str, Share]:
@@ -106,6 +109,7 @@ def sharing(bank: Bank, state: State) -> Sharing:
     """How a bank shares its current in a solved scenario."""
     w, solved = state.wiring, state.solved
     current = {u.id: state.current(u.id) if solved else nan for u in bank.units}
+    kept_out = tuple(u.id for u in bank.units if u.id in state.kept_out)
     shares: dict[str, Share] = {}
     spread = 0.0
     for group in bank.groups:
@@ -113,10 +117,11 @@ def sharing(bank: Bank, state: State) -> Sharing:
         held = np.array([min(held_ah(bank.by_id[u]) for u in s) for s in strings])
         amps = np.array([current[s[0]] for s in strings])
         whole = float(amps.sum())
-        rate = amps / held
-        mean = float(np.abs(rate).mean())
+        # What is kept out of the load has no share in it that could be even.
+        rate = (amps / held)[[not set(s) & set(kept_out) for s in strings]]
+        mean = float(np.abs(rate).mean()) if rate.size else 0.0
         # Below a thousandth of the capacity in an hour what flows between units is no load to share.
-        if len(strings) > 1 and solved and mean > 1e-3:
+        if rate.size > 1 and solved and mean > 1e-3:
             spread = max(spread, float(rate.max() - rate.min()) / mean)
         for s, a, even in zip(strings, amps, held / held.sum(), strict=True):
             for u in s:
@@ -129,7 +134,7 @@ def sharing(bank: Bank, state: State) -> Sharing:
                 )  # fmt: skip
     total = sum(current[u] for u in bank.outlets)
     heat = {id_: state.current(id_) * state.drop(id_) if solved else nan for id_ in bank.inside}
-    return Sharing(bank, state.scenario, tuple(shares[u.id] for u in bank.units), float(total), spread, heat)
+    return Sharing(bank, state.scenario, tuple(shares[u.id] for u in bank.units), float(total), spread, heat, kept_out)
 
 
 def bank_of(wiring: Wiring, unit: str) -> Bank:

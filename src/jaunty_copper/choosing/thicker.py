@@ -4,7 +4,7 @@ from typing import NamedTuple
 
 from jaunty_copper.codes.case import Case
 from jaunty_copper.fabrication.prices import metre_of
-from jaunty_copper.network.study import State
+from jaunty_copper.network.state import State
 from jaunty_copper.network.wiring import run_ohms
 from jaunty_copper.physics.copper import resistance_at
 from jaunty_copper.plan.model import Run

@@ -12,7 +12,8 @@ from jaunty_copper.battery.sharing import Sharing, sharing
 from jaunty_copper.cli.inputs import complain, plan_or_complaint, states_or_complaint
 from jaunty_copper.cli.values import print_json
 from jaunty_copper.language import say
-from jaunty_copper.network.study import State, study
+from jaunty_copper.network.state import State
+from jaunty_copper.network.study import study
 from jaunty_copper.plan.edits import EditError
 from jaunty_copper.plan.model import Plan
 
@@ -81,6 +82,7 @@ def _sharing_values(s: Sharing) -> dict[str, Any]:
         "current_a": s.current_a,
         "spread_percent": 100.0 * s.spread,
         "worst_link": s.worst_link,
+        "lets_no_charge_in": list(s.kept_out),
         "units": {
             x.unit: {
                 "current_a": x.current_a,
@@ -129,6 +131,11 @@ def _bank_lines(v: dict[str, Any]) -> Iterator[str]:
             yield (
                 f"  {id_:6} {x['current_a']:7.2f} {100 * x['share']:6.1f} % {100 * x['even_share']:5.1f} % {x['c_rate']:6.3f}"
                 f" {x['terminal_v']:11.3f} {x['limit_a']:9.1f} {100 * x['used']:5.0f} %"
+            )
+        if s["lets_no_charge_in"]:
+            yield say(
+                "  too cold or too warm: no charge goes into {units}, and the others take all of it",
+                units=", ".join(s["lets_no_charge_in"]),
             )
     yield say("\nPatterns, under “{compared_in}”", compared_in=v["compared_in"])
     if v["no_patterns_because"]:

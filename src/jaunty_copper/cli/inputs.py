@@ -4,7 +4,8 @@ import sys
 
 from jaunty_copper.language import say
 from jaunty_copper.network.demand import scenarios_of
-from jaunty_copper.network.study import State, Study
+from jaunty_copper.network.state import State
+from jaunty_copper.network.study import Study
 from jaunty_copper.plan.files import PlanError, load
 from jaunty_copper.plan.model import Plan, Scenario
 

@@ -13,7 +13,7 @@ from jaunty_copper.codes.code import UnknownCode
 from jaunty_copper.documents.states import state_tables
 from jaunty_copper.documents.table import as_text
 from jaunty_copper.language import say
-from jaunty_copper.network.study import State
+from jaunty_copper.network.state import State
 from jaunty_copper.plan.model import Battery, Converter
 
 

@@ -8,7 +8,7 @@ from jaunty_copper.battery.discharge import cut_out_v
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import ROUNDED
 from jaunty_copper.language import say
-from jaunty_copper.network.study import State
+from jaunty_copper.network.state import State
 from jaunty_copper.physics.curves import ambient_factor
 from jaunty_copper.plan.model import (
     Battery,
@@ -220,7 +220,7 @@ def normal(case: Case, id_: str) -> Normal:
     k = case.wiring.branch[id_]
     found = Normal(float(case.study.continuous_a[k]), case.study.lasting_state(k), False)
     hung = case.protection.faults.hangs_on(id_)
-    for state in case.study.states:
+    for state in case.study.every:
         amps = abs(float(state.point.current_a[k])) if state.solved and not state.momentary else 0.0
         ports = [(e, *state.port(e)) for e in hung] if amps > 0.0 else []
         here = sum(i for _, _, i in ports if i > 0.0)

@@ -10,6 +10,7 @@ from jaunty_copper.commissioning.points import Expected, Point, Unknown, joints_
 from jaunty_copper.language import say
 from jaunty_copper.network.acceptance import accepted
 from jaunty_copper.network.demand import duty_of
+from jaunty_copper.network.refusing import settled
 from jaunty_copper.network.wiring import Wiring, run_ohms, wire
 from jaunty_copper.physics.circuit import Duty, Flags, Ints, Mode, OperatingPoint
 from jaunty_copper.physics.copper import Floats
@@ -65,7 +66,8 @@ class Bench:
     @cached_property
     def duty(self) -> Duty:
         """What the scenario asks, of the copper as it is known."""
-        asked, _ = accepted(self.wiring, self._solver, duty_of(self.wiring, self.scenario), self.scenario)
+        asked, _ = settled(self.wiring, self._solver, duty_of(self.wiring, self.scenario), self.scenario)
+        asked, _ = accepted(self.wiring, self._solver, asked, self.scenario)
         if not self.known:
             return asked
         branch, more = np.array([p.branch for p, _ in self.known]), np.array([x for _, x in self.known])

@@ -1,7 +1,7 @@
 """What is not known of a plan, many times at once: the chance of findings, how far figures spread, what matters most."""
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from math import isfinite, log, nan
 from typing import NamedTuple
 
@@ -11,8 +11,7 @@ from jaunty_copper.battery.sharing import limits_of
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.interrupting import backed_up
 from jaunty_copper.commissioning.model import BANK_SHARE, BODY_SHARE, COPPER_SHARE, EMF_SHARE, LOAD_SHARE, UNIT_SHARE
-from jaunty_copper.network.demand import duty_of
-from jaunty_copper.network.study import State
+from jaunty_copper.network.state import State
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.curves import ambient_factor
 from jaunty_copper.physics.operating_point import Solver
@@ -273,13 +272,9 @@ def _variants(case: Case, names: Columns, z: Floats, spreads: Spreads) -> Varian
 
 
 def _solved(case: Case, state: State, variants: Variants) -> Varied:
-    w, solver = case.wiring, Solver(case.wiring.circuit)
-    duty = duty_of(w, state.scenario)
-    if state.momentary:
-        # A start finds the conductors as warm as they were before it.
-        duty = replace(duty, held_c=state.point.temperature_c[w.circuit.heated])
-    solver.solve(duty)
-    emf = variants.emf_v * duty.emf_v
+    solver = Solver(case.wiring.circuit)
+    solver.solve(state.duty)
+    emf = variants.emf_v * state.duty.emf_v
     return vary(solver, Variants(variants.fixed, variants.copper, emf, variants.load, variants.air_k))
 
 

@@ -5,8 +5,7 @@ from math import isfinite
 import numpy as np
 
 from jaunty_copper import __version__
-from jaunty_copper.network.demand import duty_of
-from jaunty_copper.network.study import State
+from jaunty_copper.network.state import State
 from jaunty_copper.physics import graph
 from jaunty_copper.physics.circuit import Mode
 from jaunty_copper.plan.model import Converter
@@ -42,7 +41,7 @@ def netlist(state: State) -> str:
     if not state.solved:
         raise NoOperatingPoint(f"“{state.scenario.title}” has no operating point")
     w, c, p = state.wiring, state.wiring.circuit, state.point
-    duty = duty_of(w, state.scenario)
+    duty = state.duty
     node = [str(k + 1) for k in range(c.nodes)]
     lines = [
         # One line, whatever stands in a name: a solver would take the next one for an order.

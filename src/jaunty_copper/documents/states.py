@@ -3,14 +3,21 @@
 from jaunty_copper.codes.case import Case
 from jaunty_copper.documents.table import Column, Table
 from jaunty_copper.language import say
-from jaunty_copper.network.study import State
+from jaunty_copper.network.state import State
 from jaunty_copper.plan.model import Battery
 
+RESTS_A = 0.005
+"""What two places print as nothing."""
 EQUIPMENT = (
     Column("equipment", say("equipment")), Column("voltage_v", "V", places=2), Column("current_a", "A", places=2),
     Column("power_w", "W", places=1), Column("mode", say("does")),
 )  # fmt: skip
-BATTERIES = (Column("battery", say("battery")), Column("voltage_v", "V", places=2), Column("current_a", "A", places=2))
+BATTERIES = (
+    Column("battery", say("battery")),
+    Column("voltage_v", "V", places=2),
+    Column("current_a", "A", places=2),
+    Column("mode", say("does")),
+)
 CONDUCTORS = (
     Column("conductor", say("conductor")), Column("current_a", "A", places=2), Column("drop_mv", "mV", places=1),
     Column("loss_w", "W", places=2), Column("temperature_c", "°C", places=1), Column("ampacity_a", say("ampacity, A"), places=0),
@@ -36,7 +43,7 @@ def state_tables(case: Case, state: State) -> tuple[Table, Table, Table]:
         ),
         Table(
             "batteries", say("Batteries"), BATTERIES,
-            tuple((b.title, state.volts(b.ref("plus")) - state.volts(b.ref("minus")), state.current(b.id)) for b in units),
+            tuple((b.title, state.volts(b.ref("plus")) - state.volts(b.ref("minus")), state.current(b.id), _does(state, b.id)) for b in units),
         ),
         Table(
             "conductors", say("Conductors"), CONDUCTORS,
@@ -48,3 +55,11 @@ def state_tables(case: Case, state: State) -> tuple[Table, Table, Table]:
             ),
         ),
     )  # fmt: skip
+
+
+def _does(state: State, unit: str) -> str:
+    """In words, what a battery does."""
+    if unit in state.kept_out:
+        return say("lets no charge in: too cold or too warm")
+    amps = state.current(unit)
+    return say("rests") if abs(amps) < RESTS_A else say("gives") if amps > 0.0 else say("is charged")

@@ -2,7 +2,8 @@
 
 import numpy as np
 
-from jaunty_copper.network.study import State, Study
+from jaunty_copper.network.state import State
+from jaunty_copper.network.study import Study
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.heat import temperature_after
 from jaunty_copper.plan.model import Scenario

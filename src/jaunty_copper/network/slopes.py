@@ -1,9 +1,6 @@
 """How an operating point answers to small changes."""
 
-from dataclasses import replace
-
-from jaunty_copper.network.demand import duty_of
-from jaunty_copper.network.study import State
+from jaunty_copper.network.state import State
 from jaunty_copper.physics.circuit import Sensitivity
 from jaunty_copper.physics.operating_point import Solver
 
@@ -21,9 +18,6 @@ def sensitivity_of(state: State) -> Sensitivity:
     ValueError
         It has none.
     """
-    circuit, duty = state.wiring.circuit, duty_of(state.wiring, state.scenario)
-    if state.momentary:
-        duty = replace(duty, held_c=state.point.temperature_c[circuit.heated])
-    solver = Solver(circuit)
-    solver.solve(duty)
+    solver = Solver(state.wiring.circuit)
+    solver.solve(state.duty)
     return solver.sensitivity()

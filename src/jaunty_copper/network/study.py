@@ -6,142 +6,19 @@ from functools import cached_property
 import numpy as np
 
 from jaunty_copper.language import say
-from jaunty_copper.network.demand import duty_of, is_momentary, opened, scenarios_of, share_of
+from jaunty_copper.network.demand import duty_of, is_momentary, scenarios_of
+from jaunty_copper.network.refusing import settled
+from jaunty_copper.network.state import State
 from jaunty_copper.network.wiring import Wiring, wire
-from jaunty_copper.physics.circuit import Flags, Ints, Mode, OperatingPoint
+from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.operating_point import Solver
-from jaunty_copper.plan.model import Battery, Converter, Equipment, Load, Plan, Scenario, split_ref
+from jaunty_copper.plan.model import Battery, Converter, Equipment, Plan, Scenario, split_ref
 
-MODE_WORDS = {
-    Mode.OFF: say("gives nothing"),
-    Mode.VOLTAGE: say("holds its voltage"),
-    Mode.CURRENT: say("gives all its current"),
-    Mode.POWER: say("gives all its power"),
-}
 Feeds = dict[tuple[int, str], list[int]]
 """Nodes by rail and pole."""
 Outputs = dict[int, list[tuple[int, int]]]
 """Plus and minus nodes by plus rail."""
-
-
-@dataclass(frozen=True)
-class State:
-    """The operating point of one scenario, by the plan's names.
-
-    Arrays in `point` follow the wiring's circuit.
-    """
-
-    wiring: Wiring
-    scenario: Scenario
-    point: OperatingPoint
-
-    @property
-    def solved(self) -> bool:
-        """Whether there is an operating point."""
-        return self.point.solved
-
-    @property
-    def momentary(self) -> bool:
-        """Whether something surges in it."""
-        return is_momentary(self.scenario)
-
-    @cached_property
-    def opened(self) -> frozenset[str]:
-        """Ids of the switches that are open in it."""
-        return opened(self.wiring.plan, self.scenario)
-
-    def volts(self, ref: str) -> float:
-        """Voltage of a terminal against the ground of its part.
-
-        Parameters
-        ----------
-        ref : str
-            A terminal, V.
-        """
-        return float(self.point.volts[self.wiring.node[ref]])
-
-    def current(self, id_: str) -> float:
-        """Current from a to b through a run, inline item, or out of a battery's plus.
-
-        Parameters
-        ----------
-        id_ : str
-            Of a run, an inline item or a battery, A.
-        """
-        return float(self.point.current_a[self.wiring.branch[id_]])
-
-    def drop(self, id_: str) -> float:
-        """Voltage from a to b over a run or inline item.
-
-        Parameters
-        ----------
-        id_ : str
-            Of a run or an inline item, V.
-        """
-        return float(self.point.drop_v[self.wiring.branch[id_]])
-
-    def port(self, e: Equipment) -> tuple[float, float]:
-        """Voltage at equipment and the current into its plus (negative for a source).
-
-        A converter's is its input.
-
-        Parameters
-        ----------
-        e : Equipment
-            Any; of a converter the input.
-
-        Returns
-        -------
-        float, float
-            V and A; nan where there is no operating point.
-        """
-        w, p = self.wiring, self.point
-        if isinstance(e, Load):
-            k = w.load_index[e.id]
-            return float(p.load_v[k]), float(p.load_a[k])
-        k = w.source_index[e.id]
-        if isinstance(e, Converter):
-            return float(p.feed_v[k]), float(p.feed_a[k])
-        return float(p.source_v[k]), -float(p.source_a[k])
-
-    def output(self, e: Converter) -> tuple[float, float]:
-        """Voltage and current at a converter's output.
-
-        Parameters
-        ----------
-        e : Converter
-            A converter.
-
-        Returns
-        -------
-        float, float
-            V and A.
-        """
-        k = self.wiring.source_index[e.id]
-        return float(self.point.source_v[k]), float(self.point.source_a[k])
-
-    def mode(self, e: Equipment) -> str:
-        """In words, what equipment does.
-
-        Parameters
-        ----------
-        e : Equipment
-            Any.
-        """
-        w, p = self.wiring, self.point
-        if share_of(self.scenario, e.id) == 0.0:
-            return "off"
-        if isinstance(e, Load):
-            k = w.load_index[e.id]
-            if p.no_return[k]:
-                return say("has no return")
-            if p.reversed_[k]:
-                return say("has plus and minus swapped")
-            if p.unfed[k]:
-                return say("is not fed")
-            return say("surges") if self.scenario.states.get(e.id) == "surge" else say("runs")
-        return MODE_WORDS[Mode(int(p.mode[w.source_index[e.id]]))]
 
 
 @dataclass(frozen=True)
@@ -171,14 +48,19 @@ class Study:
         raise KeyError(scenario_id)
 
     @cached_property
+    def every(self) -> tuple[State, ...]:
+        """The states, and after them those in which the units that let no charge in take it: copper is to bear both."""
+        return self.states + tuple(s.charged for s in self.states if s.charged)
+
+    @cached_property
     def _currents(self) -> Floats:
-        """Absolute branch currents, scenarios by branches; 0 where nothing was solved."""
-        rows = [np.abs(s.point.current_a) for s in self.states]
-        return np.asarray(np.nan_to_num(np.array(rows).reshape(len(self.states), len(self.wiring.branches))))
+        """Absolute branch currents, every state by branches; 0 where nothing was solved."""
+        rows = [np.abs(s.point.current_a) for s in self.every]
+        return np.asarray(np.nan_to_num(np.array(rows).reshape(len(self.every), len(self.wiring.branches))))
 
     @cached_property
     def _lasting(self) -> Flags:
-        return np.array([not s.momentary for s in self.states], dtype=bool)
+        return np.array([not s.momentary for s in self.every], dtype=bool)
 
     @cached_property
     def continuous_a(self) -> Floats:
@@ -204,7 +86,7 @@ class Study:
         branch : int
             Number of a branch of the circuit.
         """
-        return self.states[int(self._worst_rows[0][branch])]
+        return self.every[int(self._worst_rows[0][branch])]
 
     def worst_state(self, branch: int) -> State:
         """The scenario in which a branch carries most.
@@ -214,14 +96,14 @@ class Study:
         branch : int
             Number of a branch of the circuit.
         """
-        return self.states[int(self._worst_rows[1][branch])]
+        return self.every[int(self._worst_rows[1][branch])]
 
     @cached_property
     def across_v(self) -> Floats:
         """For each node the largest voltage, in any scenario, to another place of its part."""
         part = self.wiring.part
         best = np.zeros(part.size)
-        for state in self.states:
+        for state in self.every:
             if state.solved and part.size:
                 v = state.point.volts
                 low, high = np.full(part.max() + 1, np.inf), np.full(part.max() + 1, -np.inf)
@@ -233,7 +115,7 @@ class Study:
     @cached_property
     def _ambients_c(self) -> Floats:
         """Air at each branch, shape (scenarios, branches)."""
-        return np.array([duty_of(self.wiring, s.scenario).ambient_c for s in self.states])
+        return np.array([s.duty.ambient_c for s in self.states])
 
     @cached_property
     def coolest_ambient_c(self) -> Floats:
@@ -376,8 +258,15 @@ def _state(wiring: Wiring, solver: Solver, scenario: Scenario) -> State:
     duty = duty_of(wiring, scenario)
     if is_momentary(scenario):
         calm = {k: "on" if v == "surge" else v for k, v in scenario.states.items()}
-        before = solver.solve(duty_of(wiring, scenario.model_copy(update={"states": calm})))
+        at_rest = scenario.model_copy(update={"states": calm})
+        _, before = settled(wiring, solver, duty_of(wiring, at_rest), at_rest)
         heated = wiring.circuit.heated
         warm = before.temperature_c if before.solved else duty.ambient_c
         duty = replace(duty, held_c=warm[heated])
-    return State(wiring, scenario, solver.solve(duty))
+    asked, point = settled(wiring, solver, duty, scenario)
+    if asked is duty:
+        return State(wiring, scenario, duty, point)
+    once_warm = scenario.model_copy(
+        update={"name": say("{title}, once its units take the charge", title=scenario.title)}
+    )
+    return State(wiring, scenario, asked, point, State(wiring, once_warm, duty, solver.solve(duty)))

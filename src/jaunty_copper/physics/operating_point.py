@@ -366,6 +366,8 @@ class Solver:
         feed_v, fed = modes.feed_volts(s, v), np.flatnonzero(c.feed_plus >= 0)
         feed_a = np.zeros(out_v.size)
         feed_a[fed] = self._equations.feed_current(s, out_v, state.source_a, feed_v[fed])
+        # An open branch carries 0, not the minus 0 that people would read as a direction.
+        current = current + 0.0
         temperature = d.ambient_c.copy()
         temperature[c.heated] = state.temperature_c
         return OperatingPoint(

@@ -94,8 +94,8 @@ class Refusing:
         return np.asarray(volts[self.circuit.b[self.cells]] - volts[self.circuit.a[self.cells]])
 
 
-def solved(solver: Solver, duty: Duty, no_charge: Flags) -> OperatingPoint:
-    """The operating point of a duty in which nothing goes into any unit that refuses it.
+def solved(solver: Solver, duty: Duty, no_charge: Flags) -> tuple[Duty, OperatingPoint]:
+    """Solve a duty so that nothing goes into any unit that refuses it; it without those, and its operating point.
 
     Parameters
     ----------
@@ -108,6 +108,7 @@ def solved(solver: Solver, duty: Duty, no_charge: Flags) -> OperatingPoint:
     """
     refusing = Refusing(solver.circuit, no_charge)
     while True:
-        point = solver.solve(refusing.without(duty))
+        asked = refusing.without(duty)
+        point = solver.solve(asked)
         if not point.solved or refusing.settle(duty.emf_v[refusing.cells], point):
-            return point
+            return asked, point

@@ -2,7 +2,7 @@
 
 from typing import NamedTuple
 
-from jaunty_copper.network.study import State
+from jaunty_copper.network.state import State
 from jaunty_copper.plan.model import Load
 from jaunty_copper.protection.protection import Protection
 

@@ -18,7 +18,7 @@ from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.permitted import allowed_rating, is_tap, leaves_hub
 from jaunty_copper.language import say
 from jaunty_copper.network.slopes import sensitivity_of
-from jaunty_copper.network.study import State
+from jaunty_copper.network.state import State
 from jaunty_copper.network.wiring import body_ohm, cable_of, run_ohms
 from jaunty_copper.physics.copper import Floats, resistance_at
 from jaunty_copper.physics.heat import steady_temperature

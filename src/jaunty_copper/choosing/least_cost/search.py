@@ -16,7 +16,7 @@ from jaunty_copper.choosing.least_cost.programme import Programme
 from jaunty_copper.choosing.sizing import sized
 from jaunty_copper.codes.checks import Verdict
 from jaunty_copper.language import say
-from jaunty_copper.network.study import State
+from jaunty_copper.network.state import State
 from jaunty_copper.network.wiring import run_ohms
 from jaunty_copper.physics.copper import resistance_at
 from jaunty_copper.plan import edits

@@ -3,7 +3,6 @@
 from collections.abc import Iterator
 from functools import partial
 
-from jaunty_copper.battery.discharge import lets_no_charge_in
 from jaunty_copper.battery.feeding import charged_by
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import ROUNDED, Check, Rule, Verdict
@@ -11,6 +10,7 @@ from jaunty_copper.codes.rules.units import TOPIC
 from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.language import say
 from jaunty_copper.network.demand import COMPENSATED_FROM_C, compensation_v, scenarios_of
+from jaunty_copper.network.refusing import lets_no_charge_in
 from jaunty_copper.network.wiring import cells
 from jaunty_copper.parts.models import Chemistry
 from jaunty_copper.plan import edits
@@ -109,7 +109,7 @@ def _why(case: Case, e: Source | Converter, bank: Bank) -> str:
 def _charged(case: Case, unit: Battery) -> list[tuple[float, float, Scenario]]:
     """The scenarios in which a unit is charged: the air about it, C, and what goes in, A."""
     k, zone = case.wiring.branch[unit.id], case.plan.zone_of(unit.zone)
-    into = [(s.scenario.air_c(zone), -float(s.point.current_a[k]), s.scenario) for s in case.study.states if s.solved]
+    into = [(s.scenario.air_c(zone), -float(s.point.current_a[k]), s.scenario) for s in case.study.every if s.solved]
     return [x for x in into if x[1] > CHARGED_C * unit.capacity_ah]
 
 

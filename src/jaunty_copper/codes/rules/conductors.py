@@ -72,12 +72,12 @@ def _over_in_time(case: Case, run: Run, able: float) -> InTime | None:
     if not case.lies_alone(run):
         return None
     found = []
-    for state in case.study.states:
+    for state in case.study.every:
         s = state.scenario
         if not state.solved or state.momentary or abs(state.current(run.id)) <= able * ROUNDED:
             continue
         warm = case.once(ends_c, s.id).get(run.id)
-        if s.minutes is None or warm is None or comes_again(case.study, s):
+        if s.minutes is None or warm is None or comes_again(case.study, s) or state not in case.study.states:
             return None
         found.append(InTime(warm, bears_c(case, run), s.minutes, s.title))
     return max(found, default=None)

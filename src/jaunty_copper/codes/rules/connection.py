@@ -11,7 +11,7 @@ from jaunty_copper.codes.checks import Check, Rule, Verdict
 from jaunty_copper.codes.rules.words import volts
 from jaunty_copper.language import say
 from jaunty_copper.network.demand import share_of
-from jaunty_copper.network.study import State
+from jaunty_copper.network.state import State
 from jaunty_copper.network.wiring import cells
 from jaunty_copper.physics import graph
 from jaunty_copper.plan import edits

@@ -8,7 +8,7 @@ from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
 from jaunty_copper.codes.rules.words import percent, volts
 from jaunty_copper.language import say
-from jaunty_copper.network.study import State
+from jaunty_copper.network.state import State
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import AnyEquipment, Converter, Equipment, Inverter, Load, Plan, Source

@@ -182,7 +182,7 @@ def short_duty(case: Case, rule: Rule) -> Iterator[Check]:
 def _too_long(case: Case, rule: Rule, x: Contactor, k: int) -> Iterator[Check]:
     """A contactor above its continuous rating for longer than it may."""
     may, longest, during = x.intermittent_s or 0.0, 0.0, None
-    for state in case.study.states:
+    for state in case.study.every:
         if state.solved and abs(float(state.point.current_a[k])) > (x.rating_a or 0.0) + 1e-3:
             starts = [e.surge_s for e in case.wiring.loads if state.scenario.states.get(e.id) == "surge"]
             lasts = max(starts) if starts else inf

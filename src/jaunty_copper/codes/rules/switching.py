@@ -206,7 +206,7 @@ def turning(case: Case, rule: Rule) -> Iterator[Check]:
         if device.family.kind != "breaker" or device.family.sided != "yes":
             continue
         marked = 1.0 if f.feeds_from_a(id_) else -1.0
-        flows = [(-marked * float(s.point.current_a[device.branch]), s.scenario) for s in case.study.states if s.solved]
+        flows = [(-marked * float(s.point.current_a[device.branch]), s.scenario) for s in case.study.every if s.solved]
         against, scenario = max(flows, key=lambda x: x[0], default=(0.0, None))
         against = max(against, 0.0)
         short_a = min(f.both_ways(id_))

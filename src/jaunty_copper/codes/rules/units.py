@@ -11,7 +11,8 @@ from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
 from jaunty_copper.codes.rules.words import amps, percent
 from jaunty_copper.language import say
-from jaunty_copper.network.study import State, solve_scenario
+from jaunty_copper.network.state import State
+from jaunty_copper.network.study import solve_scenario
 from jaunty_copper.network.wiring import held_ah
 from jaunty_copper.plan.banks import Bank
 from jaunty_copper.plan.edits import Edit
@@ -244,12 +245,11 @@ def levelling(case: Case, rule: Rule) -> Iterator[Check]:
 def unit_limit(case: Case, rule: Rule) -> Iterator[Check]:
     """Units that carry more than they may, a check for each."""
     for bank in case.wiring.banks:
-        solved = [
-            (shared, state)
-            for shared, state in zip(case.sharings[bank.id], case.study.states, strict=True)
-            # Levelling out is a finding of its own.
-            if state.solved and not levels(shared)
-        ]
+        # A unit that lets no charge in is to bear what it would take once it is warm, its neighbours what they take without it.
+        warm = [(sharing(bank, s.charged), s.charged) for s in case.study.states if s.charged]
+        every = [*zip(case.sharings[bank.id], case.study.states, strict=True), *warm]
+        # Levelling out is a finding of its own.
+        solved = [(shared, state) for shared, state in every if state.solved and not levels(shared)]
         for unit in bank.units if solved else ():
             found = [(s.by_unit[unit.id], state, _may(unit, s.by_unit[unit.id], state)) for s, state in solved]
             share, state, may = max(found, key=lambda x: abs(x[0].current_a) / x[2])

@@ -15,7 +15,7 @@ from jaunty_copper.documents.words import Units
 from jaunty_copper.fabrication.posts import at_posts, reach_mm
 from jaunty_copper.language import say
 from jaunty_copper.network.lasting import begins_at_c, ends_at_c
-from jaunty_copper.network.study import State
+from jaunty_copper.network.state import State
 from jaunty_copper.parts.figures import short
 from jaunty_copper.physics.heat import temperature_after
 from jaunty_copper.plan.model import (
@@ -112,6 +112,9 @@ def facts_of(
                 ),
             )
         )
+        cold = [s.scenario.title for s in picture.states(scenario) if thing.id in s.kept_out]
+        if cold:
+            facts.append((say("Charge"), say("lets none in, too cold or too warm: “{title}”", title=cold[0])))
         facts.append((say("C-rate"), say("{current:.2f} per hour", current=abs(current) / thing.capacity_ah)))
         bank = next((b for b in case.wiring.banks if thing.id in b.by_id), None)
         if bank is not None:

@@ -9,14 +9,15 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from jaunty_copper.codes.checks import Finding, Verdict
 from jaunty_copper.diagram.shapes import Diagram
-from jaunty_copper.plan.model import Converter, Equipment, Plan
+from jaunty_copper.plan.model import Battery, Converter, Equipment, Plan
 
 if TYPE_CHECKING:
     # Rules and solver are loaded with the first study, once the window stands.
     from jaunty_copper.assessment.assessment import Assessment
     from jaunty_copper.codes.case import Case
     from jaunty_copper.commissioning.bands import Bands
-    from jaunty_copper.network.study import State, Study
+    from jaunty_copper.network.state import State
+    from jaunty_copper.network.study import Study
     from jaunty_copper.protection.protection import Protection
 
 WORST = None
@@ -242,7 +243,10 @@ def _states(case: Case, scenario: str | None) -> list[State]:
 
 def _carries_most(case: Case, key: tuple[str, str | None]) -> State | None:
     id_, scenario = key
-    states = case.once(_states, scenario) if id_ in case.wiring.branch else ()
+    states = case.once(_states, scenario) if id_ in case.wiring.branch else []
+    if scenario is WORST and not isinstance(case.plan.by_id.get(id_), Battery):
+        # Copper is to bear what units that let no charge in now will take once they are warm.
+        states = states + [s.charged for s in states if s.charged and s.charged.solved]
     return max(states, key=lambda s: abs(s.current(id_)), default=None)
 
 

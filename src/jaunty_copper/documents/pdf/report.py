@@ -35,7 +35,7 @@ from jaunty_copper.documents.pdf.sheet import (
 )
 from jaunty_copper.documents.tables import table
 from jaunty_copper.language import say
-from jaunty_copper.network.study import State
+from jaunty_copper.network.state import State
 from jaunty_copper.plan.model import Equipment
 from jaunty_copper.protection.selectivity import in_series
 

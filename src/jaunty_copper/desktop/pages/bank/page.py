@@ -8,11 +8,11 @@ from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence, QShowEvent, QWheelEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QSpinBox, QSplitter, QVBoxLayout, QWidget
 
-from jaunty_copper.battery.arrangements import BAD_JOINT_OHM, bad_joint
-from jaunty_copper.battery.building import MOST, growing, shape_of, shaping, why_fixed
+from jaunty_copper.battery.building import MOST, shape_of, shaping, why_fixed
 from jaunty_copper.battery.paralleling import Overload
 from jaunty_copper.battery.patterns import Pattern, arranging, move_unit
 from jaunty_copper.desktop.pages.bank.cards import Cards
+from jaunty_copper.desktop.pages.bank.choices import choices
 from jaunty_copper.desktop.pages.bank.course import CourseView
 from jaunty_copper.desktop.pages.bank.facts import BankAsked, BankFacts, facts_of
 from jaunty_copper.desktop.pages.bank.scene import Moment
@@ -27,12 +27,9 @@ from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.documents.palette import Palette
 from jaunty_copper.documents.words import Units
 from jaunty_copper.language import say
-from jaunty_copper.network.study import State
-from jaunty_copper.plan import edits
+from jaunty_copper.network.state import State
 from jaunty_copper.plan.banks import Bank
-from jaunty_copper.plan.defaults import new_fuse, standard_rating
 from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.model import Battery
 
 
 class _Number(QSpinBox):
@@ -196,6 +193,14 @@ class BankPage(Page):
                 if len(bank.strings) > 1
                 else ""
             )
+            + (
+                say(
+                    " · no charge goes into {units}: too cold or too warm",
+                    units=", ".join(map(self._title, shared.kept_out)),
+                )
+                if shared.kept_out
+                else ""
+            )
         )
         self.head.setToolTip(f"{picture.case.code.name}: {picture.case.code.source('bank_spread_percent')}")
         self._ask()
@@ -331,62 +336,9 @@ class BankPage(Page):
     def menu_for(self, id_: str) -> QMenu:
         """What can be done to a unit or link."""
         made = PassingMenu(self)
-        for edit in self.choices(id_):
+        for edit in choices(self.picture, id_) if self.picture is not None else ():
             made.addAction(edit.label).triggered.connect(partial(self.wanted.emit, edit))
         return made
-
-    def choices(self, id_: str) -> list[Edit]:
-        """Edits for a unit or link: bad to see what it does, sound again, patterns."""
-        assert self.picture is not None
-        plan = self.picture.plan
-        found: list[Edit] = []
-        run, unit = plan.run_by_id.get(id_), plan.by_id.get(id_)
-        if run is not None:
-            found.append(
-                Edit(
-                    say("Give {id} a bad joint of {bad_joint_ohm:g} mΩ", id=id_, bad_joint_ohm=1000 * BAD_JOINT_OHM),
-                    partial(bad_joint, run=id_),
-                )
-            )
-            if run.joint_a_ohm is not None or run.joint_b_ohm is not None:
-                found.append(
-                    Edit(
-                        say("Joints of {id} as planned", id=id_),
-                        partial(edits.change, id_=id_, joint_a_ohm=None, joint_b_ohm=None),
-                    )
-                )
-            found.append(
-                Edit(
-                    say("Make {id} 50 % longer", id=id_),
-                    partial(edits.change, id_=id_, length_m=round(1.5 * run.length_m, 3)),
-                )
-            )
-            ampacity = self.picture.case.ampacities.get(id_) if self.picture.case is not None else None
-            if ampacity is not None:
-                fuse = new_fuse(plan, standard_rating(ampacity.amps))
-                found.append(
-                    Edit(say("Put a fuse into {id}", id=id_), partial(edits.insert_inline, run_id=id_, item=fuse))
-                )
-        if isinstance(unit, Battery):
-            weak = round(0.8 * unit.capacity_share, 4)
-            found.append(
-                Edit(
-                    say("{unit} holds only {weak:.0f} %", unit=unit.title, weak=100 * weak),
-                    partial(edits.change, id_=id_, capacity_share=weak),
-                )
-            )
-            if unit.capacity_share < 1.0:
-                found.append(
-                    Edit(
-                        say("{unit} holds all it is sold for", unit=unit.title),
-                        partial(edits.change, id_=id_, capacity_share=1.0),
-                    )
-                )
-            found.append(
-                Edit(say("Turn {unit} round", unit=unit.title), partial(edits.change, id_=id_, turned=not unit.turned))
-            )
-            found += growing(plan, id_)
-        return found
 
     def _menu(self, id_: str, where: QPoint) -> None:
         shown = self.menu_for(id_)

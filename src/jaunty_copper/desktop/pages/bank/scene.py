@@ -14,7 +14,7 @@ from jaunty_copper.battery.sharing import Sharing
 from jaunty_copper.desktop.widgets.painting import Painted
 from jaunty_copper.documents.palette import LIGHT, Palette
 from jaunty_copper.documents.words import Units
-from jaunty_copper.network.study import State
+from jaunty_copper.network.state import State
 from jaunty_copper.plan.banks import Bank, post_at, unit_places
 from jaunty_copper.plan.model import Bar, Battery, Inline, Plan, Run, split_ref
 

@@ -20,7 +20,7 @@ from jaunty_copper.language import say
 from jaunty_copper.plan.model import Equipment, Scenario
 
 if TYPE_CHECKING:
-    from jaunty_copper.network.study import State
+    from jaunty_copper.network.state import State
 
 LEFT, TOP, BOTTOM = 8.0, 34.0, 20.0
 BAND = 90
