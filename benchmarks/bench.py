@@ -392,6 +392,10 @@ def edit() -> None:
 def main() -> None:
     """Run what was asked for."""
     wanted = sys.argv[1:]
+    # As the program does.
+    from jaunty_copper.cli.startup import seldom_garbage
+
+    seldom_garbage()
     print(json.dumps({"python": sys.version.split()[0], "cores": os.cpu_count()}))
     for part in (start, study, faults, bank, design, readings, documents, edit):
         if not wanted or any(part.__name__.startswith(w) for w in wanted):

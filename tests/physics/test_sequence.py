@@ -115,6 +115,20 @@ def test_the_temperature_after_a_time_is_that_of_the_endurance_current(seconds):
         assert got.let_a2s[0] == pytest.approx(amps**2 * min(seconds, 5.0))
 
 
+def test_between_parts_that_nothing_joins_nothing_flows_nor_opens():
+    """Two batteries with a device each and nothing in common: a fault from the one to the other, and one at each."""
+    a, b = np.array([0, 1, 3, 4]), np.array([1, 2, 4, 5])
+    # A second battery beside each, so that current can go round and both parts are solved, not merely trees.
+    a, b = np.append(a, [2, 5]), np.append(b, [0, 3])
+    ohm, emf = np.full(6, 0.02), np.array([12.0, 0.0, 24.0, 0.0, -12.0, -24.0])
+    first, second = np.array([1, 2, 5]), np.array([4, 0, 3])
+    found = FaultNetwork(6, a, b, first, second, np.array([1, 3])).solve(ohm, emf)
+    got = followed(found, [0, 1, 2], [0.0] * 3, [20.0, 20.0], [0, 1], [1, 1])
+    assert (got.first_a[0], got.left_a[0], got.carried_a[0]) == (0.0, 0.0, 0.0)
+    assert got.order(0) == []
+    assert got.first_a[1:].min() > 100.0
+
+
 def test_what_nothing_opens_is_damaged_or_borne_for_good():
     a, b, emf = np.array([0, 1]), np.array([1, 2]), np.array([12.0, 0.0])
     for ohm, left in ((0.02, 300.0), (0.3, 20.0)):

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from importlib import import_module
 
 from jaunty_copper import __version__
-from jaunty_copper.cli.startup import one_thread, without_plugins
+from jaunty_copper.cli.startup import one_thread, seldom_garbage, without_plugins
 from jaunty_copper.cli.terminal import plain_output
 from jaunty_copper.language import say
 
@@ -357,6 +357,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     options = parser().parse_args(arguments)
     without_plugins()
     one_thread()
+    seldom_garbage()
     module = import_module(f"jaunty_copper.cli.{options.module}")
     try:
         with plain_output():

@@ -24,14 +24,21 @@ def one_thread() -> None:
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 
-def load_qt() -> None:
-    """Load Qt, leaving the interpreter's import as it was, and look for garbage less often.
+def seldom_garbage() -> None:
+    """Look for garbage less often than Python does by default.
 
-    Qt's binding puts an import of its own in place, which reads the source of every module that comes
-    after, looking for a switch that this program does not use. Loading makes thousands of objects that
-    stay: looking for garbage among them as often as Python does by default costs a twentieth of the start.
+    Loading makes thousands of objects that stay, and so does a plan: looking through them again and again costs a
+    twentieth of the start, and of a study of thousands of conductors a fifth.
     """
     gc.set_threshold(50_000, 20, 50)
+
+
+def load_qt() -> None:
+    """Load Qt, leaving the interpreter's import as it was.
+
+    Qt's binding puts an import of its own in place, which reads the source of every module that comes
+    after, looking for a switch that this program does not use.
+    """
     plain = builtins.__import__
     import PySide6.QtWidgets  # noqa: F401
 

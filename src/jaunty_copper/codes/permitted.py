@@ -88,6 +88,10 @@ def is_tap(case: Case, branch: int) -> bool:
     branch : int
         Number of the branch.
     """
+    return case.once(_is_tap, branch)
+
+
+def _is_tap(case: Case, branch: int) -> bool:
     guard = case.protection.guard
     if case.wiring.branches[branch].kind != "run" or not guard.is_live(branch):
         return False
@@ -156,29 +160,39 @@ def allowed_rating(case: Case, branch: int, device: Fuse | Breaker, as_if: tuple
     as_if : tuple of Run and float, optional
         The conductor as it might be, with its ampacity then, A.
     """
+    if as_if is None:
+        return case.once(_as_it_is, (branch, device.id, device.family))
+    return _allowed(case, branch, device.id, device.family, *as_if)
+
+
+def _as_it_is(case: Case, key: tuple[int, str, str]) -> float:
+    branch, device, family = key
+    run = case.plan.run_by_id.get(case.wiring.branches[branch].owner)
+    return _allowed(case, branch, device, family, run, case.capacity(branch))
+
+
+def _allowed(case: Case, branch: int, device: str, family_id: str, run: Run | None, own: float) -> float:
     bound = case.protection.guard.bound(branch)
     # Of what its device lets pass, a conductor beside others carries its share only.
-    known = case.protection.devices.get(device.id)
+    known = case.protection.devices.get(device)
     passes = bound.battery_a or bound.amps
-    shares = known is not None and bound.guard == device.id and 0.0 < passes < known.item.rating_a
-    own = case.capacity(branch) if as_if is None else as_if[1]
+    shares = known is not None and bound.guard == device and 0.0 < passes < known.item.rating_a
     capacity = own * (known.item.rating_a / passes if known is not None and shares else 1.0)
     share = case.code.limit("next_size_up_share")
-    if case.wiring.branches[branch].kind != "run":
+    if run is None:
         return capacity
-    run = as_if[0] if as_if is not None else case.plan.run_by_id[case.wiring.branches[branch].owner]
     small = case.code.largest_device(case.parts.conductors[run.conductor].area_mm2) * run.parallel
     capacity = min(capacity, small)
     if share <= 1.0 or small < inf:
         return capacity
-    family = case.parts.device_families[device.family]
-    air = float(case.study.hottest_ambient_c[case.wiring.branch[device.id]])
+    family = case.parts.device_families[family_id]
+    air = float(case.study.hottest_ambient_c[case.wiring.branch[device]])
     needs = case.code.limit("continuous_share") / case.once(_left_at, (family.release, air))
-    normal = needs * normal_current(case, device)
-    if normal > capacity:
+    carries = needs * case.once(normal, device).amps
+    if carries > capacity:
         return capacity
     ratings = case.parts.ratings(family)
-    if any(normal <= r <= capacity for r in ratings):
+    if any(carries <= r <= capacity for r in ratings):
         return capacity
     return next((r for r in ratings if capacity < r <= share * capacity), capacity)
 

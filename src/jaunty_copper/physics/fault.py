@@ -2,17 +2,16 @@
 
 Most of a distribution network hangs on it as trees. What lies on a tree carries nothing before a
 fault, and the whole fault current or nothing during it; only what is left, where current can go
-round, needs to be solved.
+round, needs to be solved, and of that only the hubs.
 """
 
 import numpy as np
 
 from jaunty_copper.physics import graph
-from jaunty_copper.physics.circuit import Ints
+from jaunty_copper.physics.chains import Chains, Core
+from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import Floats
-from jaunty_copper.physics.equations import PIN_S
-from jaunty_copper.physics.fault_currents import BLOCK, LEAST_OHM, BranchCurrents, FaultCurrents, Solved
-from jaunty_copper.physics.linear import factor
+from jaunty_copper.physics.fault_currents import LEAST_OHM, BranchCurrents, FaultCurrents, Solved
 
 
 class FaultNetwork:
@@ -33,6 +32,7 @@ class FaultNetwork:
     def __init__(self, nodes: int, a: Ints, b: Ints, first: Ints, second: Ints, asked: Ints) -> None:
         self.nodes, self.a, self.b = nodes, a, b
         self.first, self.second, self.asked = first, second, asked
+        self._known: dict[bytes, Chains] = {}
         self._prune()
         self._ways()
 
@@ -101,17 +101,10 @@ class FaultNetwork:
         core, where = self._core, self._where
         g = 1.0 / ohm
         a, b = where[self.a[core]], where[self.b[core]]
-        n = self._used.size
-        gc = g[core]
-        on = gc > 0.0
-        label = np.array(graph.components(n, a[on].tolist(), b[on].tolist()), dtype=np.int64)
-        _, pins = np.unique(label, return_index=True)
-        rows, cols = np.concatenate([a, a, b, b, pins]), np.concatenate([a, b, a, b, pins])
-        solve = factor(n, rows, cols, np.concatenate([gc, -gc, -gc, gc, np.full(pins.size, PIN_S)]))
-        drive = gc * emf_v[core]
-        v_core = solve(np.asarray(np.bincount(b, drive, n) - np.bincount(a, drive, n), dtype=np.float64))
+        chains = self._chains(a, b, g[core] > 0.0)
+        solved = Core(chains, ohm[core])
         v = np.zeros(self.nodes)
-        v[self._used] = v_core
+        v[self._used] = solved.volts(emf_v[core])
         for node in reversed(self._order):
             k, parent = self._up[node], self._parent[node]
             v[node] = v[parent] + (emf_v[k] if self.b[k] == node else -emf_v[k])
@@ -119,47 +112,43 @@ class FaultNetwork:
         r0, r1 = where[self._roots[0]], where[self._roots[1]]
         (p0, p1), kind = np.unique(np.stack([r0, r1]), axis=1, return_inverse=True)
         kind = kind.ravel()
-        wound = np.flatnonzero(henry[core] > 0.0) if henry is not None else np.zeros(0, dtype=np.int64)
         inside = np.isin(self.asked, core)
         rounds = self.asked[inside]
-        ka, kb = where[self.a[rounds]], where[self.b[rounds]]
-        ohm_kind, henry_kind, moved = np.zeros(p0.size), np.zeros(p0.size), np.zeros((rounds.size, p0.size))
-        for begin in range(0, p0.size, BLOCK):
-            own = np.arange(begin, min(begin + BLOCK, p0.size))
-            push = np.zeros((n, own.size))
-            np.add.at(push, (p0[own], np.arange(own.size)), 1.0)
-            np.add.at(push, (p1[own], np.arange(own.size)), -1.0)
-            z = solve(push)
-            ohm_kind[own] = z[p0[own], np.arange(own.size)] - z[p1[own], np.arange(own.size)]
-            moved[:, own] = z[ka] - z[kb]
-            if henry is not None and wound.size:
-                each = gc[wound, None] * (z[a[wound]] - z[b[wound]])
-                henry_kind[own] = henry[core[wound]] @ each**2
+        moved = solved.table(where[self.a[rounds]], where[self.b[rounds]], p0, p1)
+        ohm_kind = solved.each(p0, p1, p0, p1)
         pairs = self.first.size
         seen: Floats = np.asarray(ohm_kind[kind] + np.bincount(self._pair, ohm[self._branch], pairs), dtype=np.float64)
-        joined = (label[r0] == label[r1]) & (self.first != self.second) & np.isfinite(seen)
+        joined = (chains.part[r0] == chains.part[r1]) & (self.first != self.second) & np.isfinite(seen)
         open_v = np.where(joined, v[self.first] - v[self.second], 0.0)
         current = np.where(joined, open_v / np.where(joined, np.maximum(seen, LEAST_OHM) + fault_ohm, 1.0), 0.0)
-        seen_henry = henry_kind[kind]
+        seen_henry = np.zeros(pairs)
         if henry is not None:
-            seen_henry = seen_henry + np.bincount(self._pair, henry[self._branch], pairs)
+            seen_henry = solved.wound(henry[core], p0, p1)[kind] + np.bincount(self._pair, henry[self._branch], pairs)
 
         before = g[rounds] * (v[self.a[rounds]] - v[self.b[rounds]] + emf_v[rounds])
         through = self._through(
             np.flatnonzero(inside), before[:, None] - g[rounds, None] * moved[:, kind] * current, current
         )
+        seen = np.where(joined, seen, np.inf)
         return FaultCurrents(
             current,
             open_v,
-            np.where(joined, seen, np.inf),
+            seen,
             through,
             np.where(joined, seen_henry, 0.0),
             Solved(
                 ohm, v[self.a] - v[self.b] + emf_v, frozenset(core.tolist()), where[self.a], where[self.b], self.asked,
-                inside, np.cumsum(inside) - 1, p0, p1, kind, moved, seen, v[self.first] - v[self.second], fault_ohm,
-                (self._pair, self._branch, self._sign), solve, n,
+                inside, np.cumsum(inside) - 1, p0, p1, kind, moved, seen, open_v, fault_ohm,
+                (self._pair, self._branch, self._sign), solved,
             ),
         )  # fmt: skip
+
+    def _chains(self, a: Ints, b: Ints, on: Flags) -> Chains:
+        """The hubs of the core and the chains between them, where some branches do not conduct: most cases have the same."""
+        key = on.tobytes()
+        if key not in self._known:
+            self._known[key] = Chains(self._used.size, a, b, on)
+        return self._known[key]
 
     def _through(self, round_rows: Ints, round_a: Floats, current: Floats) -> BranchCurrents:
         """Currents of the branches asked for: where they go round, as solved; in the trees, the fault's own."""

@@ -1,16 +1,15 @@
 """What short circuits drive: through the faults, through branches, and what else the same factorisation tells."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
+from jaunty_copper.physics.chains import Core
 from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import Floats
+from jaunty_copper.physics.ranges import expanded
 
-BLOCK = 256
-"""Columns solved for at once: more take more memory and no less time."""
 LEAST_OHM = 1e-9
 """Below this a path is no resistance but the remains of arithmetic."""
 
@@ -105,9 +104,8 @@ class BranchCurrents:
         order = np.argsort(self.tree_fault, kind="stable")
         begins = np.searchsorted(self.tree_fault[order], np.arange(self.shape[1] + 1))
         count = begins[faults + 1] - begins[faults]
-        position = np.repeat(np.arange(faults.size), count)
-        within = np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count)
-        entry = order[begins[faults][position] + within]
+        position, place = expanded(begins[faults], count)
+        entry = order[place]
         block = self.round_a[:, faults]
         rows, columns = np.nonzero(block)
         return (
@@ -158,7 +156,7 @@ class FaultCurrents:
         s = self.solved
         if branch not in s.inner:
             return float(s.ohm[branch])
-        return float(s.across(s.columns([branch]), np.array([branch]))[0, 0])
+        return float(s.span_ohm(np.array([branch]))[0])
 
     def prospective_a(self, rows: Ints, faults: Ints) -> Floats:
         """Currents through branches if a link without resistance stood in their place, A, from a to b.
@@ -223,11 +221,7 @@ class FaultCurrents:
         span, over = own.copy(), own.copy()
         turns = np.flatnonzero(s.is_round[rows])
         if turns.size:
-            here, place = np.unique(branch[turns], return_inverse=True)
-            of = np.concatenate(
-                [np.diag(s.across(s.columns(some), some)) for some in np.split(here, range(BLOCK, here.size, BLOCK))]
-            )
-            span[turns] = of[place]
+            span[turns] = s.span_ohm(branch[turns])
             over[turns] = s.moved[s.round_row[rows[turns]], s.kind[faults[turns]]]
         return own, span, over, whole
 
@@ -255,15 +249,13 @@ class Solved:
     moved : ndarray, shape (rounds, kinds)
         Voltage across each such branch for one ampere between each pair, V.
     seen, open_v : ndarray, shape (faults,)
-        As in `FaultCurrents`; not bounded where nothing joins them.
+        As in `FaultCurrents`.
     fault_ohm : float
         Resistance of the faults.
     ways : tuple of ndarray
         Fault, branch and sign of every branch of a tree that carries the whole current of a fault.
-    solve : callable
-        Voltages for given injections.
-    nodes : int
-        How many are solved for.
+    core : Core
+        What is left to be solved.
     """
 
     ohm: Floats
@@ -282,31 +274,37 @@ class Solved:
     open_v: Floats
     fault_ohm: float
     ways: tuple[Ints, Ints, Floats]
-    solve: Callable[[Floats], Floats]
-    nodes: int
+    core: Core
 
-    def columns(self, branches: Ints | list[int]) -> Floats:
-        """Voltages, shape (nodes, branches), for one ampere through each branch's ends, from the first to the second.
-
-        Parameters
-        ----------
-        branches : ndarray of int, shape (branches,)
-            Their numbers.
-        """
-        at = np.asarray(branches, dtype=np.int64)
-        push = np.zeros((self.nodes, at.size))
-        np.add.at(push, (self.a[at], np.arange(at.size)), 1.0)
-        np.add.at(push, (self.b[at], np.arange(at.size)), -1.0)
-        return self.solve(push)
-
-    def across(self, z: Floats, branches: Ints) -> Floats:
-        """What such voltages are between the ends of branches, shape (branches, columns).
+    def span_ohm(self, branches: Ints) -> Floats:
+        """Resistance between the ends of branches in which current can go round, each among the others, ohm.
 
         Parameters
         ----------
-        z : ndarray, shape (nodes, columns)
-            Voltages, V.
-        branches : ndarray of int, shape (branches,)
+        branches : ndarray of int, shape (n,)
             Their numbers.
         """
-        return np.asarray(z[self.a[branches]] - z[self.b[branches]])
+        a, b = self.a[branches], self.b[branches]
+        return self.core.each(a, b, a, b)
+
+    def between(self, branches: Ints, others: Ints) -> Floats:
+        """Voltage between the ends of branches for one ampere through the ends of others, shape (branches, others), V.
+
+        Parameters
+        ----------
+        branches, others : ndarray of int
+            Their numbers; current can go round in each.
+        """
+        return self.core.table(self.a[branches], self.b[branches], self.a[others], self.b[others])
+
+    def moves(self, branches: Ints, kinds: Ints) -> Floats:
+        """Voltage between the ends of branches for one ampere through a fault, entry by entry, V.
+
+        Parameters
+        ----------
+        branches : ndarray of int, shape (n,)
+            Their numbers; current can go round in each.
+        kinds : ndarray of int, shape (n,)
+            Which pair the fault joins.
+        """
+        return self.core.each(self.a[branches], self.b[branches], self.p0[kinds], self.p1[kinds])

@@ -5,22 +5,23 @@ factorisation of the whole network: an opened branch is a current injected acros
 """
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
-from scipy.linalg import lu_factor, lu_solve
 
 from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.curves import Band
 from jaunty_copper.physics.fault_course import NOTHING_A, SAME
-from jaunty_copper.physics.fault_currents import BLOCK, LEAST_OHM, FaultCurrents
+from jaunty_copper.physics.fault_currents import LEAST_OHM, FaultCurrents
+from jaunty_copper.physics.ranges import expanded
 from jaunty_copper.physics.warming import Warming, Watched
 from jaunty_copper.physics.withstand import BETA_C
 
 OPEN_OHM = 1e9
 """An open device has this many times its resistance: as good as none, and no matrix becomes singular by it."""
-AT_ONCE = 4096
-"""Cases that are followed together: more do not stay in a processor's own memory."""
+AT_ONCE = 65536
+"""Cases that are followed together: what they need at once is to stay some tens of megabytes."""
 
 
 @dataclass(frozen=True)
@@ -117,6 +118,47 @@ def sequences(found: FaultCurrents, faults: Ints, fault_ohm: Floats, devices: Op
     return _Run(found, faults, fault_ohm, devices, watched).follow()
 
 
+class _Response(NamedTuple):
+    """How a network with some devices open answers to faults of some kinds.
+
+    Attributes
+    ----------
+    begin_a, slope : ndarray, shapes (rounds,) and (rounds, kinds)
+        Current of each device where current goes round: what flows without the fault's, and what comes for each ampere of it.
+    more_v, more_ohm : ndarray, shape (kinds,)
+        By what the fault's open voltage and the resistance that it sees differ from those with nothing open.
+    still, pushed : ndarray, shapes (open,) and (open, kinds)
+        What is injected across what is open, in the same way.
+    """
+
+    begin_a: Floats
+    slope: Floats
+    more_v: Floats
+    more_ohm: Floats
+    still: Floats
+    pushed: Floats
+
+
+class _Flows(NamedTuple):
+    """Currents until the next opening.
+
+    Attributes
+    ----------
+    amps : ndarray, shape (n,)
+        Of the faults.
+    at, row, device_a : ndarray, shape (near,)
+        Of devices where current goes round, and which may open by it: place of the case, row of the device, current.
+    carried_a : ndarray, shape (seen,)
+        Through watched conductors.
+    """
+
+    amps: Floats
+    at: Ints
+    row: Ints
+    device_a: Floats
+    carried_a: Floats
+
+
 class _Run:
     def __init__(
         self, found: FaultCurrents, faults: Ints, fault_ohm: Floats, devices: Openers, watched: Watched
@@ -128,8 +170,7 @@ class _Run:
         self.g = 1.0 / s.ohm[branch]
         self.before = self.g * s.drop_v[branch]
         self.moved = s.moved[s.round_row[self.round]]
-        z = s.columns(branch) if branch.size else np.zeros((s.nodes, 0))
-        self.dd = s.across(z, branch)
+        self.dd = s.between(branch, branch)
         self.mark = np.random.default_rng(1).integers(1, 2**63, self.round.size, dtype=np.uint64)
         self.bands = list({id(band): band for band in devices.bands}.values())
         place = {id(band): k for k, band in enumerate(self.bands)}
@@ -137,25 +178,8 @@ class _Run:
         edges = [band.long_at if devices.certainly else band.short_at for band in devices.bands]
         self.begins = np.array([(e[0] if e.size else np.inf) * (1.0 - 1e-9) for e in edges])
         self.kind = s.kind[faults]
-        self._near()
         self._tree(count)
-        self._watch(z)
-
-    def _near(self) -> None:
-        """Devices where current goes round that may open before anything else has: one entry for each case and device."""
-        s, used = self.found.solved, np.unique(self.faults)
-        ohm = s.seen[used]
-        amps = np.where(np.isfinite(ohm), s.open_v[used] / np.maximum(ohm, LEAST_OHM), 0.0)
-        flow = self.before[:, None] - self.g[:, None] * self.moved[:, s.kind[used]] * amps
-        # It changes in one direction with the fault's resistance: the most is at one of the ends.
-        most = np.maximum(np.abs(flow), np.abs(self.before)[:, None])
-        begins = self.begins[self.round] * self.devices.rating_a[self.round]
-        fault, row = np.nonzero((most >= begins[:, None]).T)
-        place = np.searchsorted(used, self.faults)
-        low, high = np.searchsorted(fault, place), np.searchsorted(fault, place, side="right")
-        self.near_case = np.repeat(np.arange(self.faults.size), high - low)
-        within = np.arange(self.near_case.size) - np.repeat(np.cumsum(high - low) - (high - low), high - low)
-        self.near_row = row[np.repeat(low, high - low) + within]
+        self._watch(branch)
 
     def _tree(self, count: int) -> None:
         """Devices that carry the whole current of a fault or nothing: one entry for each case and device."""
@@ -164,13 +188,11 @@ class _Run:
         row, fault = through.tree_row[own], through.tree_fault[own]
         order = np.argsort(fault, kind="stable")
         row, fault = row[order], fault[order]
-        low, high = np.searchsorted(fault, self.faults), np.searchsorted(fault, self.faults, side="right")
-        many = high - low
-        self.tree_case = np.repeat(np.arange(self.faults.size), many)
-        within = np.arange(many.sum()) - np.repeat(np.cumsum(many) - many, many)
-        self.tree_device = row[np.repeat(low, many) + within]
+        low, high = (np.searchsorted(fault, self.faults, side=side) for side in ("left", "right"))
+        self.tree_case, entry = expanded(low, high - low)
+        self.tree_device = row[entry]
 
-    def _watch(self, z: Floats) -> None:
+    def _watch(self, device: Ints) -> None:
         """What is needed for the current of each watched conductor."""
         s, w = self.found.solved, self.watched
         inner = np.zeros(s.ohm.size, dtype=bool)
@@ -179,18 +201,14 @@ class _Run:
         # Those in which current goes round, and the place of each in what follows.
         at_turn = np.flatnonzero(turns)
         self.turn = np.where(turns, np.cumsum(turns) - 1, -1)
-        branch, kind = w.branch[at_turn], s.kind[self.faults[w.case[at_turn]]]
-        self.w_g = 1.0 / s.ohm[branch]
-        self.w_before = self.w_g * s.drop_v[branch]
-        self.w_d = s.across(z, branch)
-        self.w_f = np.zeros(branch.size)
-        here, place = np.unique(branch, return_inverse=True)
-        for begin in range(0, here.size, BLOCK):
-            some = here[begin : begin + BLOCK]
-            columns = s.columns(some)
-            own = np.flatnonzero((place >= begin) & (place < begin + BLOCK))
-            at = place[own] - begin
-            self.w_f[own] = columns[s.p0[kind[own]], at] - columns[s.p1[kind[own]], at]
+        kind = s.kind[self.faults[w.case[at_turn]]]
+        here, self.w_place = np.unique(w.branch[at_turn], return_inverse=True)
+        self.w_g = 1.0 / s.ohm[here]
+        self.w_before = self.w_g * s.drop_v[here]
+        self.w_d = s.between(here, device)
+        # Of a conductor and a kind of fault there are many cases.
+        pair, of = np.unique(self.w_place * s.p0.size + kind, return_inverse=True)
+        self.w_f = s.moves(here[pair // s.p0.size], pair % s.p0.size)[of]
         # In the trees: the fault's own current, or none.
         self.share = np.zeros(w.branch.size)
         pair, on, sign = s.ways
@@ -202,72 +220,15 @@ class _Run:
             hit = ~turns & (key[order][at] == asked)
             self.share[hit] = sign[order][at][hit]
 
-    def _flow(self, open_: Flags, cases: Ints) -> tuple[Floats, Floats, Floats]:
-        """Fault currents, those of devices where current goes round, and injections across the open ones.
-
-        Parameters
-        ----------
-        open_ : ndarray of bool, shape (rounds,)
-            Which are open.
-        cases : ndarray of int, shape (n,)
-            Cases in which these and no others are open.
-
-        Returns
-        -------
-        ndarray, shapes (n,), (rounds, n), (rounds, n)
-        """
-        s = self.found.solved
-        fault = self.faults[cases]
-        d = self.moved[:, self.kind[cases]]
-        at = np.flatnonzero(open_)
-        inject = np.zeros(d.shape)
-        ohm = s.seen[fault] + self.fault_ohm[cases]
-        volts = s.open_v[fault]
-        if at.size:
-            matrix = np.eye(at.size) * (OPEN_OHM / (OPEN_OHM - 1.0)) - self.g[at, None] * self.dd[np.ix_(at, at)]
-            factors = lu_factor(matrix, check_finite=False)
-            still = lu_solve(factors, self.before[at], check_finite=False)
-            pushed = lu_solve(factors, -self.g[at, None] * d[at], check_finite=False)
-            volts = volts + d[at].T @ still
-            ohm = ohm - np.einsum("kn,kn->n", d[at], pushed)
-            amps = np.where(np.isfinite(ohm), volts / np.maximum(ohm, LEAST_OHM), 0.0)
-            inject[at] = still[:, None] + pushed * amps
-        else:
-            amps = self._unopened(cases)
-        flow = self.before[:, None] + self.g[:, None] * (self.dd[:, at] @ inject[at] - d * amps)
-        flow[at] = 0.0
-        return amps, flow, inject
-
-    def _times(self, amps: Floats, device: Ints) -> Floats:
-        """How long devices last at constant currents, s."""
-        found = np.full(amps.shape, np.inf)
-        multiple = np.abs(amps) / self.devices.rating_a[device].reshape(-1, *[1] * (amps.ndim - 1))
-        at = np.nonzero(multiple >= self.begins[device].reshape(-1, *[1] * (amps.ndim - 1)))
-        group, value = self.group[device[at[0]]], multiple[at]
-        times = np.empty(value.size)
-        for number, band in enumerate(self.bands):
-            own = group == number
-            if own.any():
-                times[own] = (band.longest if self.devices.certainly else band.shortest)(value[own])
-        found[at] = times
-        return found
-
     def follow(self) -> Sequences:
-        """Follow all cases, so many at once as a processor keeps at hand."""
-        cases, of = self.faults.size, self.watched.case
-        self.first, self.left, self.carried, self.time_s = (
-            np.zeros(cases),
-            np.zeros(cases),
-            np.zeros(of.size),
-            np.zeros(cases),
-        )
+        """Follow all cases, so many at once as memory allows."""
+        cases, size = self.faults.size, self.watched.case.size
+        self.first, self.left, self.time_s, self.carried = (np.zeros(n) for n in (cases, cases, cases, size))
         self.tree_melted = np.zeros(self.tree_case.size)
         self.heat, self.events = Warming(self.watched), list[tuple[Ints, Ints, Floats]]()
-        by_case = np.argsort(of, kind="stable")
-        for low in range(0, cases, AT_ONCE):
-            high = min(low + AT_ONCE, cases)
-            tree = np.arange(*np.searchsorted(self.tree_case, (low, high)))
-            self._block(np.arange(low, high), tree, by_case[slice(*np.searchsorted(of[by_case], (low, high)))])
+        by_kind = np.argsort(self.kind, kind="stable")
+        for begin in range(0, cases, AT_ONCE):
+            self._block(by_kind[begin : begin + AT_ONCE])
         nothing = (np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64), np.zeros(0))
         case, device, when = (np.concatenate(x) for x in zip(nothing, *self.events, strict=True))
         order, heat = np.lexsort((when, case)), self.heat
@@ -276,112 +237,164 @@ class _Run:
             heat.let_a2s, heat.hottest_u - BETA_C,
         )  # fmt: skip
 
-    def _block(self, now: Ints, tree: Ints, seen: Ints) -> None:
-        """Step some cases from opening to opening; with their devices in trees, and what is watched in them."""
-        amps = self._unopened(now)
-        self.first[now] = amps
-        # At first most devices are far from opening, whatever the fault's resistance: they are not looked at.
-        near = np.arange(*np.searchsorted(self.near_case, (now[0], now[-1] + 1)))
-        row, at = self.near_row[near], np.searchsorted(now, self.near_case[near])
-        flow = self.before[row] - self.g[row] * self.moved[row, self.kind[now[at]]] * amps[at]
-        lasts = self._times(flow, self.round[row])
-        state = np.zeros((self.round.size, now.size), dtype=bool)
-        dt, opens, here, in_tree, ended = self._step(
-            now, tree, seen, amps, np.zeros(state.shape), (at, lasts, lasts), first=True
-        )
-        soon = opens[at] & (lasts <= dt[at] * (1.0 + SAME))
-        self._opened(now[at[soon]], self.round[row[soon]])
-        state[row[soon], at[soon]] = True
-        melted = np.zeros(state.shape)
-        melted[row, at] = dt[at] / lasts
-        opens[in_tree[ended]] = False
+    def _block(self, now: Ints) -> None:
+        """Step some cases, in the order of their kinds, from opening to opening."""
+        place = np.full(self.faults.size, -1)
+        place[now] = 0
+        tree, seen = np.flatnonzero(place[self.tree_case] == 0), np.flatnonzero(place[self.watched.case] == 0)
+        # Cases in which the same devices are open answer alike: the sets there are, and that of each case.
+        open_, of, first = [np.zeros(0, dtype=np.int64)], np.zeros(now.size, dtype=np.int64), True
+        # By case and device, ascending: how near each is to opening, where it is nearer than at first.
+        melted_key, melted = np.zeros(0, dtype=np.int64), np.zeros(0)
         # Every step opens at least one more device in each case that goes on: it ends.
-        while opens.any():
-            tree, seen, now = tree[opens[in_tree]], seen[opens[here]], now[opens]
-            state, melted = state[:, opens], melted[:, opens]
-            amps, flow, inject = self._flows(state, now)
-            lasts = self._times(flow, self.round)
-            waits = np.full(lasts.shape, np.inf)
-            np.multiply(1.0 - melted, lasts, out=waits, where=np.isfinite(lasts) & ~state)
-            row, at = np.nonzero(np.isfinite(waits))
-            dt, opens, here, in_tree, ended = self._step(
-                now, tree, seen, amps, inject, (at, waits[row, at], lasts[row, at])
-            )
-            melted += dt / lasts
-            row, at = np.nonzero(opens & (waits <= dt * (1.0 + SAME)))
-            self._opened(now[at], self.round[row])
-            state[row, at] = True
+        while now.size:
+            order = np.argsort(of, kind="stable")
+            now, of = now[order], of[order]
+            place[now] = np.arange(now.size)
+            here, in_tree = place[self.watched.case[seen]], place[self.tree_case[tree]]
+            flows = self._flows(open_, of, now, seen, here)
+            if first:
+                self.first[now], self.carried[seen], first = flows.amps, np.abs(flows.carried_a), False
+            lasts = self._times(flows.device_a, self.round[flows.row])
+            may = np.flatnonzero(np.isfinite(lasts))
+            at, row, lasts = flows.at[may], flows.row[may], lasts[may]
+            key = now[at] * self.round.size + row
+            known = np.minimum(np.searchsorted(melted_key, key), max(melted_key.size - 1, 0))
+            again = melted_key[known] == key if melted_key.size else np.zeros(key.size, dtype=bool)
+            before = np.zeros(key.size)
+            before[again] = melted[known[again]]
+            waits = (1.0 - before) * lasts
+            dt, opens, ended = self._step(now, tree, in_tree, seen, here, flows, at, waits)
+            soon = opens[at] & (waits <= dt[at] * (1.0 + SAME))
+            self._opened(now[at[soon]], self.round[row[soon]])
             # What stands in the only way ends the fault.
-            opens[in_tree[ended]] = False
+            opens[ended] = False
+            stays = opens[place[melted_key // self.round.size]] if melted_key.size else np.zeros(0, dtype=bool)
+            stays[known[again]] = False
+            goes = opens[at] & ~soon
+            melted_key = np.concatenate([melted_key[stays], key[goes]])
+            melted = np.concatenate([melted[stays], (before + dt[at] / lasts)[goes]])
+            order = np.argsort(melted_key)
+            melted_key, melted = melted_key[order], melted[order]
+            open_, of = self._grown(open_, of, at[soon], row[soon], np.flatnonzero(opens))
+            tree, seen, now = tree[opens[in_tree]], seen[opens[here]], now[opens]
+
+    def _grown(self, open_: list[Ints], of: Ints, at: Ints, row: Ints, on: Ints) -> tuple[list[Ints], Ints]:
+        """The sets of open devices after some more have opened, and which each case that goes on has."""
+        # A number for each set: the sum of its devices' random ones, equal for two sets by chance once in 1e19.
+        number = np.array([self.mark[rows].sum(dtype=np.uint64) for rows in open_], dtype=np.uint64)[of]
+        np.add.at(number, at, self.mark[row])
+        _, one, new = np.unique(number[on], return_index=True, return_inverse=True)
+        order = np.argsort(at, kind="stable")
+        low, high = (np.searchsorted(at[order], on[one], side=side) for side in ("left", "right"))
+        opened = row[order]
+        return [
+            np.concatenate([open_[of[k]], opened[begin:end]])
+            for k, begin, end in zip(on[one], low, high, strict=True)
+        ], np.asarray(new.ravel(), dtype=np.int64)  # fmt: skip
+
+    def _response(self, at: Ints, kinds: Ints) -> _Response:
+        """How the network answers with the devices of some rows open."""
+        d = self.moved[:, kinds]
+        if not at.size:
+            none = np.zeros(kinds.size)
+            return _Response(self.before, -self.g[:, None] * d, none, none, np.zeros(0), d[at])
+        matrix = np.eye(at.size) * (OPEN_OHM / (OPEN_OHM - 1.0)) - self.g[at, None] * self.dd[np.ix_(at, at)]
+        wanted = np.column_stack([self.before[at], -self.g[at, None] * d[at]])
+        solved = np.asarray(np.linalg.solve(matrix, wanted), float)
+        still, pushed = solved[:, 0], solved[:, 1:]
+        begin_a = self.before + self.g * (self.dd[:, at] @ still)
+        slope = self.g[:, None] * (self.dd[:, at] @ pushed - d)
+        begin_a[at], slope[at] = 0.0, 0.0
+        return _Response(begin_a, slope, still @ d[at], -np.einsum("kn,kn->n", d[at], pushed), still, pushed)
+
+    def _flows(self, open_: list[Ints], of: Ints, now: Ints, seen: Ints, here: Ints) -> _Flows:
+        """Currents in cases that stand by their sets of open devices, and within those by their kinds."""
+        s, fault, kind = self.found.solved, self.faults[now], self.kind[now]
+        volts, ohm = s.open_v[fault], s.seen[fault] + self.fault_ohm[now]
+        amps, begins = np.zeros(now.size), np.searchsorted(of, np.arange(len(open_) + 1))
+        limit = self.begins[self.round] * self.devices.rating_a[self.round]
+        turns = np.flatnonzero(self.turn[seen] >= 0)
+        turns = turns[np.argsort(of[here[turns]], kind="stable")]
+        watched = np.searchsorted(of[here[turns]], np.arange(len(open_) + 1))
+        near = [(np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64), np.zeros(0))]
+        pushed_v = np.zeros(turns.size)
+        for k, rows in enumerate(open_):
+            low, high = begins[k], begins[k + 1]
+            start = np.flatnonzero(np.diff(kind[low:high], prepend=-1))
+            many = np.diff(start, append=high - low)
+            r = self._response(rows, kind[low:high][start])
+            column = np.repeat(np.arange(start.size), many)
+            sees = ohm[low:high] + r.more_ohm[column]
+            flows = np.isfinite(sees)
+            own = np.where(
+                flows, (volts[low:high] + r.more_v[column]) / np.where(flows, np.maximum(sees, LEAST_OHM), 1.0), 0.0
+            )
+            amps[low:high] = own
+            # It changes in one direction with the fault's current: the most is at one of its ends.
+            ends = (r.begin_a[:, None] + r.slope * edge.reduceat(own, start) for edge in (np.minimum, np.maximum))
+            row, at = np.nonzero(np.maximum(*map(np.abs, ends)) >= limit[:, None])
+            entry, case = expanded(start[at], many[at])
+            device = row[entry]
+            near.append((low + case, device, r.begin_a[device] + r.slope[device, column[case]] * own[case]))
+            if rows.size:
+                mine = slice(watched[k], watched[k + 1])
+                across = self.w_d[self.w_place[self.turn[seen[turns[mine]]]][:, None], rows]
+                case = here[turns[mine]] - low
+                pushed_v[mine] = across @ r.still + np.einsum("nk,kn->n", across, r.pushed[:, column[case]]) * own[case]
+        carried = self.share[seen] * amps[here]
+        turn = self.turn[seen[turns]]
+        b = self.w_place[turn]
+        carried[turns] = self.w_before[b] + self.w_g[b] * (pushed_v - self.w_f[turn] * amps[here[turns]])
+        at, row, device_a = (np.concatenate(x) for x in zip(*near, strict=True))
+        return _Flows(amps, at, row, device_a, carried)
+
+    def _times(self, amps: Floats, device: Ints) -> Floats:
+        """How long devices last at constant currents, s."""
+        found, multiple = np.full(amps.shape, np.inf), np.abs(amps) / self.devices.rating_a[device]
+        at = np.flatnonzero(multiple >= self.begins[device])
+        group, value = self.group[device[at]], multiple[at]
+        for number, band in enumerate(self.bands):
+            own = np.flatnonzero(group == number)
+            if own.size:
+                found[at[own]] = (band.longest if self.devices.certainly else band.shortest)(value[own])
+        return found
 
     def _step(
-        self, now: Ints, tree: Ints, seen: Ints, amps: Floats, inject: Floats, round_: tuple[Ints, Floats, Floats],
-        first: bool = False,
-    ) -> tuple[Floats, Flags, Ints, Ints, Ints]:  # fmt: skip
+        self, now: Ints, tree: Ints, in_tree: Ints, seen: Ints, here: Ints, flows: _Flows, at: Ints, waits: Floats
+    ) -> tuple[Floats, Flags, Ints]:
         """Let currents flow until the next opening.
 
         Parameters
         ----------
         now, tree, seen : ndarray of int
             Cases that go on, and entries of devices in trees and of watched conductors in them.
-        amps, inject : ndarray
-            As in `_flow`.
-        round_ : tuple of ndarray
-            Of devices where current goes round: place of the case, time to their opening, time they last.
-        first : bool
-            Nothing has opened yet.
+        in_tree, here : ndarray of int
+            Places of the cases of those.
+        at, waits : ndarray
+            Of devices where current goes round: place of the case, time to their opening.
 
         Returns
         -------
         tuple of ndarray
-            Time that passes in each case; whether something opens then; places of the cases of `seen` and `tree`;
-            which of `tree` open.
+            Time that passes in each case; whether something opens then; places of the cases that end by it.
         """
-        here, in_tree = np.searchsorted(now, self.watched.case[seen]), np.searchsorted(now, self.tree_case[tree])
-        carries = self._carried(seen, here, amps, inject)
-        if first:
-            self.carried[seen] = np.abs(carries)
+        amps = flows.amps
         alive = np.abs(amps) >= NOTHING_A
         lasts = self._times(amps[in_tree], self.tree_device[tree])
-        waits = (1.0 - self.tree_melted[tree]) * lasts
+        wait = (1.0 - self.tree_melted[tree]) * lasts
         dt = np.full(now.size, np.inf)
-        np.minimum.at(dt, round_[0], round_[1])
-        np.minimum.at(dt, in_tree, waits)
-        self.heat.flows(seen, np.where(alive, dt, 0.0)[here], carries, self.time_s[self.watched.case[seen]])
+        np.minimum.at(dt, at, waits)
+        np.minimum.at(dt, in_tree, wait)
+        self.heat.flows(seen, np.where(alive, dt, 0.0)[here], flows.carried_a, self.time_s[self.watched.case[seen]])
         opens = alive & np.isfinite(dt)
         self.left[now[alive & ~opens]] = np.abs(amps[alive & ~opens])
         dt = np.where(opens, dt, 0.0)
         self.time_s[now] += dt
         self.tree_melted[tree] = np.minimum(self.tree_melted[tree] + dt[in_tree] / lasts, 1.0 - 1e-12)
-        ended = np.flatnonzero(opens[in_tree] & (waits <= dt[in_tree] * (1.0 + SAME)))
+        ended = np.flatnonzero(opens[in_tree] & (wait <= dt[in_tree] * (1.0 + SAME)))
         self._opened(now[in_tree[ended]], self.tree_device[tree[ended]])
-        return dt, opens, here, in_tree, ended
+        return dt, opens, in_tree[ended]
 
     def _opened(self, case: Ints, device: Ints) -> None:
         self.events.append((case, device, self.time_s[case]))
-
-    def _unopened(self, cases: Ints) -> Floats:
-        """Fault currents before anything has opened."""
-        s, fault = self.found.solved, self.faults[cases]
-        ohm = s.seen[fault] + self.fault_ohm[cases]
-        return np.where(np.isfinite(ohm), s.open_v[fault] / np.maximum(ohm, LEAST_OHM), 0.0)
-
-    def _flows(self, open_: Flags, cases: Ints) -> tuple[Floats, Floats, Floats]:
-        """As `_flow`, each case with its own open devices."""
-        amps, flow, inject = np.zeros(cases.size), np.zeros(open_.shape), np.zeros(open_.shape)
-        # A number for each set: the sum of its devices' random ones, equal for two sets by chance once in 1e19.
-        key = self.mark @ open_
-        order = np.argsort(key, kind="stable")
-        for own in np.split(order, np.flatnonzero(np.diff(key[order])) + 1):
-            if own.size:
-                amps[own], flow[:, own], inject[:, own] = self._flow(open_[:, own[0]], cases[own])
-        return amps, flow, inject
-
-    def _carried(self, seen: Ints, at: Ints, amps: Floats, inject: Floats) -> Floats:
-        """Through watched conductors, of which each is in the case at a place of those that go on."""
-        found = self.share[seen] * amps[at]
-        turns = np.flatnonzero(self.turn[seen] >= 0)
-        k, case = self.turn[seen[turns]], at[turns]
-        pushed = np.einsum("nk,kn->n", self.w_d[k], inject[:, case])
-        found[turns] = self.w_before[k] + self.w_g[k] * (pushed - self.w_f[k] * amps[case])
-        return found

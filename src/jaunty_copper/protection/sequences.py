@@ -10,6 +10,7 @@ import numpy as np
 from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.fault_currents import FaultCurrents
+from jaunty_copper.physics.ranges import expanded
 from jaunty_copper.physics.sequence import Openers, Sequences, sequences
 from jaunty_copper.physics.warming import Watched
 from jaunty_copper.plan.model import Chassis, split_ref
@@ -178,10 +179,8 @@ def _follow(
     openers = [devices[d] for d in faults.devices]
     worth = np.array([d.slow_a for d in openers])
     case_column, ohm, begins = _cases(currents, used, worth, steps)
-    many = np.diff(begins)[place]
-    watched_row = np.repeat(row, many)
-    within = np.arange(many.sum()) - np.repeat(np.cumsum(many) - many, many)
-    case = np.repeat(begins[:-1][place], many) + within
+    pair, case = expanded(begins[:-1][place], np.diff(begins)[place])
+    watched_row = row[pair]
     order = np.lexsort((case, watched_row))
     watched_row, case = watched_row[order], case[order]
     branch = np.array([faults.wiring.branch[r.id] for r in withstand.runs], dtype=np.int64)
