@@ -211,9 +211,10 @@ def varied_states(
 def _each(
     case: Case, names: Columns, z: Floats, spreads: Spreads, overtaken: Callable[[], bool]
 ) -> Iterator[tuple[State, Varied]]:
+    variants = _variants(case, names, z, spreads)
     for state in case.study.states:
         if state.solved and not overtaken():
-            yield state, _solved(case, state, _variants(case, names, z, spreads))
+            yield state, _solved(case, state, variants)
 
 
 def drawn(case: Case, samples: int, seed: int) -> tuple[Columns, Floats]:

@@ -3,22 +3,25 @@
 Newton's method with the one inverse of the point they vary about (the chord method), on all of them together.
 """
 
+import os
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
 from scipy.sparse import csr_array
 
-from jaunty_copper.physics.circuit import Flags, Ints
+from jaunty_copper.physics.circuit import Circuit, Flags, Ints
 from jaunty_copper.physics.copper import Floats, resistance_at
-from jaunty_copper.physics.equations import DROOP_OHM, SMALLEST_OHM
+from jaunty_copper.physics.equations import DROOP_OHM, SMALLEST_OHM, NewtonState
 from jaunty_copper.physics.modes import CURRENT, OFF, POWER, VOLTAGE
 from jaunty_copper.physics.operating_point import Solver
 from jaunty_copper.physics.setting import Setting
 
 MOST_STEPS = 40
-MOST_CELLS = 2_000_000
-"""Variants times branches that are worked on at once: some hundred megabytes."""
+MOST_CELLS = 200_000
+"""Variants times branches that are worked on at once: they stay near a processor."""
 CLOSE_V = 1e-6
 """Steps of so little end it: a millionth of a volt is below any meter."""
 FAR_V = 1e3
@@ -98,26 +101,40 @@ def vary(solver: Solver, variants: Variants) -> Varied:
     its mode is not settled: it has to be solved separately.
     """
     rows, branches = variants.fixed.shape
-    block = max(1, MOST_CELLS // max(branches, 1))
-    parts = [_block(solver, variants.of(slice(k, k + block))) for k in range(0, rows, block)]
-    if len(parts) == 1:
-        return parts[0]
+    block, about = max(1, MOST_CELLS // max(branches, 1)), _About.of(solver)
+    some = [slice(k, k + block) for k in range(0, rows, block)] or [slice(0, 0)]
+    # Arrays of this size are worked on outside of the interpreter, by as many threads as there are processors.
+    with ThreadPoolExecutor(min(os.cpu_count() or 1, len(some))) as threads:
+        parts = list(threads.map(lambda k: _block(about, variants.of(k)), some))
     return Varied(*(np.concatenate([getattr(p, name) for p in parts]) for name in Varied.__dataclass_fields__))
 
 
-def _block(solver: Solver, variants: Variants) -> Varied:
-    """As many variants as memory is spent on at once; a column each, so that what belongs to a node or a branch lies together."""
-    s, state, solve = solver.chord()
-    c, d, n = solver.circuit, s.duty, solver.circuit.nodes
+class _About(NamedTuple):
+    """The point varied about."""
+
+    setting: Setting
+    state: NewtonState
+    solve: Callable[[Floats], Floats]
+    ohm: Floats
+    amps: Floats
+
+    @classmethod
+    def of(cls, solver: Solver) -> "_About":
+        """What a solver solved last."""
+        return cls(*solver.chord(), solver.branch_ohm(), solver.branch_current())
+
+
+def _block(about: _About, variants: Variants) -> Varied:
+    """As many variants as are worked on at once; a column each, so that what belongs to a node or a branch lies together."""
+    s, state, solve, planned, base_i = about
+    c, d, n = s.circuit, s.duty, s.circuit.nodes
     count, branches = variants.fixed.shape
     fed = np.flatnonzero(c.feed_plus >= 0)
-    ends = _ends(solver, fed)
+    ends = _ends(c, fed)
     air = d.ambient_c[:, None] + variants.air_k.T
     rise = np.zeros(branches)
     rise[c.heated] = state.temperature_c - d.ambient_c[c.heated]
-    base_i = solver.branch_current()
     per_square = np.where(np.abs(base_i) > 1e-6, rise / np.maximum(base_i**2, 1e-12), 0.0)
-    planned = solver.branch_ohm()
     g = np.where(d.closed, 1.0 / planned, 0.0)[:, None]
     if d.held_c is not None:
         # It is over before a conductor warms.
@@ -136,7 +153,7 @@ def _block(solver: Solver, variants: Variants) -> Varied:
         )
     )  # fmt: skip
     on, efficiency, standby = (x[fed][:, None] for x in (s.source_live, c.efficiency, d.standby_w))
-    for _ in range(MOST_STEPS):
+    for k in range(MOST_STEPS):
         w = varied
         warm = w.air + per_square[:, None] * w.current**2
         more = np.maximum(w.fixed + resistance_at(w.copper, warm), SMALLEST_OHM) - planned[:, None]
@@ -160,10 +177,14 @@ def _block(solver: Solver, variants: Variants) -> Varied:
             dv=w.dv + delta[:n], i=w.i + delta[n:], current=current + g * (delta[c.a] - delta[c.b])
         )  # fmt: skip
         step = np.abs(delta[:n]).max(axis=0, initial=0.0)
-        fine = step < CLOSE_V
+        fine, lost = step < CLOSE_V, ~(step < FAR_V)
+        if 2 * np.count_nonzero(fine) < fine.size and not lost.any() and k + 1 < MOST_STEPS:
+            # To go on with those that are there costs less than to sort them out.
+            varied = w
+            continue
         found.settled[w.at[fine]] = _content(s, state.mode, sensed[:, fine].T, w.i[:, fine].T, out_v[:, fine].T)
         found.volts[:, w.at[fine]], found.current_a[:, w.at[fine]] = w.dv[:, fine] + base, w.current[:, fine]
-        going = ~fine & (step < FAR_V)
+        going = ~fine & ~lost
         if not going.any():
             break
         varied = w if going.all() else w.of(going)
@@ -172,9 +193,8 @@ def _block(solver: Solver, variants: Variants) -> Varied:
     return Varied(found.volts.T, found.current_a.T, warm.T, found.settled)
 
 
-def _ends(solver: Solver, fed: Ints) -> csr_array:
+def _ends(c: Circuit, fed: Ints) -> csr_array:
     """What leaves each node by branches, loads, converters' inputs and sources, of what flows in them."""
-    c = solver.circuit
     away = np.concatenate([c.a, c.load_plus, c.feed_plus[fed], c.source_minus])
     into = np.concatenate([c.b, c.load_minus, c.feed_minus[fed], c.source_plus])
     flow = np.arange(away.size)
