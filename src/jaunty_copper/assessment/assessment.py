@@ -1,6 +1,6 @@
 """Everything known of a plan, each fact computed when it is first asked for, and kept."""
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from functools import cached_property
 
 from jaunty_copper.codes.case import Case
@@ -63,6 +63,18 @@ class Assessment:
         """Checks that fail, worst first."""
         return worst_first(self.checks)
 
+    def failing(self, rules: Collection[str]) -> tuple[Finding, ...]:
+        """Checks that fail by some rules, without the work of all the others.
+
+        Parameters
+        ----------
+        rules : collection of str
+            Ids of rules.
+        """
+        known = "checks" in self.__dict__
+        found = (c for c in self.checks if c.rule.id in rules) if known else _checks_of(self.case, rules)
+        return tuple(c for c in found if c.verdict is not Verdict.HOLDS)
+
     def each_finding(self) -> Iterator[Finding]:
         """Checks that fail, in the order of the rules, each judged when it is come to.
 
@@ -79,9 +91,10 @@ class Assessment:
         self.checks = tuple(judged)
 
 
-def _checks_of(case: Case) -> Iterator[Check]:
-    """All checks of a case, in the order of the rules."""
-    return (check for rule in RULES if not rule.only or case.code.id in rule.only for check in rule.check(case, rule))
+def _checks_of(case: Case, rules: Collection[str] | None = None) -> Iterator[Check]:
+    """All checks of a case, or those by some rules, in the order of the rules."""
+    held = (r for r in RULES if (not r.only or case.code.id in r.only) and (rules is None or r.id in rules))
+    return (check for rule in held for check in rule.check(case, rule))
 
 
 def worst_first(checks: tuple[Check, ...]) -> tuple[Finding, ...]:

@@ -162,8 +162,9 @@ def begun(b: Beginning) -> Plan:
         # Those of strings stay as small as they are: all of them together feed a fault in one.
         if id_ in mains:
             plan = _able(plan, id_, main)
-    wrong = any(f.rule.id not in QUESTIONS for f in Assessment(plan).findings)
-    return protect(plan).plan if wrong else plan
+    known = Assessment(plan)
+    wrong = any(f.rule.id not in QUESTIONS for f in known.findings)
+    return protect(plan, known=known).plan if wrong else plan
 
 
 def _able(plan: Plan, id_: str, rating_a: float) -> Plan:

@@ -1,7 +1,7 @@
 """Whole plans from a list of equipment: bank, bars, converters, circuits, protection; several, to choose from."""
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from jaunty_copper.assessment.assessment import Assessment
@@ -51,12 +51,15 @@ class Draft:
         Why there is none, or what is left wrong with it.
     second : Beginning or None
         A bank of their own for the loads of another voltage, where it has one.
+    judged : Assessment or None
+        The plan as it was judged when it was made, where that is known.
     """
 
     begun: Beginning
     plan: Plan | None
     why_not: str = ""
     second: Beginning | None = None
+    judged: Assessment | None = field(default=None, repr=False, compare=False)
 
     @property
     def title(self) -> str:
@@ -67,7 +70,7 @@ class Draft:
     def known(self) -> Assessment:
         """The plan, judged."""
         assert self.plan is not None
-        return Assessment(self.plan)
+        return self.judged or Assessment(self.plan)
 
     @cached_property
     def findings(self) -> tuple[Finding, ...]:
@@ -244,7 +247,8 @@ def _drafted(
     if wired.left:
         id_, why = next(iter(wired.left.items()))
         return Draft(beginning, None, f"{drawn.by_id[id_].title}: {why}", second)
-    made = Draft(beginning, _in_order(wired.plan, overtaken), second=second)
+    known = _in_order(wired.plan, overtaken)
+    made = Draft(beginning, known.plan, second=second, judged=known)
     if made.findings:
         return replace(made, why_not=made.findings[0].headline)
     return made
@@ -264,28 +268,29 @@ def _beside(core: Plan, plan: Plan, equipment: Sequence[AnyEquipment]) -> Plan:
     return own
 
 
-def _in_order(plan: Plan, overtaken: Callable[[], bool]) -> Plan:
+def _in_order(plan: Plan, overtaken: Callable[[], bool]) -> Assessment:
     """A plan with its findings mended, as far as fixes and other devices can; each fix is taken where less is wrong with it."""
 
-    def wrong(p: Plan) -> list[Finding]:
-        return [f for f in Assessment(p).findings if f.rule.id not in DECISIONS]
+    def wrong(a: Assessment) -> list[Finding]:
+        return [f for f in a.findings if f.rule.id not in DECISIONS]
 
-    found, tried = wrong(plan), set[str]()
+    known, tried = Assessment(plan), set[str]()
+    found = wrong(known)
     for _ in range(MENDS):
         if not found or overtaken():
-            return plan
+            return known
         better = None
         for f in found:
             edit = f.fix() if f.headline not in tried else None
             tried.add(f.headline)
             if edit is None:
                 continue
-            fixed = edit.apply(plan)
+            fixed = Assessment(edit.apply(known.plan))
             left = wrong(fixed)
             if len(left) < len(found):
                 better = fixed, left
                 break
         if better is None:
             break
-        plan, found = better
-    return protect(plan, overtaken=overtaken).plan if found else plan
+        known, found = better
+    return protect(known.plan, overtaken=overtaken, known=known).known if found else known

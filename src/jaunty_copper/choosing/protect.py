@@ -49,6 +49,8 @@ class Protected:
         Findings about protection before and after.
     reasons : dict
         Why each that is left is left, by rule and place.
+    known : Assessment
+        The plan with all changes, judged.
     """
 
     plan: Plan
@@ -56,6 +58,7 @@ class Protected:
     found: tuple[Finding, ...]
     left: tuple[Finding, ...]
     reasons: dict[tuple[str, str], str]
+    known: Assessment
 
     @property
     def edit(self) -> Edit:
@@ -71,6 +74,7 @@ def protect(
     code: str | None = None,
     overtaken: Callable[[], bool] = lambda: False,
     progress: Callable[[str], None] = lambda _: None,
+    known: Assessment | None = None,
 ) -> Protected:
     """Propose devices for a whole plan: none missing, each able, selective with its neighbours.
 
@@ -84,6 +88,8 @@ def protect(
         Asked between the steps whether to stop.
     progress : callable
         Is given what is being done, step by step.
+    known : Assessment, optional
+        The plan by that code, for a caller that has judged it.
 
     Notes
     -----
@@ -96,7 +102,7 @@ def protect(
     those are kept that bring nothing.
     """
     begin = plan
-    known = Assessment(plan, code)
+    known = known or Assessment(plan, code)
     found, allowed = _about(known), keys_of(known)
     changes: list[Change] = []
     for _ in range(ROUNDS):
@@ -144,7 +150,8 @@ def protect(
         changes, known = mender.last_turn(changes, known)
     left = _about(known)
     reasons = {change_key(f): SPENT if mender.spent else reason_of(known, f) for f in left}
-    return Protected(made(begin, changes), tuple(changes), found, left, reasons)
+    after = made(begin, changes)
+    return Protected(after, tuple(changes), found, left, reasons, known if known.plan == after else judge(after))
 
 
 def _that_add_nothing(

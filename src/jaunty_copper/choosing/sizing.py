@@ -104,7 +104,7 @@ def sized(plan: Plan, *equipment_ids: str, overtaken: Callable[[], bool] = lambd
     while ahead and not overtaken():
         wanted = {id_: p.needs for p in ahead for id_ in p.devices}
         known, plan, unfit = _with_devices(Assessment(plan), plan, wanted)
-        wrong = [f.place for f in known.findings if f.rule.id in HELPED_BY_COPPER]
+        wrong = [f.place for f in known.failing(HELPED_BY_COPPER)]
         going, kept, thicker = list[_Port](), dict[str, Any](), dict[str, dict[str, Any]]()
         for p in ahead:
             count = sum(id_ in unfit for id_ in p.devices) + sum(place in p.own for place in wrong)
