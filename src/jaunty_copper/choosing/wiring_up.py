@@ -1,6 +1,6 @@
 """Wire up: circuits for all equipment that nothing leads to."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from typing import NamedTuple
 
 from jaunty_copper.choosing.circuits import OUTPUT_M, lay_between
@@ -44,31 +44,38 @@ def wire_up(plan: Plan, overtaken: Callable[[], bool] = lambda: False) -> WiredU
         Asked now and then whether to stop.
     """
     waiting = list(loose(plan))
-    done, left = list[str](), dict[str, str]()
+    done, left, there, bars = list[str](), dict[str, str](), list(places(plan)), _bars(plan)
     for e in waiting:
-        at = _place_for(plan, e.nominal_v)
+        at = _place_for(plan, there, e.nominal_v)
         if at is None:
             left[e.id] = say("there is no bar for {nominal_v:g} V with one for its return", nominal_v=e.nominal_v)
             continue
-        output = _place_for(plan, e.out_nominal_v, at) if isinstance(e, Converter) else None
+        output = _place_for(plan, there, e.out_nominal_v, at) if isinstance(e, Converter) else None
         try:
             plan = lay_between(plan, e, at, output, e.distance_m or OUTPUT_M)
         except EditError as error:
             left[e.id] = str(error)
             continue
         done.append(e.id)
+        if _bars(plan) != bars:
+            # A converter brings bars of its own; a load brings no place to join another.
+            there, bars = list(places(plan)), _bars(plan)
     plan = sized(plan, *done, overtaken=overtaken)
     return WiredUp(plan, tuple(done), left)
 
 
-def _place_for(plan: Plan, volts: float, other_than: Place | None = None) -> Place | None:
+def _bars(plan: Plan) -> list[str]:
+    return [x.id for x in plan.items if isinstance(x, Bar)]
+
+
+def _place_for(plan: Plan, there: Iterable[Place], volts: float, other_than: Place | None = None) -> Place | None:
     """Bars of a voltage: those that were drawn first, and of one supply those with most studs left free.
 
     A converter's output goes to another supply than its input, and only where a bank is: two converters side by side
     would be in parallel.
     """
     bars = {x.id: k for k, x in enumerate(plan.items) if isinstance(x, Bar)}
-    fit = [p for p in places(plan) if p.plus[0] in bars and p.fits(volts)]
+    fit = [p for p in there if p.plus[0] in bars and p.fits(volts)]
     if other_than is not None:
         fit = [p for p in fit if p.bank is not None and p.rail != other_than.rail]
     if not fit:

@@ -113,14 +113,15 @@ def is_voltage_for(volts: float, nominal_v: float) -> bool:
 def places(plan: Plan) -> Iterator[Place]:
     """Everywhere that equipment can be joined: each pair of hubs, those of circuits first, and the posts of each bank."""
     joined = topology(plan)
+    banks = banks_of(joined)
     for hub in sorted((x for x in plan.items if isinstance(x, Bar)), key=lambda x: joins_units(plan, x)):
-        s = supply_of(plan, hub)
+        s = _supply_of(joined, banks, hub)
         if s.fed and s.back is not None and s.side == "plus":
             text = say("{hub} and {back}, {volts:g} V", hub=hub.title, back=plan.by_id[s.back].title, volts=s.volts)
             rail = joined.own_rail_of(hub.ref(hub.terminal_names[0]))
             yield Place(text, s.volts, (hub.id, None), (s.back, None), s.device_at, rail, s.bank)
     earthed = {joined.own_rail_of(x.ref(t)) for x in plan.items if isinstance(x, Chassis) for t in x.terminal_names}
-    for bank in banks_of(joined):
+    for bank in banks:
         if not (bank.takeoffs["plus"] and bank.takeoffs["minus"]):
             continue
         plus, minus = (split_ref(bank.takeoffs[side][0]) for side in ("plus", "minus"))
@@ -134,8 +135,12 @@ def places(plan: Plan) -> Iterator[Place]:
 def supply_of(plan: Plan, hub: Hub) -> Supply:
     """Find what feeds a hub: the bank of its rail, else a converter, else whatever stands nearest."""
     joined = topology(plan)
+    return _supply_of(joined, banks_of(joined), hub)
+
+
+def _supply_of(joined: Topology, banks: tuple[Bank, ...], hub: Hub) -> Supply:
     own = joined.own_rail_of(hub.ref(hub.terminal_names[0]))
-    for bank in banks_of(joined):
+    for bank in banks:
         rails = {side: joined.own_rail_of(bank.takeoffs[side][0]) for side in OTHER}
         side = next((s for s, rail in rails.items() if rail == own), None)
         if side is not None:
@@ -143,7 +148,7 @@ def supply_of(plan: Plan, hub: Hub) -> Supply:
                 joined, hub, bank.nominal_v, side, rails[OTHER[side]], inf, _charge_left(joined, bank, rails)
             )
             return found._replace(bank=bank.id)
-    equipment = [(e, *_ports(e)) for e in plan.equipment]
+    equipment = [(e, *_ports(e)) for e in joined.plan.equipment]
     # A converter's output feeds; any other port is only a hint of the voltage there.
     for e, volts, plus, minus, feeds in sorted(equipment, key=lambda found: not found[-1]):
         rails = {"plus": joined.own_rail_of(plus), "minus": joined.own_rail_of(minus)}
@@ -151,7 +156,7 @@ def supply_of(plan: Plan, hub: Hub) -> Supply:
         if side is not None:
             most = e.set_v * e.current_a if feeds and isinstance(e, Converter) else inf
             return _supply(joined, hub, volts, side, rails[OTHER[side]], most, 0.0)
-    return _supply(joined, hub, _usual_volts(plan), "plus", None, inf, 0.0)._replace(fed=False)
+    return _supply(joined, hub, _usual_volts(joined.plan), "plus", None, inf, 0.0)._replace(fed=False)
 
 
 def _ports(e: Equipment) -> tuple[float, str, str, bool]:
