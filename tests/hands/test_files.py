@@ -43,8 +43,8 @@ def test_leaving_asks_once_and_does_what_is_answered(person):
     person.key("return")
     person.until(lambda: not person.program.runs, "the end")
     assert of(json.loads(person.file.read_text()), "PUMP")["power_w"] == 500
-    for answer in ("cancelled", "discarded", "saved"):
-        done(person, f"unsaved changes: {answer}", area="dialogs")
+    for answer, by in (("cancelled", "mouse"), ("discarded", "mouse"), ("saved", "keyboard")):
+        done(person, f"unsaved changes: {answer}", by, "dialogs")
 
 
 def test_a_file_that_changed_on_disk(person):
@@ -73,7 +73,7 @@ def test_a_broken_file_is_said_and_leaves_the_plan_alone(person):
     person.key("return")
     person.sees_no("was not opened")
     assert not person.ask("plan")["unsaved"]
-    done(person, "a broken file", area="dialogs")
+    done(person, "a broken file", "keyboard", "dialogs")
 
 
 def killed_with_work(person):

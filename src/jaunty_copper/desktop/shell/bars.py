@@ -3,9 +3,10 @@
 from functools import partial
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QPushButton, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QToolButton, QVBoxLayout, QWidget
 
 from jaunty_copper.desktop.pages import PAGES
+from jaunty_copper.desktop.widgets.choice_group import ChoiceGroup
 from jaunty_copper.desktop.widgets.label import TitleLabel
 from jaunty_copper.documents.map.lens import LENSES
 from jaunty_copper.language import say
@@ -24,7 +25,7 @@ class Rail(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 10, 0, 10)
         self.buttons: dict[str, QToolButton] = {}
-        group = QButtonGroup(self)
+        group = ChoiceGroup(self)
         for page, (title, hint, _) in PAGES.items():
             button = QToolButton()
             button.setText(title)
@@ -33,7 +34,7 @@ class Rail(QWidget):
             button.setFixedWidth(58)
             button.setToolTip(hint)
             button.clicked.connect(partial(self.chosen.emit, page))
-            group.addButton(button)
+            group.take(button)
             column.addWidget(button)
             self.buttons[page] = button
         column.addStretch(1)
@@ -67,7 +68,7 @@ class TopBar(QWidget):
         row.addWidget(self.title, 1)
         lenses = QHBoxLayout()
         lenses.setSpacing(0)
-        self.lenses = QButtonGroup(self)
+        self.lenses = ChoiceGroup(self)
         for k, lens in enumerate(LENSES):
             button = QPushButton(lens.title)
             button.setObjectName("lens")
@@ -75,7 +76,7 @@ class TopBar(QWidget):
             button.setChecked(k == 0)
             button.setToolTip(f"{lens.hint} ({k + 1})")
             button.clicked.connect(partial(self.lens_chosen.emit, lens.id))
-            self.lenses.addButton(button, k)
+            self.lenses.take(button, k)
             lenses.addWidget(button)
         row.addLayout(lenses)
         self.scenarios = QComboBox()

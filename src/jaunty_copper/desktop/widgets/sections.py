@@ -3,7 +3,9 @@
 from collections.abc import Mapping
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
+
+from jaunty_copper.desktop.widgets.choice_group import ChoiceGroup
 
 
 class Sections(QWidget):
@@ -19,7 +21,7 @@ class Sections(QWidget):
 
     def __init__(self, parts: Mapping[str, tuple[str, str]]) -> None:
         super().__init__()
-        self._group = QButtonGroup(self)
+        self._group = ChoiceGroup(self)
         self.buttons: dict[str, QPushButton] = {}
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
@@ -31,7 +33,7 @@ class Sections(QWidget):
             button.setChecked(k == 0)
             button.setToolTip(hint)
             button.clicked.connect(lambda _=False, name=name: self.chosen.emit(name))
-            self._group.addButton(button)
+            self._group.take(button)
             row.addWidget(button)
             self.buttons[name] = button
 
