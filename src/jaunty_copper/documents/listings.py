@@ -178,7 +178,7 @@ CUTS = Listing("cuts", say("Cut list"), lambda d: d.shop.cuts, (
     ListColumn("insulation", "", lambda d, c: d.shop.wiring.parts.insulations[c.insulation].label),
     ListColumn("colour", say("Colour"), lambda _, c: c.colour, 74),
     ListColumn("cut_m", say("Cut, mm"), lambda _, c: c.length_m, 68, lambda _d, c, _u: f"{1000.0 * c.length_m:.0f}", True),
-    ListColumn("way_m", say("Length, m"), lambda _, c: c.way_m, 66, lambda _, c, u: u.length(c.way_m), True),
+    ListColumn("way_m", say("Length, m"), lambda _, c: c.way_m, 74, lambda _, c, u: u.length(c.way_m), True),
     ListColumn("", say("Lugs"), None, 92, lambda _d, c, _u: f"{c.a.thread or say('bare')} – {c.b.thread or say('bare')}"),
     ListColumn("equal_to", say("Equal to"), lambda _, c: c.equal, 130, lambda _d, c, _u: _equal(c)),
     ListColumn("lug_a", "", lambda _, c: c.a.thread),

@@ -1,5 +1,6 @@
 """A bank from above, drawn: straps of copper, gauges on the cases, figures that stand free."""
 
+from collections.abc import Iterator
 from math import isfinite
 
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -191,6 +192,9 @@ class BankDrawing(BankScene):
         p.setFont(font(11, bad))
         w = p.fontMetrics().horizontalAdvance(text) + 8
         box = QRectF(at.x() - w / 2, at.y() - width / 2 - 17, w, 15)
+        if any(box.adjusted(-10, -10, 10, 10).contains(post) for post in self._all_posts()):
+            # Where units stand close, a post of the next one stands there.
+            box.moveTop(at.y() + width / 2 + 2)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(QColor(c.paper))
         p.drawRoundedRect(box, 3, 3)
@@ -259,7 +263,20 @@ class BankDrawing(BankScene):
                 names = ", ".join(dict.fromkeys(self._beyond(r, ref) for r in runs))
                 p.setFont(font(12, True))
                 text = say("{words} to {names}", words="+" if side == "plus" else "−", names=names)
-                p.drawText(QPointF(down.x() + 9, down.y() + 5), _cut(p, text, 220))
+                text = _cut(p, text, 220)
+                wide = p.fontMetrics().horizontalAdvance(text) + 12
+                across = side == "plus" and any(down.x() < x < down.x() + wide for x in self._leaving("minus"))
+                p.drawText(QPointF(down.x() - wide if across else down.x() + 9, down.y() + 5), text)
+
+    def _leaving(self, side: str) -> list[float]:
+        """Where across the page conductors leave the bank at one pole."""
+        assert self.bank is not None
+        return [at.x() for ref in self.bank.takeoffs[side] if (at := self.post(ref)) is not None]
+
+    def _all_posts(self) -> Iterator[QPointF]:
+        assert self.bank is not None
+        at = (self.post(u.ref(t)) for u in self.bank.units for t in u.terminal_names)
+        return (post for post in at if post is not None)
 
     def _beyond(self, run: Run, ref: str) -> str:
         assert self.plan is not None

@@ -32,8 +32,8 @@ from jaunty_copper.language import say
 
 UPRIGHTS = {
     "normal": (Qt.PenStyle.DotLine, 3.72, -0.04),
-    "least": (Qt.PenStyle.DashLine, 3.35, -0.04),
-    "greatest": (Qt.PenStyle.SolidLine, 2.98, 1.04),
+    "least": (Qt.PenStyle.DashLine, 3.24, -0.04),
+    "greatest": (Qt.PenStyle.SolidLine, 2.76, 1.04),
     "selective": (Qt.PenStyle.DashLine, -2.7, 1.04),
 }
 """Currents that stand on the chart: line, how high their words stand (log10 of s), and on which side."""

@@ -20,7 +20,7 @@ from jaunty_copper.protection.replay import Replay
 FIRST_S = 1e-5
 MOST_LINES = 4
 CASES = (("peak", say("maximum fault level")), ("least", say("minimum fault level")))
-EDGES = ((False, say("minimum clearing curves")), (True, say("maximum clearing curves")))
+EDGES = ((False, say("minimum clearing")), (True, say("maximum clearing")))
 
 
 class ReplayView(QWidget):
@@ -38,7 +38,7 @@ class ReplayView(QWidget):
         column.setSpacing(4)
         row = QHBoxLayout()
         row.setSpacing(6)
-        row.addWidget(Label(say("Short circuit at")))
+        row.addWidget(Label(say("Fault at")))
         self.place = _box(say("Place of the fault"))
         self.case = _box(say("State of the bank"))
         self.edge = _box(say("How the devices open"))
@@ -49,7 +49,10 @@ class ReplayView(QWidget):
         self.place.setMinimumWidth(200)
         for box in (self.place, self.case, self.edge):
             # In a narrow window they share the room; nowhere are they wider than their words.
-            box.setMaximumWidth(max(box.view().sizeHintForColumn(0) + 64, 300 if box is self.place else 0))
+            own = box.view().sizeHintForColumn(0)
+            box.setMaximumWidth(max(own + 64, 300 if box is self.place else 0))
+            if box is not self.place:
+                box.setMinimumWidth(own + 36)
             box.activated.connect(lambda _: self.asked.emit())
             row.addWidget(box, 1)
         row.addStretch(1)

@@ -77,10 +77,10 @@ class MeasurePane(Pane):
         save = _button(say("To CSV…"), say("The points, to fill in and read back"), lambda: files.save_points(self))
         clear = _button(say("Clear"), say("Take all readings of this scenario away"), self._clear)
         first = QHBoxLayout()
-        for box, share in ((self.what, 2), (self.shown, 3)):
+        for box, least in ((self.what, 8), (self.shown, 6)):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            box.setMinimumContentsLength(6)
-            first.addWidget(box, share)
+            box.setMinimumContentsLength(least)
+            first.addWidget(box, least)
         for widget in (here, load, save, clear):
             first.addWidget(widget)
         self.meter, self.clamp = QLineEdit(), QLineEdit()

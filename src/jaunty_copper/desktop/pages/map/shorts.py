@@ -70,7 +70,8 @@ def paint_faults(p: QPainter, picture: Picture, e: Equipment, row: Row, c: Palet
     p.drawPolyline(lower)
     p.setFont(font(12))
     p.setPen(QColor(c.ink))
-    at, most, _ = max(found, key=lambda row_: row_[1])
+    # The first of those that are the same but for rounding.
+    at, most, _ = max(found, key=lambda row_: round(row_[1], 6))
     _say(p, area, at + 6.0, y(most) - 17.0, words.amps(most))
     at_port = [x(column) for column, ref in row.path if ref == e.port[0] and ref in f.at]
     for column in at_port[:1]:
