@@ -111,8 +111,10 @@ def test_what_choosing_finds_right_the_rules_find_right_too():
     "plan", [example("orchard_station"), *(network(seed) for seed in range(4))], ids=lambda p: p.name
 )
 def test_what_fits_is_what_is_chosen_from_without_the_rest(plan):
-    known = case(plan)
-    for id_ in known.protection.devices:
-        for least in (0.0, 40.0):
-            fit = {c for c in choices(known, id_, low_a=least) if c.fits}
-            assert set(that_fit(known, id_, least)) == fit
+    """The same, in the same order: for loads and for conductors, with the window as it is and with others."""
+    for by in ("load", "conductor"):
+        known = case(edits.change_plan(plan, devices_by=by))
+        for id_ in known.protection.devices:
+            for asked in ({}, {"low_a": 40.0}, {"high_a": 300.0}):
+                fit = tuple(c for c in choices(known, id_, **asked) if c.fits)
+                assert that_fit(known, id_, **asked) == fit

@@ -27,12 +27,12 @@ def test_page_divider_zoom_and_place_are_as_they_were_left(person):
     person.until(lambda: person.places().get("INV") not in (None, before), "a larger map")
     zoomed = person.place("INV")
     person.key("alt+4")
-    person.sees("Short circuit")
+    person.sees("Fault at")
     with contextlib.suppress(Ended):
         person.key("ctrl+q")
         person.until(lambda: not person.program.runs, "the window closed")
     person.start("open", person.file)
-    person.sees("Short circuit")
+    person.sees("Fault at")
     assert abs(divider(person)[0] - left) <= 3
     person.key("alt+3")
     person.until(lambda: person.places(), "the map")

@@ -8,7 +8,7 @@ from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.battery.building import MOST, fuse_strings, reshape
 from jaunty_copper.battery.patterns import arrange
 from jaunty_copper.choosing.changes import QUESTIONS
-from jaunty_copper.choosing.devices import choices
+from jaunty_copper.choosing.devices import that_fit
 from jaunty_copper.choosing.protect import protect
 from jaunty_copper.choosing.putting import put_device
 from jaunty_copper.codes.checks import Finding
@@ -128,6 +128,17 @@ def begun(b: Beginning) -> Plan:
     EditError
         The units do not make up the voltage.
     """
+    return judged_core(b).plan
+
+
+def judged_core(b: Beginning) -> Assessment:
+    """As `begun`, with what is known of it.
+
+    Raises
+    ------
+    EditError
+        The units do not make up the voltage.
+    """
     plan = _sketched(b)
     mains = {x.id for x in plan.items if isinstance(x, Fuse)}
     case = Assessment(plan).case
@@ -164,13 +175,13 @@ def begun(b: Beginning) -> Plan:
             plan = _able(plan, id_, main)
     known = Assessment(plan)
     wrong = any(f.rule.id not in QUESTIONS for f in known.findings)
-    return protect(plan, known=known).plan if wrong else plan
+    return protect(plan, known=known).known if wrong else known
 
 
 def _able(plan: Plan, id_: str, rating_a: float) -> Plan:
     """The best family at a place; one that interrupts more than the bank is likely to drive, if there is one."""
     case = Assessment(plan).case
-    fits = [c for c in choices(case, id_, low_a=rating_a) if c.fits]
+    fits = that_fit(case, id_, low_a=rating_a)
     volts, most = case.operating_v(case.protection.devices[id_].item), case.protection.faults.prospective(id_)[0]
     sure = [c for c in fits if (c.family.interrupt_a(volts) or 0.0) >= UNSURE_TIMES * most]
     for best in (*sure, *fits):

@@ -85,7 +85,8 @@ class _Place(NamedTuple):
     pairs: tuple[Pair, ...]
 
 
-def _place(case: Case, device: Device) -> _Place:
+def _place(case: Case, id_: str) -> _Place:
+    device = case.protection.devices[id_]
     f, item = case.protection.faults, device.item
     zone = next((z for z in case.plan.zones if z.id == item.zone), None)
     seat = distributor_of(case.plan, item.id)
@@ -133,29 +134,42 @@ def choices(
     KeyError
         There is no such device.
     """
-    here = _place(case, case.protection.devices[id_])
+    here, others = _asked(case, id_, high_a, low_a), others or case.protection.devices
+    found = [_choice(case, here, family, others) for family in case.parts.device_families.values()]
+    return _in_order(case, here, found)
+
+
+def that_fit(
+    case: Case, id_: str, others: Mapping[str, Device] | None = None, high_a: float | None = None, low_a: float = 0.0
+) -> tuple[Choice, ...]:
+    """The choices of families that fit a device's place, the best foremost; those that cannot are not looked at further.
+
+    Parameters as in `choices`, whose first ones these are.
+
+    Parameters
+    ----------
+    high_a, low_a : float
+        Ends of the window, where they are to be others, A.
+    """
+    here, others = _asked(case, id_, high_a, low_a), others or case.protection.devices
+    may = (family for family in case.parts.device_families.values() if not any(_unfit(here, family)))
+    return _in_order(case, here, [c for family in may if (c := _fit(case, here, family, others)) is not None])
+
+
+def _asked(case: Case, id_: str, high_a: float | None, low_a: float) -> _Place:
+    """A place with the window that is asked for."""
+    here = case.once(_place, id_)
     if high_a is not None:
         # What a device stands in is not made stronger.
         high = min(RatingBound(high_a, STRONGER), seat_of(case, here.device.item), key=lambda bound: bound.amps)
         here = here._replace(window=RatingWindow(here.window.low, high))
-    here, others = _carrying(here, low_a), others or case.protection.devices
-    found = [_choice(case, here, family, others) for family in case.parts.device_families.values()]
+    return _carrying(here, low_a)
+
+
+def _in_order(case: Case, here: _Place, found: list[Choice]) -> tuple[Choice, ...]:
     cheapest = min((_price(c) for c in found if c.fits), default=inf)
     at_hand = {d.family.id for d in case.protection.devices.values()}
     return tuple(sorted(found, key=lambda c: _rank(here, at_hand, cheapest, c)))
-
-
-def that_fit(case: Case, id_: str, low_a: float) -> list[Choice]:
-    """The choices of families that fit a device's place, in no order: those that cannot are not looked at further.
-
-    Parameters
-    ----------
-    low_a : float
-        As for `choices`.
-    """
-    here = _carrying(_place(case, case.protection.devices[id_]), low_a)
-    may = (family for family in case.parts.device_families.values() if not any(_unfit(here, family)))
-    return [c for family in may if (c := _choice(case, here, family, case.protection.devices)).fits]
 
 
 def _carrying(here: _Place, low_a: float) -> _Place:
@@ -174,7 +188,7 @@ def that_may_stand(case: Case, id_: str, within: tuple[float, float] | None = No
     within : tuple of float, optional
         Other bounds of the ratings, A.
     """
-    here = _place(case, case.protection.devices[id_])
+    here = case.once(_place, id_)
     low, high = within or (here.window.low.amps, here.window.high.amps)
     found = [
         Choice(family, rating, (), "none", say("not looked at"))
@@ -196,7 +210,7 @@ def that_carry(case: Case, id_: str, least_a: float, rated_a: float) -> Iterator
     rated_a : float
         What it must carry at least, A, before what the code asks more for what lasts.
     """
-    here, share = _place(case, case.protection.devices[id_]), max(case.code.limit("continuous_share"), 1.0)
+    here, share = case.once(_place, id_), max(case.code.limit("continuous_share"), 1.0)
     carries = here.window.low.amps if case.once(normal, id_).sags else min(share * least_a, here.window.low.amps)
     low, high = max(carries, share * rated_a), seat_of(case, here.device.item).amps
     here = here._replace(rows=np.zeros(0, dtype=np.int64))
@@ -230,11 +244,7 @@ def _price(c: Choice) -> float:
 
 def _choice(case: Case, here: _Place, family: DeviceFamily, others: Mapping[str, Device]) -> Choice:
     fails = list(_unfit(here, family))
-    hottest = float(ambient_factor(family.release, here.device.air_c[0]))
-    low, high = here.window.low.amps / hottest, here.window.high.amps
-    ratings = [r for r in case.parts.ratings(family) if low <= r <= high * 1.0001]
-    if case.plan.devices_by == "conductor":
-        ratings.reverse()
+    low, high, ratings = _ratings(case, here, family)
     if not ratings:
         fails.append(_no_rating(here, low, high, case.parts.ratings(family)))
         return Choice(family, None, tuple(fails), "none", "")
@@ -252,6 +262,29 @@ def _choice(case: Case, here: _Place, family: DeviceFamily, others: Mapping[str,
     return Choice(family, best[1], (*fails, *best[2]), best[3], best[4])
 
 
+def _ratings(case: Case, here: _Place, family: DeviceFamily) -> tuple[float, float, list[float]]:
+    """What a rating of a family must lie between at a place, and those that do, in the order in which they are tried."""
+    low = here.window.low.amps / float(ambient_factor(family.release, here.device.air_c[0]))
+    high = here.window.high.amps
+    found = [r for r in case.parts.ratings(family) if low <= r <= high * 1.0001]
+    return low, high, found[::-1] if case.plan.devices_by == "conductor" else found
+
+
+def _fit(case: Case, here: _Place, family: DeviceFamily, others: Mapping[str, Device]) -> Choice | None:
+    """The best rating of a family that does nothing wrong, as `_choice` finds it; None where there is none."""
+    best: Choice | None = None
+    for rating in _ratings(case, here, family)[2]:
+        device = instead_of(here.device, case.parts, family, rating)
+        if any(_trouble(case, here, device)):
+            continue
+        verdict, words = _selective(case, here, device, others)
+        if best is None or RANK[verdict] < RANK[best.selective]:
+            best = Choice(family, rating, (), verdict, words)
+        if RANK[verdict] == 0:
+            break
+    return best
+
+
 def _unfit(here: _Place, family: DeviceFamily) -> Iterator[str]:
     """What no rating of a family can help."""
     if family.max_v_dc < here.volts:
@@ -261,10 +294,8 @@ def _unfit(here: _Place, family: DeviceFamily) -> Iterator[str]:
     if able is not None and able < min(here.prospective_a, backed):
         yield say(
             "interrupt rating {able} at {operating_v:.3g} V; {prospective_a} are prospective",
-            able=amps(able),
-            operating_v=here.operating_v,
-            prospective_a=amps(here.prospective_a),
-        )
+            able=amps(able), operating_v=here.operating_v, prospective_a=amps(here.prospective_a),
+        )  # fmt: skip
     if family.id in here.unlisted:
         yield say("not listed as protection of a circuit")
     if here.takes not in (None, family.id):
@@ -293,10 +324,8 @@ def _trouble(case: Case, here: _Place, device: Device) -> Iterator[str]:
         if holds <= start.lasts_s:
             yield say(
                 "may open after {holds} in “{title}”, which lasts {lasts}",
-                holds=duration(holds),
-                title=start.state.scenario.title,
-                lasts=duration(start.lasts_s),
-            )
+                holds=duration(holds), title=start.state.scenario.title, lasts=duration(start.lasts_s),
+            )  # fmt: skip
     for times, inrush, title in here.fills:
         if float(melted(device.band, inrush / device.fast_a, times)[-1]) >= 1.0:
             yield say("may open when the capacitors of {title} fill", title=title)
@@ -328,7 +357,7 @@ def _trouble(case: Case, here: _Place, device: Device) -> Iterator[str]:
 
 def selectivity_now(case: Case, id_: str, devices: Mapping[str, Device]) -> Selectivity:
     """The worst verdict of a device with its neighbours, all as they are to be."""
-    return _selective(case, _place(case, case.protection.devices[id_]), devices[id_], devices)[0]
+    return _selective(case, case.once(_place, id_), devices[id_], devices)[0]
 
 
 def more_selective(case: Case, id_: str, found: Iterable[Choice]) -> Iterator[Choice]:
@@ -339,7 +368,7 @@ def more_selective(case: Case, id_: str, found: Iterable[Choice]) -> Iterator[Ch
     KeyError
         There is no such device.
     """
-    here, others = _place(case, case.protection.devices[id_]), case.protection.devices
+    here, others = case.once(_place, id_), case.protection.devices
     for choice in found:
         assert choice.rating_a is not None
         device = instead_of(here.device, case.parts, choice.family, choice.rating_a)

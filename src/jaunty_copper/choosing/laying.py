@@ -5,7 +5,7 @@ from math import isfinite
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.choosing.circuits import AT_BAR_M
-from jaunty_copper.choosing.devices import choices
+from jaunty_copper.choosing.devices import that_fit
 from jaunty_copper.choosing.putting import put_device
 from jaunty_copper.choosing.sizing import SMALLEST_MM2, sized
 from jaunty_copper.plan import defaults, edits
@@ -81,7 +81,7 @@ def _with_parts(
 
 def _fitted(plan: Plan, fuse: str) -> Plan:
     """The best family and rating for a place; what stands there where none fits."""
-    best = next((c for c in choices(Assessment(plan).case, fuse) if c.fits and c.rating_a is not None), None)
+    best = next(iter(that_fit(Assessment(plan).case, fuse)), None)
     if best is None or best.rating_a is None:
         return plan
     return put_device(plan, fuse, best.family.kind, best.family.id, best.rating_a)

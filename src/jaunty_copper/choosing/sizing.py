@@ -199,7 +199,8 @@ def _with_devices(known: Assessment, plan: Plan, wanted: Mapping[str, float]) ->
         The plan with them, and where none fits: what stands there stays.
     """
     fit = {
-        id_: [c for c in that_fit(known.case, id_, needs) if c.rating_a is not None] for id_, needs in wanted.items()
+        id_: [c for c in that_fit(known.case, id_, low_a=needs) if c.rating_a is not None]
+        for id_, needs in wanted.items()
     }
     ahead = {id_: sorted(found, key=_cheapest)[:CANDIDATES] for id_, found in fit.items()}
     while ahead := {id_: rest for id_, rest in ahead.items() if rest}:

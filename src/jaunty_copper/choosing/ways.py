@@ -4,7 +4,7 @@ from collections.abc import Iterable, Iterator, Mapping
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.choosing.changes import ROOM, Change, now_there
-from jaunty_copper.choosing.devices import Choice, choices, more_selective, that_may_stand
+from jaunty_copper.choosing.devices import Choice, choices, more_selective, that_fit, that_may_stand
 from jaunty_copper.choosing.putting import applying
 from jaunty_copper.choosing.windows import window
 from jaunty_copper.codes.case import Case
@@ -127,20 +127,20 @@ def reason_of(known: Assessment, f: Finding) -> str:
 
 def best_at(case: Case, id_: str, devices: Mapping[str, Device]) -> tuple[Choice, list[tuple[str, float]]] | None:
     """The best choice, and what must be made stronger for it."""
-    first = choices(case, id_, devices)[0]
-    if first.fits and first.selective == "total":
+    first = next(iter(that_fit(case, id_, devices)), None)
+    if first is not None and first.selective == "total":
         return first, []
     item = case.protection.devices[id_].item
     low = window(case, item).low.amps
     second: Choice | None = None
     for high in [r for r in case.parts.device_ratings_a if r >= low][:WIDER]:
-        wider = choices(case, id_, devices, high_a=high)[0]
-        if not wider.fits or wider.rating_a is None:
+        wider = next(iter(that_fit(case, id_, devices, high_a=high)), None)
+        if wider is None or wider.rating_a is None:
             continue
         if wider.selective == "total":
             return wider, _too_weak(case, item, wider.rating_a)
         second = second or wider
-    if first.fits:
+    if first is not None:
         # Selectivity is no reason for a higher rating that does not get it.
         return first, []
     return (second, _too_weak(case, item, second.rating_a or 0.0)) if second else None
