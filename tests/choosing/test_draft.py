@@ -77,6 +77,9 @@ def test_the_demo_s_list_gives_several_plans_to_choose_from():
     assert {d.begun.system_v for d in clean} == {24.0, 48.0}
     # 12 V would be some 385 A for good.
     assert all("higher voltage" in d.why_not for d in found if d.begun.system_v == 12.0)
+    # Two of the largest units side by side drive more than any fuse interrupts.
+    (stiff,) = [d for d in found if d.begun.system_v == 24.0 and d.begun.unit_v == 24.0]
+    assert "can interrupt" in stiff.why_not
     cheapest = min(whole, key=lambda d: d.price)
     assert "the cheapest" in decides(cheapest, found)
     assert [s.id for s in clean[0].plan.scenarios] == [s.id for s in demo.scenarios]
@@ -102,6 +105,12 @@ def test_the_demo_s_list_gives_several_plans_to_choose_from():
         for u in second.units
     )
     assert abs(given) == pytest.approx(abs(watts), rel=0.1)
+
+
+def test_a_bank_in_a_hot_place_is_drafted_all_the_same_and_says_so():
+    (hot, *_) = [d for d in drafts(needs_by_chance(2), Brief("iec_60364", "lifepo4", air_c=62.0)) if d.plan is not None]
+    assert {f.rule.id for f in hot.findings} == {"hot_bank"}
+    assert "62 °C" in hot.why_not
 
 
 def test_equipment_of_the_cores_own_names_is_drafted_too():

@@ -3,6 +3,7 @@
 import pytest
 
 from jaunty_copper.plan import edits
+from jaunty_copper.plan.model import Battery, Zone
 
 from . import gestures
 from .gestures import BOTH
@@ -134,3 +135,19 @@ def test_a_pattern_and_the_hours(bank):
     bank.record(area="drag", gesture="the hours' slider", by="keyboard")
     bank.fill("Hours to follow", "1")
     bank.sees("After 1.0 h no unit is empty")
+
+
+def test_units_too_cold_to_be_charged_are_said_where_they_stand(person):
+    def cold(plan):
+        units = [x.id for x in plan.items if isinstance(x, Battery)]
+        plan = edits.change_each(
+            edits.add(plan, Zone(id="frost", ambient_c=-4.0)), {u: {"managed": True} for u in units}
+        )
+        return edits.change(plan, units[0], zone="frost")
+
+    person.open_copy(change=cold)
+    person.choose("Scenario", "Generator charges")
+    person.key("alt+2")
+    person.sees("no charge goes into Unit 1: too cold or too warm")
+    person.click_at("B1", "bank")
+    person.sees("lets none in, too cold or too warm: “Generator charges”")

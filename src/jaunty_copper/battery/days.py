@@ -222,7 +222,7 @@ def _duty(wiring: Wiring, base: Scenario, on: tuple[float, ...], shares: dict[st
 
 def _warm(solver: Solver, duty: Duty, no_charge: Flags) -> Duty:
     """With the conductors as warm as what is asked makes them."""
-    _, point = solved(solver, duty, no_charge)
+    point = solved(solver, duty, no_charge).point
     return replace(duty, held_c=point.temperature_c[solver.circuit.heated]) if point.solved else duty
 
 

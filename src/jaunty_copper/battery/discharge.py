@@ -158,7 +158,7 @@ def over_time(plan: Plan, scenario: Scenario, hours: float, step_s: float = 10.0
     duty = duty_of(wiring, calm)
     solver = Solver(wiring.circuit)
     units = units_of(wiring, calm)
-    _, first = solved(solver, duty, units.no_charge)
+    first = solved(solver, duty, units.no_charge).point
     if first.solved:
         duty = replace(duty, held_c=first.temperature_c[wiring.circuit.heated])
     names = tuple(x.id for x in plan.items if isinstance(x, Battery))

@@ -128,17 +128,6 @@ def begun(b: Beginning) -> Plan:
     EditError
         The units do not make up the voltage.
     """
-    return judged_core(b).plan
-
-
-def judged_core(b: Beginning) -> Assessment:
-    """As `begun`, with what is known of it.
-
-    Raises
-    ------
-    EditError
-        The units do not make up the voltage.
-    """
     plan = _sketched(b)
     mains = {x.id for x in plan.items if isinstance(x, Fuse)}
     case = Assessment(plan).case
@@ -175,7 +164,7 @@ def judged_core(b: Beginning) -> Assessment:
             plan = _able(plan, id_, main)
     known = Assessment(plan)
     wrong = any(f.rule.id not in QUESTIONS for f in known.findings)
-    return protect(plan, known=known).known if wrong else known
+    return protect(plan, known=known).plan if wrong else plan
 
 
 def _able(plan: Plan, id_: str, rating_a: float) -> Plan:

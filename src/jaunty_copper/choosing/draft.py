@@ -6,7 +6,7 @@ from functools import cached_property
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.battery.needs import COPPER_KG_PER_DM3, Needs, needs
-from jaunty_copper.choosing.beginning import MINUS_BAR, Beginning, another, judged_core
+from jaunty_copper.choosing.beginning import MINUS_BAR, Beginning, another, begun
 from jaunty_copper.choosing.brief import (
     MOST_PARALLEL,
     UNITS_AH,
@@ -231,12 +231,7 @@ def _drafted(
     plan: Plan, brief: Brief, beginning: Beginning, equipment: Sequence[AnyEquipment], overtaken: Callable[[], bool],
     second: Beginning | None = None,
 ) -> Draft:  # fmt: skip
-    known = judged_core(beginning)
-    wrong = [f for f in known.findings if f.rule.id not in DECISIONS]
-    if wrong:
-        # What no part of the library mends at the bank itself no circuit will mend.
-        return Draft(beginning, None, wrong[0].headline, second)
-    core = known.plan
+    core = begun(beginning)
     if second is not None:
         # The converter between them joins their minus poles: they have one minus bar, and one bond.
         core = another(core, second, say("{volts:g} V", volts=second.system_v), MINUS_BAR)

@@ -146,6 +146,7 @@ def state_values(case: Case, state: State) -> dict[str, Any]:
             bar: [float(state.point.current_a[k]) for k in ks] for bar, ks in case.wiring.segments.items()
         },
         "equipment": equipment,
+        "lets_no_charge_in": sorted(state.kept_out),
         "batteries_a": {b.id: state.current(b.id) for b in case.plan.items if isinstance(b, Battery)},
     }
 

@@ -14,6 +14,7 @@ from jaunty_copper.codes.code import Code, code_of
 from jaunty_copper.language import say
 from jaunty_copper.network.conduits import Fill, fills, lines_in
 from jaunty_copper.network.levels import highest_v
+from jaunty_copper.network.state import State
 from jaunty_copper.network.study import Study
 from jaunty_copper.network.wiring import cable_of, thread_at
 from jaunty_copper.parts.models import Conductor, DeviceFamily, Thread
@@ -150,6 +151,22 @@ class Case:
     def sharings(self) -> dict[str, tuple[Sharing, ...]]:
         """How each bank shares, scenario by scenario, by the bank's id."""
         return {b.id: tuple(sharing(b, s) for s in self.study.states) for b in self.wiring.banks}
+
+    @cached_property
+    def every_sharing(self) -> dict[str, tuple[Sharing, ...]]:
+        """How each bank shares in each of `Study.every`: what units and links are to bear, by the bank's id."""
+        once_warm = self.study.every[len(self.study.states) :]
+        return {b.id: self.sharings[b.id] + tuple(sharing(b, s) for s in once_warm) for b in self.wiring.banks}
+
+    def sharing_in(self, bank: str, state: State) -> Sharing:
+        """How a bank shares in one of `Study.every`.
+
+        Parameters
+        ----------
+        bank : str
+            Its id.
+        """
+        return next(found for found, s in zip(self.every_sharing[bank], self.study.every, strict=True) if s is state)
 
     @cached_property
     def _ambient(self) -> dict[str, float]:

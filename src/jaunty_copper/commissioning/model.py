@@ -66,7 +66,8 @@ class Bench:
     @cached_property
     def duty(self) -> Duty:
         """What the scenario asks, of the copper as it is known."""
-        asked, _ = settled(self.wiring, self._solver, duty_of(self.wiring, self.scenario), self.scenario)
+        planned = duty_of(self.wiring, self.scenario)
+        asked = settled(self.wiring, self._solver, planned, self.scenario).duty
         asked, _ = accepted(self.wiring, self._solver, asked, self.scenario)
         if not self.known:
             return asked

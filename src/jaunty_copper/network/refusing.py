@@ -4,9 +4,9 @@ import numpy as np
 
 from jaunty_copper.network.wiring import Wiring
 from jaunty_copper.parts.models import Chemistry
-from jaunty_copper.physics.circuit import Duty, Flags, OperatingPoint
+from jaunty_copper.physics.circuit import Duty, Flags
 from jaunty_copper.physics.operating_point import Solver
-from jaunty_copper.physics.refusing import solved
+from jaunty_copper.physics.refusing import Settled, solved
 from jaunty_copper.plan.model import Battery, Scenario
 
 
@@ -43,8 +43,8 @@ def no_charge_of(wiring: Wiring, scenario: Scenario) -> Flags:
     )
 
 
-def settled(wiring: Wiring, solver: Solver, duty: Duty, scenario: Scenario) -> tuple[Duty, OperatingPoint]:
-    """Solve a scenario so that nothing goes into a unit that lets no charge in; the duty without those, and its operating point.
+def settled(wiring: Wiring, solver: Solver, duty: Duty, scenario: Scenario) -> Settled:
+    """Solve a scenario so that nothing goes into a unit that lets no charge in.
 
     Parameters
     ----------
@@ -55,5 +55,4 @@ def settled(wiring: Wiring, solver: Solver, duty: Duty, scenario: Scenario) -> t
     scenario : Scenario
         For the air about the units.
     """
-    no_charge = no_charge_of(wiring, scenario)
-    return solved(solver, duty, no_charge) if no_charge.any() else (duty, solver.solve(duty))
+    return solved(solver, duty, no_charge_of(wiring, scenario))

@@ -259,14 +259,14 @@ def _state(wiring: Wiring, solver: Solver, scenario: Scenario) -> State:
     if is_momentary(scenario):
         calm = {k: "on" if v == "surge" else v for k, v in scenario.states.items()}
         at_rest = scenario.model_copy(update={"states": calm})
-        _, before = settled(wiring, solver, duty_of(wiring, at_rest), at_rest)
+        before = settled(wiring, solver, duty_of(wiring, at_rest), at_rest).point
         heated = wiring.circuit.heated
         warm = before.temperature_c if before.solved else duty.ambient_c
         duty = replace(duty, held_c=warm[heated])
-    asked, point = settled(wiring, solver, duty, scenario)
+    asked, point, charged = settled(wiring, solver, duty, scenario)
     if asked is duty:
         return State(wiring, scenario, duty, point)
     once_warm = scenario.model_copy(
         update={"name": say("{title}, once its units take the charge", title=scenario.title)}
     )
-    return State(wiring, scenario, asked, point, State(wiring, once_warm, duty, solver.solve(duty)))
+    return State(wiring, scenario, asked, point, State(wiring, once_warm, duty, charged))

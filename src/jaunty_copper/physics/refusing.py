@@ -1,6 +1,7 @@
 """Units that give and let nothing in, as lithium too cold to be charged does: which of them are out at a moment."""
 
 from dataclasses import replace
+from typing import NamedTuple
 
 import numpy as np
 
@@ -94,8 +95,26 @@ class Refusing:
         return np.asarray(volts[self.circuit.b[self.cells]] - volts[self.circuit.a[self.cells]])
 
 
-def solved(solver: Solver, duty: Duty, no_charge: Flags) -> tuple[Duty, OperatingPoint]:
-    """Solve a duty so that nothing goes into any unit that refuses it; it without those, and its operating point.
+class Settled(NamedTuple):
+    """A duty in which nothing goes into any unit that refuses it.
+
+    Attributes
+    ----------
+    duty : Duty
+        Without the units that are out; the very one that was asked where none is.
+    point : OperatingPoint
+        Of that.
+    charged : OperatingPoint
+        If all took what comes.
+    """
+
+    duty: Duty
+    point: OperatingPoint
+    charged: OperatingPoint
+
+
+def solved(solver: Solver, duty: Duty, no_charge: Flags) -> Settled:
+    """Solve a duty so that nothing goes into any unit that refuses it.
 
     Parameters
     ----------
@@ -107,8 +126,9 @@ def solved(solver: Solver, duty: Duty, no_charge: Flags) -> tuple[Duty, Operatin
         Which of them let nothing in.
     """
     refusing = Refusing(solver.circuit, no_charge)
-    while True:
+    asked, point = duty, solver.solve(duty)
+    charged = point
+    while no_charge.any() and point.solved and not refusing.settle(duty.emf_v[refusing.cells], point):
         asked = refusing.without(duty)
         point = solver.solve(asked)
-        if not point.solved or refusing.settle(duty.emf_v[refusing.cells], point):
-            return asked, point
+    return Settled(asked, point, charged)

@@ -22,6 +22,8 @@ from jaunty_copper.physics.setting import Setting
 MOST_STEPS = 40
 MOST_CELLS = 200_000
 """Variants times branches that are worked on at once: they stay near a processor."""
+MOST_THREADS = 4
+"""Each holds some tens of megabytes."""
 CLOSE_V = 1e-6
 """Steps of so little end it: a millionth of a volt is below any meter."""
 FAR_V = 1e3
@@ -104,7 +106,7 @@ def vary(solver: Solver, variants: Variants) -> Varied:
     block, about = max(1, MOST_CELLS // max(branches, 1)), _About.of(solver)
     some = [slice(k, k + block) for k in range(0, rows, block)] or [slice(0, 0)]
     # Arrays of this size are worked on outside of the interpreter, by as many threads as there are processors.
-    with ThreadPoolExecutor(min(os.cpu_count() or 1, len(some))) as threads:
+    with ThreadPoolExecutor(min(os.cpu_count() or 1, MOST_THREADS, len(some))) as threads:
         parts = list(threads.map(lambda k: _block(about, variants.of(k)), some))
     return Varied(*(np.concatenate([getattr(p, name) for p in parts]) for name in Varied.__dataclass_fields__))
 

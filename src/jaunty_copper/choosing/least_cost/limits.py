@@ -192,7 +192,7 @@ class Drops:
         aside : collection of (str, str)
             Rule and place of what cannot be mended: it need only be no worse than in the plan as it was.
         """
-        for state in known.study.states if self._names else ():
+        for state in known.study.every if self._names else ():
             bounds = [b for e in known.plan.equipment for b in _bounds(known.case, e, state)] if state.solved else []
             if bounds:
                 yield from self._tangents(bounds, state, chosen, aside)

@@ -77,7 +77,7 @@ def _over_in_time(case: Case, run: Run, able: float) -> InTime | None:
         if not state.solved or state.momentary or abs(state.current(run.id)) <= able * ROUNDED:
             continue
         warm = case.once(ends_c, s.id).get(run.id)
-        if s.minutes is None or warm is None or comes_again(case.study, s) or state not in case.study.states:
+        if s.minutes is None or warm is None or comes_again(case.study, s) or state is not case.study.state(s.id):
             return None
         found.append(InTime(warm, bears_c(case, run), s.minutes, s.title))
     return max(found, default=None)

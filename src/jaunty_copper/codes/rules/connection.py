@@ -55,7 +55,7 @@ def torn(case: Case, rule: Rule) -> Iterator[Check]:
     }
     found = {
         k: state.scenario.id
-        for state in reversed(case.study.states)
+        for state in reversed(case.study.every)
         for k in state.point.torn
         if w.branches[k].owner not in uneven or rail[w.circuit.a[k]] == rail[w.circuit.b[k]]
     }

@@ -17,7 +17,7 @@ from jaunty_copper.plan.model import AnyEquipment, Converter, Equipment, Inverte
 def worst_drop(case: Case, e: Equipment) -> tuple[float, State] | None:
     """Largest drop of equipment over scenarios without surge, V, and where; None if it never runs."""
     found: tuple[float, State] | None = None
-    for state in case.study.states:
+    for state in case.study.every:
         if state.momentary or not state.solved:
             continue
         v, amps = state.port(e)
@@ -97,7 +97,7 @@ def below_lowest(case: Case, rule: Rule) -> Iterator[Check]:
         lowest = e.cut_out_v if isinstance(e, Inverter) and e.cut_out_v else e.min_v
         if lowest is None:
             continue
-        ports = [(*state.port(e), state) for state in case.study.states if state.solved]
+        ports = [(*state.port(e), state) for state in case.study.every if state.solved]
         running = [(v, state) for v, amps, state in ports if isfinite(v) and amps > 1e-6]
         if not running:
             continue

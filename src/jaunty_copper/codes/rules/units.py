@@ -142,7 +142,7 @@ def unequal(case: Case, rule: Rule) -> Iterator[Check]:
         words = say("Strings of {min:g} to {max:g} Ah in parallel", min=min(held), max=max(held))
         if not case.code.limit("unequal_parallel_allowed"):
             yield check.fails(Verdict.DEFECT, words)
-        elif any(s.used > 1.0 for shared in case.sharings[bank.id] for s in shared.shares):
+        elif any(s.used > 1.0 for shared in case.every_sharing[bank.id] for s in shared.shares):
             yield check.fails(Verdict.DEFECT, say("{words}, and one is taken beyond its limit", words=words))
         else:
             yield check.fails(
@@ -155,7 +155,8 @@ def sharing_spread(case: Case, rule: Rule) -> Iterator[Check]:
     """Banks whose strings share a lasting current badly."""
     limit = case.code.limit("bank_spread_percent")
     for bank in parallel(case):
-        lasting = [s for s, state in zip(case.sharings[bank.id], case.study.states, strict=True) if not state.momentary]
+        every = zip(case.every_sharing[bank.id], case.study.every, strict=True)
+        lasting = [s for s, state in every if not state.momentary]
         # What levels out between units while little is drawn is no sharing of a load.
         drawn = [s for s in lasting if isfinite(s.spread) and abs(s.current_a) > 0.02 * bank_ah(bank)]
         loaded = [s for s in drawn if not levels(s)]
@@ -224,7 +225,7 @@ def levels(shared: Sharing) -> bool:
 def levelling(case: Case, rule: Rule) -> Iterator[Check]:
     """Units in parallel at different states of charge: the fuller charge the emptier."""
     for bank in parallel(case):
-        found = [s for s in case.sharings[bank.id] if levels(s)]
+        found = [s for s in case.every_sharing[bank.id] if levels(s)]
         check = case.check(rule, bank.id, source=say("Kirchhoff's laws, at the units' own states of charge"))
         if not found:
             yield check
@@ -246,8 +247,7 @@ def unit_limit(case: Case, rule: Rule) -> Iterator[Check]:
     """Units that carry more than they may, a check for each."""
     for bank in case.wiring.banks:
         # A unit that lets no charge in is to bear what it would take once it is warm, its neighbours what they take without it.
-        warm = [(sharing(bank, s.charged), s.charged) for s in case.study.states if s.charged]
-        every = [*zip(case.sharings[bank.id], case.study.states, strict=True), *warm]
+        every = zip(case.every_sharing[bank.id], case.study.every, strict=True)
         # Levelling out is a finding of its own.
         solved = [(shared, state) for shared, state in every if state.solved and not levels(shared)]
         for unit in bank.units if solved else ():

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from jaunty_copper.codes.checks import Finding, Verdict
 from jaunty_copper.diagram.shapes import Diagram
-from jaunty_copper.plan.model import Battery, Converter, Equipment, Plan
+from jaunty_copper.plan.model import Converter, Equipment, Plan
 
 if TYPE_CHECKING:
     # Rules and solver are loaded with the first study, once the window stands.
@@ -213,7 +213,9 @@ class Picture:
         bank = next((b for b in self.study.wiring.banks if unit in b.by_id), None) if self.study else None
         if bank is None or self.case is None or len(bank.strings) < 2:
             return nan
-        return max((s.spread for s in self.case.sharings[bank.id] if scenario in (WORST, s.scenario.id)), default=nan)
+        states = self.case.study.every if scenario is WORST else self.case.study.states
+        found = zip(self.case.every_sharing[bank.id], states, strict=False)
+        return max((x.spread for x, s in found if scenario in (WORST, s.scenario.id)), default=nan)
 
     def node_v(self, ref: str, scenario: str | None) -> float:
         """Voltage of a terminal; with all scenarios, where it is farthest from 0 V."""
@@ -237,16 +239,15 @@ class Picture:
 
 
 def _states(case: Case, scenario: str | None) -> list[State]:
-    solved = [s for s in case.study.states if s.solved and scenario in (WORST, s.scenario.id)]
+    # Copper is to bear in the worst case what units that let no charge in now will take once they are warm.
+    solved = [s for s in (case.study.every if scenario is WORST else case.study.states) if s.solved]
+    solved = [s for s in solved if scenario in (WORST, s.scenario.id)]
     return [s for s in solved if scenario is not WORST or not s.momentary] or solved
 
 
 def _carries_most(case: Case, key: tuple[str, str | None]) -> State | None:
     id_, scenario = key
-    states = case.once(_states, scenario) if id_ in case.wiring.branch else []
-    if scenario is WORST and not isinstance(case.plan.by_id.get(id_), Battery):
-        # Copper is to bear what units that let no charge in now will take once they are warm.
-        states = states + [s.charged for s in states if s.charged and s.charged.solved]
+    states = case.once(_states, scenario) if id_ in case.wiring.branch else ()
     return max(states, key=lambda s: abs(s.current(id_)), default=None)
 
 

@@ -174,7 +174,7 @@ class BankPage(Page):
             self.course.show_waiting()
             return
         self._unit = bank.id
-        shared = next(s for s in picture.case.sharings[bank.id] if s.scenario.id == state.scenario.id)
+        shared = picture.case.sharing_in(bank.id, state)
         self.view.show_bank(picture.plan, bank, state, shared)
         limit = picture.case.code.limit("bank_spread_percent")
         self.head.setText(
