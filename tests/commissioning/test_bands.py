@@ -7,7 +7,8 @@ import pytest
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.commissioning.bands import Interval, bands
-from jaunty_copper.commissioning.varying import AIR_K, HIGH, JOINT_SIGMA, LOW
+from jaunty_copper.commissioning.spreads import AIR_K, JOINT_SIGMA
+from jaunty_copper.commissioning.varying import HIGH, LOW
 from jaunty_copper.documents import words
 from jaunty_copper.documents.map.drawing import map_svg
 from jaunty_copper.documents.map.lens import LENSES

@@ -10,7 +10,8 @@ from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.codes.checks import Verdict
 from jaunty_copper.commissioning import judged as module
 from jaunty_copper.commissioning.judged import judged, variant
-from jaunty_copper.commissioning.varying import Spreads, chances, drawn, varied_states
+from jaunty_copper.commissioning.spreads import Spreads, drawn
+from jaunty_copper.commissioning.varying import chances, varied_states
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import Battery, CurrentLoad, Fuse, Plan, Run, Scenario

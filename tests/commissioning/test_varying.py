@@ -1,6 +1,7 @@
 """The chance of findings: a closed form, full solutions one by one, and what matters most."""
 
 import json
+import random
 from dataclasses import replace
 from math import erf, sqrt
 
@@ -10,13 +11,20 @@ from scipy.optimize import brentq
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.cli.main import main
-from jaunty_copper.commissioning.varying import Spreads, _interrupted, chances, drawn
+from jaunty_copper.codes.interrupting import backed_up
+from jaunty_copper.codes.permitted import normal_current
+from jaunty_copper.commissioning.counted import interrupted
+from jaunty_copper.commissioning.spreads import Spreads, drawn
+from jaunty_copper.commissioning.varying import chances
 from jaunty_copper.physics.curves import ambient_factor
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import save
-from jaunty_copper.plan.model import Battery, CurrentLoad, Fuse, Plan, Run, Scenario
-from tests.build import battery
+from jaunty_copper.plan.model import Battery, Charger, CurrentLoad, Fuse, Plan, Run, Scenario, Zone
+from tests.battery.test_cold import cold_network
+from tests.build import battery, ohms
+from tests.networks import network
+from tests.trials import WHOLE
 
 NONE = Spreads(0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
 
@@ -64,12 +72,70 @@ def test_the_more_doubtful_come_first_and_nothing_is_sure_that_is_not():
         assert 0.0 <= c.chance <= 1.0
 
 
+COUNTED = {"voltage_drop", "lowest_voltage", "unit_limit", "ampacity", "heat_opens", "interrupt_rating"}
+
+
+def differ(plan):
+    """Where a plan without any spread is said to break a limit that no finding tells, or the other way round."""
+    known = Assessment(plan)
+    found = {(c.rule, c.place): c.chance for c in chances(known.case, 20, spreads=NONE).found}
+    assert set(found.values()) <= {0.0, 1.0}
+    told = {(f.rule.id, f.place) for f in known.findings if f.rule.id in COUNTED}
+    # A device that carries more than its own rating has another finding, and a back-up another figure.
+    carrying = {
+        ("heat_opens", id_)
+        for id_, d in known.protection.devices.items()
+        if normal_current(known.case, d.item) > d.item.rating_a
+    }
+    backed = {("interrupt_rating", id_) for id_ in known.protection.devices if backed_up(known.case, id_) is not None}
+    return ({key for key, chance in found.items() if chance} ^ told) - carrying - backed
+
+
 def test_without_any_spread_the_chances_are_the_findings():
-    known = Assessment(example("orchard_station"))
-    told = {(f.rule.id, f.place) for f in known.findings}
-    for c in chances(known.case, 20, spreads=NONE).found:
-        assert c.chance in (0.0, 1.0)
-        assert (c.chance == 1.0) == ((c.rule, c.place) in told), c
+    assert differ(example("orchard_station")) == set()
+
+
+@pytest.mark.chance("networks whose limits fail without any spread where findings say so")
+@pytest.mark.parametrize("seed", range(200) if WHOLE else range(25))
+def test_without_any_spread_the_chances_are_the_findings_on_networks_by_chance(seed):
+    r = random.Random(seed)
+    plan = cold_network(seed) if seed % 2 else network(seed)
+    loads = [e for e in plan.equipment if isinstance(e, CurrentLoad)]
+    asked = {
+        e.id: {"surge_a": e.current_a * r.choice((3.0, 20.0)), "surge_s": 2.0, "min_v": 0.97 * e.nominal_v}
+        for e in loads
+    }
+    units = {
+        x.id: {
+            "max_discharge_a": r.choice((10.0, 40.0, 200.0)), "max_charge_a": r.choice((3.0, 10.0, 100.0)),
+            "peak_discharge_a": r.choice((None, 300.0)), "peak_s": 3.0,
+        }
+        for x in plan.items if isinstance(x, Battery)
+    }  # fmt: skip
+    hot = {x.id: {"zone": "engine"} for x in plan.items if isinstance(x, Fuse) and r.random() < 0.5}
+    plan = edits.change_each(edits.add(plan, Zone(id="engine", ambient_c=70.0)), asked | units | hot)
+    starts = Scenario(id="starts", soc_percent=60.0, states={e.id: "surge" for e in loads})
+    rests = Scenario(id="rests", soc_percent=30.0, states={e.id: "off" for e in loads})
+    assert differ(plan.model_copy(update={"scenarios": (*plan.scenarios, starts, rests)})) == set()
+
+
+def test_a_charger_too_strong_for_a_cold_unit_is_doubtful_as_it_is_in_the_warm():
+    """50 A may go into a unit; the charger gives 50 A, and a load as uncertain as a load is takes 10 of 60."""
+    found = {}
+    for air_c in (-6.0, 20.0):
+        plan = Plan(
+            items=(Battery(id="B", nominal_v=12.0, capacity_ah=200.0, chemistry="lifepo4", managed=True, zone="shed", max_charge_a=50.0),),
+            zones=(Zone(id="shed", ambient_c=air_c),),
+            equipment=(CurrentLoad(id="E", nominal_v=12.0, current_a=10.0), Charger(id="G", nominal_v=12.0, set_v=16.0, current_a=60.0)),
+            runs=tuple(ohms(f"{e}{s}", f"B.{s}", f"{e}.{s}", 0.001) for e in "EG" for s in ("plus", "minus")),
+            scenarios=(Scenario(id="s", soc_percent=50.0),),
+        )  # fmt: skip
+        found[air_c] = by_place(chances(Assessment(plan).case, 4000, spreads=replace(NONE, load=0.1)))[
+            "unit_limit", "B"
+        ]
+    assert found[-6.0].chance == pytest.approx(0.5, abs=0.03)
+    assert found[-6.0].chance == found[20.0].chance
+    assert found[20.0].limit == 50.0
 
 
 def test_the_air_moves_what_a_device_in_the_heat_holds():
@@ -116,7 +182,7 @@ def test_short_circuit_currents_are_those_of_plans_that_have_those_resistances()
     spreads = Spreads(joint=0.0, body=0.0, unit=0.0, load=0.0, emf=0.0, air_k=0.0, device=0.0, copper=0.05, bank=0.4)
     case = Assessment(plan).case
     names, z = drawn(case, 12, 3)
-    figures = {f.place: f.values for f in _interrupted(case, names, z, spreads, lambda: False)}
+    figures = {f.place: f.values for f in interrupted(case, names, z, spreads, lambda: False)}
     (bank,) = (b.id for b in case.wiring.banks)
     assert len(figures) > 8
     for k in range(12):
@@ -133,8 +199,8 @@ def test_short_circuit_currents_are_those_of_plans_that_have_those_resistances()
 
 def test_an_interrupt_rating_fails_as_often_as_the_bank_s_resistance_says(monkeypatch):
     """A fuse at a bank whose resistance is known to 30 %: how often it is below where the current is what the fuse interrupts."""
-    monkeypatch.setattr("jaunty_copper.commissioning.varying.FAULT_SAMPLES", 3000)
-    monkeypatch.setattr("jaunty_copper.commissioning.varying.FAULT_WORK", 10**9)
+    monkeypatch.setattr("jaunty_copper.commissioning.counted.FAULT_SAMPLES", 3000)
+    monkeypatch.setattr("jaunty_copper.commissioning.counted.FAULT_WORK", 10**9)
 
     def plan(ohm):
         return Plan(

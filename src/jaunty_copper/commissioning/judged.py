@@ -9,17 +9,9 @@ import numpy as np
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Verdict
-from jaunty_copper.commissioning.varying import (
-    LEAST_KNOWN,
-    Chance,
-    Chances,
-    Columns,
-    Spreads,
-    drawn,
-    matters_of,
-    percentiles,
-    sorted_by_doubt,
-)
+from jaunty_copper.commissioning.counted import LEAST_KNOWN
+from jaunty_copper.commissioning.spreads import Columns, Spreads, drawn
+from jaunty_copper.commissioning.varying import Chance, Chances, matters_of, percentiles, sorted_by_doubt
 from jaunty_copper.network.wiring import JOINT_OHM, battery_ohm
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.plan.model import OPEN_AIR, AnyEquipment, Battery, Inline, Item, Load, Plan, Run

@@ -13,7 +13,7 @@ from jaunty_copper.codes.rules.words import amps, percent
 from jaunty_copper.language import say
 from jaunty_copper.network.state import State
 from jaunty_copper.network.study import solve_scenario
-from jaunty_copper.network.wiring import held_ah
+from jaunty_copper.network.wiring import Wiring, held_ah
 from jaunty_copper.plan.banks import Bank
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Battery
@@ -251,7 +251,7 @@ def unit_limit(case: Case, rule: Rule) -> Iterator[Check]:
         # Levelling out is a finding of its own.
         solved = [(shared, state) for shared, state in every if state.solved and not levels(shared)]
         for unit in bank.units if solved else ():
-            found = [(s.by_unit[unit.id], state, _may(unit, s.by_unit[unit.id], state)) for s, state in solved]
+            found = [(s.by_unit[unit.id], state, _may(case, s.by_unit[unit.id], unit, state)) for s, state in solved]
             share, state, may = max(found, key=lambda x: abs(x[0].current_a) / x[2])
             own = limits_of(case.wiring, unit).own
             check = case.check(
@@ -276,11 +276,31 @@ def unit_limit(case: Case, rule: Rule) -> Iterator[Check]:
             )
 
 
-def _may(unit: Battery, share: Share, state: State) -> float:
-    """What a unit may carry in a scenario, A: its peak while what starts there lasts no longer than that."""
-    if not state.momentary or share.current_a < 0.0 or unit.peak_discharge_a is None:
-        return share.limit_a
-    return max(share.limit_a, unit.peak_discharge_a) if surge_s(state) <= (unit.peak_s or 0.0) else share.limit_a
+def _may(case: Case, share: Share, unit: Battery, state: State) -> float:
+    gives, takes = may_bear(case.wiring, unit, state)
+    return takes if share.current_a < 0.0 else gives
+
+
+def may_bear(wiring: Wiring, unit: Battery, state: State) -> tuple[float, float]:
+    """What a unit may give and take in a scenario, A: its peak while what starts there lasts no longer than that.
+
+    Parameters
+    ----------
+    wiring : Wiring
+        The plan as a network.
+    unit : Battery
+        One of its units.
+    state : State
+        The scenario.
+
+    Returns
+    -------
+    float, float
+        To give, and to take.
+    """
+    limits, peak = limits_of(wiring, unit), unit.peak_discharge_a
+    lasts = state.momentary and peak is not None and surge_s(state) <= (unit.peak_s or 0.0)
+    return max(limits.discharge_a, peak if lasts and peak else 0.0), limits.charge_a
 
 
 RULES = (
