@@ -5,6 +5,7 @@ import pytest
 
 from jaunty_copper.network.demand import duty_of
 from jaunty_copper.network.wiring import wire
+from jaunty_copper.physics.answers import sensitivity
 from jaunty_copper.physics.circuit import Mode
 from jaunty_copper.physics.operating_point import Solver
 from jaunty_copper.plan import edits
@@ -22,13 +23,13 @@ def solved(plan):
 
 def test_nothing_solved_nothing_told():
     with pytest.raises(ValueError, match="nothing has been solved"):
-        Solver(wire(loop()).circuit).sensitivity()
+        sensitivity(Solver(wire(loop()).circuit))
 
 
 def test_a_constant_current_by_hand():
     """10 A through a loop: an ohm more anywhere lowers the load's voltage by 10 V, a share more of it by 10 A times 50 mΩ."""
     w, solver, _, point = solved(loop(CurrentLoad(id="E", current_a=10.0)))
-    s = solver.sensitivity()
+    s = sensitivity(solver)
     e = s.volts[w.node["E.plus"]] - s.volts[w.node["E.minus"]]
     for owner in ("out", "back", "B"):
         assert e[w.branch[owner]] == pytest.approx(-10.0)
@@ -42,7 +43,7 @@ def test_a_constant_current_by_hand():
 def test_a_resistance_by_hand():
     """V = E R / (R + r): dV/dr = -E R / (R + r)², and a share more of E is a share more of V."""
     w, solver, _, _ = solved(loop(ResistiveLoad(id="E", power_w=144.0)))
-    s = solver.sensitivity()
+    s = sensitivity(solver)
     e = s.volts[w.node["E.plus"]] - s.volts[w.node["E.minus"]]
     emf, load, rest = agm_emf(50.0), 1.0, 0.05
     assert e[w.branch["out"]] == pytest.approx(-emf * load / (load + rest) ** 2)
@@ -52,7 +53,7 @@ def test_a_resistance_by_hand():
 def test_a_constant_power_by_hand():
     """V² - E V + P r = 0: dV/dr = -P / (2 V - E)."""
     w, solver, _, point = solved(loop(PowerLoad(id="E", power_w=120.0)))
-    s = solver.sensitivity()
+    s = sensitivity(solver)
     e = s.volts[w.node["E.plus"]] - s.volts[w.node["E.minus"]]
     volts = float(point.load_v[0])
     assert e[w.branch["back"]] == pytest.approx(-120.0 / (2.0 * volts - agm_emf(50.0)))
@@ -61,7 +62,7 @@ def test_a_constant_power_by_hand():
 @pytest.mark.parametrize("name", names())
 def test_every_example_answers_as_differences_of_full_solutions_do(name):
     w, solver, duty, point = solved(example(name))
-    s = solver.sensitivity()
+    s = sensitivity(solver)
     size, loads = w.circuit.a.size, len(w.loads)
     from dataclasses import replace
 
@@ -100,12 +101,12 @@ def test_copper_that_warms_answers_less_than_copper_held_cold():
     plan = edits.change(example("orchard_station"), "W62", conductor="mm2-1.5")
     w, solver, duty, point = solved(plan)
     assert point.solved
-    warm = solver.sensitivity()
+    warm = sensitivity(solver)
     from dataclasses import replace
 
     cold_solver = Solver(w.circuit)
     cold_solver.solve(replace(duty, held_c=point.temperature_c[w.circuit.heated]))
-    cold = cold_solver.sensitivity()
+    cold = sensitivity(cold_solver)
     k = w.branch["W62"]
     # More current is driven by a lower voltage at a constant power, and meets more resistance.
     assert abs(warm.current[k, k]) >= abs(cold.current[k, k])

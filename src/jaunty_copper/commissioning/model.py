@@ -12,6 +12,7 @@ from jaunty_copper.network.acceptance import accepted
 from jaunty_copper.network.demand import duty_of
 from jaunty_copper.network.refusing import settled
 from jaunty_copper.network.wiring import Wiring, run_ohms, wire
+from jaunty_copper.physics.answers import sensitivity
 from jaunty_copper.physics.circuit import Duty, Flags, Ints, Mode, OperatingPoint
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.heat import steady_temperature, temperature_after
@@ -287,7 +288,7 @@ class Bench:
     @cached_property
     def slopes(self) -> Floats:
         """Change of every reading by every parameter, shape (points, parameters)."""
-        s, node, branch = self._solved[0].sensitivity(), self.wiring.node, self.wiring.branch
+        s, node, branch = sensitivity(self._solved[0]), self.wiring.node, self.wiring.branch
         size = self.wiring.circuit.a.size
 
         def columns(row: Floats) -> Floats:

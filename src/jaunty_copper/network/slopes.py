@@ -1,6 +1,7 @@
 """How an operating point answers to small changes."""
 
 from jaunty_copper.network.state import State
+from jaunty_copper.physics.answers import sensitivity
 from jaunty_copper.physics.circuit import Sensitivity
 from jaunty_copper.physics.operating_point import Solver
 
@@ -20,4 +21,4 @@ def sensitivity_of(state: State) -> Sensitivity:
     """
     solver = Solver(state.wiring.circuit)
     solver.solve(state.duty)
-    return solver.sensitivity()
+    return sensitivity(solver)

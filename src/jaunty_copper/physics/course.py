@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from jaunty_copper.physics.answers import response
 from jaunty_copper.physics.cell_units import CellUnits
 from jaunty_copper.physics.circuit import Duty, Flags, Ints, OperatingPoint
 from jaunty_copper.physics.copper import Floats
@@ -318,7 +319,7 @@ class Following:
         if self.mode is not None:
             self.events += [Event(hour, "source_mode", int(k)) for k in np.flatnonzero(point.mode != self.mode)]
         self.mode = point.mode.astype(float)
-        self.point, self.response, self.emf0 = point, self.solver.response(), emf
+        self.point, self.response, self.emf0 = point, response(self.solver), emf
         self.i0 = point.current_a[self.cells]
         self._watch(point)
         return True

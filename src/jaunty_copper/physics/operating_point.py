@@ -18,13 +18,13 @@ import numpy as np
 
 from jaunty_copper.language import say
 from jaunty_copper.physics import modes
-from jaunty_copper.physics.circuit import Circuit, Duty, OperatingPoint, Response, Sensitivity
+from jaunty_copper.physics.circuit import Circuit, Duty, OperatingPoint
 from jaunty_copper.physics.collapse import Attempt, collapse
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.equations import Equations, NewtonState
 from jaunty_copper.physics.heat import steady_temperature
 from jaunty_copper.physics.linear import Singular, factor
-from jaunty_copper.physics.modes import CURRENT, OFF, POWER, VOLTAGE
+from jaunty_copper.physics.modes import OFF
 from jaunty_copper.physics.setting import Setting, setting_of
 
 RESIDUAL_LIMIT = 1e-9
@@ -56,7 +56,7 @@ class Solver:
         self._last: Setting | None = None
         self.factorisations = 0
         self.iterations = 0
-        self._equations = Equations(circuit)
+        self.equations = Equations(circuit)
 
     def solve(self, duty: Duty) -> OperatingPoint:
         """Find the operating point of one duty.
@@ -83,39 +83,32 @@ class Solver:
         self._warm, self._last = state, setting
         return self._report(setting, state)
 
-    def _solved(self) -> tuple[Setting, NewtonState]:
-        """The last operating point."""
-        if self._warm is None or self._last is None:
-            raise ValueError(say("nothing has been solved"))
-        return self._last, self._warm
-
-    def response(self) -> Response:
-        """How the last operating point answers to small changes of the batteries' EMF.
-
-        Modes and conductor temperatures stay as they are. One factorisation at that point.
+    def last(self) -> tuple[Setting, NewtonState]:
+        """The last operating point.
 
         Raises
         ------
         ValueError
             Nothing has been solved.
         """
-        c, (s, state) = self.circuit, self._solved()
-        g = self._equations.conductance(state, s.duty)
-        cells = np.flatnonzero(c.is_battery)
-        push = np.zeros((c.nodes + c.source_plus.size, cells.size))
-        k = np.arange(cells.size)
-        np.add.at(push, (c.a[cells], k), -g[cells])
-        np.add.at(push, (c.b[cells], k), g[cells])
-        moved = self._factor(s, state, g)(push)
-        own = np.zeros((cells.size, cells.size))
-        own[k, k] = 1.0
-        v = moved[: c.nodes]
-        return Response(
-            cells=cells,
-            current_s=g[cells, None] * (v[c.a[cells]] - v[c.b[cells]] + own),
-            volts=v,
-            source_s=moved[c.nodes :],
-        )
+        if self._warm is None or self._last is None:
+            raise ValueError(say("nothing has been solved"))
+        return self._last, self._warm
+
+    def linear(self, g: Floats) -> Callable[[Floats], Floats]:
+        """What solves the linear equations of the last operating point for many right sides.
+
+        Parameters
+        ----------
+        g : ndarray, shape (branches,)
+            Conductance of each branch to a small change of its voltage, S.
+
+        Raises
+        ------
+        ValueError
+            Nothing has been solved.
+        """
+        return self._factor(*self.last(), g)
 
     def chord(self) -> tuple[Setting, NewtonState, Callable[[Floats], Floats]]:
         """The last operating point with what solves its linear equations for many right sides: for what varies about it.
@@ -125,8 +118,8 @@ class Solver:
         ValueError
             Nothing has been solved.
         """
-        s, state = self._solved()
-        return s, state, self._factor(s, state, self._equations.conductance(state, s.duty))
+        s, state = self.last()
+        return s, state, self.linear(self.equations.conductance(state, s.duty))
 
     def branch_ohm(self) -> Floats:
         """Resistance of each branch in the last operating point, ohm.
@@ -136,8 +129,8 @@ class Solver:
         ValueError
             Nothing has been solved.
         """
-        s, state = self._solved()
-        return self._equations.ohm(state.temperature_c, s.duty)
+        s, state = self.last()
+        return self.equations.ohm(state.temperature_c, s.duty)
 
     def branch_current(self) -> Floats:
         """Current of each branch in the last operating point, A.
@@ -147,56 +140,8 @@ class Solver:
         ValueError
             Nothing has been solved.
         """
-        c, (s, state) = self.circuit, self._solved()
-        return np.asarray(self._equations.conductance(state, s.duty) * (state.dv[c.a] - state.dv[c.b] + s.drive))
-
-    def sensitivity(self) -> Sensitivity:
-        """How the last operating point answers to more resistance, to larger loads and to another charge.
-
-        Modes stay as they are. One factorisation at that point, with each conductor's resistance to a
-        small change of its current: what it has, and what warming adds.
-
-        Raises
-        ------
-        ValueError
-            Nothing has been solved.
-        """
-        c, (s, state) = self.circuit, self._solved()
-        current = self._equations.conductance(state, s.duty) * (state.dv[c.a] - state.dv[c.b] + s.drive)
-        g = self._small_signal(s, state, current)
-        branch, load = np.arange(c.a.size), c.a.size + np.arange(c.load_plus.size)
-        source = np.arange(c.source_plus.size)
-        push = np.zeros((c.nodes + source.size, c.a.size + load.size + source.size + 1))
-        np.add.at(push, (c.a, branch), g * current)
-        np.add.at(push, (c.b, branch), -g * current)
-        drawn = self._equations.load_current(s, (s.base + state.dv)[c.load_plus] - (s.base + state.dv)[c.load_minus])
-        np.add.at(push, (c.load_plus, load), -drawn)
-        np.add.at(push, (c.load_minus, load), drawn)
-        held = np.select(
-            [state.mode == m for m in (VOLTAGE, CURRENT, POWER)], [s.duty.source_v, s.duty.source_a, s.duty.source_w]
-        )
-        push[c.nodes + source, c.a.size + load.size + source] = held
-        emf = np.where(s.duty.closed, s.duty.emf_v, 0.0)
-        np.add.at(push[:, -1], c.a, -g * emf)
-        np.add.at(push[:, -1], c.b, g * emf)
-        volts = self._factor(s, state, g)(push)[: c.nodes]
-        moved = g[:, None] * (volts[c.a] - volts[c.b])
-        moved[branch, branch] -= g * current
-        moved[:, -1] += g * emf
-        return Sensitivity(volts, moved)
-
-    def _small_signal(self, s: Setting, state: NewtonState, current: Floats) -> Floats:
-        """Conductance of each branch to a small change of its current."""
-        c, d = self.circuit, s.duty
-        ohm = self._equations.ohm(state.temperature_c, d)
-        if c.heated.size and d.held_c is None:
-            step = 1e-4
-            warmer = steady_temperature(
-                c.cable, current[c.heated] * (1.0 + step), d.ambient_c[c.heated], start_c=state.temperature_c
-            )
-            more = (self._equations.ohm(warmer, d) - ohm)[c.heated]
-            ohm[c.heated] += more * (1.0 + step) / step
-        return np.where(d.closed, 1.0 / ohm, 0.0)
+        c, (s, state) = self.circuit, self.last()
+        return np.asarray(self.equations.conductance(state, s.duty) * (state.dv[c.a] - state.dv[c.b] + s.drive))
 
     def _start(self, s: Setting, warm: NewtonState | None) -> NewtonState:
         """Where to begin: as warm as it was, in the modes that served there."""
@@ -274,10 +219,10 @@ class Solver:
         # While modes are still sought, near enough tells which are wrong.
         final = warming or d.held_c is not None
         least_f, least_step = (0.02 * RESIDUAL_LIMIT, 1e-10) if final else (1e-6, 1e-7)
-        g = self._equations.conductance(state, d)
+        g = self.equations.conductance(state, d)
         step_before, least, stalled = np.inf, np.inf, 0
         for _ in range(MOST_STEPS):
-            f, _, load_v, scale = self._equations.imbalance(s, state, g)
+            f, _, load_v, scale = self.equations.imbalance(s, state, g)
             if np.any(load_v[s.load_on] < floor[s.load_on]):
                 raise _NoConvergence
             if self._solve is None:
@@ -293,7 +238,7 @@ class Solver:
                 # The corrected currents, not those before: they already obey Kirchhoff's law.
                 across = (state.dv[c.a] - state.dv[c.b] + s.drive)[hot]
                 settled = self._warm_up(state, g[hot] * across, d.ambient_c[hot]) < SETTLED_K
-                g = self._equations.conductance(state, d)
+                g = self.equations.conductance(state, d)
             elif step < least_step:
                 off = float(np.abs(f).max(initial=0.0)) / scale
                 # Once the steps are those of rounding, nothing nearer is to be had.
@@ -320,7 +265,7 @@ class Solver:
 
     def _factor(self, s: Setting, state: NewtonState, g: Floats) -> Callable[[Floats], Floats]:
         self.factorisations += 1
-        return factor(s.circuit.nodes + state.source_a.size, *self._equations.jacobian(s, state, g))
+        return factor(s.circuit.nodes + state.source_a.size, *self.equations.jacobian(s, state, g))
 
     def _doubt(self, s: Setting, load_v: Floats) -> None:
         """Refuse the lower root of a constant power: there, asking more would raise its voltage."""
@@ -344,8 +289,8 @@ class Solver:
             return None
         c, v = s.circuit, at.base + state.dv
         load_v = np.where(at.load_on, v[c.load_plus] - v[c.load_minus], np.inf)
-        g = self._equations.conductance(state, s.duty)
-        _, current, _, _ = self._equations.imbalance(at, state, g)
+        g = self.equations.conductance(state, s.duty)
+        _, current, _, _ = self.equations.imbalance(at, state, g)
         drops = np.abs(np.where(g > 0.0, current / np.where(g > 0.0, g, 1.0), 0.0))
         return Attempt(
             state, load_v / np.maximum(at.load_base, 1e-9), int(np.argmax(drops, axis=0)) if drops.size else 0
@@ -353,9 +298,9 @@ class Solver:
 
     def _report(self, s: Setting, state: NewtonState) -> OperatingPoint:
         c, d = s.circuit, s.duty
-        ohm = self._equations.ohm(state.temperature_c, d)
+        ohm = self.equations.ohm(state.temperature_c, d)
         g = np.where(d.closed, 1.0 / ohm, 0.0)
-        f, current, load_v, scale = self._equations.imbalance(s, state, g)
+        f, current, load_v, scale = self.equations.imbalance(s, state, g)
         residual = float(np.max(np.abs(f[: c.nodes]), initial=0.0)) / scale
         # Nor can it be nearer than the last digit of the voltages across the best conductor.
         digit = np.finfo(float).eps * float(np.max(g * (np.abs(state.dv[c.a]) + np.abs(state.dv[c.b])), initial=0.0))
@@ -365,14 +310,14 @@ class Solver:
         out_v = v[c.source_plus] - v[c.source_minus]
         feed_v, fed = modes.feed_volts(s, v), np.flatnonzero(c.feed_plus >= 0)
         feed_a = np.zeros(out_v.size)
-        feed_a[fed] = self._equations.feed_current(s, out_v, state.source_a, feed_v[fed])
+        feed_a[fed] = self.equations.feed_current(s, out_v, state.source_a, feed_v[fed])
         # An open branch carries 0, not the minus 0 that people would read as a direction.
         current = current + 0.0
         temperature = d.ambient_c.copy()
         temperature[c.heated] = state.temperature_c
         return OperatingPoint(
             volts=v, live=s.live, pins=s.pins, current_a=current, drop_v=current * ohm, ohm=ohm, temperature_c=temperature,
-            load_v=np.where(s.no_return, np.nan, load_v), load_a=self._equations.load_current(s, load_v),
+            load_v=np.where(s.no_return, np.nan, load_v), load_a=self.equations.load_current(s, load_v),
             source_v=out_v, source_a=state.source_a, feed_v=feed_v, feed_a=feed_a, mode=state.mode,
             starved_v=state.starved_v if state.starved_v is not None else np.full(out_v.size, np.nan), unfed=s.unfed, reversed_=s.reversed_, no_return=s.no_return, torn=s.torn,
             residual=residual, iterations=self.iterations, factorisations=self.factorisations,
