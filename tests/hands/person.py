@@ -154,6 +154,16 @@ class Person:
         self.until(lambda: self.ask("selected") == id_, f"{id_} selected")
         self.calm()
 
+    def seek(self, id_):
+        """Select something on the map without a mouse, by its id."""
+        self.key("ctrl+f")
+        self.sees("Search the plan")
+        self.type(id_)
+        self.until(lambda: self.all(id_, "Cell", within="Find", row=0), f"{id_} found")
+        self.key("return")
+        self.until(lambda: self.ask("selected") == id_, f"{id_} selected")
+        self.calm()
+
     def key(self, *chords):
         """Press keys, one after the other, once a window of the program has the keyboard: one that closes hands it on."""
         self.until(lambda: self.ask("active"), "a window that has the keyboard")

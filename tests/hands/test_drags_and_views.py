@@ -69,6 +69,30 @@ def test_dividers(person, page, name, by_px):
 
     person.until(moved, "the divider elsewhere")
     seen(person, name)
+    # Back again by keys: two steps there, one with Shift.
+    person.tab_to()
+    began = person.focused()["name"]
+    for _ in range(8):
+        had = person.focused()["name"]
+        if had == name:
+            break
+        person.key("ctrl+f6")
+        person.until(lambda h=had: person.focused()["name"] != h, "another divider")
+    across, way = bool(by_px[0]), 1 if sum(by_px) < 0 else -1
+    keys = ("right", "left") if across else ("down", "up")
+
+    def where():
+        left, top, wide, high = person.all(name)[0]["rect"]
+        return left + wide / 2 if across else top + high / 2
+
+    from_px = where()
+    person.key(*[keys[way < 0]] * 2)
+    person.until(lambda: abs(where() - from_px - 32 * way) <= 3, "the divider two steps on")
+    person.key(f"shift+{keys[way > 0]}")
+    person.until(lambda: where() * way < (from_px - 20 * way) * way, "the divider far on the other side")
+    person.key("escape")
+    person.until(lambda: person.focused()["name"] == began, "the keyboard where it was")
+    seen(person, name, "keyboard")
 
 
 def test_a_part_on_the_board_is_dragged_turned_and_taken_off(person):

@@ -501,6 +501,36 @@ def test_view_menu(person, by):
     person.until(lambda: (person.focused() or {}).get("name") == "Findings", "the keyboard in the findings")
     person.menu("View", "Keyboard to the map", by=by)
     person.until(lambda: (person.focused() or {}).get("name") == "Map from plus to minus", "the keyboard on the map")
+    person.menu("View", "Keyboard to the next divider", by=by)
+    person.until(lambda: (person.focused() or {}).get("name", "").startswith("Divider"), "the keyboard on a divider")
+
+
+@by_both
+def test_something_is_found_by_its_name(person, by):
+    person.open_copy()
+    person.key("alt+5")
+    person.menu("Edit", "Find…", by=by)
+    person.type("pump fuse")
+    person.until(
+        lambda: not person.all("Drying fan", "Cell", within="Find"), "only what has to do with the pump's fuse"
+    )
+    if by == "mouse":
+        person.click("F6", "Cell", within="Find", times=2)
+    else:
+        person.until(lambda: person.all("Pump fuse", "Cell", within="Find", current=True), "the fuse first")
+        person.key("down")
+        person.until(lambda: not person.all("Pump fuse", "Cell", within="Find", current=True), "what comes after it")
+        person.key("up", "return")
+    person.until(lambda: person.ask("selected") == "F6" and "F6" in person.places(), "the fuse on the map")
+    person.record(area="dialogs", gesture="find: gone to by its name", by=by)
+    person.menu("Edit", "Find…", by=by)
+    person.sees("Search the plan")
+    person.type("no such thing")
+    person.until(lambda: not person.all(role="Cell", within="Find"), "an empty table")
+    person.key("return")
+    person.sees("Search the plan")
+    person.key("escape")
+    person.sees_no("Search the plan")
 
 
 def _rail_px(person):
@@ -613,6 +643,11 @@ def test_keys_of_the_menus(person):
     person.key("f8")
     person.until(lambda: current() == one, "the first finding")
     person.calm()
+    press(
+        "Ctrl+F6", lambda: (person.focused() or {}).get("name", "").startswith("Divider"), "the keyboard on a divider"
+    )
+    person.key("escape")
+    person.until(lambda: not (person.focused() or {}).get("name", "").startswith("Divider"), "the keyboard back")
     press("Ctrl+M", unsaved, "what the finding says")
     press("Ctrl+Z", lambda: not unsaved(), "the plan as it was")
     press("Ctrl+Shift+Z", unsaved, "the edit again")
@@ -654,7 +689,7 @@ def test_keys_of_the_menus(person):
     press("Ctrl+S", lambda: not unsaved(), "saved")
     assert json.loads(person.file.read_text()) != first
     for key, words in (
-        ("F1", "Search all pages"), ("Ctrl+F1", "Search the keys"), ("Ctrl+Shift+P", "Make these changes"), ("Ctrl+P", "Show the pages…"), ("Ctrl+E", "What an inspector reads"), ("Ctrl+O", "File name:"),
+        ("F1", "Search all pages"), ("Ctrl+F1", "Search the keys"), ("Ctrl+Shift+P", "Make these changes"), ("Ctrl+P", "Show the pages…"), ("Ctrl+E", "What an inspector reads"), ("Ctrl+O", "File name:"), ("Ctrl+F", "Search the plan"),
         ("Ctrl+Shift+S", "File name:"), ("Ctrl+L", "Lay it"), ("Ctrl+Shift+E", "Joined at"), ("Ctrl+Shift+B", "Its minus"),
     ):  # fmt: skip
         press(key, shows(words), words)

@@ -55,6 +55,14 @@ class Going:
         if place is not None:
             page.short_at(place)
 
+    def find(self) -> None:
+        """Ask for something by its name, and show it on the map."""
+        from jaunty_copper.desktop.shell import searching
+
+        searching.open_for(self.window.document.plan, self.window).chosen.connect(
+            lambda place: self._show_there(place.id)
+        )
+
     def turn(self) -> None:
         """Turn a figure of what is selected by a slider."""
         from jaunty_copper.desktop.shell import turning

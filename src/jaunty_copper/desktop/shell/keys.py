@@ -3,12 +3,12 @@
 from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
-from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QKeySequence
-from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QWidget
 
-from jaunty_copper.desktop.widgets.asking import answers, ask
-from jaunty_copper.desktop.widgets.table import Rows, ViewColumn, table_view
+from jaunty_copper.desktop.widgets.asking import ask
+from jaunty_copper.desktop.widgets.searched import Searched
+from jaunty_copper.desktop.widgets.table import ViewColumn
 from jaunty_copper.language import say
 
 
@@ -49,6 +49,10 @@ OF_PAINTED = (
     Key(say("Tables"), say("Enter, Tab"), say("Take the cell over; go down, to the right")),
     Key(say("Tables"), "Ctrl+C, Ctrl+V, Delete", say("Copy cells, paste a block, empty cells")),
     Key(say("Tables"), "Alt+Up, Alt+Down", say("Sort by the column, from the smallest, from the largest")),
+    Key(
+        say("Dividers"), say("Arrow keys, with Shift further"), say("Move the divider that has the keyboard (Ctrl+F6)")
+    ),
+    Key(say("Dividers"), say("Enter, Escape"), say("Back to where the keyboard was")),
     Key(say("Fields"), say("Enter, Tab"), say("Take over what was typed")),
     Key(say("Fields"), say("Escape"), say("Back to what was there")),
     Key(say("Menus"), say("Alt and the underlined letter, F10"), say("Open a menu")),
@@ -68,39 +72,14 @@ def of_menus(actions: Iterable[QAction], where: str = "") -> Iterator[Key]:
             yield Key(where, ", ".join(dict.fromkeys(keys)), text.partition(":")[0])
 
 
-class Keys(QDialog):
-    """The table, and a line to search it."""
-
-    def __init__(self, keys: Iterable[Key], parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setWindowTitle(say("Keys"))
-        self.resize(720, 560)
-        self.keys = tuple(keys)
-        self.search = QLineEdit()
-        self.search.setAccessibleName(say("Search the keys"))
-        self.search.setPlaceholderText(say("a key, a place, or what it does"))
-        self.search.setClearButtonEnabled(True)
-        self.search.textChanged.connect(self._filter)
-        self.table = Rows(
-            (ViewColumn(say("Where"), lambda k: k.where, 110), ViewColumn(say("Key"), lambda k: k.keys, 236), ViewColumn(say("What it does"), lambda k: k.does, 0))
-        )  # fmt: skip
-        view = table_view(self.table, say("Keys"))
-        buttons = answers(QDialogButtonBox.StandardButton.Close)
-        buttons.rejected.connect(self.reject)
-        column = QVBoxLayout(self)
-        column.addWidget(self.search)
-        column.addWidget(view, 1)
-        column.addWidget(buttons)
-        self.table.show_rows(self.keys)
-        self.search.setFocus(Qt.FocusReason.OtherFocusReason)
-
-    def _filter(self, text: str) -> None:
-        words = text.lower().split()
-        self.table.show_rows([k for k in self.keys if all(w in " ".join(k).lower() for w in words)])
-
-
-def open_for(actions: Iterable[QAction], parent: QWidget) -> Keys:
+def open_for(actions: Iterable[QAction], parent: QWidget) -> Searched:
     """Show the table; it stays until closed."""
-    made = Keys((*OF_PAINTED[:8], *of_menus(actions), *OF_PAINTED[8:]), parent)
+    columns = (
+        ViewColumn(say("Where"), lambda k: k.where, 110),
+        ViewColumn(say("Key"), lambda k: k.keys, 236),
+        ViewColumn(say("What it does"), lambda k: k.does, 0),
+    )
+    rows = (*OF_PAINTED[:8], *of_menus(actions), *OF_PAINTED[8:])
+    made = Searched(say("Keys"), columns, rows, say("Search the keys"), say("a key, a place, or what it does"), parent)
     ask(made)
     return made

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QMenu
 
 from jaunty_copper.desktop.pages import PAGES
 from jaunty_copper.desktop.shell.looks import SIZES
+from jaunty_copper.desktop.widgets.dividers import hold_next
 from jaunty_copper.desktop.widgets.pending import settle
 from jaunty_copper.documents.map.lens import LENSES
 from jaunty_copper.language import say
@@ -71,6 +72,7 @@ class Menus:
             self._action(edit, say("Select &all of its kind"), w.map.all_alike, std.SelectAll),
         ]
         edit.addSeparator()
+        self._action(edit, say("Fi&nd…"), w.going.find, std.Find)
         self._action(edit, say("&Insert, add or replace here…"), w.map.menu_at_selection, say("Ins"))
         self._action(edit, say("C&onnect to…"), w.laying.connect, "Ctrl+L")
         self._action(edit, say("Apply the finding's &fix"), w.going.fix, "Ctrl+M")
@@ -122,6 +124,7 @@ class Menus:
         view.addSeparator()
         self._action(view, say("Keyboard to the &map"), w.map.setFocus, "F6")
         self._action(view, say("Keyboard to the f&indings"), lambda: w.findings.list.setFocus(), "F7")
+        self._action(view, say("Keyboard to the next di&vider"), partial(hold_next, w), "Ctrl+F6")
         help_ = w.menuBar().addMenu(say("&Help"))
         self._action(help_, say("&Pages on methods and codes"), w.help.pages, std.HelpContents)
         self._action(help_, say("&Tour of the demo"), w.help.tour)

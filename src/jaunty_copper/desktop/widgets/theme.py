@@ -128,6 +128,7 @@ QScrollBar::handle {{ background: {p.line}; border-radius: 4px; min-height: 30px
 QScrollBar::handle:hover {{ background: {p.soft}; }}
 QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ background: none; width: 0; height: 0; }}
 QSplitter::handle {{ background: {p.line}; }}
+QSplitter[held="true"]::handle {{ background: {p.accent}; }}
 QCheckBox::indicator {{ width: 15px; height: 15px; border: 1px solid {p.soft}; border-radius: 3px; background: {p.sheet}; }}
 QCheckBox::indicator:checked {{ background: {p.accent}; border-color: {p.accent}; image: url("{tick}"); }}
 QCheckBox:focus {{ color: {p.accent}; }}
