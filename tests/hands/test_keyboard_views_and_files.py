@@ -131,6 +131,35 @@ def test_what_a_kill_left_is_recovered_without_a_mouse(person):
     done(person, "files", "discard what a kill left")
 
 
+def test_recovered_work_and_a_file_half_written_without_a_mouse(person):
+    killed_with_work(person)
+    text = person.file.read_text()
+    newer = text.replace('"power_w": 420', '"power_w": 421')
+    person.file.write_text(newer)
+    person.start("open", person.file)
+    person.sees("was left by a window that did not close properly")
+    press(person, "Recover it")
+    person.until(lambda: '"power_w": 500' in person.ask("plan")["text"], "the recovered plan")
+    person.calm()
+    person.key("ctrl+s")
+    person.sees("Overwrite it with the plan in this window?")
+    person.key("escape")
+    person.sees_no("Overwrite it")
+    assert person.file.read_text() == newer
+    done(person, "files", "recovered work asks before it overwrites a newer file")
+    person.program.kill()
+    person.start("open", person.file)
+    press(person, "Discard it")
+    person.until(lambda: '"power_w": 421' in person.ask("plan")["text"], "the file's plan")
+    person.file.write_text(text[: len(text) // 2])
+    person.sees("is no longer a valid plan")
+    person.file.write_text(text)
+    person.sees("was changed by another program. ", "Load it")
+    press(person, "Load it")
+    person.until(lambda: '"power_w": 420' in person.ask("plan")["text"], "the file's plan")
+    done(person, "files", "a file seen half-written, then whole")
+
+
 def test_days_side_by_side_and_practising_without_a_mouse(person):
     person.open_copy(change=measured_on(("2026-03-02", 0.0), ("2026-10-30", 0.006)))
     other = person.folder / "before.copper.json"

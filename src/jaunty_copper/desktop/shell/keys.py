@@ -48,6 +48,8 @@ OF_PAINTED = (
     Key(say("Log"), "F9", say("Read the meter into the chosen row")),
     Key(say("Tables"), say("Enter, Tab"), say("Take the cell over; go down, to the right")),
     Key(say("Tables"), "Ctrl+C, Ctrl+V, Delete", say("Copy cells, paste a block, empty cells")),
+    Key(say("Tables"), "Ctrl+Delete", say("Remove the things whose cells are selected")),
+    Key(say("Tables"), say("Escape"), say("Out of the table: Tab goes from cell to cell")),
     Key(say("Tables"), "Alt+Up, Alt+Down", say("Sort by the column, from the smallest, from the largest")),
     Key(
         say("Dividers"), say("Arrow keys, with Shift further"), say("Move the divider that has the keyboard (Ctrl+F6)")

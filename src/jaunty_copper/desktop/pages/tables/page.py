@@ -99,6 +99,9 @@ class ChoosingDelegate(CellDelegate):
 class Grid(QTableView):
     """The view: Return goes down, Tab to the right; blocks are copied, pasted and emptied."""
 
+    removed, left = Signal(), Signal()
+    """Ctrl+Delete takes away what is selected; Escape leads out, since Tab goes from cell to cell."""
+
     def __init__(self, model: SheetModel) -> None:
         super().__init__()
         self.sheet_model = model
@@ -158,14 +161,19 @@ class Grid(QTableView):
                 self.setCurrentIndex(below)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Copy, paste and empty; all else is the table's own."""
+        """Copy, paste, empty, remove and leave; all else is the table's own."""
         if event.matches(QKeySequence.StandardKey.Copy):
             if self.chosen():
                 QApplication.clipboard().setText(self.sheet_model.block(self.chosen()))
         elif event.matches(QKeySequence.StandardKey.Paste):
             self.take(QApplication.clipboard().text())
         elif event.key() == Qt.Key.Key_Delete:
-            self._empty()
+            if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+                self.removed.emit()
+            else:
+                self._empty()
+        elif event.key() == Qt.Key.Key_Escape:
+            self.left.emit()
         elif event.key() in SORTS and event.modifiers() & Qt.KeyboardModifier.AltModifier:
             self.horizontalHeader().setSortIndicator(self.currentIndex().column(), SORTS[Qt.Key(event.key())])
         else:
@@ -232,6 +240,8 @@ class TablesPage(Page):
         self.removing = QPushButton(say("Remove"))
         self.removing.setToolTip(say("The things whose cells are selected"))
         self.removing.clicked.connect(self._remove)
+        self.view.removed.connect(self._remove)
+        self.view.left.connect(partial(self.words.setFocus, Qt.FocusReason.OtherFocusReason))
         top = QHBoxLayout()
         top.setContentsMargins(12, 8, 12, 6)
         top.setSpacing(8)
