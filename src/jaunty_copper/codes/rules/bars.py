@@ -1,5 +1,6 @@
 """Busbars: what their copper carries for good, heats by in a short, and bends under."""
 
+from collections import defaultdict
 from collections.abc import Iterator
 from functools import partial
 from math import floor, isfinite
@@ -7,7 +8,7 @@ from typing import NamedTuple
 
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import ROUNDED, Check, Rule, Verdict
-from jaunty_copper.codes.rules.switching import ALONE, heat_let_through
+from jaunty_copper.codes.rules.switching import ALONE, Ends, ended_by, heat_let_through
 from jaunty_copper.codes.rules.words import amps, duration
 from jaunty_copper.language import say
 from jaunty_copper.parts.figures import short
@@ -33,31 +34,75 @@ NO_PROOF_A = 10e3
 
 
 class Short(NamedTuple):
-    """Shorts at a place that a bar carries: the least and the greatest, A."""
+    """Shorts that a bar carries and the same devices end: the least and the greatest, A."""
 
-    place: str
+    ends: Ends
     least: float
     most: float
 
 
 def _shorts_of(case: Case, bar_id: str) -> list[Short]:
     """What a bar carries: of the live pole, shorts at its own studs; on the way back, those behind every device."""
-    f, w, bar = case.protection.faults, case.wiring, case.plan.by_id[bar_id]
+    w, bar = case.wiring, case.plan.by_id[bar_id]
     assert isinstance(bar, Bar)
-    if w.rail_of(bar.ref(bar.terminal_names[0])) in case.protection.guard.hot_rails:
-        refs = _studs(case, bar)
-        worst = max(refs, key=f.most_a, default=None)
-        return [] if worst is None else [Short(worst, min(map(f.least_a, refs)), f.most_a(worst))]
-    part = w.part[w.node[bar.ref(bar.terminal_names[0])]]
-    behind = (
-        ref
+    guards = dict.fromkeys(case.protection.guard.bound(k).guard for k in w.segments.get(bar_id, ()))
+    first = bar.ref(bar.terminal_names[0])
+    if w.rail_of(first) not in case.protection.guard.hot_rails:
+        part = int(w.part[w.node[first]])
+        return [s for guard in guards for s in _returning(case, part, guard)]
+    f, refs = case.protection.faults, _studs(case, bar)
+    worst = max(refs, key=f.most_a, default=None)
+    if worst is None:
+        return []
+    return [Short(ended_by(case, guard, worst), min(map(f.least_a, refs)), f.most_a(worst)) for guard in guards]
+
+
+def _returning(case: Case, part: int, guard: str | None) -> list[Short]:
+    """Shorts on their way back through what a device guards by itself, or nothing does."""
+    device = case.protection.devices.get(guard or "")
+    if device is None:
+        return case.once(_by_curve, part)
+    return [s._replace(ends=((device, 1.0),)) for s in case.once(_overlapping, part)]
+
+
+def _behind(case: Case, part: int) -> list[Short]:
+    """Shorts behind the devices of a part, each by what ends it."""
+    f, w = case.protection.faults, case.wiring
+    return [
+        Short(ended_by(case, None, ref), f.least_a(ref), f.most_a(ref))
         for id_, d in case.protection.devices.items()
         for ref in (d.item.ref("a"), d.item.ref("b"))
         if ref in f.at
         and w.part[w.node[ref]] == part
         and abs(float(f.peak.branch_a.at(f.row[id_], f.at[ref]))) >= ALONE * f.most_a(ref)
-    )
-    return [Short(ref, f.least_a(ref), f.most_a(ref)) for ref in behind]
+    ]
+
+
+def _by_curve(case: Case, part: int) -> list[Short]:
+    """Those of them that end alike and whose currents overlap, as one."""
+    alike: dict[tuple[tuple[str, float, float], ...], list[Short]] = defaultdict(list)
+    for s in case.once(_behind, part):
+        alike[tuple((x.family.id, x.slow_a, share) for x, share in s.ends)].append(s)
+    return [joined for shorts in alike.values() for joined in _joined(shorts)]
+
+
+def _overlapping(case: Case, part: int) -> list[Short]:
+    """All of them whose currents overlap as one."""
+    return list(_joined(case.once(_behind, part)))
+
+
+def _joined(shorts: list[Short]) -> Iterator[Short]:
+    """Ranges of currents that overlap as one, with what ends the greatest of them."""
+    now: Short | None = None
+    for s in sorted(shorts, key=lambda s: s.least):
+        if now is None or s.least > now.most:
+            if now is not None:
+                yield now
+            now = s
+        elif s.most > now.most:
+            now = Short(s.ends, now.least, s.most)
+    if now is not None:
+        yield now
 
 
 def _peak(case: Case, bar: Bar) -> float:
@@ -130,13 +175,10 @@ def _let_through(case: Case, bar: Bar, thickness_mm: float) -> tuple[Device | No
     """The worst of what shorts leave in a bar of a thickness: device, A²s, and the current and time at which, A and s."""
     takes, for_good = _limits(case, bar, thickness_mm)
     stays = partial(heat_kept, takes_a2s=takes, for_good_a=for_good)
-    # Segments behind one device are heated alike.
-    alike = {case.protection.guard.bound(k).guard: k for k in case.wiring.segments[bar.id]}
     found = [
-        heat_let_through(case, k, min(max(for_good, s.least), s.most), s.most, s.place, stays)
+        heat_let_through(s.ends, min(max(for_good, s.least), s.most), s.most, stays)
         for s in case.once(_shorts_of, bar.id)
         if s.most > for_good
-        for k in alike.values()
     ]
     return max(found, key=lambda x: x[1], default=(None, 0.0, 0.0, 0.0))
 

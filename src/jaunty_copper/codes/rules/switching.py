@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterator
 from functools import partial
-from math import inf, isfinite
+from math import ceil, inf, isfinite, log
 
 import numpy as np
 
@@ -20,6 +20,10 @@ from jaunty_copper.plan.model import Contactor, Disconnect, Plan
 from jaunty_copper.protection.devices import Device
 from jaunty_copper.protection.starts import starts_of
 
+Ends = tuple[tuple[Device, float], ...]
+"""Devices that end a short, each with its share of it."""
+FEWEST, STEP = 60, 0.02
+"""A range of currents is looked at in so many places at least, no two farther apart than that in the logarithm."""
 ALONE, COUNTS = 0.9, 0.1
 """Share of a fault from which a device carries it, alone or with others; and below which it has no part in ending it."""
 WARMED = 0.05
@@ -65,26 +69,25 @@ def surge(case: Case, rule: Rule) -> Iterator[Check]:
 
 
 def heat_let_through(
-    case: Case, branch: int, least: float, most: float, place: str, heats: Callable[[Floats, Floats], Floats]
+    guards: Ends, least: float, most: float, heats: Callable[[Floats, Floats], Floats]
 ) -> tuple[Device | None, float, float, float]:
-    """The most that a short through a branch may heat it by: its device, A²s, and the current and time at which, A and s.
+    """The most that a short may heat something by: the device that lets it, A²s, and the current and time at which, A and s.
 
     Parameters
     ----------
-    branch : int
-        Of something that heat builds up in: a contact, a bar.
+    guards : tuple of (Device, float)
+        What ends it, as `ended_by` has them.
     least, most : float
-        Least current that can do harm, and the greatest through it, A.
-    place : str
-        Terminal of the fault that drives the most.
+        Least current that can do harm, and the greatest, A.
     heats : callable
         From currents, A, and times, s, arrays of shape (n,), to the heat that stays, A²s.
     """
-    guards = _guards(case, branch, place)
-    current = even_ratios(least, most, 60)
+    current = (
+        even_ratios(least, most, max(FEWEST, ceil(log(most / least) / STEP))) if most > least else np.full(1, most)
+    )
     # The last of those that share a fault ends it.
     each = [d.longest(share * current) for d, share in guards]
-    seconds = np.max(each, axis=0) if each else np.full(60, inf)
+    seconds = np.max(each, axis=0) if each else np.full(current.size, inf)
     lets = heats(current, seconds)
     k = int(np.argmax(lets))
     device = guards[int(np.argmax([x[k] for x in each]))][0] if each else None
@@ -96,24 +99,38 @@ def _contact_heat(short_time_a: float, amps_: Floats, seconds: Floats) -> Floats
     return np.where(seconds <= ADIABATIC_S, amps_**2 * seconds, np.where(amps_ > short_time_a, inf, 0.0))
 
 
-def _guards(case: Case, branch: int, place: str) -> list[tuple[Device, float]]:
-    """Devices that end a fault through a branch, each with its share of the current.
+def ended_by(case: Case, guard: str | None, place: str) -> Ends:
+    """Devices that end a fault through something, each with its share of the current.
 
     On the way back nothing guards alone: what carries the whole fault, in the other pole, opens for it; or those
     that carry it together, as each string's own do.
+
+    Parameters
+    ----------
+    guard : str, optional
+        Id of the device that guards it by itself.
+    place : str
+        Terminal of the fault.
     """
-    f, devices = case.protection.faults, case.protection.devices
-    own = devices.get(case.protection.guard.bound(branch).guard or "")
-    if own is not None or place not in f.at:
-        return [(own, 1.0)] if own is not None else []
+    own = case.protection.devices.get(guard or "")
+    return ((own, 1.0),) if own is not None else case.once(_carrying, place)
+
+
+def _carrying(case: Case, place: str) -> Ends:
+    f, devices = case.protection.faults, list(case.protection.devices.values())
+    if place not in f.at:
+        return ()
     k = f.at[place]
     whole = abs(float(f.peak.current_a[k]))
-    shares = [(d, abs(float(f.peak.branch_a.at(f.row[id_], k))) / whole) for id_, d in devices.items() if whole > 0.0]
-    alone = [(d, 1.0) for d, share in shares if share >= ALONE]
+    rows, _, amps_ = f.peak.branch_a.during(np.array([k]))
+    shares = sorted(
+        (int(row), abs(float(a)) / whole) for row, a in zip(rows, amps_, strict=True) if abs(a) >= COUNTS * whole > 0.0
+    )
+    together = [(devices[row], share) for row, share in shares if row < len(devices)]
+    alone = [(d, 1.0) for d, share in together if share >= ALONE]
     if alone:
-        return [min(alone, key=lambda x: float(x[0].longest(np.array([whole]))[0]))]
-    together = [(d, share) for d, share in shares if share >= COUNTS]
-    return together if sum(share for _, share in together) >= ALONE else []
+        return (min(alone, key=lambda x: float(x[0].longest(np.array([whole]))[0])),)
+    return tuple(together) if sum(share for _, share in together) >= ALONE else ()
 
 
 def short_time(case: Case, rule: Rule) -> Iterator[Check]:
@@ -141,8 +158,9 @@ def short_time(case: Case, rule: Rule) -> Iterator[Check]:
             )
         if x.short_time_a is None or most <= 0.1 * x.short_time_a:
             continue
+        guards = ended_by(case, case.protection.guard.bound(case.wiring.branch[x.id]).guard, place)
         device, lets, current, seconds = heat_let_through(
-            case, case.wiring.branch[x.id], 0.1 * x.short_time_a, most, place, partial(_contact_heat, x.short_time_a)
+            guards, 0.1 * x.short_time_a, most, partial(_contact_heat, x.short_time_a)
         )
         check = case.check(
             rule, x.id, lets, x.short_time_a**2, "A²s", source=say("The part's own short-time withstand, 1 s")
