@@ -4,13 +4,18 @@ from math import log, sqrt
 
 import numpy as np
 import pytest
+from benchmarks.generate import generated
 
+from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.codes.checks import Verdict
+from jaunty_copper.codes.rules import bars
+from jaunty_copper.codes.rules.switching import ended_by
 from jaunty_copper.network.study import study
 from jaunty_copper.physics.busbars import bar_ampacity, bar_current, bar_withstand, heat_kept, thick_enough
 from jaunty_copper.plan import edits
-from jaunty_copper.plan.model import Fuse
+from jaunty_copper.plan.model import Bar, Fuse
 from tests.build import battery, fused, judge
+from tests.networks import network
 
 DIN_43671 = [  # width, thickness, A: single bare flat bars, 35 °C air, 65 °C bar; from memory, check the edition
     (15, 3, 148), (20, 3, 187), (20, 5, 274), (20, 10, 427), (30, 5, 379), (30, 10, 573), (40, 5, 482), (40, 10, 715),
@@ -161,3 +166,41 @@ def case_of(plan):
     from jaunty_copper.assessment.assessment import Assessment
 
     return Assessment(plan).case
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_the_worst_short_over_a_bar_is_that_of_all_tried_one_by_one(seed):
+    """Those that end alike are looked at as one: nothing is hotter one by one, nor cooler."""
+    plan = network(seed) if seed % 3 else generated(60, seed)
+    thin = {x.id: {"width_mm": 8.0, "thickness_mm": 1.0} for x in plan.items if isinstance(x, Bar)}
+    known = Assessment(edits.change_each(plan, thin))
+    case, f, w = known.case, known.protection.faults, known.wiring
+    checks = {c.place: c for c in known.checks if c.rule.id == "bar_heat" and c.unit == "A²s"}
+    for id_, check in checks.items():
+        bar = known.plan.by_id[id_]
+        takes, for_good = bars._limits(case, bar, bar.thickness_mm)
+        first = bar.ref(bar.terminal_names[0])
+        if w.rail_of(first) in case.protection.guard.hot_rails:
+            studs = [bar.ref(t) for t in bar.terminal_names if bar.ref(t) in f.at]
+            place = max(studs, key=f.most_a)
+            shorts = [(place, min(map(f.least_a, studs)), f.most_a(place))]
+        else:
+            shorts = [
+                (ref, f.least_a(ref), f.most_a(ref))
+                for k, d in case.protection.devices.items()
+                for ref in (d.item.ref("a"), d.item.ref("b"))
+                if ref in f.at and w.part[w.node[ref]] == w.part[w.node[first]]
+                and abs(float(f.peak.branch_a.row(f.row[k])[f.at[ref]])) >= 0.9 * f.most_a(ref)
+            ]  # fmt: skip
+        worst = 0.0
+        for place, least, most in (s for s in shorts if s[2] > for_good):
+            for k in w.segments[id_]:
+                ends = ended_by(case, case.protection.guard.bound(k).guard, place)
+                amps = np.geomspace(min(max(for_good, least), most), most, 500)
+                each = [d.longest(share * amps) for d, share in ends]
+                seconds = np.max(each, axis=0) if each else np.full(500, np.inf)
+                worst = max(worst, float(heat_kept(amps, seconds, takes_a2s=takes, for_good_a=for_good).max()))
+        if np.isfinite(worst):
+            assert check.figure == pytest.approx(worst, rel=0.05)
+        else:
+            assert check.figure == worst
