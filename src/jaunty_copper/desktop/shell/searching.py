@@ -12,7 +12,7 @@ from jaunty_copper.language import say
 from jaunty_copper.plan.model import Plan
 
 
-class Place(NamedTuple):
+class Findable(NamedTuple):
     """Something that stands on the map."""
 
     name: str
@@ -20,10 +20,10 @@ class Place(NamedTuple):
     id: str
 
 
-def places(plan: Plan) -> list[Place]:
+def findable(plan: Plan) -> list[Findable]:
     """Everything on the map, in the order of the plan."""
-    stand = [Place(x.title, KIND_WORDS[type(x)], x.id) for x in plan.placed]
-    return stand + [Place(plan.run_title(r), KIND_WORDS[type(r)], r.id) for r in plan.runs]
+    stand = [Findable(x.title, KIND_WORDS[type(x)], x.id) for x in plan.placed]
+    return stand + [Findable(plan.run_title(r), KIND_WORDS[type(r)], r.id) for r in plan.runs]
 
 
 def open_for(plan: Plan, parent: QWidget) -> Searched:
@@ -34,7 +34,7 @@ def open_for(plan: Plan, parent: QWidget) -> Searched:
         ViewColumn(say("Id"), lambda p: p.id, 110),
     )
     made = Searched(
-        say("Find"), columns, places(plan), say("Search the plan"), say("a name, what it is, or its id"), parent
+        say("Find"), columns, findable(plan), say("Search the plan"), say("a name, what it is, or its id"), parent
     )
     made.chosen.connect(lambda _: made.accept())
     ask(made)
