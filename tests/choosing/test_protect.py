@@ -163,7 +163,8 @@ def protected_network(seed):
 
 
 @pytest.mark.chance("networks to which protect adds no finding, and leaves none that a device would mend")
-@pytest.mark.parametrize("seed", range(300) if WHOLE else range(1, 3))
+# In the second of the few a breaker is small enough for its own resistance to leave less of a fault.
+@pytest.mark.parametrize("seed", range(300) if WHOLE else (1, 43))
 def test_on_networks_drawn_by_chance_it_adds_no_finding_and_leaves_none_that_a_device_mends(seed):
     plan = network(seed)
     proposed = protected_network(seed)

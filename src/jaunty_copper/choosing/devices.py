@@ -1,6 +1,6 @@
 """Which protective devices fit a place, which do not, and why."""
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from math import inf, isfinite
 from typing import NamedTuple
@@ -360,24 +360,18 @@ def selectivity_now(case: Case, id_: str, devices: Mapping[str, Device]) -> Sele
     return _selective(case, case.once(_place, id_), devices[id_], devices)[0]
 
 
-def more_selective(case: Case, id_: str, found: Iterable[Choice]) -> Iterator[Choice]:
-    """Those of some choices that would be more selective with a neighbour than the device that stands there.
+def with_neighbour(device: Device, p: Pair, others: Mapping[str, Device]) -> tuple[Selectivity, float]:
+    """How selective a device is with its neighbour in a pair, and up to which current, A.
 
-    Raises
-    ------
-    KeyError
-        There is no such device.
+    Parameters
+    ----------
+    device : Device
+        One of the two, as it is to be.
+    p : Pair
+        Both, with the currents that can occur.
+    others : mapping
+        The other devices, by id.
     """
-    here, others = case.once(_place, id_), case.protection.devices
-    for choice in found:
-        assert choice.rating_a is not None
-        device = instead_of(here.device, case.parts, choice.family, choice.rating_a)
-        if any(RANK[_with(device, p, others)[0]] < RANK[p.verdict] for p in here.pairs):
-            yield choice
-
-
-def _with(device: Device, p: Pair, others: Mapping[str, Device]) -> tuple[Selectivity, float]:
-    """How selective a device is with its neighbour in a pair, and up to which current, A."""
     up, down = (device, others[p.downstream]) if p.upstream == device.item.id else (others[p.upstream], device)
     current = even_ratios(p.least_a, p.most_a, STEPS)
     until = float(selective_up_to(up.band, up.fast_a, down.band, down.slow_a, current, p.share))
@@ -389,7 +383,7 @@ def _selective(case: Case, here: _Place, device: Device, others: Mapping[str, De
     for p in here.pairs:
         is_up = p.upstream == device.item.id
         other = others[p.downstream if is_up else p.upstream]
-        verdict, until = _with(device, p, others)
+        verdict, until = with_neighbour(device, p, others)
         if RANK[verdict] > RANK[worst[0]]:
             whom = f"{say('behind it') if is_up else say('before it')} {case.title(other.item.id)}"
             worst = (

@@ -1,10 +1,11 @@
 """What may mend a finding of protection, at one device or conductor."""
 
 from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import replace
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.choosing.changes import ROOM, Change, now_there
-from jaunty_copper.choosing.devices import Choice, choices, more_selective, that_fit, that_may_stand
+from jaunty_copper.choosing.devices import RANK, Choice, choices, that_fit, that_may_stand, with_neighbour
 from jaunty_copper.choosing.putting import applying
 from jaunty_copper.choosing.windows import window
 from jaunty_copper.codes.case import Case
@@ -14,9 +15,11 @@ from jaunty_copper.codes.permitted import answers_for
 from jaunty_copper.codes.rules.protection import strengthen
 from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.language import say
+from jaunty_copper.network.wiring import body_ohm
 from jaunty_copper.plan.model import Breaker, Fuse
 from jaunty_copper.protection.back_up import back_up
 from jaunty_copper.protection.devices import Device, instead_of
+from jaunty_copper.protection.selectivity import Pair
 
 WIDER = 10
 """How many ratings beyond what stands in the way are tried."""
@@ -50,11 +53,41 @@ def ways_out(known: Assessment, f: Finding, every: bool) -> Iterator[list[Change
         able: Iterable[Choice] = (*found, *sorted(smaller, key=lambda c: -(c.rating_a or 0.0)))
         if f.rule.id == "selectivity":
             # Whatever else is wrong there is a finding of its own, with ways out of its own.
-            able = more_selective(case, f.place, able)
+            able = _more_selective(case, f.place, able)
         for choice in able:
             after = say("{family} of {rating_a:g} A", family=choice.family.label, rating_a=choice.rating_a)
             why = why_chosen(case, f.place, choice)
             yield [Change(f.place, now_there(case, f.place), after, f.headline, why, applying(case, f.place, choice))]
+
+
+def _more_selective(case: Case, id_: str, found: Iterable[Choice]) -> Iterator[Choice]:
+    """Those of some choices that would be more selective with a neighbour than the device that stands there."""
+    now, others, volts = (
+        case.protection.devices[id_],
+        case.protection.devices,
+        case.operating_v(case.protection.devices[id_].item),
+    )
+    pairs = [p for p in case.protection.pairs if id_ in (p.upstream, p.downstream) and not p.same]
+    before = body_ohm(now.item, case.parts)
+    for choice in found:
+        assert choice.rating_a is not None
+        device = instead_of(now, case.parts, choice.family, choice.rating_a)
+        # A small device's own resistance leaves less of a fault for both.
+        more = body_ohm(device.item.model_copy(update={"measured_ohm": None}), case.parts) - before
+        there = (_through(p, volts, more) for p in pairs)
+        if any(
+            RANK[with_neighbour(device, new, others)[0]] < RANK[old.verdict]
+            for old, new in zip(pairs, there, strict=True)
+        ):
+            yield choice
+
+
+def _through(p: Pair, volts: float, more_ohm: float) -> Pair:
+    """A pair with so much more resistance in its way."""
+    least, most = (
+        volts / max(volts / amps_ + more_ohm, 1e-6) if amps_ > 0.0 else 0.0 for amps_ in (p.least_a, p.most_a)
+    )
+    return replace(p, least_a=least, most_a=most)
 
 
 def limiters_before(case: Case, f: Finding) -> Iterator[Change]:
