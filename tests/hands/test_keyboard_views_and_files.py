@@ -116,11 +116,14 @@ def test_what_another_program_wrote_is_loaded_without_a_mouse(person):
 
 def test_what_a_kill_left_is_recovered_without_a_mouse(person):
     folder = killed_with_work(person)
+    left = set(folder.glob("unsaved-*.json"))
     person.start("open", person.file)
     person.sees("was left by a window that did not close properly")
     press(person, "Recover it")
     person.until(lambda: '"power_w": 500' in person.ask("plan")["text"], "the recovered plan")
     done(person, "files", "recover after a kill")
+    # The old one goes once the new one is on disk: killed between the two, both would be left.
+    person.until(lambda: left.isdisjoint(folder.glob("unsaved-*.json")), "the old one gone")
     person.until(lambda: any(b'"power_w": 500' in f.read_bytes() for f in folder.glob("unsaved-*.json")), "kept on")
     person.program.kill()
     person.start("open", person.file)

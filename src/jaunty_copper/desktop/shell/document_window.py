@@ -20,7 +20,7 @@ from jaunty_copper.desktop.shell.document import Document
 from jaunty_copper.desktop.shell.settings import Settings
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.work.trouble import each
-from jaunty_copper.language import say
+from jaunty_copper.language import say, say_many
 from jaunty_copper.plan.autosave import Autosave, left_behind
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import PlanError, Stamp, load_with_stamp, look_again
@@ -250,7 +250,8 @@ class DocumentWindow(QMainWindow):
         newest = found[0]
         when = time.strftime("%d %B, %H:%M", time.localtime(newest.when))
         name = newest.plan.title or say("a plan without a name")
-        more = say(" ({found} older ones wait too.)", found=len(found) - 1) if len(found) > 1 else ""
+        older = len(found) - 1
+        more = say_many(" ({count} older one waits too.)", " ({count} older ones wait too.)", older) if older else ""
 
         def recover() -> None:
             if not self.may_leave():
