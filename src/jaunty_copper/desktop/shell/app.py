@@ -31,6 +31,10 @@ def icon() -> QIcon:
     return made
 
 
+TYPED_MS = 1000
+"""Letters typed into a list within so long of one another are one word: Qt's 400 ms part the words of slow hands."""
+
+
 def application() -> QApplication:
     """The Qt application, with fonts, style and the size that the person chose."""
     app = QApplication.instance()
@@ -44,6 +48,7 @@ def application() -> QApplication:
         app.setApplicationName("Jaunty Copper")
         app.setDesktopFileName("jaunty-copper")
         app.setWindowIcon(icon())
+        app.setKeyboardInputInterval(TYPED_MS)
         load_fonts()
         app.setFont(font(BODY_PX))
     return app
