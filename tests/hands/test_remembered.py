@@ -81,3 +81,17 @@ def test_a_file_is_dragged_in(person):
     person.sees("not a plan.png")
     assert any("another shed" in w["title"] for w in person.windows()), "what is open stays open"
     person.record(area="files", gesture="drag a file in", by="mouse")
+
+
+def test_a_divider_that_holds_the_keyboard_goes_with_its_page_and_its_window(person):
+    person.open_copy()
+    for page in ("3", "2"):
+        person.key(f"alt+{page}", "ctrl+f6")
+        person.until(lambda: (person.focused() or {}).get("name", "").startswith("Divider"), "a divider")
+    person.key("alt+7")
+    person.until(lambda: not (person.focused() or {}).get("name", "").startswith("Divider"), "no divider")
+    person.key("alt+3", "ctrl+f6")
+    person.until(lambda: (person.focused() or {}).get("name", "").startswith("Divider"), "a divider")
+    with contextlib.suppress(Ended):
+        person.key("ctrl+q")
+        person.until(lambda: not person.program.runs, "the window closed")

@@ -32,10 +32,10 @@ class _Hand(QObject):
             if event.key() in ENDS:
                 self._give_back()
                 return True
-            way = WAYS.get(Qt.Key(event.key()))
-            if way is not None:
+            # Not every key has a name: those of other scripts have none.
+            if event.key() in WAYS:
                 far = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-                self._move(way * (FAR_PX if far else STEP_PX))
+                self._move(WAYS[Qt.Key(event.key())] * (FAR_PX if far else STEP_PX))
                 return True
         return False
 
@@ -69,7 +69,9 @@ def name_divider(splitter: QSplitter, name: str) -> None:
 
 def hold_next(window: QWidget) -> None:
     """Give the keyboard to the next divider in sight; after the last comes the first."""
-    handles = [h for h in window.findChildren(QSplitterHandle) if h.isVisible() and h.accessibleName()]
+    named = (h for h in window.findChildren(QSplitterHandle) if h.isVisible() and h.accessibleName())
+    # A dialog is a child of the window too, with dividers of its own.
+    handles = [h for h in named if h.window() is window]
     if not handles:
         return
     now = QApplication.focusWidget()
