@@ -1,6 +1,6 @@
 """A table in a dialog, and a line to search it."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 from PySide6.QtCore import QEvent, QItemSelectionModel, QModelIndex, QObject, Qt, Signal
@@ -38,8 +38,7 @@ class Searched(QDialog):
         super().__init__(parent)
         self.setWindowTitle(title)
         self.resize(720, 560)
-        self.rows = tuple(rows)
-        self._texts: tuple[Callable[[Any], str], ...] = tuple(c.text for c in columns)
+        self._held = [(row, [c.text(row).lower() for c in columns]) for row in rows]
         self.search = QLineEdit()
         self.search.setAccessibleName(search)
         self.search.setPlaceholderText(hint)
@@ -71,8 +70,7 @@ class Searched(QDialog):
 
     def _filter(self, text: str) -> None:
         words, whole = text.lower().split(), text.lower().strip()
-        held = [(r, [t(r).lower() for t in self._texts]) for r in self.rows]
-        found = [(r, texts) for r, texts in held if all(w in " ".join(texts) for w in words)]
+        found = [(r, texts) for r, texts in self._held if all(w in " ".join(texts) for w in words)]
         # What is called exactly so comes first: a search for an id finds its own.
         self.table.show_rows([r for r, texts in sorted(found, key=lambda x: whole not in x[1])])
         self.view.selectionModel().setCurrentIndex(
