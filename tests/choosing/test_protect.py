@@ -163,7 +163,6 @@ def protected_network(seed):
 
 
 @pytest.mark.chance("networks to which protect adds no finding, and leaves none that a device would mend")
-# In the second of the few a breaker is small enough for its own resistance to leave less of a fault.
 @pytest.mark.parametrize("seed", range(300) if WHOLE else (1, 43))
 def test_on_networks_drawn_by_chance_it_adds_no_finding_and_leaves_none_that_a_device_mends(seed):
     plan = network(seed)
@@ -181,6 +180,13 @@ def test_on_networks_drawn_by_chance_it_adds_no_finding_and_leaves_none_that_a_d
             for other in any_device(proposed.plan, place):
                 # Most leave it as it is: only then are all the other rules asked.
                 assert stays(other, rule, place) or not wrong(other) < after
+
+
+def test_a_breaker_small_enough_to_leave_less_of_a_fault_is_found():
+    """Of 40 A it is unselective; the first that is selective leaves so little of a fault by its own resistance."""
+    proposed = protected_network(43)
+    assert not proposed.left
+    assert proposed.plan.by_id["F20"].rating_a < 40.0
 
 
 @pytest.mark.chance

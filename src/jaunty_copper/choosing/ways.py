@@ -62,31 +62,26 @@ def ways_out(known: Assessment, f: Finding, every: bool) -> Iterator[list[Change
 
 def _more_selective(case: Case, id_: str, found: Iterable[Choice]) -> Iterator[Choice]:
     """Those of some choices that would be more selective with a neighbour than the device that stands there."""
-    now, others, volts = (
-        case.protection.devices[id_],
-        case.protection.devices,
-        case.operating_v(case.protection.devices[id_].item),
-    )
+    others = case.protection.devices
+    now = others[id_]
+    volts, before = case.operating_v(now.item), body_ohm(now.item, case.parts)
     pairs = [p for p in case.protection.pairs if id_ in (p.upstream, p.downstream) and not p.same]
-    before = body_ohm(now.item, case.parts)
     for choice in found:
         assert choice.rating_a is not None
         device = instead_of(now, case.parts, choice.family, choice.rating_a)
         # A small device's own resistance leaves less of a fault for both.
         more = body_ohm(device.item.model_copy(update={"measured_ohm": None}), case.parts) - before
-        there = (_through(p, volts, more) for p in pairs)
         if any(
-            RANK[with_neighbour(device, new, others)[0]] < RANK[old.verdict]
-            for old, new in zip(pairs, there, strict=True)
+            RANK[with_neighbour(device, there, others)[0]] < RANK[p.verdict]
+            for p in pairs
+            for there in ((p, _through(p, volts, more)) if more > 0.0 else (p,))
         ):
             yield choice
 
 
 def _through(p: Pair, volts: float, more_ohm: float) -> Pair:
-    """A pair with so much more resistance in its way."""
-    least, most = (
-        volts / max(volts / amps_ + more_ohm, 1e-6) if amps_ > 0.0 else 0.0 for amps_ in (p.least_a, p.most_a)
-    )
+    """A pair with so much more resistance in its way: what drives its faults stays, the voltage of the place."""
+    least, most = (volts / (volts / max(amps_, 1e-9) + more_ohm) for amps_ in (p.least_a, p.most_a))
     return replace(p, least_a=least, most_a=most)
 
 
