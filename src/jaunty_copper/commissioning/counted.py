@@ -54,7 +54,9 @@ class Counted(NamedTuple):
         other : Counted
             Of the same limit and place, in another scenario.
         """
-        mine, theirs = self.values / self.limit, other.values / other.limit
+        # What may bear nothing has a limit of 0: with nothing in it that is no share, beyond it infinitely much.
+        with np.errstate(divide="ignore", invalid="ignore"):
+            mine, theirs = self.values / self.limit, other.values / other.limit
         worse = np.isnan(mine) | (theirs > mine if self.most else theirs < mine)
         one, two = np.broadcast_to(self.limit, worse.shape), np.broadcast_to(other.limit, worse.shape)
         return self._replace(values=np.where(worse, other.values, self.values), limit=np.where(worse, two, one))
