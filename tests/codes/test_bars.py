@@ -9,7 +9,6 @@ from benchmarks.generate import generated
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.codes.checks import Verdict
 from jaunty_copper.codes.rules import bars
-from jaunty_copper.codes.rules.switching import ended_by
 from jaunty_copper.network.study import study
 from jaunty_copper.physics.busbars import bar_ampacity, bar_current, bar_withstand, heat_kept, thick_enough
 from jaunty_copper.plan import edits
@@ -168,13 +167,25 @@ def case_of(plan):
     return Assessment(plan).case
 
 
+def carrying(protection, place):
+    """What ends a short of which nothing guards the way back, device by device."""
+    f = protection.faults
+    k, whole = f.at[place], f.most_a(place)
+    shares = [(d, abs(float(f.peak.branch_a.row(f.row[id_])[k])) / whole) for id_, d in protection.devices.items()]
+    alone = [(d, 1.0) for d, share in shares if share >= 0.9]
+    if alone:
+        return [min(alone, key=lambda x: float(x[0].longest(np.array([whole]))[0]))]
+    together = [(d, share) for d, share in shares if share >= 0.1]
+    return together if sum(share for _, share in together) >= 0.9 else []
+
+
 @pytest.mark.parametrize("seed", range(12))
 def test_the_worst_short_over_a_bar_is_that_of_all_tried_one_by_one(seed):
     """Those that end alike are looked at as one: nothing is hotter one by one, nor cooler."""
     plan = network(seed) if seed % 3 else generated(60, seed)
     thin = {x.id: {"width_mm": 8.0, "thickness_mm": 1.0} for x in plan.items if isinstance(x, Bar)}
     known = Assessment(edits.change_each(plan, thin))
-    case, f, w = known.case, known.protection.faults, known.wiring
+    case, f, w, devices = known.case, known.protection.faults, known.wiring, known.protection.devices
     checks = {c.place: c for c in known.checks if c.rule.id == "bar_heat" and c.unit == "A²s"}
     for id_, check in checks.items():
         bar = known.plan.by_id[id_]
@@ -195,7 +206,8 @@ def test_the_worst_short_over_a_bar_is_that_of_all_tried_one_by_one(seed):
         worst = 0.0
         for place, least, most in (s for s in shorts if s[2] > for_good):
             for k in w.segments[id_]:
-                ends = ended_by(case, case.protection.guard.bound(k).guard, place)
+                own = case.protection.guard.bound(k).guard
+                ends = [(devices[own], 1.0)] if own in devices else carrying(known.protection, place)
                 amps = np.geomspace(min(max(for_good, least), most), most, 500)
                 each = [d.longest(share * amps) for d, share in ends]
                 seconds = np.max(each, axis=0) if each else np.full(500, np.inf)

@@ -108,13 +108,14 @@ def test_recovered_work_can_be_discarded(person):
     done(person, "discard what a kill left")
 
 
-def test_recovered_work_does_not_overwrite_a_newer_file(person):
+def recovered_over_a_newer_file(person, press):
+    """Recover what a kill left of a file that somebody wrote since, save it, and take that back; the newer text."""
     killed_with_work(person)
     newer = person.file.read_text().replace('"power_w": 420', '"power_w": 421')
     person.file.write_text(newer)
     person.start("open", person.file)
     person.sees("was left by a window that did not close properly")
-    person.click("Recover it", "Button")
+    press("Recover it")
     person.until(lambda: '"power_w": 500' in person.ask("plan")["text"], "the recovered plan")
     person.calm()
     person.key("ctrl+s")
@@ -122,6 +123,11 @@ def test_recovered_work_does_not_overwrite_a_newer_file(person):
     person.key("escape")
     person.sees_no("Overwrite it")
     assert person.file.read_text() == newer
+    return newer
+
+
+def test_recovered_work_does_not_overwrite_a_newer_file(person):
+    recovered_over_a_newer_file(person, lambda name: person.click(name, "Button"))
     done(person, "recovered work asks before it overwrites a newer file")
 
 

@@ -4,10 +4,6 @@ from .person import of
 from .test_keyboard_pages import press
 
 
-def focused(person, name):
-    return lambda: (person.focused() or {}).get("name", "") == name
-
-
 def drop_down(person, name, text):
     """Choose from a list that drops down, of a field that Tab leads to."""
     person.tab_to(name, "ComboBox")

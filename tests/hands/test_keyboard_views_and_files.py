@@ -1,12 +1,13 @@
 """Pages, lenses, files and the log without a mouse: every button that a click presses, Tab and Space press too."""
 
 import json
+from functools import partial
 
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import dumps
 from tests.hands.test_dialogs_and_pages import measured_on, save_to
-from tests.hands.test_files import changed, killed_with_work
+from tests.hands.test_files import changed, killed_with_work, recovered_over_a_newer_file
 from tests.hands.test_keyboard_pages import done, press
 
 from .person import of
@@ -135,31 +136,18 @@ def test_what_a_kill_left_is_recovered_without_a_mouse(person):
 
 
 def test_recovered_work_and_a_file_half_written_without_a_mouse(person):
-    killed_with_work(person)
-    text = person.file.read_text()
-    newer = text.replace('"power_w": 420', '"power_w": 421')
-    person.file.write_text(newer)
-    person.start("open", person.file)
-    person.sees("was left by a window that did not close properly")
-    press(person, "Recover it")
-    person.until(lambda: '"power_w": 500' in person.ask("plan")["text"], "the recovered plan")
-    person.calm()
-    person.key("ctrl+s")
-    person.sees("Overwrite it with the plan in this window?")
-    person.key("escape")
-    person.sees_no("Overwrite it")
-    assert person.file.read_text() == newer
+    newer = recovered_over_a_newer_file(person, partial(press, person))
     done(person, "files", "recovered work asks before it overwrites a newer file")
     person.program.kill()
     person.start("open", person.file)
     press(person, "Discard it")
     person.until(lambda: '"power_w": 421' in person.ask("plan")["text"], "the file's plan")
-    person.file.write_text(text[: len(text) // 2])
+    person.file.write_text(newer[: len(newer) // 2])
     person.sees("is no longer a valid plan")
-    person.file.write_text(text)
+    person.file.write_text(newer.replace('"power_w": 421', '"power_w": 422'))
     person.sees("was changed by another program. ", "Load it")
     press(person, "Load it")
-    person.until(lambda: '"power_w": 420' in person.ask("plan")["text"], "the file's plan")
+    person.until(lambda: '"power_w": 422' in person.ask("plan")["text"], "the file's plan")
     done(person, "files", "a file seen half-written, then whole")
 
 

@@ -83,7 +83,7 @@ def heat_let_through(
         From currents, A, and times, s, arrays of shape (n,), to the heat that stays, A²s.
     """
     current = (
-        even_ratios(least, most, max(FEWEST, ceil(log(most / least) / STEP))) if most > least else np.full(1, most)
+        even_ratios(least, most, max(FEWEST, ceil(log(most / least) / STEP) + 1)) if most > least else np.full(1, most)
     )
     # The last of those that share a fault ends it.
     each = [d.longest(share * current) for d, share in guards]
