@@ -27,7 +27,7 @@ from jaunty_copper.desktop.shell.window import Window
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.map.drawing import map_svg
 from jaunty_copper.documents.pdf.report import report_pdf
-from jaunty_copper.plan.edits import Edit, change_plan, insert_inline
+from jaunty_copper.plan.edits import Edit, change, change_plan, insert_inline
 from jaunty_copper.plan.lines import add_line
 from jaunty_copper.plan.model import Bar, Entry, Fuse, Plan, Reading
 from jaunty_copper.simulator.hidden import AsBuilt, Deviation
@@ -87,7 +87,8 @@ def two_banks() -> Plan:
         next(x.id for x in plan.items if isinstance(x, Bar) and f"12 V {pole}" in x.title) for pole in ("plus", "minus")
     )
     plan = lay(lay(plan, f"{unit}.plus", plus, 0.6), f"{unit}.minus", minus, 0.6)
-    (lead,) = plan.runs_at[f"{unit}.plus"]
+    (lead,), (back,) = (plan.runs_at[f"{unit}.{pole}"] for pole in ("plus", "minus"))
+    plan = change(plan, back.id, conductor=lead.conductor)
     plan = insert_inline(plan, lead.id, Fuse(id="F90", name="Battery fuse", family="class-t-fuse", rating_a=40.0), 0.1)
     return change_plan(protect(plan).plan, name="Two banks")
 

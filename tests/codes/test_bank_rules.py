@@ -169,6 +169,15 @@ def test_vented_units_want_ventilation_and_no_sparks():
     assert f.place == "E"
 
 
+def test_of_vented_units_that_stand_nowhere_it_is_asked_where():
+    def nowhere(chemistry):
+        return edits.change_each(in_a_box(chemistry), {unit: {"zone": None} for unit in ("B0x0", "B1x0")})
+
+    (f,) = found(nowhere("flooded-lead-acid"), "hydrogen")
+    assert (f.place, f.verdict) == ("B0x0", Verdict.ADVICE)
+    assert not found(nowhere("agm"), "hydrogen")
+
+
 @pytest.mark.parametrize("code", ["north_american_small_craft", "iso_small_craft", "nfpa_70", "iec_60364"])
 def test_valve_regulated_units_give_off_hydrogen_too(code):
     """8 mA/Ah at boost: 0.05 * 12 * 8 * 100 / 1000 = 0.48 m³/h, 13.44 cm²."""

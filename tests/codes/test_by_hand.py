@@ -7,7 +7,19 @@ from jaunty_copper.choosing.windows import window
 from jaunty_copper.codes.case import Case
 from jaunty_copper.network.study import study
 from jaunty_copper.plan import edits
-from jaunty_copper.plan.model import Battery, Charger, Converter, CurrentLoad, Fuse, Plan, PowerLoad, Run, Scenario
+from jaunty_copper.plan.model import (
+    Battery,
+    Charger,
+    Chassis,
+    ChassisPoint,
+    Converter,
+    CurrentLoad,
+    Fuse,
+    Plan,
+    PowerLoad,
+    Run,
+    Scenario,
+)
 from jaunty_copper.protection.protection import Protection
 from tests.build import bar, battery, judge, ohms
 
@@ -116,6 +128,29 @@ def test_banks_that_share_only_their_minus_are_two():
         high = min(case.ampacities[r].amps for r in ("W3", "W4"))
         assert window(case, plan.by_id["F2"]).high.amps >= high * 0.99
         assert window(case, plan.by_id["F2"]).high.amps < 400.0
+
+
+def test_a_bond_of_one_bank_makes_no_pole_of_another_bank_live_that_stands_apart():
+    """The first bank's minus is bonded; the second meets it nowhere, and nothing says that it floats on purpose."""
+    bonded = edits.add(
+        edits.add_stud(two_banks(False), "M")[0], Chassis(id="H", points=(ChassisPoint(id="p"),)),
+        copper("WH", "M.s5", "H.p", 0.3, 25),
+    )  # fmt: skip
+    for plan, minus, unsaid in (
+        (bonded, set(), {"A"}),
+        (edits.change_plan(bonded, floating=True), {"W10", "W11"}, set()),
+        (two_banks(False), set(), {"A", "B"}),
+        (edits.change_plan(two_banks(False), floating=True), {"W7", "W9", "W10", "W11", "W12"}, set()),
+        (two_banks(True), set(), {"A"}),
+    ):
+        made, found = Protection(study(plan)), judge(study(plan))
+        live = {r.id for r in plan.runs if made.guard.is_live(made.wiring.branch[r.id])}
+        backs = {"W7", "W9", "W10", "W11", "W12", "WH"}
+        assert live & backs == minus
+        assert {f.place for f in found if f.rule.id == "bond_unsaid"} == unsaid
+        bare = {f.place for f in found if f.rule.id == "no_protection"} & backs
+        assert bare <= minus
+        assert bool(bare) == bool(minus)
 
 
 def branch_behind_the_main_fuse():

@@ -144,7 +144,23 @@ def test_a_breaker_with_marked_poles_must_not_break_a_current_that_turns():
     only_night = turning("dc-miniature-breaker").model_copy(
         update={"scenarios": turning("dc-miniature-breaker").scenarios[:1]}
     )
-    assert found(only_night, "turning_current") == []
+    # That no scenario lets it charge does not keep it from charging.
+    (f,) = found(only_night, "turning_current")
+    assert f.figure == pytest.approx(20.0, rel=0.01)
+    assert f.scenario is None
+    assert "once what charges feeds nothing but the bank" in f.headline
+    assert found(edits.remove(only_night, "C"), "turning_current") == []
+
+
+def test_a_load_that_takes_all_a_charger_gives_hides_no_current_that_turns():
+    plan = turning("dc-miniature-breaker")
+    plan = edits.change(plan, "E", power_w=400.0).model_copy(
+        update={"scenarios": (Scenario(id="both", soc_percent=60.0),)}
+    )
+    assert study(plan).state("both").current("K") > 5.0
+    (f,) = found(plan, "turning_current")
+    # The charger's 20 A, against the way in which the bank feeds the load.
+    assert f.figure == pytest.approx(20.0, rel=0.01)
 
 
 def charged(family="dc-miniature-breaker"):

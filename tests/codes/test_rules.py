@@ -368,6 +368,9 @@ def test_source_end_by_both_schools():
     assert found(weak, "source_end", NA)[0].verdict is Verdict.DANGER
     assert found(weak, "source_end", ISO)[0].verdict is Verdict.DANGER
     mended(weak, "source_end", NA)
+    # The way back carries the same.
+    (f,) = found(edits.change(plan(25.0, "mm2-2.5"), "G3", conductor="mm2-1"), "source_end", NA)
+    assert (f.verdict, f.figure) == (Verdict.DANGER, 25.0)
 
 
 # Ratings
@@ -399,6 +402,36 @@ def test_stud_rating():
     plan = edits.change(plan, "out", b="T.stud")
     plan = edits.add(plan, ohms("on", "T.stud", "E.plus", 0.001))
     assert mended(plan, "post_rating").by_id["T"].rating_a == 6.0
+
+
+def test_a_stud_passes_what_all_its_conductors_bring():
+    plan = edits.add(loop(), Post(id="T", rating_a=3.0))
+    plan = edits.change(plan, "out", b="T.stud")
+    plan = edits.add(
+        plan,
+        ohms("out2", "B.plus", "T.stud", 0.01),
+        ohms("on", "T.stud", "E.plus", 0.01),
+        ohms("on2", "T.stud", "E.plus", 0.01),
+    )
+    whole = study(plan).states[0].port(plan.by_id["E"])[1]
+    (f,) = found(plan, "post_rating")
+    assert f.figure == pytest.approx(whole)
+    assert found(edits.change(plan, "T", rating_a=0.9 * whole), "post_rating")
+    assert not found(edits.change(plan, "T", rating_a=1.1 * whole), "post_rating")
+
+
+def test_what_starts_runs_on_though_no_other_scenario_has_it_on():
+    plan = edits.change(fused(power=360.0, rating=40.0, family="class-t-fuse"), "E", surge_w=370.0, surge_s=1.0)
+    plan = edits.add(edits.change(plan, "s", states={"E": "surge"}), Scenario(id="off", states={"E": "off"}))
+    over = {f.place: f for f in found(plan, "ampacity")}
+    assert set(over) == {"W4", "W5", "W6"}
+    assert {f.scenario for f in over.values()} == {"s"}
+    on = study(edits.change(plan, "s", states={}))
+    assert over["W5"].figure == pytest.approx(on.state("s").current("W5"))
+    plain = study(plan)
+    assert [s.scenario.title for s in plain.every] == ["s", "off", "s, once all has started"]
+    # It is no scenario of its own.
+    assert len(plain.states) == 2
 
 
 def test_contactor_duty():

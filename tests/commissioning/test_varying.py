@@ -11,8 +11,8 @@ from scipy.optimize import brentq
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.cli.main import main
+from jaunty_copper.codes.carried import normal_current
 from jaunty_copper.codes.interrupting import backed_up
-from jaunty_copper.codes.permitted import normal_current
 from jaunty_copper.commissioning.counted import interrupted
 from jaunty_copper.commissioning.spreads import Spreads, drawn
 from jaunty_copper.commissioning.varying import chances

@@ -51,11 +51,14 @@ def test_of_all_scenarios_the_warmest_counts_and_not_the_one_with_the_most_curre
     # Nothing flows to the charger in the heat of the lean-to while another scenario loads the same air less.
     hot = edits.change(DEMO, "evening", ambient_c={"lean-to": 80.0})
     picture = picture_of(hot)
-    lasting = [
-        s.id for s in hot.scenarios if not next(x for x in picture.study.states if x.scenario.id == s.id).momentary
-    ]
+    # What starts in a scenario runs in it then.
+    running = tuple(
+        s.model_copy(update={"states": {k: "on" if v == "surge" else v for k, v in s.states.items()}})
+        for s in hot.scenarios
+    )
+    each = picture_of(hot.model_copy(update={"scenarios": running}))
     for run in hot.runs:
-        warmths = [w for s in lasting if (w := picture.warmth(run.id, s)) is not None]
+        warmths = [w for s in running if (w := each.warmth(run.id, s.id)) is not None]
         if warmths:
             assert picture.warmth(run.id, None).ends_c == max(w.ends_c for w in warmths), run.id
     worst = picture.warmth("W40", None)

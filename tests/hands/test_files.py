@@ -141,3 +141,13 @@ def test_a_file_seen_half_written_is_said_and_said_again_when_whole(person):
     person.click("Load it", "Button")
     person.until(lambda: '"power_w": 421' in person.ask("plan")["text"], "the file's plan")
     done(person, "a file seen half-written, then whole")
+
+
+def test_the_command_alone_opens_a_new_plan_and_with_a_file_alone_that_plan(person):
+    person.open_copy()
+    kept = person.file.read_text()
+    person.start()
+    person.sees("New plan — not saved yet")
+    person.start(person.file)
+    person.sees("orchard_station.copper.json")
+    assert json.loads(person.ask("plan")["text"]) == json.loads(kept)

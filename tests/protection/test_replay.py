@@ -9,6 +9,7 @@ from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import Post, Run
 from jaunty_copper.protection.along import along_run
+from jaunty_copper.protection.contributions import contributions, stored
 from jaunty_copper.protection.faults import faults_of
 from jaunty_copper.protection.protection import Protection
 from jaunty_copper.protection.replay import FAULT_OHM, replay
@@ -62,14 +63,14 @@ def test_capacitors_answer_first_and_motors_run_on():
         return float(np.interp(2e-6, r.course.times_s, np.abs(r.course.current_a[:, r.fault])))
 
     assert early(with_caps) > 5.0 * early(without)
-    given = Protection(study(plan)).faults.stored("E.plus")["E"]
+    given = stored(Protection(study(plan)).faults, "E.plus")["E"]
     # 12 V and some behind the capacitors' own 5 milliohm, gone with RC.
     assert given.current_a == pytest.approx(12.84 / 0.005, rel=0.02)
     assert given.decay_s == pytest.approx(0.005 * 0.02, rel=0.02)
     motor = faults_of(wire(edits.change(fused(), "E", motor_ohm=0.5)))
     plain = faults_of(wire(fused()))
     gain = motor.peak.current_a[motor.at["E.plus"]] - plain.peak.current_a[plain.at["E.plus"]]
-    assert gain == pytest.approx(motor.contributions("E.plus")["E"], rel=1e-6)
+    assert gain == pytest.approx(contributions(motor, "E.plus")["E"], rel=1e-6)
     assert gain == pytest.approx(12.84 / 0.5, rel=0.02)
 
 

@@ -8,10 +8,11 @@ from typing import NamedTuple
 import numpy as np
 
 from jaunty_copper.choosing.windows import RatingBound, RatingWindow, seat_of, window
+from jaunty_copper.codes.carried import normal
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.interrupting import backed_up
-from jaunty_copper.codes.permitted import answers_for, normal, voltage_at
-from jaunty_copper.codes.rules.inrush import filling
+from jaunty_copper.codes.permitted import answers_for, voltage_at
+from jaunty_copper.codes.rules.inrush import filled_through
 from jaunty_copper.codes.rules.survival import guarded_runs
 from jaunty_copper.codes.rules.words import amps, duration, volts
 from jaunty_copper.fabrication.prices import device_price
@@ -91,11 +92,9 @@ def _place(case: Case, id_: str) -> _Place:
     zone = next((z for z in case.plan.zones if z.id == item.zone), None)
     seat = distributor_of(case.plan, item.id)
     fills = []
-    for e in case.protection.faults.hangs_on(item.id):
-        found = filling(case, e)
-        if found is not None:
-            times = np.linspace(0.0, 6.0 * found[1], 200)
-            fills.append((times, found[0] * np.exp(-times / found[1]), e.title))
+    for e, peak, tau in filled_through(case, item.id):
+        times = np.linspace(0.0, 6.0 * tau, 200)
+        fills.append((times, peak * np.exp(-times / tau), e.title))
     guarded = [g for g in case.once(guarded_runs, item.id) if answers_for(case, item, g.branch)]
     return _Place(
         device, window(case, item), max(voltage_at(case, item.ref("a")), case.operating_v(item)),
@@ -206,12 +205,12 @@ def that_carry(case: Case, id_: str, least_a: float, rated_a: float) -> Iterator
     Parameters
     ----------
     least_a : float
-        What flows there for good at least, A; what sags to the lowest voltage at which it runs draws no less with other sizes.
+        What flows there for good at least, A; what is most at the lowest voltage, or with the bank low, is no less with other sizes.
     rated_a : float
         What it must carry at least, A, before what the code asks more for what lasts.
     """
     here, share = case.once(_place, id_), max(case.code.limit("continuous_share"), 1.0)
-    carries = here.window.low.amps if case.once(normal, id_).sags else min(share * least_a, here.window.low.amps)
+    carries = here.window.low.amps if case.once(normal, id_).when else min(share * least_a, here.window.low.amps)
     low, high = max(carries, share * rated_a), seat_of(case, here.device.item).amps
     here = here._replace(rows=np.zeros(0, dtype=np.int64))
     able = [

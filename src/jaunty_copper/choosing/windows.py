@@ -3,8 +3,9 @@
 from math import inf
 from typing import NamedTuple
 
+from jaunty_copper.codes.carried import normal
 from jaunty_copper.codes.case import Case
-from jaunty_copper.codes.permitted import allowed_rating, answers_for, normal
+from jaunty_copper.codes.permitted import allowed_rating, answers_for
 from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.language import say
 from jaunty_copper.plan.model import Breaker, Fuse

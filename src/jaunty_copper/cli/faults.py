@@ -21,6 +21,7 @@ from jaunty_copper.physics.arc import arc_current
 from jaunty_copper.physics.fault_course import NOTHING_A, Unsolved
 from jaunty_copper.plan.model import Breaker, Fuse
 from jaunty_copper.protection.along import along_run
+from jaunty_copper.protection.contributions import contributions, stored
 from jaunty_copper.protection.replay import replay
 from jaunty_copper.protection.sequences import Opening
 
@@ -60,8 +61,8 @@ def faults(options: argparse.Namespace) -> int:
         if options.at in (None, ref)
     ]
     devices = [_device(case, x) for x in plan.items if isinstance(x, Fuse | Breaker)]
-    parts = f.contributions(options.at) if options.at else {}
-    stored = f.stored(options.at) if options.at else {}
+    parts = contributions(f, options.at) if options.at else {}
+    held = stored(f, options.at) if options.at else {}
     sequence = case.protection.sequence(options.at) if options.at else None
     if options.csv:
         out = csv.DictWriter(sys.stdout, list(places[0]) if places else ["at"], lineterminator="\n")
@@ -75,7 +76,7 @@ def faults(options: argparse.Namespace) -> int:
                     "places": places,
                     "devices": devices,
                     "contributions_a": parts,
-                    "capacitors": {k: s._asdict() for k, s in stored.items()},
+                    "capacitors": {k: s._asdict() for k, s in held.items()},
                     "sequence": [
                         {k: v if v != inf else None for k, v in o._asdict().items()} for o in sequence.openings
                     ]
@@ -112,7 +113,7 @@ def faults(options: argparse.Namespace) -> int:
             print(say("    {device} opens {when}", device=o.device, when=_when(o)))
         if sequence is not None and sequence.left_a > NOTHING_A:
             print(say("    {left_a:.0f} A go on: nothing opens on them", left_a=sequence.left_a))
-        for name, s in stored.items():
+        for name, s in held.items():
             print(
                 say(
                     "    capacitors of {name} give {current_a:.0f} A at first, gone with {decay_s:.2g} ms",

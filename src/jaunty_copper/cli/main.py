@@ -38,7 +38,12 @@ EPILOG = say(
 def parser() -> argparse.ArgumentParser:
     """The command line's grammar."""
     top = argparse.ArgumentParser(
-        prog="jaunty-copper", description=say("Plan and check low-voltage DC distribution, 12 to 48 V."), epilog=EPILOG
+        prog="jaunty-copper",
+        description=say(
+            "Plan and check low-voltage DC distribution, 12 to 48 V. "
+            "Without a command the window opens, on a plan where its file alone is given."
+        ),
+        epilog=EPILOG,
     )
     top.add_argument("--version", action="version", version=f"jaunty-copper {__version__}")
     commands = top.add_subparsers(dest="command", required=True, metavar="COMMAND")
@@ -346,6 +351,12 @@ def parser() -> argparse.ArgumentParser:
     return top
 
 
+def _in_full(arguments: Sequence[str]) -> Sequence[str]:
+    """With the command that opens the window, where none is given."""
+    alone = len(arguments) == 1 and arguments[0].endswith(".json")
+    return ["open", *arguments] if alone or not arguments else arguments
+
+
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run one command.
 
@@ -354,7 +365,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     int
         Exit status: 0 fine, 1 dangers found or no operating point, 2 cannot be read or asked.
     """
-    options = parser().parse_args(arguments)
+    options = parser().parse_args(_in_full(sys.argv[1:] if arguments is None else arguments))
     without_plugins()
     one_thread()
     seldom_garbage()

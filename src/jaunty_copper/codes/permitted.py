@@ -4,20 +4,15 @@ from collections.abc import Iterator, Mapping
 from math import inf
 from typing import NamedTuple
 
-from jaunty_copper.battery.discharge import cut_out_v
+from jaunty_copper.codes.carried import normal
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import ROUNDED
 from jaunty_copper.language import say
-from jaunty_copper.network.state import State
 from jaunty_copper.physics.curves import ambient_factor
 from jaunty_copper.plan.model import (
     Battery,
     Breaker,
-    Converter,
-    Equipment,
     Fuse,
-    Inverter,
-    PowerLoad,
     Run,
     split_ref,
 )
@@ -200,57 +195,3 @@ def _allowed(case: Case, branch: int, device: str, family_id: str, run: Run | No
 def _left_at(_: Case, release_and_air: tuple[str, float]) -> float:
     """What an ambient leaves of a rating."""
     return float(ambient_factor(*release_and_air))
-
-
-class Normal(NamedTuple):
-    """Most that a device carries for good.
-
-    Attributes
-    ----------
-    amps : float
-        In any scenario without surge, with what it feeds at the lowest voltage at which that still runs.
-    state : State
-        The scenario.
-    sags : bool
-        Whether that is more than in the scenario as it is solved.
-    """
-
-    amps: float
-    state: State
-    sags: bool
-
-    @property
-    def words(self) -> str:
-        """When it flows."""
-        lowest = say(", at the lowest voltage at which what it feeds still runs") if self.sags else ""
-        return say("in “{scenario}”{lowest}", scenario=self.state.scenario.title, lowest=lowest)
-
-
-def normal(case: Case, id_: str) -> Normal:
-    """Most that a device carries for good.
-
-    Constant powers and converters draw more the lower the voltage, down to that at which they stop.
-    """
-    k = case.wiring.branch[id_]
-    found = Normal(float(case.study.continuous_a[k]), case.study.lasting_state(k), False)
-    hung = case.protection.faults.hangs_on(id_)
-    for state in case.study.every:
-        amps = abs(float(state.point.current_a[k])) if state.solved and not state.momentary else 0.0
-        ports = [(e, *state.port(e)) for e in hung] if amps > 0.0 else []
-        here = sum(i for _, _, i in ports if i > 0.0)
-        lowest = sum(i * max(v / stops, 1.0) if (stops := _stops_v(e)) else i for e, v, i in ports if i > 0.0)
-        if here > 0.0 and amps * lowest / here > found.amps * (1.0 + 1e-6):
-            found = Normal(amps * lowest / here, state, True)
-    return found
-
-
-def _stops_v(e: Equipment) -> float:
-    """Voltage down to which equipment keeps its power up, V; 0 where it does not, or the plan does not say."""
-    if isinstance(e, Converter):
-        return e.min_v or 0.0
-    return cut_out_v(e) if isinstance(e, PowerLoad | Inverter) else 0.0
-
-
-def normal_current(case: Case, device: Fuse | Breaker) -> float:
-    """Most a device carries for good, A."""
-    return case.once(normal, device.id).amps

@@ -6,9 +6,9 @@ from typing import NamedTuple
 
 import numpy as np
 
+from jaunty_copper.codes.carried import normal
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.interrupting import backed_up
-from jaunty_copper.codes.permitted import normal
 from jaunty_copper.codes.rules.units import levels, may_bear
 from jaunty_copper.commissioning.spreads import Columns, Spreads, variants_of
 from jaunty_copper.network.state import State

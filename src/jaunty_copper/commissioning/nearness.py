@@ -2,8 +2,8 @@
 
 from typing import NamedTuple
 
+from jaunty_copper.codes.carried import normal
 from jaunty_copper.codes.case import Case
-from jaunty_copper.codes.permitted import normal
 from jaunty_copper.network.state import State
 from jaunty_copper.protection.devices import Device
 

@@ -281,7 +281,7 @@ def _faults(seen: Seen) -> Iterator[TripExplanation]:
     """By a short behind it: from the least at its far end to the greatest."""
     d, f = seen.device, seen.protection.faults
     row = f.row[d.item.id]
-    behind = f.behind[row]
+    behind = f.shorts_through(d.item.id)
     if not behind.any():
         return
     least = float(f.least_through(row)[behind].min())

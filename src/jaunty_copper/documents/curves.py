@@ -9,9 +9,9 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
+from jaunty_copper.codes.carried import normal
 from jaunty_copper.codes.case import Case
-from jaunty_copper.codes.permitted import normal
-from jaunty_copper.codes.rules.inrush import filling
+from jaunty_copper.codes.rules.inrush import filled_through
 from jaunty_copper.codes.rules.survival import guarded_runs
 from jaunty_copper.language import say
 from jaunty_copper.parts.figures import quantity
@@ -230,7 +230,7 @@ def currents_of(case: Case, device: Device) -> PathCurrents:
     f = case.protection.faults
     row = f.row[device.item.id]
     most = f.greatest_through(device.item.id)[0]
-    behind = f.behind[row]
+    behind = f.shorts_through(device.item.id)
     least = float(np.abs(f.least.branch_a.row(row))[behind].min(initial=np.inf))
     return PathCurrents(
         case.once(normal, device.item.id).amps, least if isfinite(least) else nan, most if most > 0.0 else nan
@@ -259,9 +259,7 @@ def damage(case: Case, run: Run, seconds: Floats) -> Floats:
 def marks_of(case: Case, device: Device) -> tuple[Mark, ...]:
     """Starts and filling capacitors that a device must let pass; not what draws nothing, for it is not fed."""
     found = [Mark(s.current_a, s.lasts_s, s.state.scenario.title) for s in starts_of(case.protection, device.item.id)]
-    for e in case.protection.faults.hangs_on(device.item.id):
-        filled = filling(case, e)
-        if filled is not None:
-            # A current that dies away with tau heats like its first value for half as long.
-            found.append(Mark(filled[0], max(filled[1] / 2.0, 2.0 * SHORTEST_S), say("{e} fills", e=e.title)))
+    for e, peak, tau in filled_through(case, device.item.id):
+        # A current that dies away with tau heats like its first value for half as long.
+        found.append(Mark(peak, max(tau / 2.0, 2.0 * SHORTEST_S), say("{e} fills", e=e.title)))
     return tuple(m for m in found if m.current_a > 0.0 and m.seconds > 0.0)

@@ -4,7 +4,7 @@ from jaunty_copper.network.demand import compensation_v, scenarios_of
 from jaunty_copper.network.wiring import Wiring, cells
 from jaunty_copper.parts.catalogue import Catalogue
 from jaunty_copper.plan.banks import Bank
-from jaunty_copper.plan.model import Battery
+from jaunty_copper.plan.model import Battery, Converter, Source
 
 EMF_SHARE = 1.05
 """IEC 61660-1: the EMF of a charged battery over its nominal voltage."""
@@ -26,15 +26,33 @@ def full_v(battery: Battery, parts: Catalogue) -> float:
     return max(EMF_SHARE * battery.nominal_v, cells(battery, parts) * curve[-1])
 
 
+def set_to_v(e: Source | Converter) -> float:
+    """The higher of the voltages that a source is set to, V.
+
+    Parameters
+    ----------
+    e : Source or Converter
+        A converter has one only.
+    """
+    return max(e.set_v, (e.float_v if isinstance(e, Source) else None) or 0.0)
+
+
+def most_held_v(w: Wiring, e: Source | Converter) -> float:
+    """The most that a source holds, V: where its probe is coldest.
+
+    Parameters
+    ----------
+    w : Wiring
+        The system that it is in.
+    e : Source or Converter
+        One of its sources.
+    """
+    return set_to_v(e) + max(0.0, *(compensation_v(w.plan, e, s) for s in scenarios_of(w.plan)))
+
+
 def _outputs(w: Wiring) -> list[tuple[int, int, float]]:
-    """Plus and minus rail of everything that holds a voltage, and the most that it holds: where it is coldest."""
-    scenarios = scenarios_of(w.plan)
-    found = []
-    for e in w.sources:
-        plus, minus = e.output
-        more = max(compensation_v(w.plan, e, s) for s in scenarios)
-        found.append((w.rail_of(plus), w.rail_of(minus), e.set_v + max(more, 0.0)))
-    return found
+    """Plus and minus rail of everything that holds a voltage, and the most that it holds."""
+    return [(w.rail_of(e.output[0]), w.rail_of(e.output[1]), most_held_v(w, e)) for e in w.sources]
 
 
 def _charged_v(w: Wiring, bank: Bank) -> float:

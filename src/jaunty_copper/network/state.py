@@ -29,6 +29,8 @@ class State:
         What is asked, without the units that let no charge in.
     charged : State or None
         Where there are such units: the same with all of them taking what comes, as they do once they are warm.
+    calm : State or None
+        Where something starts: the same once that has started, and runs for as long as all else.
     """
 
     wiring: Wiring
@@ -36,6 +38,7 @@ class State:
     duty: Duty
     point: OperatingPoint
     charged: "State | None" = None
+    calm: "State | None" = None
 
     @cached_property
     def kept_out(self) -> frozenset[str]:

@@ -49,8 +49,13 @@ class Study:
 
     @cached_property
     def every(self) -> tuple[State, ...]:
-        """The states, and after them those in which the units that let no charge in take it: copper is to bear both."""
-        return self.states + tuple(s.charged for s in self.states if s.charged)
+        """The states, and after them what copper is to bear besides.
+
+        Units that let no charge in take it once they are warm; what starts in a scenario runs in it then, and that may
+        be the only one in which it does.
+        """
+        others = (other for s in self.states for other in (s.charged, s.calm))
+        return self.states + tuple(s for s in others if s is not None)
 
     @cached_property
     def _currents(self) -> Floats:
@@ -255,18 +260,32 @@ def solve_scenario(plan: Plan, scenario: Scenario) -> State:
 
 def _state(wiring: Wiring, solver: Solver, scenario: Scenario) -> State:
     """Solve one scenario; a surge finds the conductors as warm as they were before it."""
-    duty = duty_of(wiring, scenario)
+    duty, calm = duty_of(wiring, scenario), None
     if is_momentary(scenario):
-        calm = {k: "on" if v == "surge" else v for k, v in scenario.states.items()}
-        at_rest = scenario.model_copy(update={"states": calm})
-        before = settled(wiring, solver, duty_of(wiring, at_rest), at_rest).point
+        running = _running(scenario)
+        before_duty, before, _ = settled(wiring, solver, duty_of(wiring, running), running)
+        if not _cranks(wiring.plan, scenario):
+            calm = State(wiring, running, before_duty, before)
         heated = wiring.circuit.heated
         warm = before.temperature_c if before.solved else duty.ambient_c
         duty = replace(duty, held_c=warm[heated])
     asked, point, charged = settled(wiring, solver, duty, scenario)
     if asked is duty:
-        return State(wiring, scenario, duty, point)
+        return State(wiring, scenario, duty, point, calm=calm)
     once_warm = scenario.model_copy(
         update={"name": say("{title}, once its units take the charge", title=scenario.title)}
     )
-    return State(wiring, scenario, asked, point, State(wiring, once_warm, duty, charged))
+    return State(wiring, scenario, asked, point, State(wiring, once_warm, duty, charged), calm)
+
+
+def _running(scenario: Scenario) -> Scenario:
+    """A scenario in which something starts, once it has."""
+    states = {k: "on" if v == "surge" else v for k, v in scenario.states.items()}
+    name = say("{title}, once all has started", title=scenario.title)
+    return scenario.model_copy(update={"states": states, "name": name})
+
+
+def _cranks(plan: Plan, scenario: Scenario) -> bool:
+    """Whether a starter is what starts: it is over when the engine runs, and nothing of it lasts."""
+    starting = (e for e in plan.equipment if scenario.states.get(e.id) == "surge")
+    return any(run.cranking for e in starting for ref in e.port for run in plan.runs_at.get(ref, ()))

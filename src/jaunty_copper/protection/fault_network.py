@@ -119,7 +119,16 @@ def ends_of(w: Wiring) -> tuple[Ints, Ints]:
     return np.concatenate([c.a, minus, low]), np.concatenate([c.b, plus, high])
 
 
-def _network(w: Wiring, first: Ints, second: Ints, asked: Ints) -> FaultNetwork:
+def network_of(w: Wiring, first: Ints, second: Ints, asked: Ints) -> FaultNetwork:
+    """A wiring's copper with everything that drives a fault, for bolted faults between nodes.
+
+    Parameters
+    ----------
+    first, second : ndarray, shape (faults,)
+        Nodes of each fault.
+    asked : ndarray, shape (rows,)
+        Branches whose currents are wanted.
+    """
     return FaultNetwork(w.circuit.nodes, *ends_of(w), first, second, asked)
 
 

@@ -2,7 +2,6 @@
 
 from dataclasses import dataclass
 from functools import cached_property
-from typing import NamedTuple
 
 import numpy as np
 
@@ -12,33 +11,21 @@ from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.fault import FaultNetwork
 from jaunty_copper.physics.fault_course import NOTHING_A
 from jaunty_copper.physics.fault_currents import FaultCurrents
-from jaunty_copper.plan.model import Breaker, Contactor, Disconnect, Equipment, Fuse, split_ref
+from jaunty_copper.plan.model import Breaker, Contactor, Converter, Disconnect, Equipment, Fuse, split_ref
 from jaunty_copper.protection.copper import Copper
 from jaunty_copper.protection.fault_network import (
     OPEN_OHM,
     Store,
-    _network,
     branches_of,
     henry_of,
+    network_of,
     stores_of,
     switchings,
 )
 from jaunty_copper.protection.places import Places, places_of
 
-
-class Stored(NamedTuple):
-    """What input capacitors or a running motor give to a fault.
-
-    Attributes
-    ----------
-    current_a : float
-        In the first moment.
-    decay_s : float
-        Time constant with which it dies away.
-    """
-
-    current_a: float
-    decay_s: float
+HAS_PART = 0.02
+"""Share of what equipment draws from which on a device has a part in feeding it."""
 
 
 @dataclass(frozen=True)
@@ -71,21 +58,22 @@ class Faults:
         ohm, emf = case.ohm, case.emf_v
         for k, s in enumerate(self.stores, ohm.size - len(self.stores)):
             if s.motor:
-                emf[k], ohm[k] = self._port_v(s), s.ohm
+                emf[k], ohm[k] = self.port_v(s), s.ohm
         return ohm, emf
 
-    def without(self, device: str) -> FaultCurrents:
-        """The greatest currents with one device or switch open."""
-        if device not in self._without:
+    def without(self, *opened: str) -> FaultCurrents:
+        """The greatest currents with some devices or switches open."""
+        key = frozenset(opened)
+        if key not in self._without:
             ohm, emf = self.peak_branches
-            opened = ohm.copy()
-            opened[self.wiring.branch[device]] = OPEN_OHM
-            self._without[device] = self.network.solve(opened, emf)
-        return self._without[device]
+            ohm = ohm.copy()
+            ohm[[self.wiring.branch[id_] for id_ in key]] = OPEN_OHM
+            self._without[key] = self.network.solve(ohm, emf)
+        return self._without[key]
 
     @cached_property
-    def _without(self) -> dict[str, FaultCurrents]:
-        return {}
+    def _without(self) -> dict[frozenset[str], FaultCurrents]:
+        return {frozenset(): self.peak}
 
     @cached_property
     def heat(self) -> FaultCurrents:
@@ -169,7 +157,7 @@ class Faults:
         """Input capacitors and motors."""
         return stores_of(self.wiring)
 
-    def _port_v(self, s: Store) -> float:
+    def port_v(self, s: Store) -> float:
         """Voltage to which a store is charged when the fault begins."""
         return float(self._charged.open_v[self._store_at[s.plus]])
 
@@ -177,7 +165,7 @@ class Faults:
     def _charged(self) -> FaultCurrents:
         case, stores = branches_of(self.wiring, "peak"), self.stores
         plus, minus = (np.array([getattr(s, end) for s in stores], dtype=np.int64) for end in ("plus", "minus"))
-        return _network(self.wiring, plus, minus, np.zeros(0, dtype=np.int64)).solve(case.ohm, case.emf_v)
+        return network_of(self.wiring, plus, minus, np.zeros(0, dtype=np.int64)).solve(case.ohm, case.emf_v)
 
     @cached_property
     def _store_at(self) -> dict[int, int]:
@@ -336,6 +324,14 @@ class Faults:
             found[k] = (least >= 0.99 * whole) & (least > NOTHING_A)
         return found
 
+    def shorts_through(self, device: str) -> Flags:
+        """Faults whose whole current a device carries; where there are none, those of which it carries a part; shape (places,)."""
+        k = self.row[device]
+        if self.behind[k].any():
+            return np.asarray(self.behind[k])
+        amps, whole = np.abs(self.least.branch_a.row(k)), np.abs(self.least.current_a)
+        return np.asarray((amps >= HAS_PART * whole) & (amps > NOTHING_A))
+
     @cached_property
     def fed(self) -> tuple[tuple[Equipment, ...], Ints]:
         """Equipment across whose port a fault is looked at, and its column."""
@@ -347,33 +343,27 @@ class Faults:
         equipment, columns = self.fed
         return tuple(equipment[k] for k in np.flatnonzero(self.behind[self.row[device], columns]).tolist())
 
-    def contributions(self, ref: str) -> dict[str, float]:
-        """What each battery, limited source and motor gives to the greatest fault at a terminal, A, by id."""
-        w, k = self.wiring, self.at[ref]
-        cells_ = np.flatnonzero(w.circuit.is_battery)
-        ohm, emf = self.peak_branches
-        first = ohm.size - len(self.stores)
-        motors = [(n, s.owner) for n, s in enumerate(self.stores, first) if s.motor]
-        asked = np.array([*cells_, *range(w.circuit.a.size, first), *(n for n, _ in motors)], dtype=np.int64)
-        one = _network(w, self.places.first[k : k + 1], self.places.second[k : k + 1], asked).solve(ohm, emf)
-        names = [*(w.branches[b].owner for b in cells_), *(e.id for e in w.sources), *(owner for _, owner in motors)]
-        return dict(zip(names, one.branch_a.dense()[:, 0].tolist(), strict=True))
+    @cached_property
+    def _ports(self) -> tuple[tuple[str, ...], Ints, Floats]:
+        """Plus terminals at which equipment takes or gives current, the columns of faults there, and what comes there by copper, A."""
+        everything = self.wiring.plan.equipment
+        # Of a fault at its own output a converter gives its rated current itself.
+        own = {e.port[0]: 0.0 for e in everything} | {
+            e.output[0]: e.current_a for e in everything if isinstance(e, Converter)
+        }
+        refs = tuple(ref for ref in own if ref in self.far)
+        columns = np.array([self.far[ref] for ref in refs], dtype=np.int64)
+        return refs, columns, np.abs(self.least.current_a)[columns] - np.array([own[ref] for ref in refs])
 
-    def stored(self, ref: str) -> dict[str, Stored]:
-        """What input capacitors add to the greatest fault at a terminal before anything else has risen, by id."""
-        w, k, stores = self.wiring, self.at[ref], self.stores
-        case = branches_of(w, "peak")
-        ohm, emf, first = case.ohm, case.emf_v, case.ohm.size - len(stores)
-        for n, s in enumerate(stores, first):
-            emf[n], ohm[n] = self._port_v(s), s.ohm
-        asked = np.arange(first, ohm.size)
-        one = _network(w, self.places.first[k : k + 1], self.places.second[k : k + 1], asked).solve(ohm, emf)
-        found = {}
-        for n, s in enumerate(stores):
-            amps = one.branch_a.at(n, 0)
-            if not s.motor and amps > 0.0:
-                found[s.owner] = Stored(amps, emf[first + n] / amps * s.farad)
-        return found
+    def shares(self, device: str) -> dict[str, float]:
+        """Of what equipment takes or gives, by its plus terminal, the share that flows through a device.
+
+        Below 0 where what it takes enters at the device's terminal b; without what is too little to count.
+        """
+        refs, columns, whole = self._ports
+        amps = self.least.branch_a.row(self.row[device])[columns]
+        share = np.divide(amps, whole, out=np.zeros_like(whole), where=whole > NOTHING_A).clip(-1.0, 1.0)
+        return {refs[k]: float(share[k]) for k in np.flatnonzero(np.abs(share) >= HAS_PART).tolist()}
 
 
 def faults_of(wiring: Wiring) -> Faults:
@@ -382,5 +372,5 @@ def faults_of(wiring: Wiring) -> Faults:
     found = tuple(x.id for x in wiring.plan.items if isinstance(x, Fuse | Breaker))
     switches = tuple(x.id for x in wiring.plan.items if isinstance(x, Disconnect | Contactor))
     branches = np.array([wiring.branch[id_] for id_ in (*found, *switches)], dtype=np.int64)
-    network = _network(wiring, places.first, places.second, branches)
+    network = network_of(wiring, places.first, places.second, branches)
     return Faults(wiring, places, found, switches, network)

@@ -13,6 +13,7 @@ from functools import cached_property, lru_cache
 from math import inf, isfinite
 
 from jaunty_copper.network.wiring import Wiring
+from jaunty_copper.physics import graph
 from jaunty_copper.plan.model import Battery, Breaker, Chassis, Converter, Equipment, Fuse, Source, split_ref
 from jaunty_copper.protection.copper import MOST_SWITCHES, Copper
 from jaunty_copper.protection.currents import Currents, batteries_of, limited_of
@@ -159,12 +160,13 @@ class Guard:
         return frozenset(w.rail[w.node[x.ref(t)]] for x in frames for t in x.terminal_names)
 
     @cached_property
-    def floats(self) -> bool:
-        """Whether no pole of any source is bonded to a chassis."""
-        rail = self.wiring.rail
-        return not self._bonded & {
-            rail[n] for f in (*batteries_of(self.wiring), *limited_of(self.wiring)) for n in (f.plus, f.minus)
-        }
+    def floating_rails(self) -> frozenset[int]:
+        """Rails of systems of which no pole is bonded to a chassis; what joins neither copper nor a source are two systems."""
+        rail, feeds = self.wiring.rail, (*batteries_of(self.wiring), *limited_of(self.wiring))
+        pairs = [(rail[f.plus], rail[f.minus]) for f in feeds]
+        system = graph.components(max(rail, default=-1) + 1, (p for p, _ in pairs), (m for _, m in pairs))
+        bonded = {system[r] for r in self._bonded}
+        return frozenset(r for pair in pairs for r in pair if system[r] not in bonded)
 
     @cached_property
     def live_rails(self) -> frozenset[int]:
@@ -174,18 +176,28 @@ class Guard:
         purpose.
         """
         plus, minus = self._poles
-        return plus | minus if self.floats and self.wiring.plan.floating else self.hot_rails
+        both = (plus | minus) & self.floating_rails if self.wiring.plan.floating else frozenset[int]()
+        return self.hot_rails | both
 
     @cached_property
     def hot_rails(self) -> frozenset[int]:
         """The one pole of each source: not the bonded one, the plus where neither is."""
         plus, minus = self._poles
-        return (plus | minus) - self._bonded if self._bonded & (plus | minus) else plus
+        return (plus & self.floating_rails) | ((plus | minus) - self._bonded - self.floating_rails)
+
+    @cached_property
+    def rails_at_hand(self) -> frozenset[int]:
+        """Rails that who works there takes as live: of sources, and bonded nowhere, once any pole is; else `live_rails`.
+
+        What stands apart may meet what is bonded through a tool or a hand.
+        """
+        plus, minus = self._poles
+        return (plus | minus) - self._bonded if self._bonded & (plus | minus) else self.live_rails
 
     @property
     def _faulted(self) -> frozenset[int]:
         """Rails for which what stands in the other pole does not count."""
-        return frozenset() if self.floats and not self.wiring.plan.floating else self.live_rails
+        return self.live_rails if self.wiring.plan.floating else self.live_rails - self.floating_rails
 
     @cached_property
     def _poles(self) -> tuple[frozenset[int], frozenset[int]]:

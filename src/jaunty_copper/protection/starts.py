@@ -11,7 +11,7 @@ SHORTEST_SURGE_S = 0.1
 
 
 class Start(NamedTuple):
-    """Something behind a device that starts in a scenario.
+    """Something that a device feeds, alone or with others beside it, and that starts in a scenario.
 
     Attributes
     ----------
@@ -45,17 +45,19 @@ def surge_s(state: State) -> float:
 
 def starts_of(protection: Protection, device: str) -> tuple[Start, ...]:
     """Starts behind a device, in the order of the scenarios."""
-    loads = [e for e in protection.faults.hangs_on(device) if isinstance(e, Load)]
+    shares = protection.faults.shares(device)
+    fed = [(e, abs(shares[e.port[0]])) for e in protection.study.wiring.loads if e.port[0] in shares]
     branch, found = protection.devices[device].branch, []
     for state in protection.study.states:
-        starting = [e for e in loads if state.scenario.states.get(e.id) == "surge"]
+        starting = [(e, share) for e, share in fed if state.scenario.states.get(e.id) == "surge"]
         if starting and state.solved:
             amps = abs(float(state.point.current_a[branch]))
-            before = amps * (1.0 - _power_w(state, starting) / max(_power_w(state, loads), 1e-9))
-            lasts = max(max(e.surge_s, SHORTEST_SURGE_S) for e in starting)
+            before = amps * (1.0 - _power_w(state, starting) / max(_power_w(state, fed), 1e-9))
+            lasts = max(max(e.surge_s, SHORTEST_SURGE_S) for e, _ in starting)
             found.append(Start(amps, lasts, max(before, 0.0), state))
     return tuple(found)
 
 
-def _power_w(state: State, loads: list[Load]) -> float:
-    return sum(volts * amps for volts, amps in map(state.port, loads))
+def _power_w(state: State, fed: list[tuple[Load, float]]) -> float:
+    """What comes to loads through a device that has a share in each, W."""
+    return sum(share * volts * amps for share, (volts, amps) in ((share, state.port(e)) for e, share in fed))

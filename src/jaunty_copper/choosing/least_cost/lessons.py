@@ -11,10 +11,10 @@ from scipy.sparse.csgraph import dijkstra
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.choosing.least_cost.limits import Column, ProgrammeRow
 from jaunty_copper.choosing.least_cost.options import SizedPlace, SizeOption
+from jaunty_copper.codes.carried import normal
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Finding
 from jaunty_copper.codes.interrupting import interrupting
-from jaunty_copper.codes.permitted import normal
 from jaunty_copper.language import say
 from jaunty_copper.network.wiring import run_ohms
 from jaunty_copper.physics.circuit import Ints
@@ -240,8 +240,8 @@ class _Near:
         k, id_ = self.number.get(f.place), f.place
         if k is None or f.figure is None or f.limit is None:
             return any(isinstance(e, CONSTANT_POWER) for e in self.plan.equipment)
-        if id_ not in self.plan.run_by_id and self.case.once(normal, id_).sags:
-            # At the lowest voltage at which it runs it draws what it draws, whatever is lost.
+        if id_ not in self.plan.run_by_id and self.case.once(normal, id_).when:
+            # At the lowest voltage, or with the bank low, it carries that whatever is lost.
             return False
         now_a = float(self.case.study.continuous_a[self.case.wiring.branch[id_]])
         return now_a > 0.0 and f.figure * self.spots[k].least_a <= f.limit * now_a

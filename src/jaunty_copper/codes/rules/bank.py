@@ -1,6 +1,7 @@
 """Banks: whether they suit what they feed and what feeds them, and their own protection."""
 
 from collections.abc import Iterator
+from math import isfinite
 
 from jaunty_copper.battery.needs import needs
 from jaunty_copper.battery.sharing import limits_of
@@ -13,8 +14,11 @@ from jaunty_copper.plan.model import (
     Alternator,
     Battery,
     Breaker,
+    Converter,
+    Equipment,
     Fuse,
     Inline,
+    Load,
     Source,
     split_ref,
 )
@@ -29,9 +33,7 @@ def chargers(case: Case, rule: Rule) -> Iterator[Check]:
     """Sources that together charge a bank faster than it may be, or hardly at all."""
     for bank in case.wiring.banks:
         rail = case.wiring.own_rail_of(bank.takeoffs["plus"][0])
-        sources = [
-            e for e in case.plan.equipment if isinstance(e, Source) and case.wiring.own_rail_of(e.ref("plus")) == rail
-        ]
+        sources = [e for e in case.wiring.sources if case.wiring.own_rail_of(e.output[0]) == rail]
         if not sources:
             continue
         together = sum(e.current_a for e in sources)
@@ -57,29 +59,44 @@ def chargers(case: Case, rule: Rule) -> Iterator[Check]:
 
 
 def wrong_voltage(case: Case, rule: Rule) -> Iterator[Check]:
-    """Equipment on a bank of another nominal voltage."""
-    for bank in case.wiring.banks:
-        plus, minus = (case.wiring.own_rail_of(bank.takeoffs[s][0]) for s in ("plus", "minus"))
-        for e in case.plan.equipment:
-            p, m = e.port
-            if (case.wiring.own_rail_of(p), case.wiring.own_rail_of(m)) != (plus, minus) or not bank.nominal_v:
-                continue
-            check = case.check(
-                rule, e.id, bank.nominal_v, e.nominal_v, "V", source=say("The equipment's nominal voltage")
+    """Equipment made for another voltage than that of the bank or converter that it is on, or else than it gets."""
+    w, banks, held = case.wiring, dict[tuple[int, int], float](), dict[tuple[int, int], Converter]()
+    for bank in w.banks:
+        banks.setdefault(
+            (w.own_rail_of(bank.takeoffs["plus"][0]), w.own_rail_of(bank.takeoffs["minus"][0])), bank.nominal_v
+        )
+    for x in w.sources:
+        if isinstance(x, Converter):
+            held.setdefault((w.own_rail_of(x.output[0]), w.own_rail_of(x.output[1])), x)
+    for e in case.plan.equipment:
+        at = w.own_rail_of(e.port[0]), w.own_rail_of(e.port[1])
+        if at in banks:
+            volts_, words = banks[at], say("is on a bank of {volts:g} V", volts=banks[at])
+        elif at in held:
+            volts_ = held[at].set_v
+            words = say("{converter} holds {volts:g} V there", converter=held[at].title, volts=volts_)
+        else:
+            volts_ = _most_v(case, e)
+            words = say("gets {volts:.3g} V", volts=volts_)
+        if not volts_:
+            continue
+        check = case.check(rule, e.id, volts_, e.nominal_v, "V", source=say("The equipment's nominal voltage"))
+        yield (
+            check
+            if 0.8 <= e.nominal_v / volts_ <= 1.25
+            else check.fails(
+                Verdict.DANGER,
+                say("{e} is made for {nominal_v:g} V, and {words}", e=e.title, nominal_v=e.nominal_v, words=words),
             )
-            yield (
-                check
-                if 0.8 <= e.nominal_v / bank.nominal_v <= 1.25
-                else check.fails(
-                    Verdict.DANGER,
-                    say(
-                        "{e} is made for {nominal_v:g} V, and is on a bank of {nominal_v_2:g} V",
-                        e=e.title,
-                        nominal_v=e.nominal_v,
-                        nominal_v_2=bank.nominal_v,
-                    ),
-                )
-            )
+        )
+
+
+def _most_v(case: Case, e: Equipment) -> float:
+    """The highest voltage at which a load or a converter runs in any scenario, V; 0 where it does in none, and for what charges."""
+    if not isinstance(e, Load | Converter):
+        return 0.0
+    ports = [state.port(e) for state in case.study.every if state.solved]
+    return max((volts_ for volts_, amps_ in ports if isfinite(volts_) and amps_ > 1e-6), default=0.0)
 
 
 def cross_ties(case: Case, rule: Rule) -> Iterator[Check]:

@@ -9,6 +9,7 @@ from jaunty_copper.codes.rules.conductors import as_thick
 from jaunty_copper.language import say
 from jaunty_copper.physics.graph import components
 from jaunty_copper.plan import edits
+from jaunty_copper.plan.banks import Bank
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Run, split_ref
 from jaunty_copper.plan.topology import bonds_of, chassis_of, is_return
@@ -82,13 +83,19 @@ def several(case: Case, rule: Rule) -> Iterator[Check]:
 
 def unsaid(case: Case, rule: Rule) -> Iterator[Check]:
     """Plans that say neither where a pole is bonded nor that none is."""
-    guard = case.protection.guard
-    for bank in case.wiring.banks[:1]:
+    apart = dict[frozenset[int], Bank]()
+    for bank in case.wiring.banks:
+        rails = frozenset(case.wiring.rail_of(bank.takeoffs[side][0]) for side in ("plus", "minus"))
+        if not any(rails & known for known in apart):
+            apart[rails] = bank
+    floating = case.protection.guard.floating_rails
+    for rails, bank in apart.items():
         check = case.check(rule, bank.id, source=case.code.bond.source)
-        yield check if case.plan.floating or not guard.floats else check.fails(
+        others = say(" of the bank of {bank}", bank=case.title(bank.id)) if len(apart) > 1 else ""
+        yield check if case.plan.floating or not rails & floating else check.fails(
             Verdict.ADVICE,
-            say("Nothing says whether a pole is bonded to a chassis or ground: plus alone is taken as live. If the system floats, "
-                "each pole needs its devices: draw the bond, or say that it floats"),
+            say("Nothing says whether a pole{others} is bonded to a chassis or ground: plus alone is taken as live. If the system floats, "
+                "each pole needs its devices: draw the bond, or say that it floats", others=others),
         )  # fmt: skip
 
 

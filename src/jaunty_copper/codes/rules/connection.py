@@ -11,6 +11,7 @@ from jaunty_copper.codes.checks import Check, Rule, Verdict
 from jaunty_copper.codes.rules.words import volts
 from jaunty_copper.language import say
 from jaunty_copper.network.demand import share_of
+from jaunty_copper.network.levels import most_held_v
 from jaunty_copper.network.state import State
 from jaunty_copper.network.wiring import cells
 from jaunty_copper.physics import graph
@@ -29,6 +30,8 @@ def above_limit(case: Case, rule: Rule) -> Iterator[Check]:
     limit = case.code.limit("highest_v")
     across = case.study.across_v
     places = [(x.nominal_v, x.id) for x in case.plan.placed if isinstance(x, Battery | Equipment)]
+    # What a source is set to comes in time, though no scenario be so far.
+    places += [(most_held_v(case.wiring, e), e.id) for e in case.wiring.sources]
     if across.size:
         places.append((float(across.max()), split_ref(case.wiring.refs[int(np.argmax(across))])[0]))
     for volts_, place in sorted(places, reverse=True)[:1]:
@@ -97,7 +100,8 @@ def _one_kind(case: Case, banks: list[Bank]) -> bool:
 
 def collapses(case: Case, rule: Rule) -> Iterator[Check]:
     """Scenarios in which the asked power cannot be delivered."""
-    for state in case.study.states:
+    calm = [s.calm for s in case.study.states if s.calm is not None and s.calm.point.collapse is not None]
+    for state in (*case.study.states, *calm):
         why, scenario = state.point.collapse, state.scenario
         if why is None:
             yield case.check(

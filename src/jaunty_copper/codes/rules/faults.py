@@ -4,10 +4,10 @@ from collections.abc import Iterator
 from functools import partial
 from math import inf
 
+from jaunty_copper.codes.carried import normal
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
 from jaunty_copper.codes.interrupting import Interrupting, interrupting
-from jaunty_copper.codes.permitted import normal
 from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.language import say
 from jaunty_copper.parts.models import DeviceFamily
@@ -178,7 +178,7 @@ def heat(case: Case, rule: Rule) -> Iterator[Check]:
                 "may open within an hour",
                 item=item.title,
                 current=amps(current),
-                words=say(" at the lowest voltage of what it feeds") if carries.sags else "",
+                words=carries.when,
                 air=air,
                 rating=rating,
                 left=amps(left),

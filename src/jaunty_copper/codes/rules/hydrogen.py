@@ -94,6 +94,19 @@ def hydrogen(case: Case, rule: Rule) -> Iterator[Check]:
             yield check if zone.opening_cm2 is not None else case.check(rule, zone.id, source=SOURCE)
         if vented:
             yield from _sparks(case, rule, zone.id)
+    nowhere = [
+        x for x in case.plan.items
+        if isinstance(x, Battery) and x.zone is None and chemistries[x.chemistry].vented == "yes"
+    ]  # fmt: skip
+    if nowhere:
+        yield case.check(rule, nowhere[0].id, source=SOURCE).fails(
+            Verdict.ADVICE,
+            say(
+                "Say where {units} stand, and how that is ventilated: vented units ask for {air:.2g} m³/h at boost, and for no spark near them",
+                units=", ".join(x.title for x in nowhere),
+                air=air_m3_h(case.parts, nowhere),
+            ),
+        )
 
 
 def _sparks(case: Case, rule: Rule, zone: str) -> Iterator[Check]:

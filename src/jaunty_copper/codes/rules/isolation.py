@@ -62,7 +62,7 @@ def _fed(case: Case, bank: Bank, parts: list[int]) -> list[Equipment]:
     posts = [w.node[unit.ref(t)] for unit in bank.units for t in unit.terminals]
     at = {side: {parts[n] for n in posts if w.rail[n] == rail} for side, rail in rails.items()}
     live = [side for side, rail in rails.items() if rail in guard.hot_rails]
-    sides = live if len(live) == 1 and not guard.floats else list(rails)
+    sides = live if len(live) == 1 and not guard.floating_rails & set(rails.values()) else list(rails)
     return [
         e for e in case.plan.equipment
         if not isinstance(e, Source)

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from functools import partial
 from math import inf, isfinite
 
+from jaunty_copper.codes.carried import normal, normal_current
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import ROUNDED, Check, Rule, Verdict
 from jaunty_copper.codes.permitted import (
@@ -11,8 +12,6 @@ from jaunty_copper.codes.permitted import (
     devices,
     is_tap,
     leaves_hub,
-    normal,
-    normal_current,
     overrun,
     voltage_at,
 )

@@ -5,6 +5,8 @@ from collections.abc import Iterator
 from functools import partial
 from math import inf, isfinite
 
+import numpy as np
+
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
 from jaunty_copper.codes.rules.bars import copper_for
@@ -126,7 +128,9 @@ def posts(case: Case, rule: Rule) -> Iterator[Check]:
         if not isinstance(x, Post) or x.rating_a is None:
             continue
         ks = [case.wiring.branch[r.id] for r in case.plan.runs_at.get(x.ref("stud"), ())]
-        current = float(max((case.study.continuous_a[k] for k in ks), default=0.0))
+        lasting = (s for s in case.study.every if s.solved and not s.momentary)
+        # What comes in goes out: half of all.
+        current = max((0.5 * float(np.abs(s.point.current_a[ks]).sum()) for s in lasting), default=0.0)
         check = case.check(rule, x.id, current, x.rating_a, "A", source=OWN)
         yield check if current <= x.rating_a else check.fails(
             Verdict.DANGER, say('{x} passes {current}; it may carry {rating_a}', x=x.title, current=amps(current), rating_a=amps(x.rating_a)),

@@ -34,10 +34,7 @@ def surge(case: Case, rule: Rule) -> Iterator[Check]:
     """Devices that a start opens."""
     if not any(s.momentary for s in case.study.states):
         return
-    starting = {id_ for s in case.study.states for id_, x in s.scenario.states.items() if x == "surge"}
     for id_, device in case.protection.devices.items():
-        if starting.isdisjoint(e.id for e in case.protection.faults.hangs_on(id_)):
-            continue
         held = [(device.shortest_warm(s.current_a, s.before_a), s) for s in starts_of(case.protection, id_)]
         if not held:
             continue
@@ -217,7 +214,8 @@ def turning(case: Case, rule: Rule) -> Iterator[Check]:
     """Breakers with marked poles whose current flows against the way they are marked for.
 
     They are marked for the way from which most of a short comes. Against it flows what a charger sends to the bank,
-    what turns round with the hours, and a short that another bank feeds from the other side.
+    in a scenario or once loads are off, what turns round with the hours, and a short that another bank feeds from the
+    other side.
     """
     f = case.protection.faults
     for id_, device in case.protection.devices.items():
@@ -226,7 +224,9 @@ def turning(case: Case, rule: Rule) -> Iterator[Check]:
         marked = 1.0 if f.feeds_from_a(id_) else -1.0
         flows = [(-marked * float(s.point.current_a[device.branch]), s.scenario) for s in case.study.every if s.solved]
         against, scenario = max(flows, key=lambda x: x[0], default=(0.0, None))
-        against = max(against, 0.0)
+        against, charged = max(against, 0.0), _charged_a(case, id_, marked)
+        if charged > against * 1.001:
+            against, scenario = charged, None
         short_a = min(f.both_ways(id_))
         faulted = short_a > max(against, device.item.rating_a)
         check = case.check(
@@ -249,16 +249,24 @@ def turning(case: Case, rule: Rule) -> Iterator[Check]:
                 item=device.item.title,
                 short_a=amps(short_a),
             )
-            if faulted or scenario is None
+            if faulted
             else say(
-                "{item} has marked poles, a short comes from one side and {against} from the other, in “{scenario}”. "
+                "{item} has marked poles, a short comes from one side and {against} from the other, {when}. "
                 "Opened then, it may not put out its arc",
                 item=device.item.title,
                 against=amps(against),
-                scenario=scenario.title,
+                when=say("in “{scenario}”", scenario=scenario.title)
+                if scenario is not None
+                else say("once what charges feeds nothing but the bank"),
             ),
             partial(_unmarked, case, device),
         )
+
+
+def _charged_a(case: Case, id_: str, marked: float) -> float:
+    """What sources can send through a device against the way it is marked for, while nothing else takes it, A."""
+    shares = case.protection.faults.shares(id_)
+    return sum(max(marked * shares.get(e.output[0], 0.0), 0.0) * e.current_a for e in case.wiring.sources)
 
 
 def _unmarked(case: Case, device: Device) -> Edit | None:

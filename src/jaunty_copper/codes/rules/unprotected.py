@@ -70,7 +70,8 @@ def unprotected(case: Case, rule: Rule) -> Iterator[Check]:
         behind = [case.title(x) for x in stretch.ends if _guards_source(case, x)]
         if behind:
             words += say(": the bank feeds it in reverse, past {behind}", behind=behind[0])
-        other = guard.bound(k).guards if guard.floats and isfinite(guard.bound(k).amps) else ()
+        apart = case.wiring.rail_of(run.a) in guard.floating_rails
+        other = guard.bound(k).guards if apart and isfinite(guard.bound(k).amps) else ()
         if other:
             words += say(
                 ": {other} in the other pole opens on a short between the poles only; in a floating system each pole "
@@ -224,7 +225,8 @@ def source_end(case: Case, rule: Rule) -> Iterator[Check]:
         if not isinstance(e, Source):
             continue
         chain = case.chain(e, "plus")
-        sized = [r for r in chain if r.id in case.ampacities]
+        # What comes out of it goes back to it.
+        sized = [r for r in (*chain, *case.chain(e, "minus")) if r.id in case.ampacities]
         if sized:
             run = min(sized, key=lambda r: case.ampacities[r.id].amps)
             amp = case.ampacities[run.id]

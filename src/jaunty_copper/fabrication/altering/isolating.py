@@ -56,7 +56,7 @@ def hot_terminals(wiring: Wiring) -> frozenset[str]:
     wiring : Wiring
         Of a plan.
     """
-    plan, live = wiring.plan, Guard(wiring).live_rails
+    plan, live = wiring.plan, Guard(wiring).rails_at_hand
     refs = [x.ref(t) for x in plan.items if isinstance(x, Battery) for t in x.terminal_names]
     refs += [ref for e in plan.equipment if isinstance(e, Source | Converter) for ref in e.output]
     return frozenset(ref for ref in refs if wiring.rail_of(ref) in live)
@@ -194,7 +194,7 @@ class _Cutting:
     def _dead(self, opened: set[str], lifted: set[str], sinks: set[int]) -> tuple[str, ...]:
         """Equipment that loses a bank by either pole, and what meets the places of the work."""
         part = self._parts(lambda k: self.name[k][1] not in opened and self.name[k][1] not in lifted)
-        rail, live = self.work.before.rail, Guard(self.work.before).live_rails
+        rail, live = self.work.before.rail, Guard(self.work.before).rails_at_hand
         places = {part[n] for n in sinks if rail[n] in live}
         losing = {e.id for e in self._losing(part)}
         return tuple(
