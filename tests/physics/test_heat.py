@@ -82,6 +82,22 @@ def test_a_melting_current_ends_at_the_hottest_temperature():
     assert heat.steady_temperature(cable(1.0, 19.5, 2.6), 500.0, 30.0)[0] == heat.HOTTEST_C
 
 
+@given(
+    st.floats(0.0, 300.0),
+    st.floats(-20.0, 60.0),
+    st.floats(-20.0, heat.HOTTEST_C),
+    st.sampled_from([(1.0, 19.5, 2.6), (10.0, 1.91, 6.5), (120.0, 0.161, 19.5)]),
+)
+def test_one_step_at_a_time_from_however_hot_ends_where_all_at_once_does(current, air, start, size):
+    area, r_km, outer = size
+    c = cable(area, r_km, outer)
+    at_once = heat.steady_temperature(c, current, air)
+    t = np.array([start])
+    for _ in range(300):
+        t = heat.steady_temperature(c, current, air, start_c=t, steps=1)
+    assert t == pytest.approx(at_once, abs=1e-3)
+
+
 def test_time_to_reach_agrees_with_an_independent_integrator():
     c, air, limit, current = cable(16.0, 1.21, 8.0), 30.0, 105.0, 160.0
     capacity = float(c.heat_j_per_m_k[0])

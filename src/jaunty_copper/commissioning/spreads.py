@@ -125,11 +125,11 @@ def solved(case: Case, state: State, variants: Variants) -> Varied:
     case : Case
         The studied plan.
     state : State
-        One of `Study.every`.
+        One of `Study.every`, with an operating point.
     variants : Variants
         Of the plan.
     """
     solver = Solver(case.wiring.circuit)
-    solver.solve(state.duty)
+    solver.resume(state.duty, state.point)
     emf = variants.emf_v * state.duty.emf_v
     return vary(solver, Variants(variants.fixed, variants.copper, emf, variants.load, variants.air_k))

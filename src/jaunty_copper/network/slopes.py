@@ -20,5 +20,5 @@ def sensitivity_of(state: State) -> Sensitivity:
         It has none.
     """
     solver = Solver(state.wiring.circuit)
-    solver.solve(state.duty)
+    solver.resume(state.duty, state.point)
     return sensitivity(solver)

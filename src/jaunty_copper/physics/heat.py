@@ -193,6 +193,7 @@ def steady_temperature(
     else:
         surface = np.maximum(start_c - (r_cold + growth * start_c) * wall, air)
     conductor = air
+    room = 1.0 - growth * wall
     for _ in range(steps):
         lost, slope = _loss_and_slope(surface, air, cable.outer_mm)
         excess = lost - r_cold - growth * (surface + lost * wall)
@@ -201,8 +202,9 @@ def steady_temperature(
         step = np.where(climb > 1e-6, -excess / np.maximum(climb, 1e-6), 50.0)
         new = np.minimum(np.maximum(surface + np.minimum(np.maximum(step, -60.0), 60.0), air), HOTTEST_C)
         step = new - surface
-        conductor = new + (lost + slope * step) * wall
         surface = new
+        # From what it generates, as the start was: what a hot surface would lose may be many times that.
+        conductor = np.where(room > 1e-6, (surface + r_cold * wall) / np.maximum(room, 1e-6), HOTTEST_C)
         if float(np.abs(step).max(initial=0.0)) < 1e-9:
             break
     return np.asarray(np.minimum(conductor, HOTTEST_C))

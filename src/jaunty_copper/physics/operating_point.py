@@ -72,16 +72,39 @@ class Solver:
             With `collapse` set, and no numbers, where there is none.
         """
         setting = setting_of(self.circuit, duty)
-        try:
-            state, setting = self._modes(setting, self._warm)
-        except (_NoConvergence, Singular):
-            self._solve = None
+        for warm in (self._warm, None) if self._warm is not None else (None,):
+            if warm is None:
+                # What failed before may have left a factor from beyond the edge.
+                self._solve = None
             try:
-                state, setting = self._modes(setting, None)
+                state, at = self._modes(setting, warm, dropping=warm is None)
             except (_NoConvergence, Singular):
-                return self._nothing(setting)
-        self._warm, self._last = state, setting
-        return self._report(setting, state)
+                continue
+            self._warm, self._last = state, at
+            return self._report(at, state)
+        return self._nothing(setting)
+
+    def resume(self, duty: Duty, point: OperatingPoint) -> None:
+        """Stand where a duty was solved before, without solving it again.
+
+        Parameters
+        ----------
+        duty : Duty
+            What was asked.
+        point : OperatingPoint
+            What came of it; its starved converters give nothing.
+
+        Raises
+        ------
+        ValueError
+            Nothing came of it.
+        """
+        if not point.solved:
+            raise ValueError(say("nothing has been solved"))
+        s = setting_of(self.circuit, replace(duty, source_on=duty.source_on & np.isnan(point.starved_v)))
+        hot = self.circuit.heated
+        self._warm = NewtonState(point.volts - s.base, point.source_a, point.temperature_c[hot], point.mode)
+        self._last = s
 
     def last(self) -> tuple[Setting, NewtonState]:
         """The last operating point.
@@ -152,11 +175,12 @@ class Solver:
             mode = np.where(s.source_live & (warm.mode != OFF), warm.mode, mode)
         return NewtonState(np.zeros(c.nodes), np.zeros(c.source_plus.size), start.copy(), mode)
 
-    def _modes(self, s: Setting, warm: NewtonState | None) -> tuple[NewtonState, Setting]:
+    def _modes(self, s: Setting, warm: NewtonState | None, dropping: bool = True) -> tuple[NewtonState, Setting]:
         """Switch source modes, and drop converters that starve, until all is consistent.
 
-        Conductors keep their temperature until the modes have settled: a source in the wrong
-        mode may drive a current that no conductor would survive.
+        Which converters gave way is read from where the solution was lost; only an attempt that starts from nothing
+        may (`dropping`), else the answer would depend on what was solved before. Conductors keep their temperature
+        until the modes have settled: a source in the wrong mode may drive a current that no conductor would survive.
         """
         state = self._start(s, warm)
         seen: set[bytes] = set()
@@ -171,7 +195,7 @@ class Solver:
                 starved = modes.sinking(s, modes.feed_volts(s, s.base + state.dv))
                 # They stop at 0 V.
                 feed_v = np.zeros(starved.size)
-                if not starved.any():
+                if not (dropping and starved.any()):
                     raise
                 self._solve = None
             if starved.any():
@@ -245,9 +269,10 @@ class Solver:
                 if off < least_f or (step < ROUNDED_V and off < 0.5 * RESIDUAL_LIMIT):
                     self._doubt(s, load_v)
                     return
-            stalled = stalled + 1 if step > 0.9 * least else 0
-            least = min(least, step)
-            if settled and stalled > 8 and step > 1e-7:
+            # While conductors warm up, the steps are theirs: only those at one temperature tell that nothing comes of it.
+            stalled = stalled + 1 if settled and step > 0.9 * least else 0
+            least = min(least, step) if settled else np.inf
+            if stalled > 8 and step > 1e-7:
                 raise _NoConvergence
             # While conductors still warm up the target moves, and an old factor serves well enough.
             slow = step > 0.3 * step_before and step > 1e-9 if settled else step > 0.9 * step_before > 1e-6

@@ -1,0 +1,68 @@
+"""An operating point is what is asked, not what was solved before it."""
+
+from itertools import permutations
+
+import numpy as np
+import pytest
+
+from jaunty_copper.network.demand import duty_of
+from jaunty_copper.network.slopes import sensitivity_of
+from jaunty_copper.network.study import study
+from jaunty_copper.network.wiring import wire
+from jaunty_copper.physics.operating_point import Solver
+from jaunty_copper.plan import edits
+from jaunty_copper.plan.model import CurrentLoad, Scenario
+from tests.networks import network
+from tests.trials import WHOLE
+
+TIMES = (3.0, 20.0, 60.0)
+"""As many times their lasting current loads ask, so that copper glows and converters give all they can."""
+
+
+def asked(seed):
+    """The wiring of a network by chance, and four duties: at rest, all too much, nothing, and half of it from an empty bank."""
+    plan = network(seed)
+    loads = [e for e in plan.equipment if isinstance(e, CurrentLoad)]
+    more = {e.id: {"surge_a": e.current_a * TIMES[k % 3], "surge_s": 2.0} for k, e in enumerate(loads)}
+    scenarios = (
+        Scenario(id="rest", soc_percent=60.0),
+        Scenario(id="much", soc_percent=60.0, states={e.id: "surge" for e in loads}),
+        Scenario(id="none", soc_percent=30.0, states={e.id: "off" for e in loads}),
+        Scenario(id="half", soc_percent=10.0, states={e.id: "surge" for e in loads[::2]}),
+    )
+    wiring = wire(edits.change_each(plan, more))
+    return wiring, [duty_of(wiring, s) for s in scenarios]
+
+
+@pytest.mark.chance("networks whose operating points are the same whatever was solved before")
+@pytest.mark.parametrize("seed", range(300) if WHOLE else (5, 13, 29, 38, 65, 74, 77, 95, 128, 132))
+def test_an_operating_point_is_the_same_whatever_was_solved_before(seed):
+    wiring, duties = asked(seed)
+    alone = [Solver(wiring.circuit).solve(d) for d in duties]
+    for before, k in permutations(range(len(duties)), 2):
+        solver = Solver(wiring.circuit)
+        solver.solve(duties[before])
+        after = solver.solve(duties[k])
+        assert after.solved == alone[k].solved
+        if after.solved:
+            np.testing.assert_array_equal(after.mode, alone[k].mode)
+            np.testing.assert_allclose(after.current_a, alone[k].current_a, rtol=1e-6, atol=1e-6)
+            np.testing.assert_allclose(after.temperature_c, alone[k].temperature_c, atol=1e-3)
+
+
+def test_a_solver_resumed_at_a_point_answers_as_the_one_that_solved_it():
+    wiring, (duty, *_) = asked(12)
+    first, second = Solver(wiring.circuit), Solver(wiring.circuit)
+    point = first.solve(duty)
+    second.resume(duty, point)
+    np.testing.assert_allclose(second.branch_current(), first.branch_current(), rtol=1e-9, atol=1e-9)
+    np.testing.assert_allclose(second.branch_ohm(), point.ohm, rtol=1e-12)
+
+
+def test_what_has_no_operating_point_answers_to_nothing():
+    plan = network(6)
+    loads = {e.id: {"current_a": 1e5} for e in plan.equipment if isinstance(e, CurrentLoad)}
+    (state, *_) = study(edits.change_each(plan, loads)).states
+    assert not state.solved
+    with pytest.raises(ValueError, match="nothing has been solved"):
+        sensitivity_of(state)
