@@ -2,8 +2,12 @@
 
 import random
 from functools import reduce
+from itertools import combinations
 
+import numpy as np
 import pytest
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 
 from jaunty_copper.battery.needs import needs
 from jaunty_copper.codes.checks import Verdict
@@ -11,7 +15,7 @@ from jaunty_copper.network.study import study
 from jaunty_copper.network.wiring import wire as wired
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.banks import banks_of
-from jaunty_copper.plan.model import Disconnect, Fuse, Plan, PowerLoad, Scenario
+from jaunty_copper.plan.model import Bar, Battery, Converter, Disconnect, Fuse, Plan, PowerLoad, Scenario
 from jaunty_copper.plan.supply import places
 from jaunty_copper.plan.topology import topology
 from jaunty_copper.protection.protection import Protection
@@ -91,6 +95,78 @@ def test_units_are_held_against_one_another_only_where_they_are_one_bank():
     assert [f.verdict for f in found(two(chemistry="lifepo4"), "cross_over")] == [Verdict.DEFECT]
     assert [f.verdict for f in found(two(nominal_v=24.0), "cross_over")] == [Verdict.DANGER]
     assert not found(two(), "cross_over")
+
+
+def driven_a(plan, closed):
+    """Greatest current through copper once some open switches are closed, nothing drawing: 10 milliohm everywhere, by Kirchhoff's laws alone."""
+    wiring = wired(plan)
+    sources = {x.id: (x.ref("minus"), x.ref("plus"), x.nominal_v) for x in plan.items if isinstance(x, Battery)}
+    edges = [
+        (b.a, b.b, sources[b.owner][2] if b.kind == "battery" else 0.0)
+        for b in wiring.branches
+        if b.kind != "body" or getattr(plan.by_id[b.owner], "closed", True) or b.owner in closed
+    ]
+    lonely = converters_alone(plan, wiring)
+    edges += [(wiring.node[e.ref("out_minus")], wiring.node[e.ref("out_plus")], e.out_nominal_v) for e in lonely]
+    a, b, emf = (np.array(x) for x in zip(*edges, strict=True))
+    into = np.zeros((len(wiring.refs), len(edges)))
+    into[a, np.arange(a.size)], into[b, np.arange(a.size)] = -1.0, 1.0
+    volts = np.linalg.lstsq(into @ into.T, into @ emf, rcond=None)[0]
+    return float(np.abs(emf - into.T @ volts).max()) / 0.01
+
+
+def converters_alone(plan, wiring):
+    """Converters on whose output no battery stands, by what hangs together with every switch as drawn."""
+    joined = [b for b in wiring.branches if b.kind != "body" or getattr(plan.by_id[b.owner], "closed", True)]
+    ends = np.array([(b.a, b.b) for b in joined]).T
+    count = len(wiring.refs)
+    _, part = connected_components(coo_array((np.ones(len(joined)), ends), shape=(count, count)), directed=False)
+    ports = {e: [part[wiring.node[e.ref(t)]] for t in ("out_minus", "out_plus")] for e in plan.equipment if isinstance(e, Converter)}  # fmt: skip
+    return [e for e, (minus, plus) in ports.items() if minus != plus]
+
+
+@pytest.mark.chance("networks in which closing open switches drives a current where the rule says so, and nowhere else")
+@pytest.mark.parametrize("seed", range(300) if WHOLE else range(24))
+def test_closing_open_switches_drives_a_current_where_it_is_told_and_nowhere_else(seed):
+    rng, plan = random.Random(seed), network(seed)
+    ends = [x.id for x in plan.items if isinstance(x, Bar)]
+    ends += [x.ref(t) for x in plan.items if isinstance(x, Battery) for t in ("plus", "minus")]
+    switches = [f"S{k}" for k in range(rng.choice((1, 1, 2, 3)))]
+    for id_ in switches:
+        plan = edits.add(plan, Disconnect(id=id_, rating_a=200.0, closed=False))
+        for side, end in zip("ab", rng.sample(ends, 2), strict=True):
+            plan, _ = edits.connect(plan, f"{id_}.{side}", end, 0.4, conductor="mm2-35")
+    if driven_a(plan, ()) > 1e-3:
+        return
+    some = [c for n in range(1, len(switches) + 1) for c in combinations(switches, n)]
+    told = [f for f in found(plan, "cross_over") if f.verdict is Verdict.DANGER]
+    assert bool(told) == any(driven_a(plan, closed) > 1e-3 for closed in some)
+    # Those that are not named may all be closed.
+    assert driven_a(plan, set(switches) - {f.place for f in told}) < 1e-3
+
+
+def closable(a, b, *rest):
+    """A bank of two units of 12 V in series with a load, and a switch that is drawn open from one terminal to another."""
+    return Plan(
+        items=(battery("B"), battery("C"), bar("P", 3), bar("N", 3), Disconnect(id="S", rating_a=200.0, closed=False)),
+        equipment=(PowerLoad(id="E", nominal_v=24.0, power_w=60.0),),
+        runs=(
+            wire("u", "B.plus", "P.s1"), wire("s", "B.minus", "C.plus"), wire("n", "C.minus", "N.s1"),
+            wire("p", "P.s2", "E.plus"), wire("q", "E.minus", "N.s2"), wire("x", a, "S.a"), wire("y", "S.b", b), *rest,
+        ),
+    )  # fmt: skip
+
+
+@pytest.mark.parametrize(("a", "b", "volts"), [("P.s3", "N.s3", 24.0), ("P.s3", "C.plus", 12.0)])
+def test_an_open_switch_across_a_bank_or_a_unit_of_it_is_a_danger(a, b, volts):
+    (finding,) = found(closable(a, b), "cross_over")
+    assert (finding.verdict, finding.place, finding.figure) == (Verdict.DANGER, "S", volts)
+    assert "shorts" in finding.headline
+
+
+def test_banks_that_share_no_minus_may_meet_at_one_pole():
+    apart = edits.remove(two(nominal_v=24.0), "mC")
+    assert not found(edits.remove(apart, "rC"), "cross_over")
 
 
 def test_banks_of_one_kind_at_another_charge_are_not_of_another_voltage_once_they_are_joined():

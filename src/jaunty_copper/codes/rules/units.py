@@ -17,7 +17,6 @@ from jaunty_copper.network.wiring import Wiring, held_ah
 from jaunty_copper.plan.banks import Bank
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Battery
-from jaunty_copper.plan.supply import is_voltage_for
 from jaunty_copper.protection.starts import surge_s
 
 TOPIC = say("Banks")
@@ -90,44 +89,6 @@ def _in_series(case: Case, rule: Rule, bank: Bank, string: tuple[str, ...]) -> I
                 ),
             )
         )
-
-
-def cross_over(case: Case, rule: Rule) -> Iterator[Check]:
-    """Open switches that join two banks once they close: of one voltage and one chemistry, or not to be closed."""
-    w = case.wiring
-    at = {w.own_rail_of(u.ref(t)): bank for bank in w.banks for u in bank.units for t in u.terminal_names}
-    for id_ in sorted(w.crossings(w.drawn_open)):
-        one, other = (at.get(w.own_rail_of(case.plan.by_id[id_].ref(end))) for end in ("a", "b"))
-        if one is None or other is None or one is other:
-            continue
-        kinds = [sorted({u.chemistry for u in bank.units}) for bank in (one, other)]
-        check = case.check(rule, id_, other.nominal_v, one.nominal_v, "V", source=ALIKE)
-        low, high = sorted((one.nominal_v, other.nominal_v))
-        if not is_voltage_for(low, high):
-            yield check.fails(
-                Verdict.DANGER,
-                say(
-                    "Closing {id} joins a bank of {low:g} V with one of {high:g} V: a short circuit",
-                    id=case.title(id_),
-                    low=low,
-                    high=high,
-                ),
-            )
-        elif kinds[0] != kinds[1]:
-            words = [
-                " and ".join(case.parts.battery_chemistries[k].label for k in chemistries) for chemistries in kinds
-            ]
-            yield check.fails(
-                Verdict.DEFECT,
-                say(
-                    "Closing {id} joins {words} with {words_2}: they charge and rest at different voltages",
-                    id=case.title(id_),
-                    words=words[0],
-                    words_2=words[1],
-                ),
-            )
-        else:
-            yield check
 
 
 def unequal(case: Case, rule: Rule) -> Iterator[Check]:
@@ -304,9 +265,6 @@ def may_bear(wiring: Wiring, unit: Battery, state: State) -> tuple[float, float]
 
 
 RULES = (
-    Rule("cross_over", say("Cross-over between banks"),
-         say("Banks of other voltage or chemistry drive into one another what copper lets through, once they are joined."),
-         cross_over, say("{} cross-overs join banks that are not alike"), topic=TOPIC),
     Rule("bank_mixed", say("Units that are not alike"),
          say("The weakest unit is emptied and overcharged first, and takes the others with it."), mixed,
          say("units of one bank differ in {} ways"), page="bank", topic=TOPIC),
