@@ -52,6 +52,19 @@ def test_a_bond_is_as_thick_as_the_book_asks_for(code, largest, least):
     assert not found(edits.change(thinner, "G", parallel=3), "bond_size", code)
 
 
+def test_a_bond_is_held_against_the_conductors_of_its_own_system():
+    plan = edits.add(
+        bonded("mm2-95", "mm2-120"), battery("B2"), bar("P2", 2), wire("V1", "B2.plus", "P2.s1", 1.0, "mm2-10"),
+        Run(id="G2", a="B2.minus", b="H.p2", length_m=0.5, conductor="mm2-10"),
+    )  # fmt: skip
+    assert not found(plan, "bond_size")
+    assert [f.place for f in found(edits.change(plan, "G2", conductor="mm2-4"), "bond_size")] == ["G2"]
+    assert [f.place for f in found(edits.change(plan, "G", conductor="mm2-10"), "bond_size")] == ["G"]
+    # What joins the two banks makes them one system.
+    joined = edits.add(plan, wire("J", "B2.minus", "M.s3", 1.0, "mm2-10"))
+    assert [f.place for f in found(joined, "bond_size")] == ["G2"]
+
+
 def test_half_a_square_millimetre_under_a_fuse_of_300_a_is_told():
     plan = edits.change(bonded("mm2-0.5", "mm2-95"), "F0", rating_a=300.0)
     for code in (NA, ISO, NFPA, IEC):

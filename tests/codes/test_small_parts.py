@@ -1,5 +1,7 @@
 """Plugs, coils, holders, leads of monitors: each rule broken and mended by hand."""
 
+import random
+
 import pytest
 
 from jaunty_copper.battery.needs import needs
@@ -10,7 +12,7 @@ from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Verdict
 from jaunty_copper.fabrication.cuts import cuts_of
 from jaunty_copper.fabrication.materials import workshop_of
-from jaunty_copper.network.study import study
+from jaunty_copper.network.study import solve_scenario, study
 from jaunty_copper.network.wiring import wire as wired
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.check import problems
@@ -18,7 +20,9 @@ from jaunty_copper.plan.model import (
     Board,
     Charger,
     Contactor,
+    Converter,
     Disconnect,
+    Plan,
     PlugConnector,
     PowerLoad,
     ResistiveLoad,
@@ -28,7 +32,8 @@ from jaunty_copper.plan.model import (
     Spot,
 )
 from jaunty_copper.plan.topology import distributor_of
-from tests.build import fused, judge, wire
+from tests.build import bar, battery, fused, judge, wire
+from tests.trials import WHOLE
 
 
 def found(plan, rule):
@@ -101,6 +106,55 @@ def test_a_coil_behind_its_own_contacts_never_closes_them():
     assert found(held("K.a"), "coil_supply") == []
     (f,) = found(held("K.b"), "coil_supply")
     assert f.place == "COIL"
+
+
+def test_a_coil_on_a_converter_behind_its_own_contacts_never_closes_them():
+    plan = edits.insert_inline(fused(), "W2", Contactor(id="K", rating_a=100.0))
+    plan = edits.add(
+        plan, Converter(id="C", set_v=12.0, current_a=5.0), ResistiveLoad(id="COIL", power_w=8.0, drives="K"),
+        wire("c1", "P.s3", "C.in_plus"), wire("c2", "C.in_minus", "M.s3"), wire("k1", "C.out_plus", "COIL.plus"), wire("k2", "COIL.minus", "C.out_minus"),
+    )  # fmt: skip
+    (f,) = found(plan, "coil_supply")
+    assert (f.place, "takes its plus from behind" in f.headline) == ("COIL", True)
+    at_bank = edits.change(edits.change(plan, "c1", a="B.plus"), "c2", b="B.minus")
+    assert found(at_bank, "coil_supply") == []
+
+
+def coils_by_chance(seed):
+    """Bars fed from one another through contactors, a converter between two of them, each coil somewhere."""
+    rng = random.Random(seed)
+    n = rng.choice((2, 3, 4))
+    items = [battery("B"), bar("P0", 12), bar("M", 16)]
+    equipment, runs = [], [wire("b1", "B.plus", "P0.s1"), wire("b2", "B.minus", "M.s1")]
+    for k in range(1, n + 1):
+        items += [Contactor(id=f"K{k}", rating_a=100.0), bar(f"P{k}", 12)]
+        runs += [wire(f"a{k}", f"P{rng.randrange(k)}.s{k + 1}", f"K{k}.a"), wire(f"o{k}", f"K{k}.b", f"P{k}.s1")]
+    items.append(bar("PC", 12))
+    equipment.append(Converter(id="C", set_v=12.0, current_a=20.0, isolated=False))
+    runs += [wire("c1", f"P{rng.randrange(n + 1)}.s6", "C.in_plus"), wire("c2", "C.in_minus", "M.s2"), wire("c3", "C.out_plus", "PC.s1"),
+             wire("c4", "C.out_minus", "M.s3")]  # fmt: skip
+    for k in range(1, n + 1):
+        equipment.append(ResistiveLoad(id=f"E{k}", power_w=8.0, drives=f"K{k}"))
+        at = rng.choice(("P0", "PC", *(f"P{j}" for j in range(1, n + 1))))
+        runs += [wire(f"e{k}", f"{at}.s{k + 6}", f"E{k}.plus"), wire(f"f{k}", f"E{k}.minus", f"M.s{k + 5}")]
+    return Plan(items=tuple(items), equipment=tuple(equipment), runs=tuple(runs)), n
+
+
+@pytest.mark.chance(
+    "networks of contactors of which those stay open that the rule tells, as they close one after another"
+)
+@pytest.mark.parametrize("seed", range(200) if WHOLE else range(20))
+def test_contactors_stay_open_that_never_get_a_voltage_as_they_close_one_after_another(seed):
+    plan, n = coils_by_chance(seed)
+    closed = set()
+    while True:
+        states = {f"K{k}": "closed" if k in closed else "open" for k in range(1, n + 1)}
+        at = solve_scenario(plan, Scenario(id="s", soc_percent=80.0, states=states))
+        more = {k for k in range(1, n + 1) if at.port(plan.by_id[f"E{k}"])[0] > 9.0} - closed
+        if not more:
+            break
+        closed |= more
+    assert {f.place for f in found(plan, "coil_supply")} == {f"E{k}" for k in range(1, n + 1) if k not in closed}
 
 
 def test_a_drawn_coil_counts_once_and_is_off_where_its_contactor_is_open():

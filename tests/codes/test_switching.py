@@ -24,7 +24,7 @@ from jaunty_copper.plan.model import (
 )
 from jaunty_copper.protection.protection import Protection
 from jaunty_copper.protection.starts import starts_of
-from tests.build import fused, judge, wire
+from tests.build import battery, fused, judge, wire
 
 IEC, NFPA, NA = "iec_60364", "nfpa_70", "north_american_small_craft"
 
@@ -249,6 +249,25 @@ def test_the_books_of_fixed_installations_have_every_limit_with_a_source():
 
 
 # The table beside the computed value
+
+
+@pytest.mark.parametrize("alone", [True, False])
+def test_a_breaker_with_a_line_side_between_two_banks_has_a_wrong_side_whichever_way_it_stands(alone):
+    """A second bank behind the bars drives a short before the breaker through it from its load side, by a divider of ohms."""
+    plan = edits.replace_item(fused(), "F0", Breaker(id="K", family="thermal-breaker", rating_a=60.0))
+    if not alone:
+        plan = edits.add(
+            plan, battery("B2", ohm=0.02), Fuse(id="F2", family="class-t-fuse", rating_a=60.0), wire("X1", "B2.plus", "F2.a", 0.1, "mm2-16"),
+            wire("X2", "F2.b", "P.s4", 0.3, "mm2-16"), wire("X3", "B2.minus", "M.s4", 0.3, "mm2-16"),
+        )  # fmt: skip
+    told = found(plan, "line_side")
+    assert [f.place for f in told] == ([] if alone else ["K"])
+    for f in told:
+        # A full AGM unit, nine tenths of 20 mOhm, the copper about it of a few, at most.
+        assert 13.0 / (0.9 * 0.02 + 0.008) < f.figure < 13.5 / (0.9 * 0.02)
+        after = f.fix().apply(plan)
+        assert after.by_id["K"].family == "hydraulic-magnetic-breaker"
+        assert not found(after, "line_side")
 
 
 @pytest.mark.parametrize(("cranking", "limit"), [(600.0, 1500.0), (900.0, 3000.0), (1200.0, 5000.0)])

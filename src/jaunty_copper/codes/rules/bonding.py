@@ -21,15 +21,29 @@ def _area(case: Case, run: Run) -> float:
     return case.parts.conductors[run.conductor].area_mm2 * run.parallel
 
 
+def _systems(case: Case, batteries: bool) -> list[int]:
+    """What hangs together by copper, and through batteries, by node: systems that meet in the chassis only are two."""
+    w, bonds = case.wiring, {r.id for r in bonds_of(case.plan)}
+    joined = [
+        b for b in w.branches if not (b.kind == "run" and b.owner in bonds) and (batteries or b.kind != "battery")
+    ]
+    return components(len(w.refs), (b.a for b in joined), (b.b for b in joined))
+
+
+def _far(case: Case, bond: Run) -> str:
+    """The end of a bond that is not the chassis."""
+    return bond.b if split_ref(bond.a)[0] in chassis_of(case.plan, bond) else bond.a
+
+
 def too_thin(case: Case, rule: Rule) -> Iterator[Check]:
-    """Bonds thinner than the code asks for beside the largest conductor of the live pole."""
+    """Bonds thinner than the code asks for beside the largest conductor of the live pole of their own system."""
     live = [r for r in case.plan.runs if r.length_m > 0.0 and case.protection.guard.is_live(case.wiring.branch[r.id])]
-    if not live:
-        return
-    largest = max(live, key=lambda r: _area(case, r))
+    w, system = case.wiring, _systems(case, batteries=True)
     for run in bonds_of(case.plan):
-        if run.length_m == 0.0:
+        beside = [r for r in live if system[w.node[r.a]] == system[w.node[_far(case, run)]]]
+        if run.length_m == 0.0 or not beside:
             continue
+        largest = max(beside, key=lambda r: _area(case, r))
         sizes = case.parts.sizes(case.parts.conductors[run.conductor].system)
         least = case.code.bond.least_mm2(_area(case, largest), [s.area_mm2 for s in sizes])
         check = case.check(rule, run.id, _area(case, run), least, "mm²", source=case.code.bond.source)
@@ -54,17 +68,13 @@ def too_thin(case: Case, rule: Rule) -> Iterator[Check]:
 def several(case: Case, rule: Rule) -> Iterator[Check]:
     """Bonds of one system beyond its first: what returns then divides between copper and chassis."""
     first: dict[int, Run] = {}
-    w, bonds = case.wiring, {r.id for r in bonds_of(case.plan)}
-    # Systems that meet in the chassis only are two, each with its own bond.
-    joined = [b for b in w.branches if not (b.kind == "run" and b.owner in bonds) and b.kind != "battery"]
-    system = components(len(w.refs), (b.a for b in joined), (b.b for b in joined))
+    w, system = case.wiring, _systems(case, batteries=False)
     # A chassis that equipment returns through is a conductor: more than one way leads to it on purpose.
     returns = {x for run in case.plan.runs if is_return(case.plan, run) for x in chassis_of(case.plan, run)}
     for run in bonds_of(case.plan):
         if returns & chassis_of(case.plan, run):
             continue
-        far = run.b if split_ref(run.a)[0] in chassis_of(case.plan, run) else run.a
-        known = first.setdefault(system[w.node[far]], run)
+        known = first.setdefault(system[w.node[_far(case, run)]], run)
         check = case.check(rule, run.id, source=case.code.bond.source)
         yield (
             check

@@ -1,6 +1,6 @@
 """Covers, plugs that are unplugged, splices, coils that hold contactors, leads of monitors."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from functools import partial
 
 from jaunty_copper.codes.case import Case
@@ -10,7 +10,19 @@ from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.model import Bar, Battery, Contactor, Inline, Load, PlugConnector, Run, Shunt, Splice, split_ref
+from jaunty_copper.plan.model import (
+    Bar,
+    Battery,
+    Contactor,
+    Converter,
+    Inline,
+    Load,
+    PlugConnector,
+    Run,
+    Shunt,
+    Splice,
+    split_ref,
+)
 from jaunty_copper.plan.topology import chain
 
 TOPIC = say("Covers, plugs, splices, coils and monitors")
@@ -82,23 +94,52 @@ def _along(case: Case, ref: str) -> Iterable[Inline]:
 
 
 def coil_supply(case: Case, rule: Rule) -> Iterator[Check]:
-    """Coils that hang behind the contacts they are to close."""
-    w = case.wiring
-    units = [(u.ref("plus"), u.ref("minus")) for bank in w.banks for u in bank.units]
-    for e in case.plan.equipment:
-        if not isinstance(e, Load) or e.drives is None:
-            continue
-        contactor = case.plan.by_id[e.drives]
+    """Coils that hang behind the contacts they are to close, or behind others that wait for these."""
+    coils = [e for e in case.plan.equipment if isinstance(e, Load) and e.drives is not None]
+    stuck = _never_closed(case, coils)
+    for e in coils:
+        contactor = case.plan.by_id[e.drives or ""]
         check = case.check(rule, e.id, source=say("A coil needs its supply before its contacts close"))
-        given = [ref for source in w.sources for ref in source.output]
-        parts = parts_with(case, (contactor.id,))
-        alive = {parts[w.node[ref]] for pair in units for ref in pair} | {parts[w.node[ref]] for ref in given}
-        dead = [t for t, ref in zip(("plus", "minus"), e.port, strict=True) if parts[w.node[ref]] not in alive]
-        yield check if not dead else check.fails(
-            Verdict.DEFECT,
-            say("{coil} takes its {pole} from behind {contactor}, which it is to close: it never will",
-                coil=e.title, pole=say("plus") if dead[0] == "plus" else say("minus"), contactor=contactor.title),
-        )  # fmt: skip
+        if dead := _dead(case, e, (contactor.id,)):
+            yield check.fails(
+                Verdict.DEFECT,
+                say("{coil} takes its {pole} from behind {contactor}, which it is to close: it never will",
+                    coil=e.title, pole=dead, contactor=contactor.title),
+            )  # fmt: skip
+        elif contactor.id in stuck:
+            others = [x for x in stuck if x != contactor.id]
+            before = [x for x in others if _dead(case, e, (x,))] or others
+            yield check.fails(
+                Verdict.DEFECT,
+                say("{coil} takes its {pole} from behind {before}, which never closes: nor does {contactor}",
+                    coil=e.title, pole=_dead(case, e, stuck), before=say(" and ").join(map(case.title, before)), contactor=contactor.title),
+            )  # fmt: skip
+        else:
+            yield check
+
+
+def _never_closed(case: Case, coils: Sequence[Load]) -> tuple[str, ...]:
+    """Contactors that stay open if all begin open and each closes once its coil is fed."""
+    stuck = tuple(dict.fromkeys(e.drives for e in coils if e.drives))
+    while True:
+        left = {e.drives for e in coils if not _dead(case, e, stuck)}
+        if not left & set(stuck):
+            return stuck
+        stuck = tuple(x for x in stuck if x not in left)
+
+
+def _dead(case: Case, e: Load, opened: Iterable[str]) -> str:
+    """The pole of equipment that nothing gives a voltage to once some things are open; empty for neither."""
+    w, parts = case.wiring, parts_with(case, opened)
+    posts = (u.ref(t) for bank in w.banks for u in bank.units for t in ("plus", "minus"))
+    alive = {parts[w.node[ref]] for ref in posts}
+    converters = [x for x in w.sources if isinstance(x, Converter)]
+    alive |= {parts[w.node[ref]] for x in w.sources if x not in converters for ref in x.output}
+    for _ in converters:
+        fed = [x for x in converters if all(parts[w.node[ref]] in alive for ref in x.port)]
+        alive |= {parts[w.node[ref]] for x in fed for ref in x.output}
+    dead = [parts[w.node[ref]] not in alive for ref in e.port]
+    return say("plus") if dead[0] else say("minus") if dead[1] else ""
 
 
 def suppression(case: Case, rule: Rule) -> Iterator[Check]:

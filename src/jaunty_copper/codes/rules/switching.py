@@ -199,7 +199,23 @@ def line_side(case: Case, rule: Rule) -> Iterator[Check]:
         rail = case.wiring.rail_of(device.item.ref("a"))
         # In a live minus the current comes from the load; the line side is still the bank's.
         minus = any(case.wiring.rail_of(bank.takeoffs["minus"][0]) == rail for bank in case.wiring.banks)
-        right = case.protection.faults.feeds_from_a(id_) is not (minus and device.family.sided == "line")
+        faults = case.protection.faults
+        short_a = min(faults.both_ways(id_)) if device.family.sided == "line" else 0.0
+        if short_a > device.item.rating_a:
+            yield check.fails(
+                Verdict.DEFECT,
+                say(
+                    "{item} has a line and a load side, and a short may drive {short_a} through it from either",
+                    item=device.item.title,
+                    short_a=amps(short_a),
+                ),
+                partial(_unmarked, case, device),
+                figure=short_a,
+                limit=device.item.rating_a,
+                unit="A",
+            )
+            continue
+        right = faults.feeds_from_a(id_) is not (minus and device.family.sided == "line")
         yield check if right else check.fails(
             Verdict.DEFECT, say('{item} has its line side away from what drives a short through it', item=device.item.title),
             partial(Edit, say('Turn {item} round', item=device.item.title), partial(turn_round, id_=id_)),
@@ -272,7 +288,7 @@ def _charged_a(case: Case, id_: str, marked: float) -> float:
 def _unmarked(case: Case, device: Device) -> Edit | None:
     """The same rating in a family that breaks either way."""
     volts_, through = case.operating_v(device.item), case.protection.faults.prospective(device.item.id)[0]
-    fits = [f for f in able_families(case, device.item, volts_, through) if f.sided != "yes"]
+    fits = [f for f in able_families(case, device.item, volts_, through) if f.sided == "no"]
     if not fits:
         return None
     new = fits[0].id
