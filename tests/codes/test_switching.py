@@ -97,10 +97,13 @@ def test_a_switch_is_heated_by_less_than_its_short_time_current_that_flows_for_l
     plan = edits.insert_inline(fused(), "W2", Disconnect(id="Q", rating_a=60.0, short_time_a=230.0, thread="M8"))
     d = Protection(study(plan)).devices["F0"]
     amps = np.geomspace(23.0, 229.0, 200)
-    seconds = d.longest(amps)
-    lets = np.where(seconds <= 5.0, amps**2 * seconds, 0.0).max()
+    # What goes on for longer heats it no less than in the first five seconds.
+    lets = (amps**2 * np.minimum(d.longest(amps), 5.0)).max()
     assert bool(found(plan, "short_time")) is bool(lets > 230.0**2)
     assert lets > 230.0**2
+    bears = edits.change(plan, "Q", short_time_a=1.02 * np.sqrt(lets))
+    assert not [f for f in found(bears, "short_time") if f.verdict is not Verdict.ADVICE]
+    assert found(edits.change(plan, "Q", short_time_a=0.97 * np.sqrt(lets)), "short_time")
 
 
 def test_the_force_between_bars_is_that_of_the_formula():

@@ -13,11 +13,11 @@ from jaunty_copper.codes.rules.words import amps, duration
 from jaunty_copper.language import say
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.curves import even_ratios
-from jaunty_copper.physics.withstand import ADIABATIC_S
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Contactor, Disconnect, Plan
 from jaunty_copper.protection.devices import Device
+from jaunty_copper.protection.sequences import through_switch
 from jaunty_copper.protection.starts import starts_of
 
 Ends = tuple[tuple[Device, float], ...]
@@ -26,6 +26,8 @@ FEWEST, STEP = 60, 0.02
 """A range of currents is looked at in so many places at least, no two farther apart than that in the logarithm."""
 ALONE, COUNTS = 0.9, 0.1
 """Share of a fault from which a device carries it, alone or with others; and below which it has no part in ending it."""
+SAFE_SHARE = 0.44
+"""Of a short-time withstand current for a second: so much heats contacts no more in five, and then they lose what comes."""
 WARMED = 0.05
 """Share of what a device is worth below which nobody calls it warm."""
 
@@ -91,11 +93,6 @@ def heat_let_through(
     return device, float(lets[k]), float(current[k]), float(seconds[k])
 
 
-def _contact_heat(short_time_a: float, amps_: Floats, seconds: Floats) -> Floats:
-    """Short-time current squared times a second is all the heat a contact takes for as long as none is lost."""
-    return np.where(seconds <= ADIABATIC_S, amps_**2 * seconds, np.where(amps_ > short_time_a, inf, 0.0))
-
-
 def ended_by(case: Case, guard: str | None, place: str) -> Ends:
     """Devices that end a fault through something, each with its share of the current.
 
@@ -136,7 +133,7 @@ def short_time(case: Case, rule: Rule) -> Iterator[Check]:
     for x in case.plan.items:
         if not isinstance(x, Disconnect | Contactor):
             continue
-        most, place = f.greatest_through(x.id)
+        most, _ = f.greatest_through(x.id)
         if x.making_a is not None:
             check = case.check(rule, x.id, most, x.making_a, "A", source=say("The part's own making capacity"))
             yield (
@@ -153,18 +150,20 @@ def short_time(case: Case, rule: Rule) -> Iterator[Check]:
                     ),
                 )
             )
-        if x.short_time_a is None or most <= 0.1 * x.short_time_a:
+        if x.short_time_a is None:
             continue
-        guards = ended_by(case, case.protection.guard.bound(case.wiring.branch[x.id]).guard, place)
-        device, lets, current, seconds = heat_let_through(
-            guards, 0.1 * x.short_time_a, most, partial(_contact_heat, x.short_time_a)
-        )
+        through = through_switch(f, case.protection.devices, x.id, SAFE_SHARE * x.short_time_a)
         check = case.check(
-            rule, x.id, lets, x.short_time_a**2, "A²s", source=say("The part's own short-time withstand, 1 s")
+            rule,
+            x.id,
+            through.let_a2s,
+            x.short_time_a**2,
+            "A²s",
+            source=say("The part's own short-time withstand, 1 s"),
         )
         yield (
             check
-            if lets <= x.short_time_a**2
+            if through.let_a2s <= x.short_time_a**2
             else check.fails(
                 Verdict.DEFECT,
                 say(
@@ -175,14 +174,14 @@ def short_time(case: Case, rule: Rule) -> Iterator[Check]:
                 + (
                     say(
                         "{item} lets {k} flow for {k_2}",
-                        item=device.item.title,
-                        k=amps(current),
-                        k_2=duration(seconds),
+                        item=case.title(through.opened),
+                        k=amps(through.current_a),
+                        k_2=duration(through.until_s),
                     )
-                    if device is not None and isfinite(seconds)
-                    else say("{most} may flow through it and nothing is sure to open", most=amps(most))
+                    if through.opened
+                    else say("{most} may flow through it and nothing is sure to open", most=amps(through.current_a))
                 ),
-                figure=current,
+                figure=through.current_a,
                 limit=x.short_time_a,
                 unit="A",
                 source=say("The part's own short-time withstand"),
