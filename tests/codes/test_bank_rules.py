@@ -22,6 +22,7 @@ from jaunty_copper.plan.model import (
     Breaker,
     Charger,
     Contactor,
+    Disconnect,
     Fuse,
     Plan,
     PowerLoad,
@@ -32,6 +33,7 @@ from jaunty_copper.plan.model import (
 from jaunty_copper.plan.topology import topology
 from tests.battery.test_sharing import row
 from tests.build import bar, battery, fused, judge, ohms
+from tests.build import wire as lead
 
 NA, ISO = "north_american_small_craft", "iso_small_craft"
 
@@ -401,6 +403,34 @@ def test_a_charge_in_the_cold_by_chemistry_and_air(chemistry, air_c, managed, ve
     assert [f.verdict for f in found] == ([] if verdict is None else [verdict])
     (check,) = [c for c in known.checks if c.rule.id == "cold_charge"]
     assert (check.figure, check.scenario) == (min(air_c, 20.0), "cold")
+
+
+@pytest.mark.parametrize(
+    ("chemistry", "soc", "off", "told"),
+    [
+        ("lifepo4", 50.0, (), True), ("lifepo4", 100.0, ("E",), True), ("lifepo4", 50.0, ("C",), False),
+        ("lifepo4", 50.0, ("Q",), False), ("agm", 50.0, (), False),
+    ],
+)  # fmt: skip
+def test_lithium_is_charged_in_the_cold_once_what_draws_there_is_off(chemistry, soc, off, told):
+    """20 A of a charger beside a load of 60 A, or beside a full bank: nothing goes in yet."""
+    plan = edits.add(
+        edits.change(fused(power=720.0, conductor="mm2-35", rating=80.0), "B", chemistry=chemistry, internal_ohm=0.01),
+        Charger(id="C", set_v=14.2 if soc < 100.0 else 13.2, current_a=20.0), Disconnect(id="Q", rating_a=60.0), lead("C1", "P.s3", "Q.a"), lead("C3", "Q.b", "C.plus"),
+        lead("C2", "C.minus", "M.s3"), Zone(id="shed", ambient_c=20.0),
+    )  # fmt: skip
+    plan = edits.change(plan, "B", zone="shed")
+    cold = Scenario(
+        id="cold",
+        soc_percent=soc,
+        ambient_c={"shed": -30.0},
+        states={x: "open" if x == "Q" else "off" for x in off},
+    )
+    known = Assessment(edits.change_plan(plan, scenarios=(cold,)))
+    (state,) = known.study.states
+    assert -state.current("B") < 1.0
+    found = [f for f in known.findings if f.rule.id == "cold_charge"]
+    assert [(f.verdict, "up to 20 A, once it is low" in f.headline) for f in found] == [(Verdict.DANGER, True)] * told
 
 
 @pytest.mark.parametrize(

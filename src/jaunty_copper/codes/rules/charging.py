@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from functools import partial
+from typing import NamedTuple
 
 from jaunty_copper.battery.feeding import charged_by
 from jaunty_copper.codes.case import Case
@@ -9,9 +10,10 @@ from jaunty_copper.codes.checks import ROUNDED, Check, Rule, Verdict
 from jaunty_copper.codes.rules.units import TOPIC
 from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.language import say
-from jaunty_copper.network.demand import COMPENSATED_FROM_C, compensation_v, scenarios_of
+from jaunty_copper.network.demand import COMPENSATED_FROM_C, compensation_v, scenarios_of, share_of
 from jaunty_copper.network.levels import set_to_v
 from jaunty_copper.network.refusing import lets_no_charge_in
+from jaunty_copper.network.state import State
 from jaunty_copper.network.wiring import cells
 from jaunty_copper.parts.models import Chemistry
 from jaunty_copper.plan import edits
@@ -107,11 +109,45 @@ def _why(case: Case, e: Source | Converter, bank: Bank) -> str:
     return ""
 
 
-def _charged(case: Case, unit: Battery) -> list[tuple[float, float, Scenario]]:
-    """The scenarios in which a unit is charged: the air about it, C, and what goes in, A."""
+class Charged(NamedTuple):
+    """A scenario in which a unit is charged, or may be.
+
+    Attributes
+    ----------
+    air_c : float
+        About the unit, C.
+    into : str
+        What goes in, in words.
+    """
+
+    air_c: float
+    into: str
+    scenario: Scenario
+
+
+def _charged(case: Case, unit: Battery) -> list[Charged]:
+    """The scenarios in which a unit is charged; lithium, which takes whatever comes, where what charges its bank is on at all."""
     k, zone = case.wiring.branch[unit.id], case.plan.zone_of(unit.zone)
-    into = [(s.scenario.air_c(zone), -float(s.point.current_a[k]), s.scenario) for s in case.study.every if s.solved]
-    return [x for x in into if x[1] > CHARGED_C * unit.capacity_ah]
+    into = [(s, -float(s.point.current_a[k])) for s in case.study.every if s.solved]
+    found = [Charged(s.scenario.air_c(zone), amps(a), s.scenario) for s, a in into if a > CHARGED_C * unit.capacity_ah]
+    if case.parts.battery_chemistries[unit.chemistry].gas_boost_ma_ah > 0.0:
+        return found
+    bank = next(b for b in case.wiring.banks if unit.id in b.by_id)
+    given = [(s, _given_a(case, s, bank)) for s in case.study.states]
+    later = say("once it is low, or what else draws is off")
+    return found + [
+        Charged(s.scenario.air_c(zone), say("up to {most}, {later},", most=amps(a), later=later), s.scenario)
+        for s, a in given if a > CHARGED_C * unit.capacity_ah
+    ]  # fmt: skip
+
+
+def _given_a(case: Case, state: State, bank: Bank) -> float:
+    """What may come into a bank from all that is on in a scenario and reaches it over closed switches, A."""
+    w = case.wiring
+    rail = w.circuit.rails(state.duty.closed)
+    poles = [rail[w.node[bank.takeoffs[side][0]]] for side in ("plus", "minus")]
+    sources = (e for e in w.sources if [rail[w.node[ref]] for ref in e.output] == poles)
+    return sum(share_of(state.scenario, e.id) * e.current_a for e in sources)
 
 
 def charge_in_the_cold(case: Case, rule: Rule) -> Iterator[Check]:
@@ -120,12 +156,12 @@ def charge_in_the_cold(case: Case, rule: Rule) -> Iterator[Check]:
         kind, charged = case.parts.battery_chemistries[unit.chemistry], _charged(case, unit)
         if not charged:
             continue
-        air, into, scenario = min(charged, key=lambda x: x[0])
+        air, into, scenario = min(charged, key=lambda x: x.air_c)
         check = case.check(rule, unit.id, air, kind.charge_least_c, "°C", scenario=scenario.id, source=SHEETS)
         if air >= kind.charge_least_c:
             yield check
             continue
-        verdict, words = _too_cold(unit, kind, amps(into), air, scenario)
+        verdict, words = _too_cold(unit, kind, into, air, scenario)
         yield check.fails(verdict, words)
 
 
@@ -153,7 +189,7 @@ def in_the_heat(case: Case, rule: Rule) -> Iterator[Check]:
     for unit in (x for x in case.plan.items if isinstance(x, Battery)):
         kind, zone = case.parts.battery_chemistries[unit.chemistry], case.plan.zone_of(unit.zone)
         found = [(s.scenario.air_c(zone), kind.most_c, s.scenario) for s in case.study.states]
-        found += [(air, kind.charge_most_c, scenario) for air, _, scenario in _charged(case, unit)]
+        found += [(x.air_c, kind.charge_most_c, x.scenario) for x in _charged(case, unit)]
         if not found:
             continue
         air, most, scenario = max(found, key=lambda x: (x[0] - x[1], x[0]))
