@@ -127,7 +127,7 @@ def _apart(count: int, edges: Edges, a: int, b: int) -> float | None:
 
 
 RULES = (
-    Rule("cross_over", say("Cross-over between banks"),
-         say("Banks of other voltage or chemistry drive into one another what copper lets through, once they are joined."),
-         cross_over, say("{} cross-overs join banks that are not alike"), topic=TOPIC),
+    Rule("cross_over", say("What an open switch joins"),
+         say("Once it is closed, banks of other voltage or chemistry drive into one another what copper lets through, or a bank into itself."),
+         cross_over, say("{} open switches join what is not alike"), topic=TOPIC),
 )  # fmt: skip
