@@ -236,6 +236,9 @@ BROKEN = {
     ),
     "collapse": lambda p: edits.change(p, PUMP, power_w=60000.0),
     "cut_off": lambda p: edits.remove(p, *runs(p, PUMP, "minus")),
+    "never_on": lambda p: p.model_copy(
+        update={"scenarios": tuple(s.model_copy(update={"states": {**s.states, PUMP: "off"}}) for s in p.scenarios)}
+    ),
     "converter_starved": lambda p: edits.change(p, CONVERTER, min_v=40.0),
     "dangling": lambda p: edits.remove(p, *runs(p, PUMP, "minus")),
     "past_the_shunt": past_shunt,

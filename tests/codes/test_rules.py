@@ -563,3 +563,21 @@ def test_a_plan_with_no_scenario_that_solves_still_gets_its_findings():
     rules = {f.rule.id for f in judge(study(plan))}
     assert "collapse" in rules
     assert judge(study(Plan(scenarios=(Scenario(id="x"),)))) == ()
+
+
+def test_what_no_scenario_has_on_is_held_against_nothing_and_that_is_said():
+    # 20 A through a fuse of 5 A: nothing shows it while the load is off.
+    plan = fused(power=240.0, rating=5.0, conductor="mm2-2.5").model_copy(
+        update={"scenarios": (Scenario(id="night", states={"E": "off"}),)}
+    )
+    told = {f.rule.id: f for f in judge(study(plan))}
+    assert "device_too_small" not in told
+    assert told["never_on"].verdict is Verdict.ADVICE
+    after = told["never_on"].fix().apply(plan)
+    assert [s.id for s in after.scenarios] == ["night", "on1"]
+    told = {f.rule.id for f in judge(study(after))}
+    assert "device_too_small" in told
+    assert "never_on" not in told
+    # A surge is on too, and so is what only a surge has on; a source is held as a load is.
+    surges = plan.model_copy(update={"scenarios": (Scenario(id="start", states={"E": "surge"}),)})
+    assert "never_on" not in {f.rule.id for f in judge(study(surges))}

@@ -10,7 +10,7 @@ from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
 from jaunty_copper.codes.rules.words import volts
 from jaunty_copper.language import say
-from jaunty_copper.network.demand import share_of
+from jaunty_copper.network.demand import scenarios_of, share_of
 from jaunty_copper.network.levels import most_held_v
 from jaunty_copper.network.state import State
 from jaunty_copper.network.wiring import cells
@@ -18,7 +18,7 @@ from jaunty_copper.physics import graph
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.banks import Bank
 from jaunty_copper.plan.edits import Edit
-from jaunty_copper.plan.model import Battery, Converter, Equipment, Inline, Load, Shunt, split_ref
+from jaunty_copper.plan.model import Battery, Converter, Equipment, Inline, Load, Shunt, Source, split_ref
 from jaunty_copper.plan.topology import chain
 
 TOPIC = say("Connection and operating point")
@@ -155,6 +155,38 @@ def loads_cut_off(case: Case, rule: Rule) -> Iterator[Check]:
             )
 
 
+def never_on(case: Case, rule: Rule) -> Iterator[Check]:
+    """Equipment that is off in every scenario: nothing is held against what it draws or gives."""
+    every = scenarios_of(case.plan)
+    for e in case.plan.equipment:
+        check = case.check(
+            rule, e.id, source=say("Currents, drops and ratings are held against what the scenarios have on")
+        )
+        yield check if any(share_of(s, e.id) > 0.0 for s in every) else check.fails(
+            Verdict.ADVICE,
+            say("{e} is off in every scenario: nothing in its circuit is held against {what}", e=e.title,
+                what=say("what it gives") if isinstance(e, Source) else say("what it draws")),
+            partial(_with_it_on, case, e),
+        )  # fmt: skip
+
+
+def _with_it_on(case: Case, e: Equipment) -> Edit:
+    """One more scenario, as the first one but with equipment on that is on in none."""
+    first = case.plan.scenarios[0]
+    more = first.model_copy(
+        update={
+            "id": edits.fresh_id(case.plan, "on"),
+            "name": say("{scenario}, with {e} on", scenario=first.title, e=e.title),
+            "states": {k: v for k, v in first.states.items() if k != e.id},
+            "after": None,
+        }
+    )
+    return Edit(
+        say("Add a scenario with {e} on", e=e.title),
+        partial(edits.change_plan, scenarios=(*case.plan.scenarios, more)),
+    )
+
+
 def converters_starved(case: Case, rule: Rule) -> Iterator[Check]:
     """Sources that should run and cannot: nothing at their input, or too little."""
     for k, e in enumerate(case.wiring.sources):
@@ -268,6 +300,9 @@ RULES = (
     Rule("cut_off", say("Not fed, or no return"),
          say("Without a closed path from plus to minus nothing flows; with the poles swapped things break at once."), loads_cut_off,
          say("{} loads are not fed, or have no return"), topic=TOPIC),
+    Rule("never_on", say("Never on"),
+         say("What no scenario has on is found fine whatever its circuit is: the first time it runs is the test."), never_on,
+         say("{} pieces of equipment are on in no scenario"), topic=TOPIC),
     Rule("converter_starved", say("Converter stops"),
          say("When its input sags below its limit a converter drops everything behind it."), converters_starved,
          say("{} converters stop"), topic=TOPIC),
