@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from jaunty_copper.codes.carried import normal
+from jaunty_copper.codes.carried import LOW, SAGS, normal
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.interrupting import backed_up
 from jaunty_copper.codes.rules.units import levels, may_bear
@@ -99,10 +99,15 @@ def figures(case: Case, state: State, r: Varied, z: Floats, names: Columns, spre
         worth = device.item.rating_a * ambient_factor(device.family.release, air)
         holds = worth * (1.0 + spreads.device * z[:, names["device", id_]])
         carries = case.once(normal, id_)
-        # Of equipment that keeps its power up, at the lowest voltage at which it runs.
-        planned = abs(float(state.point.current_a[device.branch]))
-        more = carries.amps / planned if carries.state is state and planned > 0.0 else 1.0
-        yield Counted("heat_opens", id_, 100.0 * more * np.abs(r.current_a[:, device.branch]) / holds, 100.0, "%", True)
+        flows = np.abs(r.current_a[:, device.branch])
+        if carries.state is state and carries.when == LOW:
+            # What charges gives all it can then, whatever copper and loads are.
+            flows = np.maximum(flows, carries.amps)
+        elif carries.state is state and carries.when == SAGS:
+            # Of equipment that keeps its power up, at the lowest voltage at which it runs.
+            planned = abs(float(state.point.current_a[device.branch]))
+            flows = flows * carries.amps / planned if planned > 0.0 else np.maximum(flows, carries.amps)
+        yield Counted("heat_opens", id_, 100.0 * flows / holds, 100.0, "%", True)
 
 
 def _volts(case: Case, state: State, r: Varied) -> Iterator[Counted]:
