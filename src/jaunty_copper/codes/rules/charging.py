@@ -125,9 +125,11 @@ class Charged(NamedTuple):
     scenario: Scenario
 
 
-def _charged(case: Case, unit: Battery) -> list[Charged]:
+def _charged(case: Case, id_: str) -> list[Charged]:
     """The scenarios in which a unit is charged; lithium, which takes whatever comes, where what charges its bank is on at all."""
-    k, zone = case.wiring.branch[unit.id], case.plan.zone_of(unit.zone)
+    unit = case.plan.by_id[id_]
+    assert isinstance(unit, Battery)
+    k, zone = case.wiring.branch[id_], case.plan.zone_of(unit.zone)
     into = [(s, -float(s.point.current_a[k])) for s in case.study.every if s.solved]
     found = [Charged(s.scenario.air_c(zone), amps(a), s.scenario) for s, a in into if a > CHARGED_C * unit.capacity_ah]
     if case.parts.battery_chemistries[unit.chemistry].gas_boost_ma_ah > 0.0:
@@ -153,7 +155,7 @@ def _given_a(case: Case, state: State, bank: Bank) -> float:
 def charge_in_the_cold(case: Case, rule: Rule) -> Iterator[Check]:
     """Units that are charged in air colder than their chemistry bears; of each the coldest scenario."""
     for unit in (x for x in case.plan.items if isinstance(x, Battery)):
-        kind, charged = case.parts.battery_chemistries[unit.chemistry], _charged(case, unit)
+        kind, charged = case.parts.battery_chemistries[unit.chemistry], case.once(_charged, unit.id)
         if not charged:
             continue
         air, into, scenario = min(charged, key=lambda x: x.air_c)
@@ -189,7 +191,7 @@ def in_the_heat(case: Case, rule: Rule) -> Iterator[Check]:
     for unit in (x for x in case.plan.items if isinstance(x, Battery)):
         kind, zone = case.parts.battery_chemistries[unit.chemistry], case.plan.zone_of(unit.zone)
         found = [(s.scenario.air_c(zone), kind.most_c, s.scenario) for s in case.study.states]
-        found += [(x.air_c, kind.charge_most_c, x.scenario) for x in _charged(case, unit)]
+        found += [(x.air_c, kind.charge_most_c, x.scenario) for x in case.once(_charged, unit.id)]
         if not found:
             continue
         air, most, scenario = max(found, key=lambda x: (x[0] - x[1], x[0]))
