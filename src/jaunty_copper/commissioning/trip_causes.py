@@ -140,7 +140,7 @@ def _starts(seen: Seen) -> Iterator[TripExplanation]:
             sure = 0.8 if fast <= start.lasts_s else 0.3
             words = say(
                 "the start in “{scenario}” draws {current_a:.3g} A for {lasts_s:g} s; it may open after {fast:.2g} s",
-                scenario=start.state.scenario.title, current_a=start.current_a, lasts_s=start.lasts_s, fast=fast,
+                scenario=start.title, current_a=start.current_a, lasts_s=start.lasts_s, fast=fast,
             )  # fmt: skip
             yield TripExplanation(
                 "start", start.current_a, fast, slow, sure, words,
@@ -165,7 +165,7 @@ def _again(seen: Seen) -> Iterator[TripExplanation]:
             continue
         words = say(
             "one start in “{scenario}” leaves it closed, but warm: {starts} in a row, or one straight after it has carried "
-            "nearly all it can, may open it", scenario=start.state.scenario.title, starts=min(starts, MOST_RESTARTS),
+            "nearly all it can, may open it", scenario=start.title, starts=min(starts, MOST_RESTARTS),
         )  # fmt: skip
         yield TripExplanation(
             "again", start.current_a, min(warm, start.lasts_s), inf, 0.35, words,

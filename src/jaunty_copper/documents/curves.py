@@ -258,7 +258,7 @@ def damage(case: Case, run: Run, seconds: Floats) -> Floats:
 
 def marks_of(case: Case, device: Device) -> tuple[Mark, ...]:
     """Starts and filling capacitors that a device must let pass; not what draws nothing, for it is not fed."""
-    found = [Mark(s.current_a, s.lasts_s, s.state.scenario.title) for s in starts_of(case.protection, device.item.id)]
+    found = [Mark(s.current_a, s.lasts_s, s.title) for s in starts_of(case.protection, device.item.id)]
     for e, peak, tau in filled_through(case, device.item.id):
         # A current that dies away with tau heats like its first value for half as long.
         found.append(Mark(peak, max(tau / 2.0, 2.0 * SHORTEST_S), say("{e} fills", e=e.title)))

@@ -10,6 +10,7 @@ from jaunty_copper.protection.faults import Faults, faults_of
 from jaunty_copper.protection.guard import Guard
 from jaunty_copper.protection.selectivity import Pair, pairs_of
 from jaunty_copper.protection.sequences import Sequence, at_terminal
+from jaunty_copper.protection.surges import LoneSurge, lone_surges
 from jaunty_copper.protection.withstand import Withstand, withstand_of
 
 
@@ -38,6 +39,11 @@ class Protection:
     def devices(self) -> dict[str, Device]:
         """Fuses and breakers with their curves, by id."""
         return devices_of(self.wiring, self.study.hottest_ambient_c, self.study.coolest_ambient_c)
+
+    @cached_property
+    def lone_surges(self) -> tuple[LoneSurge, ...]:
+        """Starts that no scenario shows."""
+        return lone_surges(self.study, self.faults)
 
     @cached_property
     def withstand(self) -> Withstand:

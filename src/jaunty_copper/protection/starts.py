@@ -2,6 +2,7 @@
 
 from typing import NamedTuple
 
+from jaunty_copper.language import say
 from jaunty_copper.network.state import State
 from jaunty_copper.plan.model import Load
 from jaunty_copper.protection.protection import Protection
@@ -23,12 +24,21 @@ class Start(NamedTuple):
         What else runs behind it has warmed it with, A.
     state : State
         The scenario.
+    alone : str
+        What starts in it though the scenario does not say so; empty where it does.
     """
 
     current_a: float
     lasts_s: float
     before_a: float
     state: State
+    alone: str = ""
+
+    @property
+    def title(self) -> str:
+        """When it is."""
+        scenario = self.state.scenario.title
+        return say("{scenario}, while {e} starts", scenario=scenario, e=self.alone) if self.alone else scenario
 
 
 def surge_s(state: State) -> float:
@@ -44,7 +54,7 @@ def surge_s(state: State) -> float:
 
 
 def starts_of(protection: Protection, device: str) -> tuple[Start, ...]:
-    """Starts behind a device, in the order of the scenarios."""
+    """Starts behind a device: in the order of the scenarios, and of each load that starts in none the worst by itself."""
     shares = protection.faults.shares(device)
     fed = [(e, abs(shares[e.port[0]])) for e in protection.study.wiring.loads if e.port[0] in shares]
     branch, found = protection.devices[device].branch, []
@@ -55,7 +65,15 @@ def starts_of(protection: Protection, device: str) -> tuple[Start, ...]:
             before = amps * (1.0 - _power_w(state, starting) / max(_power_w(state, fed), 1e-9))
             lasts = max(max(e.surge_s, SHORTEST_SURGE_S) for e, _ in starting)
             found.append(Start(amps, lasts, max(before, 0.0), state))
-    return tuple(found)
+    alone: dict[str, Start] = {}
+    for s in protection.lone_surges:
+        share = shares.get(s.load.port[0], 0.0)
+        if share:
+            now = float(s.state.point.current_a[branch])
+            amps, before = abs(now + share * (s.starts_a - s.runs_a)), max(abs(now) - abs(share) * s.runs_a, 0.0)
+            start = Start(amps, max(s.load.surge_s, SHORTEST_SURGE_S), before, s.state, s.load.title)
+            alone[s.load.id] = max(alone.get(s.load.id, start), start, key=lambda x: x.current_a)
+    return (*found, *alone.values())
 
 
 def _power_w(state: State, fed: list[tuple[Load, float]]) -> float:

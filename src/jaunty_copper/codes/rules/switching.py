@@ -34,8 +34,6 @@ WARMED = 0.05
 
 def surge(case: Case, rule: Rule) -> Iterator[Check]:
     """Devices that a start opens."""
-    if not any(s.momentary for s in case.study.states):
-        return
     for id_, device in case.protection.devices.items():
         held = [(device.shortest_warm(s.current_a, s.before_a), s) for s in starts_of(case.protection, id_)]
         if not held:
@@ -60,7 +58,7 @@ def surge(case: Case, rule: Rule) -> Iterator[Check]:
                     if start.before_a > WARMED * device.fast_a
                     and holds < float(device.shortest(np.array(start.current_a)))
                     else "",
-                    scenario=scenario.title,
+                    scenario=start.title,
                     lasts_s=duration(start.lasts_s),
                 ),
             )
