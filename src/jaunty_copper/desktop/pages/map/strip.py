@@ -205,7 +205,8 @@ class Strip(Painted):
         ]
         total = sum(s for s, _ in steps) or 1.0
         taken: list[QRectF] = []
-        for step, k in sorted(steps, reverse=True)[:6]:
+        # Of steps alike the first: which has the last digit more is no matter.
+        for step, k in sorted(steps, key=lambda s: (-round(s[0], 6), s[1]))[:6]:
             if step < 0.05 * total:
                 break
             mid = (points[k] + points[k + 1]) / 2
