@@ -80,7 +80,10 @@ def test_what_is_drawn_is_what_is_computed(curves):
     assert limit[0] == pytest.approx(
         float(case.protection.withstand.current(np.array([1.0]), np.array([case.protection.withstand.row[run.id]]))[0])
     )
-    assert {m.words for m in marks_of(case, device)} == {"Workshop inverter fills"}
+    assert {m.words for m in marks_of(case, device)} == {
+        "Workshop inverter fills",
+        "Workshop, low bank, while Workshop inverter starts",
+    }
     assert [m.words for m in marks_of(case, case.protection.devices["F6"])] == ["Pump starts"]
 
 

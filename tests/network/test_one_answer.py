@@ -12,6 +12,7 @@ from jaunty_copper.network.wiring import wire
 from jaunty_copper.physics.operating_point import Solver
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.model import CurrentLoad, Scenario
+from tests.build import fused
 from tests.networks import network
 from tests.trials import WHOLE
 
@@ -48,6 +49,21 @@ def test_an_operating_point_is_the_same_whatever_was_solved_before(seed):
             np.testing.assert_array_equal(after.mode, alone[k].mode)
             np.testing.assert_allclose(after.current_a, alone[k].current_a, rtol=1e-6, atol=1e-6)
             np.testing.assert_allclose(after.temperature_c, alone[k].temperature_c, atol=1e-3)
+
+
+@pytest.mark.parametrize(("share", "solved"), [(0.97, True), (1.03, False)])
+def test_what_can_be_delivered_up_to_the_last_watt_is(share, solved):
+    """A constant power behind a resistance R stands up to V² / 4 R, copper as warm as it gets then."""
+    plan = fused(power=10.0, length=30.0, conductor="mm2-2.5", rating=40.0).model_copy(update={"scenarios": (Scenario(id="s", soc_percent=60.0),)})  # fmt: skip
+    (state,) = study(plan).states
+    volts, amps = state.port(plan.by_id["E"])
+    emf = float(state.duty.emf_v.max())
+    most = emf**2 / 4.0 / ((emf - volts) / amps)
+    # What half of the voltage drives warms the copper first.
+    hot = study(edits.change(plan, "E", power_w=0.93 * most)).states[0]
+    warm_v, warm_a = hot.port(plan.by_id["E"])
+    most = emf**2 / 4.0 / ((emf - warm_v) / warm_a)
+    assert study(edits.change(plan, "E", power_w=share * most)).states[0].solved is solved
 
 
 def test_a_solver_resumed_at_a_point_answers_as_the_one_that_solved_it():
