@@ -578,6 +578,11 @@ def test_what_no_scenario_has_on_is_held_against_nothing_and_that_is_said():
     told = {f.rule.id for f in judge(study(after))}
     assert "device_too_small" in told
     assert "never_on" not in told
+    # Half of it at most: 10 A through 5 A are told, and that nobody asks for the other half.
+    half = plan.model_copy(update={"scenarios": (Scenario(id="dim", states={"E": 0.5}),)})
+    told = {f.rule.id: f for f in judge(study(half))}
+    assert "at 50 % at most" in told["never_on"].headline
+    assert "never_on" not in {f.rule.id for f in judge(study(told["never_on"].fix().apply(half)))}
     # A surge is on too, and so is what only a surge has on; a source is held as a load is.
     surges = plan.model_copy(update={"scenarios": (Scenario(id="start", states={"E": "surge"}),)})
     assert "never_on" not in {f.rule.id for f in judge(study(surges))}

@@ -156,18 +156,29 @@ def loads_cut_off(case: Case, rule: Rule) -> Iterator[Check]:
 
 
 def never_on(case: Case, rule: Rule) -> Iterator[Check]:
-    """Equipment that is off in every scenario: nothing is held against what it draws or gives."""
+    """Equipment that is off in every scenario, and loads that run at a part of their power in all: the rest is held against nothing."""
     every = scenarios_of(case.plan)
     for e in case.plan.equipment:
         check = case.check(
             rule, e.id, source=say("Currents, drops and ratings are held against what the scenarios have on")
         )
-        yield check if any(share_of(s, e.id) > 0.0 for s in every) else check.fails(
-            Verdict.ADVICE,
-            say("{e} is off in every scenario: nothing in its circuit is held against {what}", e=e.title,
-                what=say("what it gives") if isinstance(e, Source) else say("what it draws")),
-            partial(_with_it_on, case, e),
-        )  # fmt: skip
+        most = max(share_of(s, e.id) for s in every)
+        if most >= 1.0 or (most > 0.0 and not isinstance(e, Load)):
+            yield check
+        elif most > 0.0:
+            yield check.fails(
+                Verdict.ADVICE,
+                say("{e} runs at {share:.0f} % at most in every scenario: nothing in its circuit is held against more",
+                    e=e.title, share=100.0 * most),
+                partial(_with_it_on, case, e),
+            )  # fmt: skip
+        else:
+            yield check.fails(
+                Verdict.ADVICE,
+                say("{e} is off in every scenario: nothing in its circuit is held against {what}", e=e.title,
+                    what=say("what it gives") if isinstance(e, Source) else say("what it draws")),
+                partial(_with_it_on, case, e),
+            )  # fmt: skip
 
 
 def _with_it_on(case: Case, e: Equipment) -> Edit:
@@ -300,9 +311,9 @@ RULES = (
     Rule("cut_off", say("Not fed, or no return"),
          say("Without a closed path from plus to minus nothing flows; with the poles swapped things break at once."), loads_cut_off,
          say("{} loads are not fed, or have no return"), topic=TOPIC),
-    Rule("never_on", say("Never on"),
+    Rule("never_on", say("Never on, or never at full power"),
          say("What no scenario has on is found fine whatever its circuit is: the first time it runs is the test."), never_on,
-         say("{} pieces of equipment are on in no scenario"), topic=TOPIC),
+         say("{} pieces of equipment are on, or at full power, in no scenario"), topic=TOPIC),
     Rule("converter_starved", say("Converter stops"),
          say("When its input sags below its limit a converter drops everything behind it."), converters_starved,
          say("{} converters stop"), topic=TOPIC),
