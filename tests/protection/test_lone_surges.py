@@ -55,8 +55,10 @@ def test_a_start_that_no_scenario_shows_is_that_of_a_scenario_that_does(seed):
             solved = [s for s in starts_of(known, device) if not s.alone and s.current_a > 0.0]
             alone = lone[device].get(e.title)
             for s in solved:
-                # What else draws constant power draws a little more then, and a source gives way to a bank.
-                assert 0.92 * s.current_a - 0.5 < alone.current_a < 1.08 * s.current_a + 1.0
+                # Little less, for what else draws constant power draws more then, and shares move; more where a voltage falls far that warm copper
+                # and old units would let fall farther.
+                falls = 1.0 - s.state.port(e)[0] / p.study.states[0].port(e)[0]
+                assert 0.9 * s.current_a - 0.5 < alone.current_a < (1.1 if falls < 0.15 else 1.6) * s.current_a + 1.0
                 assert (alone.lasts_s, alone.title) == (
                     s.lasts_s,
                     f"{p.study.states[0].scenario.title}, while {e.title} starts",

@@ -53,8 +53,13 @@ def lone_surges(study: Study, faults: Faults) -> tuple[LoneSurge, ...]:
             volts, runs = state.port(e)
             if volts > 0.0 and runs > 0.0:
                 # No more than a short there: behind a converter that is its limit.
-                # A converter holds its voltage up to its limit, and only copper gives way behind it.
-                ohm = float(faults.peak.ohm[k]) if on_bank else max(study.drop_v(e, state), 0.0) / runs
+                # As warm and as old as may be: the deeper the voltage falls, the more a constant power draws. A converter
+                # holds its voltage up to its limit, and only copper gives way behind it.
+                ohm = (
+                    float(faults.least.ohm[faults.far[e.port[0]]])
+                    if on_bank
+                    else max(study.drop_v(e, state), 0.0) / runs
+                )
                 starts = min(_starting_a(e, state, volts, runs, ohm if isfinite(ohm) else 0.0), max(most, runs))
                 found += [LoneSurge(e, state, runs, starts)] if starts > runs * (1.0 + 1e-6) else []
     return tuple(found)
