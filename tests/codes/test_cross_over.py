@@ -145,14 +145,14 @@ def test_closing_open_switches_drives_a_current_where_it_is_told_and_nowhere_els
     assert driven_a(plan, set(switches) - {f.place for f in told}) < 1e-3
 
 
-def closable(a, b, *rest):
+def closable(a, b):
     """A bank of two units of 12 V in series with a load, and a switch that is drawn open from one terminal to another."""
     return Plan(
         items=(battery("B"), battery("C"), bar("P", 3), bar("N", 3), Disconnect(id="S", rating_a=200.0, closed=False)),
         equipment=(PowerLoad(id="E", nominal_v=24.0, power_w=60.0),),
         runs=(
             wire("u", "B.plus", "P.s1"), wire("s", "B.minus", "C.plus"), wire("n", "C.minus", "N.s1"),
-            wire("p", "P.s2", "E.plus"), wire("q", "E.minus", "N.s2"), wire("x", a, "S.a"), wire("y", "S.b", b), *rest,
+            wire("p", "P.s2", "E.plus"), wire("q", "E.minus", "N.s2"), wire("x", a, "S.a"), wire("y", "S.b", b),
         ),
     )  # fmt: skip
 

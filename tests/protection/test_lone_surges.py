@@ -76,4 +76,4 @@ def test_a_fuse_that_a_start_opens_is_told_though_no_scenario_has_it():
     assert same.place == "F1"
     # Where it is off there is nothing to start.
     off = plan.model_copy(update={"scenarios": (Scenario(id="s", soc_percent=50.0, states={"E": "off"}),)})
-    assert Assessment(off).protection.lone_surges == ()
+    assert Assessment(off).protection.lone_surges == {}

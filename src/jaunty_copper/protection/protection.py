@@ -41,8 +41,8 @@ class Protection:
         return devices_of(self.wiring, self.study.hottest_ambient_c, self.study.coolest_ambient_c)
 
     @cached_property
-    def lone_surges(self) -> tuple[LoneSurge, ...]:
-        """Starts that no scenario shows."""
+    def lone_surges(self) -> dict[str, list[LoneSurge]]:
+        """Starts that no scenario shows, by the plus terminal of what starts."""
         return lone_surges(self.study, self.faults)
 
     @cached_property

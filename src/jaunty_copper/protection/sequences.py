@@ -23,6 +23,8 @@ STEPS = 24
 """Currents tried from the greatest down to what the smallest device on the way is worth."""
 CLOSE_STEPS = 200
 """As many where one thing is followed, whose worst current lies between two steps of the curves."""
+WHOLE = 0.99
+"""Share of a fault from which a device carries all of it."""
 CARRIES = 0.2
 """A device with this share of a fault's current is on its way."""
 
@@ -181,20 +183,29 @@ def through_switch(faults: Faults, devices: dict[str, Device], switch: str, from
 
 
 def _differing(currents: FaultCurrents, row: int, devices: int, from_a: float) -> Ints:
-    """Of the faults that drive more than some current through a branch, the greatest for each set of devices on the way and each direction."""
+    """Of the faults that drive more than some current through a branch, those that others do not cover, for each direction.
+
+    A device that carries all of a fault only ends it sooner: where the same others have a part in a fault that is no
+    less, with fewer such devices, that one is the worse. So of a main switch's faults those at the bars stand for all
+    circuits.
+    """
     through = currents.branch_a.row(row)
     columns = np.flatnonzero(np.abs(through) > from_a)
     columns = columns[np.argsort(-np.abs(through[columns]), kind="stable")]
     device, position, amps = currents.branch_a.during(columns)
     whole = np.abs(currents.current_a[columns])
     on = (device < devices) & (np.abs(amps) >= CARRIES * whole[position])
-    sets: list[set[int]] = [set() for _ in columns]
-    for d, k in zip(device[on].tolist(), position[on].tolist(), strict=True):
-        sets[k].add(d)
-    first: dict[tuple[bool, frozenset[int]], int] = {}
-    for column, ids in zip(columns.tolist(), sets, strict=True):
-        first.setdefault((bool(through[column] > 0.0), frozenset(ids)), column)
-    return np.array(list(first.values()), dtype=np.int64)
+    all_of_it, part_of_it = ([set[int]() for _ in columns] for _ in range(2))
+    for d, k, a in zip(device[on].tolist(), position[on].tolist(), np.abs(amps[on]).tolist(), strict=True):
+        (all_of_it if a >= WHOLE * whole[k] else part_of_it)[k].add(d)
+    kept: dict[tuple[bool, frozenset[int]], list[set[int]]] = {}
+    found = []
+    for column, alone, others in zip(columns.tolist(), all_of_it, part_of_it, strict=True):
+        known = kept.setdefault((bool(through[column] > 0.0), frozenset(others)), [])
+        if not any(fewer <= alone for fewer in known):
+            known.append(alone)
+            found.append(column)
+    return np.array(found, dtype=np.int64)
 
 
 class Opening(NamedTuple):

@@ -66,9 +66,8 @@ def starts_of(protection: Protection, device: str) -> tuple[Start, ...]:
             lasts = max(max(e.surge_s, SHORTEST_SURGE_S) for e, _ in starting)
             found.append(Start(amps, lasts, max(before, 0.0), state))
     alone: dict[str, Start] = {}
-    for s in protection.lone_surges:
-        share = shares.get(s.load.port[0], 0.0)
-        if share:
+    for ref, share in shares.items():
+        for s in protection.lone_surges.get(ref, ()):
             now = float(s.state.point.current_a[branch])
             amps, before = abs(now + share * (s.starts_a - s.runs_a)), max(abs(now) - abs(share) * s.runs_a, 0.0)
             start = Start(amps, max(s.load.surge_s, SHORTEST_SURGE_S), before, s.state, s.load.title)

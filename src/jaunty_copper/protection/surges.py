@@ -27,8 +27,8 @@ class LoneSurge(NamedTuple):
     starts_a: float
 
 
-def lone_surges(study: Study, faults: Faults) -> tuple[LoneSurge, ...]:
-    """Loads with a surge that start in no scenario, in each of those in which they run and nothing else starts.
+def lone_surges(study: Study, faults: Faults) -> dict[str, list[LoneSurge]]:
+    """Loads with a surge that start in no scenario, by their plus terminals, in each scenario in which they run and nothing else starts.
 
     Parameters
     ----------
@@ -40,7 +40,7 @@ def lone_surges(study: Study, faults: Faults) -> tuple[LoneSurge, ...]:
     shown = {id_ for s in study.states for id_, what in s.scenario.states.items() if what == "surge"}
     rail = study.wiring.rail_of
     banks = {(rail(b.takeoffs["plus"][0]), rail(b.takeoffs["minus"][0])) for b in study.wiring.banks}
-    found = []
+    found: dict[str, list[LoneSurge]] = {}
     for e in study.wiring.loads:
         if e.id in shown or e.port[0] not in faults.at:
             continue
@@ -61,8 +61,9 @@ def lone_surges(study: Study, faults: Faults) -> tuple[LoneSurge, ...]:
                     else max(study.drop_v(e, state), 0.0) / runs
                 )
                 starts = min(_starting_a(e, state, volts, runs, ohm if isfinite(ohm) else 0.0), max(most, runs))
-                found += [LoneSurge(e, state, runs, starts)] if starts > runs * (1.0 + 1e-6) else []
-    return tuple(found)
+                if starts > runs * (1.0 + 1e-6):
+                    found.setdefault(e.port[0], []).append(LoneSurge(e, state, runs, starts))
+    return found
 
 
 def _starting_a(e: Load, state: State, volts: float, runs: float, ohm: float) -> float:

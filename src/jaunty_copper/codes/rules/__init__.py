@@ -29,7 +29,7 @@ from jaunty_copper.codes.rules import (
 METHODS = {
     connection: "operating-point", unprotected: "guarding", protection: "guarding", faults: "faults", survival: "devices",
     selectivity: "devices", switching: "isolation", inrush: "replay", bars: "busbars", ignition: "isolation", isolation: "isolation",
-    bonding: "bonding", cross_overs: "isolation", units: "sharing", bank: "sharing", charging: "chargers", hydrogen: "hydrogen", conductors: "ampacity",
+    bonding: "bonding", cross_overs: "sharing", units: "sharing", bank: "sharing", charging: "chargers", hydrogen: "hydrogen", conductors: "ampacity",
     ratings: "devices", small_parts: "isolation", drop: "resistance", terminals: "ampacity",
 }  # fmt: skip
 """By the module of a rule, the page in docs/methods that says how it is computed."""

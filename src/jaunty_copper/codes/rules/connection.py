@@ -10,7 +10,7 @@ from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import Check, Rule, Verdict
 from jaunty_copper.codes.rules.words import volts
 from jaunty_copper.language import say
-from jaunty_copper.network.demand import scenarios_of, share_of
+from jaunty_copper.network.demand import is_momentary, share_of
 from jaunty_copper.network.levels import most_held_v
 from jaunty_copper.network.state import State
 from jaunty_copper.network.wiring import cells
@@ -157,12 +157,12 @@ def loads_cut_off(case: Case, rule: Rule) -> Iterator[Check]:
 
 def never_on(case: Case, rule: Rule) -> Iterator[Check]:
     """Equipment that is off in every scenario, and loads that run at a part of their power in all: the rest is held against nothing."""
-    every = scenarios_of(case.plan)
     for e in case.plan.equipment:
         check = case.check(
             rule, e.id, source=say("Currents, drops and ratings are held against what the scenarios have on")
         )
-        most = max(share_of(s, e.id) for s in every)
+        # As they are written down: of a coil that is off with its contactor, that is told where the contactor is.
+        most = max((share_of(s, e.id) for s in case.plan.scenarios), default=1.0)
         if most >= 1.0 or (most > 0.0 and not isinstance(e, Load)):
             yield check
         elif most > 0.0:
@@ -182,8 +182,9 @@ def never_on(case: Case, rule: Rule) -> Iterator[Check]:
 
 
 def _with_it_on(case: Case, e: Equipment) -> Edit:
-    """One more scenario, as the first one but with equipment on that is on in none."""
-    first = case.plan.scenarios[0]
+    """One more scenario, as the first one that lasts, but with equipment on that is on in none."""
+    every = case.plan.scenarios
+    first = next((s for s in every if not is_momentary(s)), every[0])
     more = first.model_copy(
         update={
             "id": edits.fresh_id(case.plan, "on"),

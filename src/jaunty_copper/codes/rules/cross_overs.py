@@ -30,6 +30,8 @@ class _Closing(NamedTuple):
 def cross_over(case: Case, rule: Rule) -> Iterator[Check]:
     """Open switches that, once closed, short a bank, join two of other voltage or chemistry, or a converter with one."""
     w = case.wiring
+    if not w.drawn_open:
+        return
     at = {w.own_rail_of(u.ref(t)): bank for bank in w.banks for u in bank.units for t in u.terminal_names}
     crossings = w.crossings(w.drawn_open)
     for id_, closing in _closings(case).items():
@@ -40,7 +42,9 @@ def cross_over(case: Case, rule: Rule) -> Iterator[Check]:
         one, other = (at.get(w.own_rail_of(case.plan.by_id[id_].ref(end))) for end in ("a", "b"))
         banks = [b for b in (one, other) if b is not None]
         if closing.apart_v > closing.allowed_v:
-            yield check.fails(Verdict.DANGER, _short(case, id_, closing.apart_v, closing.shorted, banks))
+            yield check.fails(
+                Verdict.DANGER, _short(case, id_, closing.apart_v, closing.shorted, banks), source=say("Kirchhoff's voltage law")
+            )  # fmt: skip
             continue
         kinds = [sorted({u.chemistry for u in bank.units}) for bank in banks]
         if id_ in crossings and len(banks) == 2 and kinds[0] != kinds[1]:
@@ -64,7 +68,7 @@ def _short(case: Case, id_: str, apart_v: float, shorted: Bank | None, banks: Se
     """In words, what closing a switch shorts."""
     if shorted is not None:
         return say(
-            "Closing {id} shorts {bank}: {apart:.3g} V lie across the switch, and copper beyond it",
+            "Closing {id} shorts {bank}: {apart:.3g} V lie across it",
             id=case.title(id_),
             bank=case.title(shorted.id),
             apart=apart_v,

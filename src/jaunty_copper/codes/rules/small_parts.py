@@ -108,11 +108,11 @@ def coil_supply(case: Case, rule: Rule) -> Iterator[Check]:
             )  # fmt: skip
         elif contactor.id in stuck:
             others = [x for x in stuck if x != contactor.id]
-            before = [x for x in others if _dead(case, e, (x,))] or others
+            before = next((x for x in others if _dead(case, e, (x,))), others[0])
             yield check.fails(
                 Verdict.DEFECT,
                 say("{coil} takes its {pole} from behind {before}, which never closes: nor does {contactor}",
-                    coil=e.title, pole=_dead(case, e, stuck), before=say(" and ").join(map(case.title, before)), contactor=contactor.title),
+                    coil=e.title, pole=_dead(case, e, stuck), before=case.title(before), contactor=contactor.title),
             )  # fmt: skip
         else:
             yield check

@@ -188,7 +188,7 @@ def short_time(case: Case, rule: Rule) -> Iterator[Check]:
 
 
 SHORT_TIMES = 2.0
-"""Times a breaker's rating from which it breaks a short, no overload: less comes from what gives no more than it is set to."""
+"""Times a breaker's rating from which it breaks a short, no overload; a convention of the program: less comes from what gives no more than it is set to."""
 
 
 def line_side(case: Case, rule: Rule) -> Iterator[Check]:
