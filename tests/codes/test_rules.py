@@ -586,3 +586,20 @@ def test_what_no_scenario_has_on_is_held_against_nothing_and_that_is_said():
     # A surge is on too, and so is what only a surge has on; a source is held as a load is.
     surges = plan.model_copy(update={"scenarios": (Scenario(id="start", states={"E": "surge"}),)})
     assert "never_on" not in {f.rule.id for f in judge(study(surges))}
+
+
+def test_the_scenario_that_has_it_on_is_one_that_lasts():
+    starts = Scenario(id="start", states={"E": "off", "F": "surge"})
+    rests = Scenario(id="rest", soc_percent=40.0, states={"E": "off"})
+    plan = edits.add(
+        fused(),
+        PowerLoad(id="F", power_w=10.0, surge_w=20.0),
+        wire("f1", "P.s3", "F.plus"),
+        wire("f2", "F.minus", "M.s3"),
+    )
+    plan = plan.model_copy(update={"scenarios": (starts, rests)})
+    (finding,) = found(plan, "never_on")
+    more = finding.fix().apply(plan).scenarios[-1]
+    assert (more.soc_percent, more.states) == (40.0, {})
+    # Without a scenario everything is on.
+    assert not found(plan.model_copy(update={"scenarios": ()}), "never_on")

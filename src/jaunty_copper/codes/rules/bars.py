@@ -1,14 +1,15 @@
 """Busbars: what their copper carries for good, heats by in a short, and bends under."""
 
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from functools import partial
-from math import floor, isfinite
+from math import ceil, floor, inf, isfinite, log
 from typing import NamedTuple
+
+import numpy as np
 
 from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.checks import ROUNDED, Check, Rule, Verdict
-from jaunty_copper.codes.rules.switching import ALONE, Ends, ended_by, heat_let_through
 from jaunty_copper.codes.rules.words import amps, duration
 from jaunty_copper.language import say
 from jaunty_copper.parts.figures import short
@@ -22,11 +23,19 @@ from jaunty_copper.physics.busbars import (
     heat_kept,
     thick_enough,
 )
+from jaunty_copper.physics.copper import Floats
+from jaunty_copper.physics.curves import even_ratios
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
 from jaunty_copper.plan.model import Bar
 from jaunty_copper.protection.devices import Device
 
+Ends = tuple[tuple[Device, float], ...]
+"""Devices that end a short, each with its share of it."""
+FEWEST, STEP = 60, 0.02
+"""A range of currents is looked at in so many places at least, no two farther apart than that in the logarithm."""
+ALONE, COUNTS = 0.9, 0.1
+"""Share of a fault from which a device carries it, alone or with others; and below which it has no part in ending it."""
 COPPER_YIELD_N_MM2 = 120.0
 """Soft copper bar, representative; half-hard withstands twice as much."""
 NO_PROOF_A = 10e3
@@ -39,6 +48,66 @@ class Short(NamedTuple):
     ends: Ends
     least: float
     most: float
+
+
+def heat_let_through(
+    guards: Ends, least: float, most: float, heats: Callable[[Floats, Floats], Floats]
+) -> tuple[Device | None, float, float, float]:
+    """The most that a short may heat something by: the device that lets it, A²s, and the current and time at which, A and s.
+
+    Parameters
+    ----------
+    guards : tuple of (Device, float)
+        What ends it, as `ended_by` has them.
+    least, most : float
+        Least current that can do harm, and the greatest, A.
+    heats : callable
+        From currents, A, and times, s, arrays of shape (n,), to the heat that stays, A²s.
+    """
+    current = (
+        even_ratios(least, most, max(FEWEST, ceil(log(most / least) / STEP) + 1)) if most > least else np.full(1, most)
+    )
+    # The last of those that share a fault ends it.
+    each = [d.longest(share * current) for d, share in guards]
+    seconds = np.max(each, axis=0) if each else np.full(current.size, inf)
+    lets = heats(current, seconds)
+    k = int(np.argmax(lets))
+    device = guards[int(np.argmax([x[k] for x in each]))][0] if each else None
+    return device, float(lets[k]), float(current[k]), float(seconds[k])
+
+
+def ended_by(case: Case, guard: str | None, place: str) -> Ends:
+    """Devices that end a fault through something, each with its share of the current.
+
+    On the way back nothing guards alone: what carries the whole fault, in the other pole, opens for it; or those
+    that carry it together, as each string's own do.
+
+    Parameters
+    ----------
+    guard : str, optional
+        Id of the device that guards it by itself.
+    place : str
+        Terminal of the fault.
+    """
+    own = case.protection.devices.get(guard or "")
+    return ((own, 1.0),) if own is not None else case.once(_carrying, place)
+
+
+def _carrying(case: Case, place: str) -> Ends:
+    f, devices = case.protection.faults, list(case.protection.devices.values())
+    if place not in f.at:
+        return ()
+    k = f.at[place]
+    whole = abs(float(f.peak.current_a[k]))
+    rows, _, amps_ = f.peak.branch_a.during(np.array([k]))
+    shares = sorted(
+        (int(row), abs(float(a)) / whole) for row, a in zip(rows, amps_, strict=True) if abs(a) >= COUNTS * whole > 0.0
+    )
+    together = [(devices[row], share) for row, share in shares if row < len(devices)]
+    alone = [(d, 1.0) for d, share in together if share >= ALONE]
+    if alone:
+        return (min(alone, key=lambda x: float(x[0].longest(np.array([whole]))[0])),)
+    return tuple(together) if sum(share for _, share in together) >= ALONE else ()
 
 
 def _shorts_of(case: Case, bar_id: str) -> list[Short]:
