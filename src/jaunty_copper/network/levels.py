@@ -37,22 +37,21 @@ def set_to_v(e: Source | Converter) -> float:
     return max(e.set_v, (e.float_v if isinstance(e, Source) else None) or 0.0)
 
 
-def most_held_v(w: Wiring, e: Source | Converter) -> float:
-    """The most that a source holds, V: where its probe is coldest.
+def most_held_v(w: Wiring) -> list[float]:
+    """The most that each source of a system holds, V: where its probe is coldest.
 
     Parameters
     ----------
     w : Wiring
-        The system that it is in.
-    e : Source or Converter
-        One of its sources.
+        The system.
     """
-    return set_to_v(e) + max(0.0, *(compensation_v(w.plan, e, s) for s in scenarios_of(w.plan)))
+    scenarios = scenarios_of(w.plan)
+    return [set_to_v(e) + max(0.0, *(compensation_v(w.plan, e, s) for s in scenarios)) for e in w.sources]
 
 
 def _outputs(w: Wiring) -> list[tuple[int, int, float]]:
     """Plus and minus rail of everything that holds a voltage, and the most that it holds."""
-    return [(w.rail_of(e.output[0]), w.rail_of(e.output[1]), most_held_v(w, e)) for e in w.sources]
+    return [(w.rail_of(e.output[0]), w.rail_of(e.output[1]), v) for e, v in zip(w.sources, most_held_v(w), strict=True)]
 
 
 def _charged_v(w: Wiring, bank: Bank) -> float:

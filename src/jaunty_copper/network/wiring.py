@@ -95,6 +95,11 @@ class Wiring(Topology):
         return {e.id: k for k, e in enumerate(self.loads)}
 
     @cached_property
+    def load_by_port(self) -> dict[str, Load]:
+        """Loads by their plus terminals."""
+        return {e.port[0]: e for e in self.loads}
+
+    @cached_property
     def source_index(self) -> dict[str, int]:
         """Position of each source and converter in the circuit's arrays, by id."""
         return {e.id: k for k, e in enumerate(self.sources)}

@@ -46,6 +46,12 @@ class BranchCurrents:
     def _begins(self) -> Ints:
         return np.searchsorted(self.tree_row, np.arange(self.shape[0] + 1))
 
+    @cached_property
+    def _by_fault(self) -> tuple[Ints, Ints]:
+        """The tree's entries ascending by fault, and where each fault begins among them."""
+        order = np.argsort(self.tree_fault, kind="stable")
+        return order, np.searchsorted(self.tree_fault[order], np.arange(self.shape[1] + 1))
+
     def row(self, branch: int) -> Floats:
         """Through one branch in every fault, shape (faults,).
 
@@ -101,8 +107,7 @@ class BranchCurrents:
         ndarray, shapes (entries,)
             Branch, position among `faults`, and current; what carries nothing is left out.
         """
-        order = np.argsort(self.tree_fault, kind="stable")
-        begins = np.searchsorted(self.tree_fault[order], np.arange(self.shape[1] + 1))
+        order, begins = self._by_fault
         count = begins[faults + 1] - begins[faults]
         position, place = expanded(begins[faults], count)
         entry = order[place]

@@ -147,7 +147,10 @@ class Currents:
         given = [(self._ends[k][0], self._ends[k][1].amps) for k in which]
         whole = which == list(range(len(self._ends)))
         flows = self.own if whole else Flows(blocks, self._copper.capacity_a, given)
-        return _Group(frozenset(which), which, flows, Sides(blocks, [n for n, _ in ports]), ports)
+        numbers: dict[tuple[int, int], list[int]] = {}
+        for k, port in enumerate(ports):
+            numbers.setdefault(port, []).append(k)
+        return _Group(frozenset(which), which, flows, Sides(blocks, [n for n, _ in ports]), ports, numbers)
 
     def reaches(self, k: int) -> bool:
         """Whether something without limit reaches a branch on its own rail.
@@ -292,11 +295,11 @@ class Currents:
         key = feeding, group.ends, rail
         if key not in self._feeding:
             feeds = sorted({self._ends[n][1] for n in feeding & group.ends})
-            own = {port for f in feeds for port in ((f.plus, f.minus), (f.minus, f.plus))}
+            own = (port for f in feeds for port in ((f.plus, f.minus), (f.minus, f.plus)))
             island = self._copper.island
             begin = [(island[f.minus if self._rail[f.plus] == rail else f.plus], f.amps) for f in feeds]
             flows = Flows(self._crossed, self._crossed_a, begin)
-            inside = frozenset(n for n, port in enumerate(group.ports) if port in own)
+            inside = frozenset(n for port in own for n in group.numbers.get(port, ()))
             self._feeding[key] = _Feeding([f.id for f in feeds], inside, begin, flows)
         return self._feeding[key]
 
@@ -381,6 +384,8 @@ class _Group(NamedTuple):
         Where equipment stands.
     ports : list of (int, int)
         Terminals of equipment and of feeds that others can charge: on the rail, and on the other side.
+    numbers : dict
+        Which of them each pair of terminals is.
     """
 
     ends: frozenset[int]
@@ -388,3 +393,4 @@ class _Group(NamedTuple):
     flows: Flows
     back: Sides
     ports: list[tuple[int, int]]
+    numbers: dict[tuple[int, int], list[int]]

@@ -56,7 +56,8 @@ def surge_s(state: State) -> float:
 def starts_of(protection: Protection, device: str) -> tuple[Start, ...]:
     """Starts behind a device: in the order of the scenarios, and of each load that starts in none the worst by itself."""
     shares = protection.faults.shares(device)
-    fed = [(e, abs(shares[e.port[0]])) for e in protection.study.wiring.loads if e.port[0] in shares]
+    loads = protection.study.wiring.load_by_port
+    fed = [(loads[ref], abs(share)) for ref, share in shares.items() if ref in loads]
     branch, found = protection.devices[device].branch, []
     for state in protection.study.states:
         starting = [(e, share) for e, share in fed if state.scenario.states.get(e.id) == "surge"]

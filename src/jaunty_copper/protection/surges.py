@@ -6,7 +6,7 @@ from typing import NamedTuple
 from jaunty_copper.network.demand import asked_by
 from jaunty_copper.network.state import State
 from jaunty_copper.network.study import Study
-from jaunty_copper.plan.model import Load
+from jaunty_copper.plan.model import Load, Scenario
 from jaunty_copper.protection.faults import Faults
 
 
@@ -68,8 +68,7 @@ def lone_surges(study: Study, faults: Faults) -> dict[str, list[LoneSurge]]:
 
 def _starting_a(e: Load, state: State, volts: float, runs: float, ohm: float) -> float:
     """What a load draws when it starts behind a resistance, A: the upper root of v = v1 - R (P / v + I + G v)."""
-    scenario = state.scenario.model_copy(update={"states": {**state.scenario.states, e.id: "surge"}})
-    watts, current, siemens = asked_by(e, scenario)
+    watts, current, siemens = asked_by(e, Scenario(id=state.scenario.id, states={e.id: "surge"}))
     before = volts + ohm * runs - ohm * current
     times = 1.0 + ohm * siemens
     # Where so much cannot be delivered, the most that can.

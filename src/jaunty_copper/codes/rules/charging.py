@@ -10,7 +10,7 @@ from jaunty_copper.codes.checks import ROUNDED, Check, Rule, Verdict
 from jaunty_copper.codes.rules.units import TOPIC
 from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.language import say
-from jaunty_copper.network.demand import COMPENSATED_FROM_C, compensation_v, scenarios_of, share_of
+from jaunty_copper.network.demand import COMPENSATED_FROM_C, compensation_v, share_of
 from jaunty_copper.network.levels import set_to_v
 from jaunty_copper.network.refusing import lets_no_charge_in
 from jaunty_copper.network.state import State
@@ -81,7 +81,7 @@ def _offs(case: Case, e: Source | Converter, bank: Bank) -> Iterator[tuple[float
     Too much and too little have limits of their own, so that the larger of two shares need not be the worse.
     """
     highest = set_to_v(e)
-    for s in scenarios_of(case.plan):
+    for s in (state.scenario for state in case.study.states):
         more, wanted = compensation_v(case.plan, e, s), wanted_v(case, bank, s)
         for held, limit, sign in (
             (highest + more, "charge_over_percent", 1.0),

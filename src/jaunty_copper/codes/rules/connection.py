@@ -31,7 +31,7 @@ def above_limit(case: Case, rule: Rule) -> Iterator[Check]:
     across = case.study.across_v
     places = [(x.nominal_v, x.id) for x in case.plan.placed if isinstance(x, Battery | Equipment)]
     # What a source is set to comes in time, though no scenario be so far.
-    places += [(most_held_v(case.wiring, e), e.id) for e in case.wiring.sources]
+    places += zip(most_held_v(case.wiring), (e.id for e in case.wiring.sources), strict=True)
     if across.size:
         places.append((float(across.max()), split_ref(case.wiring.refs[int(np.argmax(across))])[0]))
     for volts_, place in sorted(places, reverse=True)[:1]:
