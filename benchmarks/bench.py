@@ -269,6 +269,7 @@ def design() -> None:
     from jaunty_copper.choosing.brief import Brief
     from jaunty_copper.choosing.draft import drafts
     from jaunty_copper.choosing.least_cost.search import least_cost
+    from jaunty_copper.choosing.side_by_side import side_by_side
     from jaunty_copper.commissioning.varying import chances
     from jaunty_copper.documents.comparison import Comparison
     from jaunty_copper.documents.dossier import Dossier
@@ -290,7 +291,7 @@ def design() -> None:
         ("three days of the demo", lambda: ahead(demo, demo.scenarios[0], (1.0, 1.0, 1.0))),
         ("10,000 variants of the demo", lambda: chances(case, 10_000)),
         ("the demo beside another", lambda: Comparison(Dossier(demo), Dossier(other)).tables()),
-        ("whole plans of the demo's list", lambda: list(drafts(demo, Brief(demo.practice)))),
+        ("whole plans of the demo's list", lambda: list(drafts(demo, Brief(demo.practice), spread=side_by_side))),
         ("the demo's sizes, with proof", lambda: least_cost(demo)),
         ("sizes of 92 circuits, with proof", lambda: least_cost(circuits)),
     ):

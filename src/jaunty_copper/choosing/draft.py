@@ -1,8 +1,10 @@
 """Whole plans from a list of equipment: bank, bars, converters, circuits, protection; several, to choose from."""
 
+from collections import deque
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
-from functools import cached_property
+from functools import cached_property, partial
+from typing import Any, NamedTuple
 
 from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.battery.needs import COPPER_KG_PER_DM3, Needs, needs
@@ -19,6 +21,7 @@ from jaunty_copper.choosing.brief import (
 )
 from jaunty_copper.choosing.changes import QUESTIONS
 from jaunty_copper.choosing.protect import protect
+from jaunty_copper.choosing.side_by_side import Spread, in_turn
 from jaunty_copper.choosing.wiring_up import wire_up
 from jaunty_copper.codes.checks import Finding
 from jaunty_copper.fabrication.materials import workshop_of
@@ -60,6 +63,10 @@ class Draft:
     why_not: str = ""
     second: Beginning | None = None
     judged: Assessment | None = field(default=None, repr=False, compare=False)
+
+    def __getstate__(self) -> dict[str, Any]:
+        # How it was judged holds factorised matrices: whoever gets it from another process judges it anew.
+        return {"begun": self.begun, "plan": self.plan, "why_not": self.why_not, "second": self.second, "judged": None}
 
     @property
     def title(self) -> str:
@@ -172,11 +179,35 @@ def decides(draft: Draft, others: Sequence[Draft]) -> str:
     return first + second
 
 
+class Candidate(NamedTuple):
+    """What one whole plan is to be: the system voltage, V, the chemistry and the voltage of its units, V.
+
+    Attributes
+    ----------
+    of_two : bool
+        With a bank of their own for the loads of another voltage.
+    """
+
+    volts: float
+    chemistry: str
+    unit_v: float
+    of_two: bool = False
+
+    def title(self, plan: Plan) -> str:
+        """What it will be, as far as that is known before."""
+        kind = library().with_own(plan.parts).battery_chemistries[self.chemistry]
+        words = say(
+            "{volts:g} V, {label}, units of {unit_v:g} V", volts=self.volts, label=kind.label, unit_v=self.unit_v
+        )
+        return say("{one}, and a second bank", one=words) if self.of_two else words
+
+
 def drafts(
     plan: Plan,
     brief: Brief,
     overtaken: Callable[[], bool] = lambda: False,
     progress: Callable[[str], None] = lambda _: None,
+    spread: Spread = in_turn,
 ) -> Iterator[Draft]:
     """Whole plans for a plan's equipment, each as soon as it is made.
 
@@ -190,41 +221,44 @@ def drafts(
         Asked now and then whether to stop.
     progress : callable
         Is given what is being made.
+    spread : callable
+        How they are made: one after the other, or `side_by_side` in two processes.
     """
-    two = list[tuple[Beginning, tuple[AnyEquipment, ...]]]()
-    for volts, chemistry, unit_v in combinations(plan, brief):
-        if overtaken():
-            return
-        kind = library().with_own(plan.parts).battery_chemistries[chemistry]
-        progress(say("{volts:g} V, {label}, units of {unit_v:g} V", volts=volts, label=kind.label, unit_v=unit_v))
-        equipment = adapted(plan, volts, kind)
-        beginning = bank_for(plan, brief, volts, chemistry, unit_v, equipment)
-        if isinstance(beginning, str):
-            yield Draft(
-                Beginning(
-                    volts, chemistry, unit_v, UNITS_AH[-1], MOST_PARALLEL, brief.practice, brief.bonding, brief.air_c
-                ),
-                None,
-                beginning,
-            )
-            continue
-        try:
-            draft = _drafted(plan, brief, beginning, equipment, overtaken)
-        except EditError as error:
-            draft = Draft(beginning, None, str(error))
+    waiting = deque(Candidate(*c) for c in combinations(plan, brief))
+    two = set[float]()
+    for candidate, draft in spread(partial(_made, plan, brief), waiting, overtaken, lambda c: progress(c.title(plan))):
         yield draft
-        if not draft.why_not and all(first.system_v != volts for first, _ in two):
-            two.append((beginning, equipment))
-    for beginning, equipment in two:
-        second = second_bank(plan, brief, beginning, equipment)
-        if second is None or overtaken():
-            continue
-        bank, charged = second
-        progress(say("{first:g} V and a bank of {second:g} V", first=beginning.system_v, second=bank.system_v))
-        try:
-            yield _drafted(plan, brief, beginning, charged, overtaken, bank)
-        except EditError as error:
-            yield Draft(beginning, None, str(error), bank)
+        if draft.plan is not None and not draft.why_not and candidate.volts not in two:
+            two.add(candidate.volts)
+            of_two = candidate._replace(of_two=True)
+            if _banks(plan, brief, of_two)[2] is not None:
+                waiting.append(of_two)
+
+
+def _made(plan: Plan, brief: Brief, candidate: Candidate, overtaken: Callable[[], bool]) -> tuple[Candidate, Draft]:
+    """A candidate, and the plan that it becomes."""
+    first, equipment, second = _banks(plan, brief, candidate)
+    if isinstance(first, str):
+        volts, chemistry, unit_v, _ = candidate
+        none = Beginning(
+            volts, chemistry, unit_v, UNITS_AH[-1], MOST_PARALLEL, brief.practice, brief.bonding, brief.air_c
+        )
+        return candidate, Draft(none, None, first)
+    try:
+        return candidate, _drafted(plan, brief, first, equipment, overtaken, second)
+    except EditError as error:
+        return candidate, Draft(first, None, str(error), second)
+
+
+def _banks(
+    plan: Plan, brief: Brief, candidate: Candidate
+) -> tuple[Beginning | str, tuple[AnyEquipment, ...], Beginning | None]:
+    """A candidate's bank, or why there is none; the equipment as it would be bought; and the second bank, where it has one."""
+    volts, chemistry, unit_v, of_two = candidate
+    equipment = adapted(plan, volts, library().with_own(plan.parts).battery_chemistries[chemistry])
+    first = bank_for(plan, brief, volts, chemistry, unit_v, equipment)
+    own = second_bank(plan, brief, first, equipment) if of_two and not isinstance(first, str) else None
+    return (first, own[1], own[0]) if own is not None else (first, equipment, None)
 
 
 def _drafted(

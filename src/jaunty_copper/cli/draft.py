@@ -8,6 +8,7 @@ from typing import Any
 
 from jaunty_copper.choosing.brief import Brief
 from jaunty_copper.choosing.draft import Draft, decides, drafts
+from jaunty_copper.choosing.side_by_side import side_by_side
 from jaunty_copper.cli.inputs import complain, plan_or_complaint
 from jaunty_copper.cli.values import print_json
 from jaunty_copper.codes.code import code_names
@@ -37,7 +38,7 @@ def draft(options: argparse.Namespace) -> int:
         return complain(say("{plan}: there is no equipment in it", plan=options.plan))
     brief = Brief(code, options.chemistry, options.days or plan.autonomy_days, options.bonding)
     tell = partial(print, file=sys.stderr) if sys.stderr.isatty() else lambda _: None
-    found = list(drafts(plan, brief, progress=tell))
+    found = list(drafts(plan, brief, progress=tell, spread=side_by_side))
     if options.output:
         at = options.take - 1
         chosen = found[at] if 0 <= at < len(found) else None

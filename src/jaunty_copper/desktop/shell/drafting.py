@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 from jaunty_copper.choosing.beginning import USUAL_AIR_C
 from jaunty_copper.choosing.brief import Brief
 from jaunty_copper.choosing.draft import Draft, decides, drafts
+from jaunty_copper.choosing.side_by_side import side_by_side
 from jaunty_copper.codes.code import code_names, code_of
 from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.desktop.shell.beginning import BONDINGS
@@ -164,7 +165,7 @@ class Drafting(WorkDialog):
 def _work(plan: Plan, brief: Brief) -> Work:
     def work(task: Task) -> None:
         overtaken = partial(getattr, task, "overtaken")
-        for draft in drafts(plan, brief, overtaken, task.report):
+        for draft in drafts(plan, brief, overtaken, task.report, side_by_side):
             # Its figures belong to it; not left to the window's own thread.
             if draft.plan is not None:
                 _ = (
