@@ -153,13 +153,12 @@ def _own_device(case: Case, string: tuple[str, ...]) -> bool:
                     break
                 far = runs[0].b if runs[0].a == ref else runs[0].a
                 item = case.plan.by_id[split_ref(far)[0]]
+                # What another string comes to as well is not its own.
+                if not isinstance(item, Inline) or len(case.plan.runs_at.get(far, ())) != 1:
+                    break
                 if isinstance(item, Fuse | Breaker):
                     return True
-                if not isinstance(item, Inline):
-                    break
                 ref = item.ref("b" if far.endswith(".a") else "a")
-                if len(case.plan.runs_at.get(far, ())) != 1:
-                    break
     return False
 
 
