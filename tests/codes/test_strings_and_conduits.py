@@ -108,7 +108,7 @@ def bare_strings(plan, strings):
     }
 
 
-@pytest.mark.chance("banks whose strings without a device of their own are those that no device alone cuts off")
+@pytest.mark.chance
 def test_strings_without_a_device_are_those_that_none_alone_cuts_off():
     right = 0
     for seed in range(many := trials(300, 60)):
@@ -172,7 +172,7 @@ def area(size):
     return pi / 4.0 * library().conductors[size].outer_mm ** 2
 
 
-@pytest.mark.chance("conduits held as full as areas added up by hand say")
+@pytest.mark.chance
 def test_conduits_are_as_full_as_areas_added_up_say():
     right = 0
     for seed in range(many := trials(300, 60)):
