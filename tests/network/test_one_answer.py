@@ -10,11 +10,12 @@ from jaunty_copper.network.slopes import sensitivity_of
 from jaunty_copper.network.study import study
 from jaunty_copper.network.wiring import wire
 from jaunty_copper.physics.operating_point import Solver
+from jaunty_copper.physics.together import FEWEST, solve_together
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.model import CurrentLoad, Scenario
 from tests.build import fused
 from tests.networks import network
-from tests.trials import WHOLE
+from tests.trials import WHOLE, hold, trials
 
 TIMES = (3.0, 20.0, 60.0)
 """As many times their lasting current loads ask, so that copper glows and converters give all they can."""
@@ -49,6 +50,38 @@ def test_an_operating_point_is_the_same_whatever_was_solved_before(seed):
             np.testing.assert_array_equal(after.mode, alone[k].mode)
             np.testing.assert_allclose(after.current_a, alone[k].current_a, rtol=1e-6, atol=1e-6)
             np.testing.assert_allclose(after.temperature_c, alone[k].temperature_c, atol=1e-3)
+
+
+@pytest.mark.chance
+def test_operating_points_found_together_are_those_found_alone():
+    found = solved = 0
+    for seed in range(trials(300, 40)):
+        wiring, duties = asked(seed)
+        together = Solver(wiring.circuit)
+        solve_together(together, duties)
+        for duty in duties:
+            alone, before = Solver(wiring.circuit).solve(duty), together.iterations
+            point = together.solve(duty)
+            found += together.iterations == before
+            solved += alone.solved
+            assert point.solved == alone.solved
+            if point.solved:
+                np.testing.assert_array_equal(point.mode, alone.mode)
+                np.testing.assert_allclose(point.volts, alone.volts, rtol=1e-6, atol=1e-6)
+                np.testing.assert_allclose(point.current_a, alone.current_a, rtol=1e-6, atol=1e-6)
+                np.testing.assert_allclose(point.temperature_c, alone.temperature_c, atol=1e-3)
+    hold("operating points that scenarios solved together find, as each by itself does", found, solved, at_least=0.7)
+
+
+def test_few_duties_are_left_to_the_solver():
+    wiring, duties = asked(12)
+    for some in (duties[: FEWEST - 1], ()):
+        solver = Solver(wiring.circuit)
+        solve_together(solver, some)
+        for duty in some:
+            before = solver.iterations
+            solver.solve(duty)
+            assert solver.iterations > before
 
 
 @pytest.mark.parametrize(("share", "solved"), [(0.97, True), (1.03, False)])

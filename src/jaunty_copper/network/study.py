@@ -10,9 +10,10 @@ from jaunty_copper.network.demand import duty_of, is_momentary, scenarios_of
 from jaunty_copper.network.refusing import settled
 from jaunty_copper.network.state import State
 from jaunty_copper.network.wiring import Wiring, wire
-from jaunty_copper.physics.circuit import Flags, Ints
+from jaunty_copper.physics.circuit import Duty, Flags, Ints
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.operating_point import Solver
+from jaunty_copper.physics.together import solve_together
 from jaunty_copper.plan.model import Battery, Converter, Equipment, Plan, Scenario, split_ref
 
 Feeds = dict[tuple[int, str], list[int]]
@@ -240,8 +241,11 @@ def study(plan: Plan) -> Study:
         A plan without `problems`.
     """
     wiring = wire(plan)
-    solver = Solver(wiring.circuit)
-    return Study(plan, wiring, tuple(_state(wiring, solver, scenario) for scenario in scenarios_of(plan)))
+    solver, scenarios = Solver(wiring.circuit), scenarios_of(plan)
+    first = [duty_of(wiring, _running(s) if is_momentary(s) else s) for s in scenarios]
+    solve_together(solver, first)
+    states = (_state(wiring, solver, s, duty) for s, duty in zip(scenarios, first, strict=True))
+    return Study(plan, wiring, tuple(states))
 
 
 def solve_scenario(plan: Plan, scenario: Scenario) -> State:
@@ -255,15 +259,16 @@ def solve_scenario(plan: Plan, scenario: Scenario) -> State:
         Of its own or of anybody's.
     """
     wiring = wire(plan)
-    return _state(wiring, Solver(wiring.circuit), scenario)
+    first = duty_of(wiring, _running(scenario) if is_momentary(scenario) else scenario)
+    return _state(wiring, Solver(wiring.circuit), scenario, first)
 
 
-def _state(wiring: Wiring, solver: Solver, scenario: Scenario) -> State:
-    """Solve one scenario; a surge finds the conductors as warm as they were before it."""
-    duty, calm = duty_of(wiring, scenario), None
+def _state(wiring: Wiring, solver: Solver, scenario: Scenario, first: Duty) -> State:
+    """Solve one scenario; a surge finds the conductors as warm as they were before it, by what was asked first."""
+    duty, calm = first, None
     if is_momentary(scenario):
-        running = _running(scenario)
-        before_duty, before, _ = settled(wiring, solver, duty_of(wiring, running), running)
+        running, duty = _running(scenario), duty_of(wiring, scenario)
+        before_duty, before, _ = settled(wiring, solver, first, running)
         if not _cranks(wiring.plan, scenario):
             calm = State(wiring, running, before_duty, before)
         heated = wiring.circuit.heated

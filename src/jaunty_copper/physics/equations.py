@@ -1,6 +1,7 @@
 """The equations of a circuit: Kirchhoff's current law at each node, one more for what each source regulates; their Jacobian."""
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -41,7 +42,7 @@ class NewtonState:
 
 
 class Equations:
-    """The equations of one circuit under any duty."""
+    """The equations of one circuit under any duty, or under several at once: then all that belongs to one has a row in each array."""
 
     def __init__(self, circuit: Circuit) -> None:
         self.circuit = circuit
@@ -86,7 +87,7 @@ class Equations:
         """
         c = self.circuit
         t = d.ambient_c.copy()
-        t[c.heated] = temperature_c
+        t[..., c.heated] = temperature_c
         return np.asarray(np.maximum(c.fixed_ohm + d.extra_ohm + resistance_at(c.copper_ohm, t), SMALLEST_OHM))
 
     def conductance(self, state: NewtonState, d: Duty) -> Floats:
@@ -105,7 +106,7 @@ class Equations:
         """
         return np.where(d.closed, 1.0 / self.ohm(state.temperature_c, d), 0.0)
 
-    def imbalance(self, s: Setting, state: NewtonState, g: Floats) -> tuple[Floats, Floats, Floats, float]:
+    def imbalance(self, s: Setting, state: NewtonState, g: Floats) -> tuple[Floats, Floats, Floats, Any]:
         """What each equation lacks, with branch currents, load voltages and the largest current.
 
         Parameters
@@ -125,30 +126,30 @@ class Equations:
             Current from a to b, A.
         ndarray, shape (loads,)
             Voltage of each load, V.
-        float
+        float, or ndarray, shape (duties,)
             Largest current, A.
         """
         c, d, n = s.circuit, s.duty, s.circuit.nodes
         dv, i, mode = state.dv, state.source_a, state.mode
-        current = g * (dv[c.a] - dv[c.b] + s.drive)
-        load_v = dv[c.load_plus] - dv[c.load_minus] + s.load_base
-        out_v = dv[c.source_plus] - dv[c.source_minus] + s.out_base
+        current = g * (between(dv, c.a, c.b) + s.drive)
+        load_v = between(dv, c.load_plus, c.load_minus) + s.load_base
+        out_v = between(dv, c.source_plus, c.source_minus) + s.out_base
         fed = self._fed
-        v = dv + s.base
-        feed_i = self.feed_current(s, out_v, i, v[c.feed_plus[fed]] - v[c.feed_minus[fed]])
-        flows = np.concatenate([current, self.load_current(s, load_v), feed_i, i])
-        f = np.empty(n + i.size)
-        f[:n] = np.bincount(self._away, flows, n) - np.bincount(self._into, flows, n)
-        sensed = dv[c.sense_plus] - dv[c.sense_minus] + s.sense_base
-        f[n:] = np.where(
+        feed_i = self.feed_current(s, out_v, i, between(dv + s.base, c.feed_plus[fed], c.feed_minus[fed]))
+        flows = np.concatenate([current, self.load_current(s, load_v), feed_i, i], axis=-1)
+        f = np.empty((*dv.shape[:-1], n + i.shape[-1]))
+        f[..., :n] = _gathered(self._away, flows, n) - _gathered(self._into, flows, n)
+        sensed = between(dv, c.sense_plus, c.sense_minus) + s.sense_base
+        regulated = np.where(
             mode == VOLTAGE,
             sensed + DROOP_OHM * i - d.source_v,
             np.where(mode == CURRENT, i - d.source_a, i),
         )
         by_power = mode == POWER
         if by_power.any():
-            f[n:][by_power] = (i * out_v)[by_power] - d.source_w[by_power]
-        return f, current, load_v, max(float(np.abs(flows).max(initial=0.0)), 1e-3)
+            regulated[by_power] = (i * out_v)[by_power] - d.source_w[by_power]
+        f[..., n:] = regulated
+        return f, current, load_v, np.maximum(np.abs(flows).max(axis=-1, initial=0.0), 1e-3)
 
     def load_current(self, s: Setting, v: Floats) -> Floats:
         """What each load draws at a voltage of its own terminals, A.
@@ -177,8 +178,8 @@ class Equations:
             Voltage at each input, V.
         """
         fed = self._fed
-        on = s.source_live[fed]
-        power = out_v[fed] * i[fed] / s.circuit.efficiency[fed] + s.duty.standby_w[fed]
+        on = s.source_live[..., fed]
+        power = out_v[..., fed] * i[..., fed] / s.circuit.efficiency[fed] + s.duty.standby_w[..., fed]
         return np.where(on, power / np.where(on, np.maximum(feed_v, 1e-3), 1.0), 0.0)
 
     def jacobian(self, s: Setting, state: NewtonState, g: Floats) -> tuple[Ints, Ints, Floats]:
@@ -224,3 +225,29 @@ class Equations:
         rows = np.concatenate([self._rows, s.pins])
         cols = np.concatenate([self._cols, s.pins])
         return rows, cols, np.concatenate([*quads, np.full(s.pins.size, PIN_S)])
+
+
+def between(v: Floats, first: Ints, second: Ints) -> Floats:
+    """Voltage from one node to another, V.
+
+    Parameters
+    ----------
+    v : ndarray, shape (nodes,) or (duties, nodes)
+        Voltage of each node, V.
+    first, second : ndarray of int, shape (n,)
+        Nodes.
+
+    Returns
+    -------
+    ndarray, shape (n,) or (duties, n)
+    """
+    return np.asarray(v.take(first, axis=-1) - v.take(second, axis=-1))
+
+
+def _gathered(at: Ints, flows: Floats, nodes: int) -> Floats:
+    """What flows come to at each node, A, row by row."""
+    if flows.ndim == 1:
+        return np.asarray(np.bincount(at, flows, nodes), dtype=float)
+    rows = np.arange(flows.shape[0])[:, None] * nodes
+    found = np.bincount((rows + at).ravel(), flows.ravel(), rows.size * nodes)
+    return np.asarray(found, dtype=float).reshape(-1, nodes)

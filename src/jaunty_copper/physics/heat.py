@@ -168,7 +168,7 @@ def steady_temperature(
     cable : Cable
         n conductors.
     current_a, ambient_c : array_like
-        Current in A and air in C, scalar or of length n.
+        Current in A and air in C, scalar or of length n; of a current in each row, n columns.
     start_c : ndarray, optional
         Where to start, for a caller that already knows nearly where it ends.
     steps : int
@@ -178,9 +178,9 @@ def steady_temperature(
     Returns
     -------
     ndarray
-        n temperatures; `HOTTEST_C` where no insulation would survive.
+        As many temperatures; `HOTTEST_C` where no insulation would survive.
     """
-    shape = cable.area_mm2.shape
+    shape = np.broadcast_shapes(cable.area_mm2.shape, np.shape(current_a))
     air = np.broadcast_to(np.asarray(ambient_c, dtype=float), shape)
     square = np.broadcast_to(np.asarray(current_a, dtype=float), shape) ** 2
     wall = cable.insulation_k_m_per_w

@@ -42,15 +42,8 @@ def factor(size: int, rows: Any, cols: Any, values: Floats) -> Callable[[Floats]
         No unique solution.
     """
     if size <= DENSE_UP_TO:
-        matrix = np.zeros(size * size)
-        np.add.at(matrix, rows * size + cols, values)
-        try:
-            inverse = np.linalg.inv(matrix.reshape(size, size))
-        except np.linalg.LinAlgError:
-            raise Singular from None
-        if not np.all(np.isfinite(inverse)):
-            raise Singular
-        return lambda rhs: np.asarray(inverse @ rhs)
+        whole = inverse(size, rows, cols, values)
+        return lambda rhs: np.asarray(whole @ rhs)
     from scipy.sparse import csc_array
     from scipy.sparse.linalg import splu
 
@@ -60,3 +53,25 @@ def factor(size: int, rows: Any, cols: Any, values: Floats) -> Callable[[Floats]
     except RuntimeError:
         raise Singular from None
     return lambda rhs: np.asarray(lu.solve(rhs))
+
+
+def inverse(size: int, rows: Any, cols: Any, values: Floats) -> Floats:
+    """The inverse of a small matrix given as coordinates. Parameters as in `factor`.
+
+    Returns
+    -------
+    ndarray, shape (size, size)
+
+    Raises
+    ------
+    Singular
+        There is none.
+    """
+    matrix = np.bincount(rows * size + cols, values, size * size).reshape(size, size)
+    try:
+        found = np.linalg.inv(matrix)
+    except np.linalg.LinAlgError:
+        raise Singular from None
+    if not np.all(np.isfinite(found)):
+        raise Singular
+    return np.asarray(found)

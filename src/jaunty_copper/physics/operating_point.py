@@ -54,6 +54,7 @@ class Solver:
         self._solve: Callable[[Floats], Floats] | None = None
         self._warm: NewtonState | None = None
         self._last: Setting | None = None
+        self._found: dict[int, tuple[Setting, NewtonState]] = {}
         self.factorisations = 0
         self.iterations = 0
         self.equations = Equations(circuit)
@@ -71,6 +72,10 @@ class Solver:
         OperatingPoint
             With `collapse` set, and no numbers, where there is none.
         """
+        if id(duty) in self._found:
+            # Kept with its duty, so that no other can have its number.
+            self._last, self._warm = self._found.pop(id(duty))
+            return self._report(self._last, self._warm)
         setting = setting_of(self.circuit, duty)
         for warm in (self._warm, None) if self._warm is not None else (None,):
             if warm is None:
@@ -83,6 +88,18 @@ class Solver:
             self._warm, self._last = state, at
             return self._report(at, state)
         return self._nothing(setting)
+
+    def found(self, s: Setting, state: NewtonState) -> None:
+        """Take what a duty comes to from elsewhere: it is reported, and held against Kirchhoff's law, when that duty is asked for.
+
+        Parameters
+        ----------
+        s : Setting
+            Of the duty.
+        state : NewtonState
+            Where it came to rest, every source content with its mode.
+        """
+        self._found[id(s.duty)] = s, state
 
     def resume(self, duty: Duty, point: OperatingPoint) -> None:
         """Stand where a duty was solved before, without solving it again.
@@ -264,7 +281,7 @@ class Solver:
                 settled = self._warm_up(state, g[hot] * across, d.ambient_c[hot]) < SETTLED_K
                 g = self.equations.conductance(state, d)
             elif step < least_step:
-                off = float(np.abs(f).max(initial=0.0)) / scale
+                off = float(np.abs(f).max(initial=0.0) / scale)
                 # Once the steps are those of rounding, nothing nearer is to be had.
                 if off < least_f or (step < ROUNDED_V and off < 0.5 * RESIDUAL_LIMIT):
                     self._doubt(s, load_v)
@@ -326,7 +343,7 @@ class Solver:
         ohm = self.equations.ohm(state.temperature_c, d)
         g = np.where(d.closed, 1.0 / ohm, 0.0)
         f, current, load_v, scale = self.equations.imbalance(s, state, g)
-        residual = float(np.max(np.abs(f[: c.nodes]), initial=0.0)) / scale
+        residual = float(np.max(np.abs(f[: c.nodes]), initial=0.0) / scale)
         # Nor can it be nearer than the last digit of the voltages across the best conductor.
         digit = np.finfo(float).eps * float(np.max(g * (np.abs(state.dv[c.a]) + np.abs(state.dv[c.b])), initial=0.0))
         limit = RESIDUAL_LIMIT + 4.0 * digit / scale
