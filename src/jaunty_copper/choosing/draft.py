@@ -302,29 +302,51 @@ def _beside(core: Plan, plan: Plan, equipment: Sequence[AnyEquipment]) -> Plan:
     return own
 
 
+def _wrong(known: Assessment) -> list[Finding]:
+    return [f for f in known.findings if f.rule.id not in DECISIONS]
+
+
 def _in_order(plan: Plan, overtaken: Callable[[], bool]) -> Assessment:
-    """A plan with its findings mended, as far as fixes and other devices can; each fix is taken where less is wrong with it."""
-
-    def wrong(a: Assessment) -> list[Finding]:
-        return [f for f in a.findings if f.rule.id not in DECISIONS]
-
-    known, tried = Assessment(plan), set[str]()
-    found = wrong(known)
+    """A plan with its findings mended, as far as fixes and other devices can; what is fixed is kept where less is wrong then."""
+    known, tried = Assessment(plan), set[frozenset[str]]()
+    found = _wrong(known)
     for _ in range(MENDS):
         if not found or overtaken():
             return known
-        better = None
-        for f in found:
-            edit = f.fix() if f.headline not in tried else None
-            tried.add(f.headline)
-            if edit is None:
-                continue
-            fixed = Assessment(edit.apply(known.plan))
-            left = wrong(fixed)
-            if len(left) < len(found):
-                better = fixed, left
-                break
+        better = next((b for some in _to_fix(found) if (b := _fixed(known, found, some, tried)) is not None), None)
         if better is None:
             break
         known, found = better
     return protect(known.plan, overtaken=overtaken, known=known).known if found else known
+
+
+def _to_fix(found: list[Finding]) -> Iterator[list[Finding]]:
+    """What is fixed in one go: all that one rule finds, then one after the other."""
+    for rule in dict.fromkeys(f.rule.id for f in found):
+        alike = [f for f in found if f.rule.id == rule]
+        if len(alike) > 1:
+            yield alike
+        yield from ([f] for f in alike)
+
+
+def _fixed(
+    known: Assessment, found: list[Finding], some: list[Finding], tried: set[frozenset[str]]
+) -> tuple[Assessment, list[Finding]] | None:
+    """A plan with some of its findings fixed, and what is wrong with it then; None where that is not so much less."""
+    mark = frozenset(f.headline for f in some)
+    if mark in tried:
+        return None
+    tried.add(mark)
+    ways = [edit for f in some if (edit := f.fix()) is not None]
+    if len(ways) < len(some):
+        return None
+    fixed = known.plan
+    try:
+        for edit in ways:
+            fixed = edit.apply(fixed)
+    except EditError:
+        # One of them leaves nothing to the next.
+        return None
+    then = Assessment(fixed)
+    left = _wrong(then)
+    return (then, left) if len(left) <= len(found) - len(some) else None

@@ -56,7 +56,16 @@ def factor(size: int, rows: Any, cols: Any, values: Floats) -> Callable[[Floats]
 
 
 def inverse(size: int, rows: Any, cols: Any, values: Floats) -> Floats:
-    """The inverse of a small matrix given as coordinates. Parameters as in `factor`.
+    """The inverse of a small matrix given as coordinates.
+
+    Parameters
+    ----------
+    size : int
+        Number of unknowns.
+    rows, cols : ndarray of int
+        Coordinates; repeated ones add up.
+    values : ndarray
+        Entries.
 
     Returns
     -------
