@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 
 from jaunty_copper.physics import modes
-from jaunty_copper.physics.circuit import Duty
+from jaunty_copper.physics.circuit import Duty, Flags
 from jaunty_copper.physics.equations import Equations, NewtonState, between
 from jaunty_copper.physics.heat import steady_temperature
 from jaunty_copper.physics.linear import DENSE_UP_TO, Singular, inverse
@@ -93,7 +93,7 @@ class _Together:
         self.g = equations.conductance(self.state, self.all.duty)
         size = c.nodes + c.source_plus.size
         self.inverse, self.factored = np.zeros((count, size, size)), np.zeros(count, dtype=bool)
-        self.alike: dict[tuple[bytes, ...], int] = {}
+        self.alike: dict[tuple[bytes, ...], Floats] = {}
 
     def states(self) -> list[NewtonState | None]:
         """Where each came to rest; None for what is left to the solver."""
@@ -147,7 +147,8 @@ class _Together:
             self._turn(k)
         self._warm_up(self.active & self.warming & ~begun & ~self.settled, FIRST)
 
-    def _lose(self, which: Any) -> None:
+    def _lose(self, which: Flags) -> None:
+        """Leave some to the solver."""
         self.active &= ~which
 
     def _factor(self) -> None:
@@ -156,20 +157,20 @@ class _Together:
             s, x = self.settings[k], self.state
             own = NewtonState(x.dv[k], x.source_a[k], x.temperature_c[k], x.mode[k])
             key = s.duty.closed.tobytes(), x.mode[k].tobytes(), s.load_on.tobytes(), s.pins.tobytes()
-            begins = not self.steps[k]
+            begins, size = not self.steps[k], self.inverse.shape[1]
             if begins and key in self.alike:
-                self.inverse[k] = self.inverse[self.alike[key]]
+                self.inverse[k] = self.alike[key]
             else:
                 try:
-                    self.inverse[k] = inverse(self.inverse.shape[1], *self.equations.jacobian(s, own, self.g[k]))
+                    self.inverse[k] = inverse(size, *self.equations.jacobian(s, own, self.g[k]))
                 except Singular:
                     self.active[k] = False
                     continue
                 if begins:
-                    self.alike[key] = k
+                    self.alike[key] = self.inverse[k].copy()
             self.factored[k] = True
 
-    def _warm_up(self, which: Any, steps: int = 1) -> None:
+    def _warm_up(self, which: Flags, steps: int = 1) -> None:
         """Let conductors take the temperature of their currents, where those are found in their modes."""
         if not which.any():
             return
