@@ -13,6 +13,7 @@ import numpy as np
 
 from jaunty_copper.physics import modes
 from jaunty_copper.physics.circuit import Duty, Flags
+from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.equations import Equations, NewtonState, between
 from jaunty_copper.physics.heat import steady_temperature
 from jaunty_copper.physics.linear import DENSE_UP_TO, Singular, inverse
