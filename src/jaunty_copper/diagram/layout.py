@@ -7,6 +7,8 @@ stud stands as near to the height of what it leads to as the order of the studs 
 """
 
 from collections.abc import Iterable
+from itertools import accumulate
+from typing import NamedTuple
 
 from jaunty_copper.diagram.chains import Chain, Side, Site
 from jaunty_copper.diagram.placing import Placing
@@ -25,7 +27,7 @@ from jaunty_copper.diagram.sizes import (
     UNIT_PITCH,
 )
 from jaunty_copper.diagram.tree import SideTree
-from jaunty_copper.plan.model import Bar, Battery, Chassis, Converter, Inline, Run, split_ref
+from jaunty_copper.plan.model import Bar, Battery, Chassis, Converter, Inline, Named, Plan, Run, split_ref
 from jaunty_copper.plan.topology import Topology
 
 
@@ -306,12 +308,38 @@ class _Drawing(Placing):
 
 def _near_start(chain: Chain) -> int:
     """How many of a chain's items lie in the first half of its length."""
-    total = sum(link.run.length_m for link in chain.links)
-    run, count = 0.0, 0
-    for link in chain.links[:-1]:
-        run += link.run.length_m
-        count += run <= total / 2 or total == 0.0
-    return count
+    return _in_first_half([link.run.length_m for link in chain.links])
+
+
+def _in_first_half(lengths_m: list[float]) -> int:
+    """How many of the places between conductors in a row lie in the first half of their length, m."""
+    half = sum(lengths_m) / 2
+    return sum(passed <= half or half == 0.0 for passed in accumulate(lengths_m[:-1]))
+
+
+class _Drawn(NamedTuple):
+    """A layout, and all of its plan that it was drawn by."""
+
+    things: tuple[Named, ...]
+    ends: list[tuple[str, str, str]]
+    near: list[tuple[list[str], int]]
+    diagram: Diagram
+
+    def serves(self, plan: Plan) -> bool:
+        """Whether another plan is drawn alike: of its conductors only ends count, and on which half of its way a device is."""
+        return (
+            (*plan.items, *plan.equipment) == self.things
+            and _ends(plan) == self.ends
+            and all(_in_first_half([plan.run_by_id[id_].length_m for id_ in way]) == near for way, near in self.near)
+        )
+
+
+def _ends(plan: Plan) -> list[tuple[str, str, str]]:
+    return [(r.id, r.a, r.b) for r in plan.runs]
+
+
+_last: list[_Drawn] = []
+"""What was drawn last: most edits leave everything where it stands."""
 
 
 def lay_out(wiring: Topology) -> Diagram:
@@ -321,5 +349,17 @@ def lay_out(wiring: Topology) -> Diagram:
     ----------
     wiring : Topology
         A compiled plan; nothing solved is needed.
+
+    Returns
+    -------
+    Diagram
+        The very one that was drawn last, where nothing in it would be otherwise.
     """
-    return _Drawing(wiring).made()
+    plan = wiring.plan
+    for last in _last[:]:
+        if last.serves(plan):
+            return last.diagram
+    drawing = _Drawing(wiring)
+    near = [([link.run.id for link in c.links], _near_start(c)) for c in drawing.wires.chains if len(c.links) > 1]
+    _last[:] = [_Drawn((*plan.items, *plan.equipment), _ends(plan), near, drawing.made())]
+    return _last[0].diagram
