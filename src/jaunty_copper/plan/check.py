@@ -39,9 +39,18 @@ class Problem(NamedTuple):
         return f"{self.place}: {self.reason}"
 
 
+_last: list[tuple[Plan, list[Problem]]] = []
+"""What was checked last: an edit checks what it makes, and whoever takes it checks that again."""
+
+
 def problems(plan: Plan) -> list[Problem]:
     """Every duplicate id, dangling reference and unknown part, in the order of the file."""
-    return list(_problems(plan))
+    for checked, found in _last[:]:
+        if checked is plan:
+            return found[:]
+    found = list(_problems(plan))
+    _last[:] = [(plan, found)]
+    return found[:]
 
 
 def _problems(plan: Plan) -> Iterator[Problem]:

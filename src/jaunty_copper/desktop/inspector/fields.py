@@ -116,7 +116,7 @@ def _routes(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str]]:
 
 
 def _terminals(plan: Plan, _: Case, __: Units) -> Sequence[tuple[Any, str]]:
-    return [(x.ref(t), f"{x.title} · {t}") for x in plan.placed for t in x.terminal_names]
+    return plan.terminal_titles
 
 
 def _terminals_or_own(plan: Plan, case: Case, units: Units) -> Sequence[tuple[Any, str]]:

@@ -175,6 +175,11 @@ class Plan(Model):
         return say("{a} to {b}", a=a, b=b)
 
     @cached_property
+    def terminal_titles(self) -> tuple[tuple[str, str], ...]:
+        """Every terminal's reference, and what it is called."""
+        return tuple((x.ref(t), f"{x.title} · {t}") for x in self.placed for t in x.terminal_names)
+
+    @cached_property
     def runs_at(self) -> dict[str, tuple[Run, ...]]:
         """Runs that end at each terminal, by terminal reference."""
         at: dict[str, list[Run]] = {}
