@@ -26,6 +26,7 @@ from jaunty_copper.choosing.wiring_up import wire_up
 from jaunty_copper.codes.checks import Finding
 from jaunty_copper.fabrication.materials import workshop_of
 from jaunty_copper.language import say, say_many
+from jaunty_copper.network.wiring import wire
 from jaunty_copper.parts.catalogue import library
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import EditError
@@ -38,6 +39,9 @@ from jaunty_copper.plan.model import (
 DECISIONS = QUESTIONS | {"source_end"}
 """Advice that a person decides with a maker's instructions: no plan can have settled it."""
 MENDS = 12
+TOLD = ("findings", "decisions")
+FIGURES = ("price", "copper_kg", "loss_w", "fault_a", *TOLD)
+"""Of a draft, what is read from its study."""
 
 
 @dataclass(frozen=True)
@@ -65,8 +69,21 @@ class Draft:
     judged: Assessment | None = field(default=None, repr=False, compare=False)
 
     def __getstate__(self) -> dict[str, Any]:
-        # How it was judged holds factorised matrices: whoever gets it from another process judges it anew.
-        return {"begun": self.begun, "plan": self.plan, "why_not": self.why_not, "second": self.second, "judged": None}
+        # From another process come its figures and what is wrong with it, not the study that they were read from.
+        told = {name: self.__dict__[name] for name in FIGURES if name in self.__dict__}
+        told |= {name: tuple(f._replace(proposal=None) for f in told[name]) for name in TOLD if name in told}
+        return told | {
+            "begun": self.begun,
+            "plan": self.plan,
+            "why_not": self.why_not,
+            "second": self.second,
+            "judged": None,
+        }
+
+    def read(self) -> None:
+        """Read all its figures from its study, while that is at hand."""
+        for name in FIGURES if self.plan is not None else ():
+            getattr(self, name)
 
     @property
     def title(self) -> str:
@@ -92,7 +109,8 @@ class Draft:
     @cached_property
     def needs(self) -> Needs:
         """What its equipment asks of its bank."""
-        return needs(self.known.wiring)
+        assert self.plan is not None
+        return needs(wire(self.plan))
 
     @cached_property
     def price(self) -> float:
@@ -245,9 +263,11 @@ def _made(plan: Plan, brief: Brief, candidate: Candidate, overtaken: Callable[[]
         )
         return candidate, Draft(none, None, first)
     try:
-        return candidate, _drafted(plan, brief, first, equipment, overtaken, second)
+        made = _drafted(plan, brief, first, equipment, overtaken, second)
     except EditError as error:
         return candidate, Draft(first, None, str(error), second)
+    made.read()
+    return candidate, made
 
 
 def _banks(

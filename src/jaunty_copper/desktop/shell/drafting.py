@@ -166,16 +166,6 @@ def _work(plan: Plan, brief: Brief) -> Work:
     def work(task: Task) -> None:
         overtaken = partial(getattr, task, "overtaken")
         for draft in drafts(plan, brief, overtaken, task.report, side_by_side):
-            # Its figures belong to it; not left to the window's own thread.
-            if draft.plan is not None:
-                _ = (
-                    draft.price,
-                    draft.copper_kg,
-                    draft.loss_w,
-                    draft.needs.autonomy_days,
-                    draft.fault_a,
-                    draft.findings,
-                )
             task.report(draft)
         task.report(None)
 
