@@ -7,6 +7,7 @@ from pypdfium2 import PdfDocument
 
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.files import dumps
+from jaunty_copper.plan.model import Inverter
 
 from . import gestures
 from .gestures import BOTH
@@ -314,13 +315,16 @@ def test_plan_sizes(person, by):
 
 @by_both
 def test_plan_draft(person, by):
-    person.open_copy("seed_shed")
+    # So much that 12 V are no plan: the first row says why, and the cheapest that can be taken is chosen.
+    person.open_copy(
+        "seed_shed", lambda plan: edits.add(plan, Inverter(id="BIG", name="Kiln", power_w=3200.0, nominal_v=12.0))
+    )
     person.menu("Plan", "Draft whole plans from the needs…", by=by)
     person.sees("Days without a source")
     person.choose("Chemistry", "lithium iron phosphate", by)
     person.click("Draft", "Button") if by == "mouse" else person.key("return")
     person.until(lambda: "without a finding; choose one" in person.words(), "all drafts")
-    person.sees("For it:")
+    person.sees("For it: the cheapest")
 
     before, after = person.edited(lambda: press(person, "Take this one", by))
     assert after["items"] != before["items"]

@@ -192,7 +192,13 @@ def decides(draft: Draft, others: Sequence[Draft]) -> str:
         if converters
         else say("Nothing in it needs a converter.")
     )
-    first = say("For it: {good}.", good=", ".join(good)) if good else say("In the middle by every figure.")
+    first = (
+        say("For it: {good}.", good=", ".join(good))
+        if good
+        else say("Best by none of the figures.")
+        if bad
+        else say("In the middle by every figure.")
+    )
     second = say(" Against it: {bad}. {asks}", bad=", ".join(bad), asks=asks) if bad else f" {asks}"
     return first + second
 

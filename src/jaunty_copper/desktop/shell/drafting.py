@@ -127,7 +127,11 @@ class Drafting(WorkDialog):
     def _show(self, found: Draft | str | None) -> None:
         if found is None:
             self.progress.hide()
-            good = sum(d.plan is not None and not d.findings for d in self.found)
+            clean = [k for k, d in enumerate(self.found) if d.plan is not None and not d.findings]
+            good = len(clean)
+            if clean and self.found[self.view.currentIndex().row()].plan is None:
+                # Nobody has chosen yet: the cheapest that can be taken.
+                self.view.setCurrentIndex(self.rows.index(min(clean, key=lambda k: self.found[k].price), 0))
             self.head.setText(
                 say_many(
                     "{count} plan without a finding; choose one.", "{count} plans without a finding; choose one.", good
