@@ -48,14 +48,14 @@ def two_cores(monkeypatch):
 
 @pytest.mark.parametrize("spread", [in_turn, side_by_side])
 def test_each_task_is_done_once_and_they_come_in_order_also_those_added_meanwhile(spread, two_cores):
-    waiting, begun, found = deque(range(150)), [], []
+    waiting, begun, found = deque(range(400)), [], []
     for result, where in spread(partial(worked, 3), waiting, never, begun.append):
         found.append((result, where))
         if result == 9:
             waiting.append(1000)
-    assert [result for result, _ in found] == [3 * k for k in (*range(150), 1000)]
+    assert [result for result, _ in found] == [3 * k for k in (*range(400), 1000)]
     elsewhere = [result for result, where in found if where != os.getpid()]
-    assert len(begun) + len(elsewhere) == 151
+    assert len(begun) + len(elsewhere) == 401
     assert bool(elsewhere) == (spread is side_by_side)
 
 
