@@ -42,8 +42,14 @@ def factor(size: int, rows: Any, cols: Any, values: Floats) -> Callable[[Floats]
         No unique solution.
     """
     if size <= DENSE_UP_TO:
-        whole = inverse(size, rows, cols, values)
-        return lambda rhs: np.asarray(whole @ rhs)
+        matrix = np.bincount(rows * size + cols, values, size * size)
+        try:
+            inverse = np.linalg.inv(matrix.reshape(size, size))
+        except np.linalg.LinAlgError:
+            raise Singular from None
+        if not np.all(np.isfinite(inverse)):
+            raise Singular
+        return lambda rhs: np.asarray(inverse @ rhs)
     from scipy.sparse import csc_array
     from scipy.sparse.linalg import splu
 
@@ -53,34 +59,3 @@ def factor(size: int, rows: Any, cols: Any, values: Floats) -> Callable[[Floats]
     except RuntimeError:
         raise Singular from None
     return lambda rhs: np.asarray(lu.solve(rhs))
-
-
-def inverse(size: int, rows: Any, cols: Any, values: Floats) -> Floats:
-    """The inverse of a small matrix given as coordinates.
-
-    Parameters
-    ----------
-    size : int
-        Number of unknowns.
-    rows, cols : ndarray of int
-        Coordinates; repeated ones add up.
-    values : ndarray
-        Entries.
-
-    Returns
-    -------
-    ndarray, shape (size, size)
-
-    Raises
-    ------
-    Singular
-        There is none.
-    """
-    matrix = np.bincount(rows * size + cols, values, size * size).reshape(size, size)
-    try:
-        found = np.linalg.inv(matrix)
-    except np.linalg.LinAlgError:
-        raise Singular from None
-    if not np.all(np.isfinite(found)):
-        raise Singular
-    return np.asarray(found)

@@ -5,7 +5,7 @@ ten. What is out of the ordinary with one of them (a solution that is lost, a co
 in circles, a load that may stand on its lower root) is left to the solver, which takes that one by itself.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import fields, replace
 from typing import Any
 
@@ -16,7 +16,7 @@ from jaunty_copper.physics.circuit import Duty, Flags
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.equations import Equations, NewtonState, between
 from jaunty_copper.physics.heat import steady_temperature
-from jaunty_copper.physics.linear import DENSE_UP_TO, Singular, inverse
+from jaunty_copper.physics.linear import DENSE_UP_TO, Singular, factor
 from jaunty_copper.physics.operating_point import (
     DOUBTFUL_SHARE,
     LOWEST_SHARE,
@@ -28,6 +28,7 @@ from jaunty_copper.physics.operating_point import (
 )
 from jaunty_copper.physics.setting import Setting, setting_of
 
+Solve = Callable[[Floats], Floats]
 FEWEST = 3
 """So many duties are worth it."""
 FIRST = 3
@@ -92,9 +93,8 @@ class _Together:
         self.stalled = np.zeros(count, dtype=np.int64)
         self.settled = np.ones(count, dtype=bool)
         self.g = equations.conductance(self.state, self.all.duty)
-        size = c.nodes + c.source_plus.size
-        self.inverse, self.factored = np.zeros((count, size, size)), np.zeros(count, dtype=bool)
-        self.alike: dict[tuple[bytes, ...], Floats] = {}
+        self.solve: list[Solve | None] = [None] * count
+        self.alike: dict[tuple[bytes, ...], Solve] = {}
 
     def states(self) -> list[NewtonState | None]:
         """Where each came to rest; None for what is left to the solver."""
@@ -116,8 +116,10 @@ class _Together:
         f, _, load_v, scale = self.equations.imbalance(s, x, self.g)
         self._lose(self.active & (s.load_on & (load_v < LOWEST_SHARE * s.load_base)).any(axis=1))
         self._factor()
-        delta = -np.matmul(self.inverse, f[:, :, None])[:, :, 0]
-        delta[~self.active] = 0.0
+        delta = np.zeros_like(f)
+        for k, solve in enumerate(self.solve):
+            if solve is not None and self.active[k]:
+                delta[k] = solve(-f[k])
         x.dv += delta[:, :n]
         x.source_a += delta[:, n:]
         step = np.abs(delta[:, :n]).max(axis=1, initial=0.0)
@@ -141,7 +143,8 @@ class _Together:
             (step > 0.3 * self.step_before) & (step > 1e-9),
             (step > 0.9 * self.step_before) & (self.step_before > 1e-6),
         )
-        self.factored &= ~slow
+        for k in np.flatnonzero(slow).tolist():
+            self.solve[k] = None
         self.step_before = step
         begun = self.warming.copy()
         for k in np.flatnonzero(there & self.active).tolist():
@@ -154,22 +157,24 @@ class _Together:
 
     def _factor(self) -> None:
         """Factor what needs it; what stands in the same modes at the beginning is served by one factor."""
-        for k in np.flatnonzero(self.active & ~self.factored).tolist():
+        for k in np.flatnonzero(self.active).tolist():
+            if self.solve[k] is not None:
+                continue
             s, x = self.settings[k], self.state
             own = NewtonState(x.dv[k], x.source_a[k], x.temperature_c[k], x.mode[k])
             key = s.duty.closed.tobytes(), x.mode[k].tobytes(), s.load_on.tobytes(), s.pins.tobytes()
-            begins, size = not self.steps[k], self.inverse.shape[1]
+            begins, size = not self.steps[k], s.circuit.nodes + s.circuit.source_plus.size
             if begins and key in self.alike:
-                self.inverse[k] = self.alike[key]
-            else:
-                try:
-                    self.inverse[k] = inverse(size, *self.equations.jacobian(s, own, self.g[k]))
-                except Singular:
-                    self.active[k] = False
-                    continue
-                if begins:
-                    self.alike[key] = self.inverse[k].copy()
-            self.factored[k] = True
+                self.solve[k] = self.alike[key]
+                continue
+            try:
+                solve = factor(size, *self.equations.jacobian(s, own, self.g[k]))
+            except Singular:
+                self.active[k] = False
+                continue
+            self.solve[k] = solve
+            if begins:
+                self.alike[key] = solve
 
     def _warm_up(self, which: Flags, steps: int = 1) -> None:
         """Let conductors take the temperature of their currents, where those are found in their modes."""
@@ -203,7 +208,7 @@ class _Together:
         else:
             self.seen[k].add(wanted.tobytes())
             x.mode[k] = wanted
-            self.factored[k] = False
+            self.solve[k] = None
             self.settled[k] = not self.warming[k] or not self.equations.circuit.heated.size
         self.turns[k] += 1
         self.active[k] = self.turns[k] <= MOST_TURNS
