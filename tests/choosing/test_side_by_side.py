@@ -37,6 +37,23 @@ def long_elsewhere(here, task, overtaken):
     return task
 
 
+class Unreadable:
+    """What can be sent and not be read."""
+
+    def __reduce__(self):
+        return int, ("no number",)
+
+
+def unreadable_elsewhere(here, task, overtaken):
+    time.sleep(0.05)
+    return task if os.getpid() == here else Unreadable()
+
+
+def no_pickle_elsewhere(here, task, overtaken):
+    time.sleep(0.05)
+    return task if os.getpid() == here else (lambda: task)
+
+
 def never(*_):
     return False
 
@@ -59,9 +76,10 @@ def test_each_task_is_done_once_and_they_come_in_order_also_those_added_meanwhil
     assert bool(elsewhere) == (spread is side_by_side)
 
 
-def test_what_a_second_process_that_ends_had_is_done_here(two_cores):
-    waiting = deque(range(100))
-    assert list(side_by_side(partial(fatal_elsewhere, os.getpid()), waiting, never, lambda _: None)) == list(range(100))
+@pytest.mark.parametrize("work", [fatal_elsewhere, unreadable_elsewhere, no_pickle_elsewhere])
+def test_what_a_second_process_that_fails_had_is_done_here(work, two_cores):
+    waiting = deque(range(60))
+    assert list(side_by_side(partial(work, os.getpid()), waiting, never, lambda _: None)) == list(range(60))
 
 
 def test_it_stops_while_the_other_process_is_at_work(two_cores):

@@ -141,8 +141,9 @@ class _Shared:
                     pickle.dump(task, self._other.stdin)
                     self._other.stdin.flush()
                     self.put(number, pickle.load(self._other.stdout))
-                except (OSError, EOFError, pickle.PickleError):
-                    # It has ended: what it had is done here, and so is the rest.
+                except Exception:
+                    # It has ended, or answers what cannot be read: what it had is done here, and so is the rest. Were
+                    # anything let through, whoever waits for that result would wait for ever.
                     with self._changed:
                         self._back.append((number, task))
                         self._changed.notify_all()

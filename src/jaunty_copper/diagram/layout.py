@@ -361,5 +361,7 @@ def lay_out(wiring: Topology) -> Diagram:
             return last.diagram
     drawing = _Drawing(wiring)
     near = [([link.run.id for link in c.links], _near_start(c)) for c in drawing.wires.chains if len(c.links) > 1]
-    _last[:] = [_Drawn((*plan.items, *plan.equipment), _ends(plan), near, drawing.made())]
-    return _last[0].diagram
+    diagram = drawing.made()
+    # Two threads draw: each gets its own, whichever is kept.
+    _last[:] = [_Drawn((*plan.items, *plan.equipment), _ends(plan), near, diagram)]
+    return diagram
