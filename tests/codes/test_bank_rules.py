@@ -436,7 +436,7 @@ def test_lithium_is_charged_in_the_cold_once_what_draws_there_is_off(chemistry, 
 @pytest.mark.parametrize(
     ("chemistry", "air_c", "on", "managed", "told"),
     [
-        ("lifepo4", 44.0, True, False, ""), ("lifepo4", 47.0, False, False, ""), ("lifepo4", 47.0, True, False, "bears 45 °C"),
+        ("lifepo4", 44.0, True, False, ""), ("lifepo4", 47.0, False, False, ""), ("lifepo4", 47.0, True, False, "permits 45 °C"),
         ("lifepo4", 47.0, True, True, "lets no charge in"), ("lifepo4", 62.0, False, False, "stands at 62 °C"),
         ("agm", 47.0, True, False, ""), ("agm", 52.0, False, False, "stands at 52 °C"),
     ],

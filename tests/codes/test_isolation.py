@@ -165,4 +165,4 @@ def test_what_is_said_to_stay_on_does_so_with_every_switch_open():
                 silent += [(seed, e.id)] * (e.id not in told and not set(own) & everything)
     assert stayed > 20
     assert silent == []
-    hold("loads that run on with every switch open and are not told", len(silent), stayed, at_most=0.0)
+    hold("loads that run on with every switch open and are not reported", len(silent), stayed, at_most=0.0)

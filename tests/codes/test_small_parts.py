@@ -141,7 +141,7 @@ def coils_by_chance(seed):
 
 
 @pytest.mark.chance(
-    "networks of contactors of which those stay open that the rule tells, as they close one after another"
+    "networks of contactors of which those stay open that the rule reports, as they close one after another"
 )
 @pytest.mark.parametrize("seed", range(200) if WHOLE else range(20))
 def test_contactors_stay_open_that_never_get_a_voltage_as_they_close_one_after_another(seed):

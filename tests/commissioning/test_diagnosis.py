@@ -83,7 +83,7 @@ def test_one_bad_joint_is_seldom_told_as_two(demo):
         diagnose(demo, measured(demo, rng, built(demo, rng, **{x: 0.02})))
         for x in ("W2", "W62", "L2p", "F3") * trials(15, least=3)
     ]
-    hold("one bad joint is told as two", sum(d.two is not None for d in found), len(found), at_most=0.1)
+    hold("one bad joint is reported as two", sum(d.two is not None for d in found), len(found), at_most=0.1)
     hold("one bad joint raises an alarm", sum(d.alarm for d in found), len(found), at_least=1.0)
 
 
@@ -277,7 +277,7 @@ def test_sound_systems_are_hardly_ever_unexplained(demo):
     rng = np.random.default_rng(12)
     n = trials(100)
     strange = sum(diagnose(demo, measured(demo, rng, built(demo, rng))).unexplained for _ in range(n))
-    hold("a sound system is told as unexplained", strange, n, at_most=0.05)
+    hold("a sound system is reported as unexplained", strange, n, at_most=0.05)
 
 
 # Second methods

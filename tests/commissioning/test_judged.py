@@ -114,7 +114,7 @@ def test_the_demo_s_doubts_are_those_of_its_variants_counted_one_by_one():
     case = Assessment(example("orchard_station")).case
     told = []
     before = chances(case, 200, 5)
-    found = judged(case, before, 5, most=12, told=lambda done, of: told.append((done, of)))
+    found = judged(case, before, 5, most=12, progress=lambda done, of: told.append((done, of)))
     assert told == [(k, 12) for k in range(12)]
     names, z = drawn(case, 200, 5)
     failing = [

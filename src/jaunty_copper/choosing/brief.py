@@ -232,7 +232,7 @@ def second_bank(
     bank = bank_for(plan, brief, volts, first.chemistry, min(volts, 12.0), loads)
     if isinstance(bank, str):
         return None
-    # It brings back in half a day what the loads take in one, and no more than the units bear.
+    # It brings back in half a day what the loads take in one, and no more than the units accept.
     day_wh = needs(wire(_loose(plan, loads))).used_wh
     wanted = min(day_wh / volts / RECHARGE_H, bank.unit_ah * bank.parallel * kind.max_charge_c)
     rating = next((a for a in CONVERTERS_A if a >= wanted), CONVERTERS_A[-1])

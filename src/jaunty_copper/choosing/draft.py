@@ -39,8 +39,8 @@ from jaunty_copper.plan.model import (
 DECISIONS = QUESTIONS | {"source_end"}
 """Advice that a person decides with a maker's instructions: no plan can have settled it."""
 MENDS = 12
-TOLD = ("findings", "decisions")
-FIGURES = ("price", "copper_kg", "loss_w", "fault_a", *TOLD)
+REPORTED = ("findings", "decisions")
+FIGURES = ("price", "copper_kg", "loss_w", "fault_a", *REPORTED)
 """Of a draft, what is read from its study."""
 
 
@@ -70,9 +70,9 @@ class Draft:
 
     def __getstate__(self) -> dict[str, Any]:
         # From another process come its figures and what is wrong with it, not the study that they were read from.
-        told = {name: self.__dict__[name] for name in FIGURES if name in self.__dict__}
-        told |= {name: tuple(f._replace(proposal=None) for f in told[name]) for name in TOLD if name in told}
-        return told | {
+        kept = {name: self.__dict__[name] for name in FIGURES if name in self.__dict__}
+        kept |= {name: tuple(f._replace(proposal=None) for f in kept[name]) for name in REPORTED if name in kept}
+        return kept | {
             "begun": self.begun,
             "plan": self.plan,
             "why_not": self.why_not,

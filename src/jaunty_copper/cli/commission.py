@@ -77,7 +77,7 @@ def _alike(b: Bench, chosen: list[int]) -> list[dict[str, Any]]:
 
 
 def diagnose(options: argparse.Namespace) -> int:
-    """What readings say. Exits 1 where something is surely not as planned."""
+    """What readings say. Exits 1 where a deviation from the plan is certain."""
     b = bench_or_complaint(options)
     if isinstance(b, int):
         return b

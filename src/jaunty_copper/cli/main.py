@@ -279,7 +279,7 @@ def parser() -> argparse.ArgumentParser:
     )
     export.add_argument("--least", action="store_true", help=say("with --fault: the least"))
     export.add_argument(
-        "--lens", choices=MAP_LENSES, default=MAP_LENSES[0], help=say("of the map: what it tells of every place")
+        "--lens", choices=MAP_LENSES, default=MAP_LENSES[0], help=say("of the map: what it shows of every place")
     )
     export.add_argument("--before", metavar="OTHER", help=say("of a report: a chapter on what differs from that plan"))
     export.add_argument(

@@ -154,7 +154,7 @@ class Case:
 
     @cached_property
     def every_sharing(self) -> dict[str, tuple[Sharing, ...]]:
-        """How each bank shares in each of `Study.every`: what units and links are to bear, by the bank's id."""
+        """How each bank shares in each of `Study.every`: what units and links are to carry, by the bank's id."""
         once_warm = self.study.every[len(self.study.states) :]
         return {b.id: self.sharings[b.id] + tuple(sharing(b, s) for s in once_warm) for b in self.wiring.banks}
 

@@ -55,7 +55,7 @@ class AmpacityTable:
     lowest_engine_space_class : int
         Insulation below it may not be used in an engine space.
     conduit : AmpacityTable or None
-        For conductors in conduit, where the code tells them apart.
+        For conductors in conduit, where the code distinguishes them.
     """
 
     areas_mm2: tuple[float, ...]

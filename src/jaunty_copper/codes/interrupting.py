@@ -61,7 +61,7 @@ def _interrupting(case: Case, id_: str) -> Interrupting:
 def backed_up(case: Case, id_: str) -> BackUp | None:
     """What limits the current through a fuse to less than the prospective one, where the code counts that.
 
-    Of a breaker only a test tells: its arc may keep the fuse before it from melting.
+    For a breaker only a test shows it: its arc may keep the fuse before it from melting.
     """
     counts = case.code.limit("back_up_by_computation") and isinstance(case.plan.by_id[id_], Fuse)
     return case.once(_backed_up, id_) if counts else None

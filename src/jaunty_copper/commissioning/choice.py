@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from jaunty_copper.commissioning.diagnose import BAD_OHM, PARTED, REVEALED
+from jaunty_copper.commissioning.diagnose import BAD_OHM, REVEALED, SEPARATED
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.commissioning.next_reading import Next, _Hypothesis, _parting
 from jaunty_copper.commissioning.weighing import Weighed
@@ -86,6 +86,6 @@ def groups(bench: Bench, chosen: Sequence[int]) -> tuple[Group, ...]:
         if len(own) > 1:
             one, other = (_Hypothesis(bench.places[x].name, bench.slopes[:, x] * BAD_OHM) for x in own[:2])
             parting = _parting(bench, as_planned, one, other)
-            separated = parting if parting is not None and parting.apart > PARTED else None
+            separated = parting if parting is not None and parting.apart > SEPARATED else None
             found.append(Group(tuple(bench.places[x].name for x in own), separated))
     return tuple(found)

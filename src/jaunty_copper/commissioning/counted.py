@@ -54,7 +54,7 @@ class Counted(NamedTuple):
         other : Counted
             Of the same limit and place, in another scenario.
         """
-        # What may bear nothing has a limit of 0: with nothing in it that is no share, beyond it infinitely much.
+        # What may carry nothing has a limit of 0: with nothing in it that is no share, beyond it infinitely much.
         with np.errstate(divide="ignore", invalid="ignore"):
             mine, theirs = self.values / self.limit, other.values / other.limit
         worse = np.isnan(mine) | (theirs > mine if self.most else theirs < mine)

@@ -28,7 +28,7 @@ LOOKED_AT = 5
 """Places whose effect is solved in full, not only to first order."""
 FREE_OHM = 0.1
 """How little is taken for granted of a place that is under suspicion, when resistances are estimated."""
-PARTED = 3.0
+SEPARATED = 3.0
 """Standard deviations by which a reading that parts two explanations should differ between them."""
 
 
@@ -55,7 +55,7 @@ class Diagnosis:
     Attributes
     ----------
     alarm : bool
-        Whether something is surely not as planned.
+        Whether a deviation from the plan is certain.
     suspects : tuple of Suspect
         The likeliest first.
     two : Two or None

@@ -106,7 +106,7 @@ def judged(
     spreads: Spreads | None = None,
     most: int = MOST_JUDGED,
     overtaken: Callable[[], bool] = lambda: False,
-    told: Callable[[int, int], None] | None = None,
+    progress: Callable[[int, int], None] | None = None,
 ) -> Chances:
     """Chances with those of every other rule: what fails in some of the first variants and holds in others.
 
@@ -122,8 +122,8 @@ def judged(
         How many variants are judged at most.
     overtaken : callable
         Asked before each variant whether to stop; then nothing is added.
-    told : callable, optional
-        Is told how many are judged, and of how many.
+    progress : callable, optional
+        Is given how many are judged, and of how many.
     """
     spreads = spreads or Spreads()
     many = min(most, JUDGED_WORK // max(len(case.wiring.branches), 1), found.samples)
@@ -135,8 +135,8 @@ def judged(
     for k in range(many):
         if overtaken():
             return found
-        if told is not None:
-            told(k, many)
+        if progress is not None:
+            progress(k, many)
         for check in Assessment(variant(case, names, z[k], spreads), case.code.id).checks:
             if check.rule.id not in known:
                 rows[check.rule.id, check.place].append((k, check))

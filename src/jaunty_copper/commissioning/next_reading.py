@@ -4,7 +4,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from jaunty_copper.commissioning.diagnose import PARTED, Diagnosis
+from jaunty_copper.commissioning.diagnose import SEPARATED, Diagnosis
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.commissioning.points import Point
 from jaunty_copper.commissioning.taps import Tap, shift
@@ -63,7 +63,7 @@ def next_reading(bench: Bench, readings: Floats, found: Diagnosis) -> Next | Non
     for rival in rivals:
         if rival is not None and mine is not None:
             n = _parting(bench, readings, mine, rival)
-            if n is not None and n.apart > PARTED and (best is None or n.apart > best.apart):
+            if n is not None and n.apart > SEPARATED and (best is None or n.apart > best.apart):
                 best = n
     return best
 

@@ -1,4 +1,4 @@
-"""What can open a device as designed: one small function a cause, with the check that tells it from the next."""
+"""What can open a device as designed: one small function a cause, with the check that distinguishes it from the next."""
 
 from collections.abc import Iterator
 from math import ceil, hypot, inf, isfinite

@@ -80,7 +80,7 @@ class SizeOffer(NamedTuple):
         Parameters
         ----------
         tool : float
-            What of the price of the tool each cable bears.
+            Each cable's share of the price of the tool.
         """
         at_ends, a_metre = self.ends - self.own_ends - tool, self.metre - self.own_metre
         if a_metre == 0.0:
@@ -122,7 +122,7 @@ class ToolChoice(NamedTuple):
 
     @property
     def each(self) -> float:
-        """What of its price each cable bears that it would make; 0 where it is wanted in any case."""
+        """Each cable's share of its price, of those that it would make; 0 where it is wanted in any case."""
         cables = sum(o.cables for o in self.offers)
         return 0.0 if self.needed or not cables else self.price / cables
 

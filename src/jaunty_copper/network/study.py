@@ -50,7 +50,7 @@ class Study:
 
     @cached_property
     def every(self) -> tuple[State, ...]:
-        """The states, and after them what copper is to bear besides.
+        """The states, and after them what copper is to carry besides.
 
         Units that let no charge in take it once they are warm; what starts in a scenario runs in it then, and that may
         be the only one in which it does.

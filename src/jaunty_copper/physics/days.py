@@ -227,11 +227,11 @@ class _Work:
         self.hour += hours
 
     def _keep(self, course: Course, following: Following, asked: Duty, given: Duty, taken: float) -> None:
-        told = {e.index for e in self.events if e.kind == "refuses"}
+        reported = {e.index for e in self.events if e.kind == "refuses"}
         self.events += [
             replace(e, hour=e.hour + self.hour)
             for e in course.events
-            if e.kind != "source_mode" and not (e.kind == "refuses" and e.index in told)
+            if e.kind != "source_mode" and not (e.kind == "refuses" and e.index in reported)
         ]
         stopped = {e.index: e.hour for e in course.events if e.kind == "load_stops"}
         self.load_h += taken * (_asks(asked) & ~_asks(given))

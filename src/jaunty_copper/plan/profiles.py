@@ -21,7 +21,7 @@ class ProfileError(ValueError):
 
 
 def with_profiles(plan: Plan, text: str, file: str = "profiles") -> Plan:
-    """A plan whose equipment runs in the hours that a CSV file tells.
+    """A plan whose equipment runs in the hours that a CSV file gives.
 
     Parameters
     ----------

@@ -133,7 +133,7 @@ class Topology:
         pairs = {b.owner: {own[b.a], own[b.b]} for b in self.branches if b.kind == "body" and b.owner in opened}
 
         def parts(sides: set[int]) -> int:
-            """How surely a switch parts two systems: 0 where it only disconnects, 3 where both live without it."""
+            """How certainly a switch separates two systems: 0 where it only disconnects, 3 where both live without it."""
             fed = [side in units for side in sides]
             live = [side in units and side in served for side in sides]
             return 3 if all(live) else 2 if all(fed) else 0 if any(fed) and not any(live) else 1

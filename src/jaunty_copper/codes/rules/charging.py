@@ -153,7 +153,7 @@ def _given_a(case: Case, state: State, bank: Bank) -> float:
 
 
 def charge_in_the_cold(case: Case, rule: Rule) -> Iterator[Check]:
-    """Units that are charged in air colder than their chemistry bears; of each the coldest scenario."""
+    """Units that are charged in air colder than their chemistry permits; of each the coldest scenario."""
     for unit in (x for x in case.plan.items if isinstance(x, Battery)):
         kind, charged = case.parts.battery_chemistries[unit.chemistry], case.once(_charged, unit.id)
         if not charged:
@@ -168,7 +168,7 @@ def charge_in_the_cold(case: Case, rule: Rule) -> Iterator[Check]:
 
 
 def _too_cold(unit: Battery, kind: Chemistry, into: str, air: float, scenario: Scenario) -> tuple[Verdict, str]:
-    """How bad it is to charge a unit colder than its chemistry bears, and why."""
+    """How bad it is to charge a unit colder than its chemistry permits, and why."""
     if kind.gas_boost_ma_ah > 0.0:
         return Verdict.ADVICE, say(
             "{unit} is charged at {air:.0f} °C in “{scenario}”: below {least:g} °C it hardly takes a charge",
@@ -187,7 +187,7 @@ def _too_cold(unit: Battery, kind: Chemistry, into: str, air: float, scenario: S
 
 
 def in_the_heat(case: Case, rule: Rule) -> Iterator[Check]:
-    """Units in air warmer than their chemistry bears, charged or at all; of each what is farthest beyond."""
+    """Units in air warmer than their chemistry permits, charged or at all; of each what is farthest beyond."""
     for unit in (x for x in case.plan.items if isinstance(x, Battery)):
         kind, zone = case.parts.battery_chemistries[unit.chemistry], case.plan.zone_of(unit.zone)
         found = [(s.scenario.air_c(zone), kind.most_c, s.scenario) for s in case.study.states]
@@ -200,7 +200,7 @@ def in_the_heat(case: Case, rule: Rule) -> Iterator[Check]:
             yield check
         elif most == kind.most_c:
             yield check.fails(Verdict.DEFECT, say(
-                "{unit} stands at {air:.0f} °C in “{scenario}”; its chemistry bears {most:g} °C, and every 10 K already halve its life",
+                "{unit} stands at {air:.0f} °C in “{scenario}”; its chemistry permits {most:g} °C, and every 10 K already halve its life",
                 unit=unit.title, air=air, scenario=scenario.title, most=most,
             ))  # fmt: skip
         else:
@@ -208,14 +208,14 @@ def in_the_heat(case: Case, rule: Rule) -> Iterator[Check]:
 
 
 def _too_warm(unit: Battery, kind: Chemistry, air: float, most: float, scenario: Scenario) -> str:
-    """What a charge does to a unit that is warmer than its chemistry bears."""
+    """What a charge does to a unit that is warmer than its chemistry permits."""
     if lets_no_charge_in(unit, kind, air):
         return say(
             "{unit} is to be charged at {air:.0f} °C in “{scenario}”: above {most:g} °C its management system lets no charge in. It wants a cooler place",
             unit=unit.title, air=air, scenario=scenario.title, most=most,
         )  # fmt: skip
     return say(
-        "{unit} is charged at {air:.0f} °C in “{scenario}”; its chemistry bears {most:g} °C: the warmer, the more it takes, and warms itself. It wants a cooler place",
+        "{unit} is charged at {air:.0f} °C in “{scenario}”; its chemistry permits {most:g} °C: the warmer, the more it takes, and warms itself. It wants a cooler place",
         unit=unit.title, air=air, scenario=scenario.title, most=most,
     )  # fmt: skip
 
@@ -223,10 +223,10 @@ def _too_warm(unit: Battery, kind: Chemistry, air: float, most: float, scenario:
 RULES = (
     Rule("cold_charge", say("Charge in the cold"),
          say("A lithium unit that is charged below freezing is spoilt a little every time, and nothing shows it until a cell shorts."),
-         charge_in_the_cold, say("{} units are charged colder than they bear"), page="needs", topic=TOPIC),
+         charge_in_the_cold, say("{} units are charged colder than permitted"), page="needs", topic=TOPIC),
     Rule("hot_bank", say("Bank in the heat"),
          say("Heat takes years off a bank, and a charge in the heat may run away with it."), in_the_heat,
-         say("{} units stand or are charged warmer than they bear"), page="needs", topic=TOPIC),
+         say("{} units stand or are charged warmer than permitted"), page="needs", topic=TOPIC),
     Rule("charge_voltage", say("Charge voltage"),
          say("Too much boils a bank dry or makes its management system open; too little leaves it to sulphate."), charge_voltage,
          say("{} sources hold a voltage that does not suit the units"), page="needs", topic=TOPIC),

@@ -161,7 +161,7 @@ def never_on(case: Case, rule: Rule) -> Iterator[Check]:
         check = case.check(
             rule, e.id, source=say("Currents, drops and ratings are held against what the scenarios have on")
         )
-        # As they are written down: of a coil that is off with its contactor, that is told where the contactor is.
+        # As they are written down: of a coil that is off with its contactor, that is reported at the contactor.
         most = max((share_of(s, e.id) for s in case.plan.scenarios), default=1.0)
         if most >= 1.0 or (most > 0.0 and not isinstance(e, Load)):
             yield check

@@ -98,9 +98,9 @@ def closings(case: Case, e: Equipment) -> Iterator[Closing]:
     alike = [x for x in some if now[x.id] > 1.0 - BESIDE]
     yield Closing(f.peak, [x for x in some if now[x.id] > 0.5], alike)
     beside = [x for x in some if x not in alike]
-    parted = any(now.get(id_, 1.0) <= 1.0 - BESIDE for id_ in f.devices)
+    divided = any(now.get(id_, 1.0) <= 1.0 - BESIDE for id_ in f.devices)
     for x in beside:
-        if most is None or (HIGHER * most[0] <= _may_make(x) and not parted):
+        if most is None or (HIGHER * most[0] <= _may_make(x) and not divided):
             continue
         # What carries no less once another is open does not lie in series with it.
         others = [

@@ -207,7 +207,7 @@ def levelling(case: Case, rule: Rule) -> Iterator[Check]:
 def unit_limit(case: Case, rule: Rule) -> Iterator[Check]:
     """Units that carry more than they may, a check for each."""
     for bank in case.wiring.banks:
-        # A unit that lets no charge in is to bear what it would take once it is warm, its neighbours what they take without it.
+        # A unit that lets no charge in is to carry what it would take once it is warm, its neighbours what they take without it.
         every = zip(case.every_sharing[bank.id], case.study.every, strict=True)
         # Levelling out is a finding of its own.
         solved = [(shared, state) for shared, state in every if state.solved and not levels(shared)]

@@ -1,4 +1,4 @@
-"""The dialog that tells how to alter a system: from another plan, or this one as it was saved, to the one that is open."""
+"""The dialog that shows how to alter a system: from another plan, or this one as it was saved, to the one that is open."""
 
 from __future__ import annotations
 

@@ -126,7 +126,7 @@ def _work(plan: Plan, samples: int) -> Work:
         found = chances(case, samples, overtaken=lambda: task.overtaken)
         report(found, False)
         task.give_way()
-        found = judged(case, found, overtaken=lambda: task.overtaken, told=lambda done, of: task.report((done, of)))
+        found = judged(case, found, overtaken=lambda: task.overtaken, progress=lambda done, of: task.report((done, of)))
         report(found, True)
 
     return work

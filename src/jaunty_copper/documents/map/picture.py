@@ -239,7 +239,7 @@ class Picture:
 
 
 def _states(case: Case, scenario: str | None) -> list[State]:
-    # Copper is to bear in the worst case what units that let no charge in now will take once they are warm.
+    # Copper is to carry in the worst case what units that let no charge in now will take once they are warm.
     solved = [s for s in (case.study.every if scenario is WORST else case.study.states) if s.solved]
     solved = [s for s in solved if scenario in (WORST, s.scenario.id)]
     return [s for s in solved if scenario is not WORST or not s.momentary] or solved

@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
 
 def take_hours(view: DaysView) -> None:
-    """Let equipment run in the hours that a CSV file tells; says what is wrong with it."""
+    """Let equipment run in the hours that a CSV file gives; says what is wrong with it."""
     name, _ = QFileDialog.getOpenFileName(
         view, say("Hours from a CSV file"), str(Path.home()), say("CSV (*.csv);;All files (*)")
     )
