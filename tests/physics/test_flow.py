@@ -84,22 +84,36 @@ def test_the_cut_passes_just_the_flow_and_parts_the_place_from_every_source(seed
 
 @pytest.mark.parametrize("seed", range(200))
 def test_from_several_to_several_on_trees(seed):
+    """One question after the other of one forest, of hubs or of twigs: what it keeps of branches answers each anew."""
     r = random.Random(seed)
-    n = r.randint(2, 12)
-    ends = [(r.randrange(k), k) for k in range(1, n) if r.random() < 0.9]
+    n = r.randint(2, 12) if seed % 2 else r.randint(12, 40)
+    nearest = r.choice((0.0, 0.5, 1.0))
+    ends = [(int(r.randrange(k) * nearest), k) for k in range(1, n) if r.random() < 0.95]
     capacity = [r.choice((inf, 10.0, 25.0, 62.5, 100.0)) for _ in ends]
-    supplies = [(part, r.choice((inf, 20.0, 35.5))) for part in r.sample(range(n), r.randint(1, min(3, n)))]
-    goals = r.sample(range(n), r.randint(1, min(4, n)))
-    found = Forest(n, ends, capacity).sent(
-        [(part, Flow(amps, (~k,))) for k, (part, amps) in enumerate(supplies)], goals
-    )
-    a, b = [p for p, _ in ends] + goals, [q for _, q in ends] + [n] * len(goals)
-    want = by_linear_program(n + 1, a, b, [*capacity, *[inf] * len(goals)], supplies, n)
-    if not isfinite(found.amps):
-        assert want >= ENOUGH
-        return
-    assert found.amps == pytest.approx(want, abs=0.01)
-    assert sum(capacity[k] if k >= 0 else supplies[~k][1] for k in found.cut) == pytest.approx(found.amps, abs=0.01)
+    feeds = [(r.randrange(n), r.choice((inf, 20.0, 35.5))) for _ in range(r.randint(1, 8))]
+    forest = Forest(n, ends, capacity)
+    for _ in range(8):
+        goals = r.sample(range(n), r.randint(1, min(9, n)))
+        at_work = [k for k in range(len(feeds)) if r.random() < 0.7]
+        found = forest.sent(forest.placed([(feeds[k][0], Flow(feeds[k][1], (~k,))) for k in at_work]), goals)
+        a, b = [p for p, _ in ends] + goals, [q for _, q in ends] + [n] * len(goals)
+        supplies = [feeds[k] for k in at_work]
+        want = by_linear_program(n + 1, a, b, [*capacity, *[inf] * len(goals)], supplies, n)
+        if not isfinite(found.amps):
+            assert want >= ENOUGH
+            continue
+        assert found.amps == pytest.approx(want, abs=0.01)
+        assert sum(capacity[k] if k >= 0 else feeds[~k][1] for k in found.cut) == pytest.approx(found.amps, abs=0.01)
+        if len(goals) == 1:
+            # Of several least cuts, the one nearest to where it arrives, as where copper goes round.
+            a, b = [p for p, _ in ends], [q for _, q in ends]
+            alone = Flows(Blocks(n, a, b), capacity, supplies).into(*goals)
+            assert {k if k >= 0 else ~at_work[~k] for k in alone.cut} == set(found.cut)
+        # What it names holds all back.
+        left = [0.0 if k in found.cut else c for k, c in enumerate(capacity)]
+        others = [(feeds[k][0], Flow(0.0 if ~k in found.cut else feeds[k][1], (~k,))) for k in at_work]
+        cut_off = Forest(n, ends, left)
+        assert cut_off.sent(cut_off.placed(others), goals).amps == pytest.approx(0.0, abs=0.01)
 
 
 @pytest.mark.parametrize("seed", range(100))

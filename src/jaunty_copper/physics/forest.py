@@ -1,16 +1,18 @@
-"""What a forest of edges with capacities lets through, in one pass over it."""
+"""What a forest of edges with capacities lets through from some of its nodes to others, and what limits it."""
 
-from collections.abc import Iterable, Sequence
+from bisect import bisect_left, bisect_right
+from collections.abc import Iterable, Iterator, Sequence
 from heapq import heapify, heappop, heappush
 from math import inf, isfinite
+from operator import itemgetter
 from typing import NamedTuple
 
 from jaunty_copper.language import say
-from jaunty_copper.physics.flow import Flow, total
+from jaunty_copper.physics.flow import NOTHING, Flow, total
 
 
 class Forest:
-    """A network without rings, for flows from some of its nodes to others.
+    """A network without rings, for many flows: what one branch of it passes is kept for those that share the branch.
 
     Parameters
     ----------
@@ -25,6 +27,11 @@ class Forest:
     ------
     ValueError
         There is a ring.
+
+    Notes
+    -----
+    Nodes have places in a walk from the node of each tree where most meets, so that all that lies below one follows
+    it without a gap.
     """
 
     def __init__(self, parts: int, ends: Sequence[tuple[int, int]], capacity_a: Sequence[float]) -> None:
@@ -33,84 +40,179 @@ class Forest:
             near[p].append((q, k))
             near[q].append((p, k))
         self._capacity = capacity_a
-        self._order = [-1] * parts
+        self._place = [-1] * parts
         self._up: list[tuple[int, int]] = []
-        self._node: list[int] = []
-        for root in range(parts):
-            if self._order[root] >= 0:
-                continue
-            waiting = [(root, -1, -1)]
-            while waiting:
-                here, parent, edge = waiting.pop()
-                if self._order[here] >= 0:
-                    raise ValueError(say("there is a ring"))
-                self._order[here] = len(self._up)
-                self._up.append((parent, edge))
-                self._node.append(here)
-                waiting += [(there, here, k) for there, k in near[here] if k != edge]
+        """Of each place, the one above it and the edge to it; -1 at the top of a tree."""
+        self._below: list[list[int]] = []
+        self._reach: list[float] = []
+        """Most that passes between each place and the top of its tree, A."""
+        self._top: list[int] = []
+        for root in sorted(range(parts), key=lambda part: -len(near[part])):
+            if self._place[root] < 0:
+                self._walk(root, near)
+        self._end = [place + 1 for place in range(parts)]
+        for place in reversed(range(parts)):
+            above, _ = self._up[place]
+            if above >= 0:
+                self._end[above] = max(self._end[above], self._end[place])
+        self._known: dict[tuple[int, tuple[tuple[int, Flow], ...], tuple[int, ...]], _Held] = {}
 
-    def sent(self, supplies: Iterable[tuple[int, Flow]], goals: Iterable[int]) -> Flow:
-        """The greatest flow from supplies to goals that take all they get, with its minimum cut.
+    def _walk(self, root: int, near: list[list[tuple[int, int]]]) -> None:
+        top = len(self._up)
+        waiting = [(root, -1, -1)]
+        while waiting:
+            here, above, edge = waiting.pop()
+            if self._place[here] >= 0:
+                raise ValueError(say("there is a ring"))
+            place = self._place[here] = len(self._up)
+            self._up.append((above, edge))
+            self._below.append([])
+            self._reach.append(inf if above < 0 else min(self._reach[above], self._capacity[edge]))
+            self._top.append(top)
+            if above >= 0:
+                self._below[above].append(place)
+            waiting += [(there, place, k) for there, k in near[here] if k != edge]
+
+    def placed(self, supplies: Iterable[tuple[int, Flow]]) -> "Supplies":
+        """Some supplies in the order of their places, for any number of goals.
 
         Parameters
         ----------
         supplies : iterable of (int, Flow)
             Nodes with what each can give.
+        """
+        given = sorted(((self._place[part], flow) for part, flow in supplies), key=itemgetter(0))
+        springs = tuple(p for p, flow in given if not isfinite(flow.amps))
+        return Supplies(tuple(given), tuple(p for p, _ in given), springs)
+
+    def sent(self, supplies: "Supplies", goals: Iterable[int]) -> Flow:
+        """The greatest flow from supplies to goals that take all they get, with the minimum cut nearest to the goals.
+
+        Parameters
+        ----------
+        supplies : Supplies
+            Of this forest.
         goals : iterable of int
             Nodes that take all they get.
 
         Notes
         -----
-        From the leaves inwards each node gives what it has to those below it that want it and passes on what is left
-        of the one or of the other: on a tree nothing better can be done. What is left and finds its match later too was
-        the limit all along; what limited the first part of it is none then.
+        The least cut: from the leaves inwards, what it takes to hold a node apart from all goals beyond it, and from
+        all supplies beyond it; an edge stands between two nodes that are held apart from the one and from the other.
+        Once a supply without limit surely reaches a node with more than its goals can take, no other is asked.
         """
-        have: dict[int, _Left] = {}
-        for part, flow in supplies:
-            have[part] = _both(have.get(part), _Left(flow.amps, flow.cut, ()))
-        want = {part: _Left(inf, (), ()) for part in goals}
-        met: dict[int, Flow] = {}
-        waiting = [-self._order[part] for part in {*have, *want}]
+        wanted = sorted({self._place[part] for part in goals})
+        found = []
+        while wanted:
+            others = bisect_left(wanted, self._end[self._top[wanted[0]]])
+            found.append(self._in_one_tree(supplies, wanted[:others]))
+            wanted = wanted[others:]
+        return total(found)
+
+    def _in_one_tree(self, supplies: "Supplies", wanted: list[int]) -> Flow:
+        given, places, springs = supplies
+        at = wanted[0]
+        while self._end[at] <= wanted[-1]:
+            at = self._up[at][0]
+        known, tree = at, self._top[at]
+        branches = [_Held(GOAL, NOTHING)] if wanted[0] == at else []
+        seen = set[int]()
+        for child, lo, hi in self._over(at, wanted):
+            begin, end = bisect_left(places, child), bisect_left(places, self._end[child])
+            branches.append(self._passed(child, given[begin:end], tuple(wanted[lo:hi])))
+            seen.add(child)
+        while True:
+            held = _together(branches)
+            # Of what lies below the place that is known, supplies are in what holds it apart from them.
+            reach = (
+                self._reach[p] for p in springs if self._top[p] == tree and not known <= p < self._end[known]
+            )
+            sure_a = held.from_supplies.amps + min(max(reach, default=0.0), self._reach[at])
+            if isfinite(held.from_goals.amps) and held.from_goals.amps <= sure_a:
+                return held.from_goals
+            branches = [held]
+            here = given[bisect_left(places, at) : bisect_right(places, at)]
+            branches += [_Held(NOTHING, flow) for _, flow in here]
+            for child, lo, hi in self._over(at, places):
+                if child not in seen:
+                    branches.append(self._passed(child, given[lo:hi], ()))
+            held = _together(branches)
+            above, edge = self._up[at]
+            if above < 0:
+                return held.either
+            branches, seen, known, at = [self._past(held, edge)], {at}, at, above
+
+    def _over(self, at: int, places: Sequence[int]) -> Iterator[tuple[int, int, int]]:
+        """Places next below one beyond which some of a sorted list lie, and from which to which those are."""
+        below = self._below[at]
+        lo, last = bisect_left(places, at + 1), bisect_left(places, self._end[at])
+        while lo < last:
+            child = below[bisect_right(below, places[lo]) - 1]
+            hi = bisect_left(places, self._end[child], lo, last)
+            yield child, lo, hi
+            lo = hi
+
+    def _passed(self, child: int, given: tuple[tuple[int, Flow], ...], wanted: tuple[int, ...]) -> "_Held":
+        """What it takes to hold the place above a branch apart from what is in it."""
+        key = child, given, wanted
+        if key not in self._known:
+            self._known[key] = self._pass(child, given, wanted)
+        return self._known[key]
+
+    def _pass(self, child: int, given: tuple[tuple[int, Flow], ...], wanted: tuple[int, ...]) -> "_Held":
+        at: dict[int, list[_Held]] = {}
+        for place, flow in given:
+            at.setdefault(place, []).append(_Held(NOTHING, flow))
+        for place in wanted:
+            at.setdefault(place, []).append(_Held(GOAL, NOTHING))
+        waiting = [-place for place in at]
         heapify(waiting)
-        while waiting:
+        while True:
             place = -heappop(waiting)
-            here, (parent, edge) = self._node[place], self._up[place]
-            some, asked = have.pop(here, None), want.pop(here, None)
-            less: tuple[int, ...] = ()
-            if some is not None and asked is not None:
-                small = min(some, asked, key=lambda left: left.amps)
-                if not isfinite(small.amps):
-                    return Flow(inf, some.cut)
-                for n in small.waives:
-                    met[n] = met[n]._replace(cut=())
-                met[place] = Flow(small.amps, small.cut)
-                less = (place,)
-                if some.amps == asked.amps:
-                    continue
-            if parent < 0:
-                continue
-            of = have if asked is None or (some is not None and some.amps > asked.amps) else want
-            more = some if of is have else asked
-            assert more is not None
-            left, capacity = more.amps - (met[place].amps if less else 0.0), self._capacity[edge]
-            passed = _Left(left, more.cut, (*more.waives, *less)) if left <= capacity else _Left(capacity, (edge,), ())
-            if parent not in have and parent not in want:
-                heappush(waiting, -self._order[parent])
-            of[parent] = _both(of.get(parent), passed)
-        return total(met.values())
+            above, edge = self._up[place]
+            passed = self._past(_together(at[place]), edge)
+            if place == child:
+                return passed
+            if above not in at:
+                at[above] = []
+                heappush(waiting, -above)
+            at[above].append(passed)
+
+    def _past(self, held: "_Held", edge: int) -> "_Held":
+        """The same of the other end of an edge: held apart here, or by the edge."""
+        most_a = self._capacity[edge]
+        by = Flow(most_a, (edge,) if isfinite(most_a) else ())
+        goals, supplies = held
+        return _Held(_least(goals, total((supplies, by))), _least(total((goals, by)), supplies))
 
 
-class _Left(NamedTuple):
-    """What is not yet met of a supply or a demand, what limits it, and which earlier limits are none if it is met."""
+class Supplies(NamedTuple):
+    """What supplies give and where, in the order of their places; and where any is without limit."""
 
-    amps: float
-    cut: tuple[int, ...]
-    waives: tuple[int, ...]
+    given: tuple[tuple[int, Flow], ...]
+    places: tuple[int, ...]
+    springs: tuple[int, ...]
 
 
-def _both(one: _Left | None, two: _Left) -> _Left:
-    if one is None:
-        return two
-    if isfinite(one.amps) != isfinite(two.amps):
-        return two if isfinite(one.amps) else one
-    return _Left(one.amps + two.amps, (*one.cut, *two.cut), (*one.waives, *two.waives))
+GOAL = Flow(inf, ())
+"""Nothing holds a place apart from a goal that is there."""
+
+
+class _Held(NamedTuple):
+    """The least that holds a place apart from all goals that are looked at, and from all supplies."""
+
+    from_goals: Flow
+    from_supplies: Flow
+
+    @property
+    def either(self) -> Flow:
+        return _least(*self)
+
+
+def _least(nearer: Flow, other: Flow) -> Flow:
+    """The lesser; of two that are alike the one nearer to goals, of two that hold nothing the one that names supplies."""
+    return nearer if nearer.amps <= other.amps and isfinite(nearer.amps) else other
+
+
+def _together(branches: Sequence[_Held]) -> _Held:
+    return _Held(total(held.from_goals for held in branches), total(held.from_supplies for held in branches))

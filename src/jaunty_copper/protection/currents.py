@@ -8,11 +8,11 @@ from typing import NamedTuple
 
 from jaunty_copper.network.wiring import Wiring
 from jaunty_copper.physics import graph
-from jaunty_copper.physics.blocks import Blocks, Sides
-from jaunty_copper.physics.flow import Flow, Flows, greatest, total
-from jaunty_copper.physics.forest import Forest
+from jaunty_copper.physics.blocks import Sides
+from jaunty_copper.physics.flow import Flow, Flows, total
 from jaunty_copper.plan.model import Battery, Converter, Source
 from jaunty_copper.protection.copper import Copper, Ring
+from jaunty_copper.protection.islands import Islands, Senders, Supply
 
 
 class Feed(NamedTuple):
@@ -86,16 +86,16 @@ class Currents:
         self, copper: Copper, feeds: Sequence[Feed], live: frozenset[int], faulted: frozenset[int] = frozenset()
     ) -> None:
         self._copper, self._rail, self._live, self._faulted = copper, copper.wiring.rail, live, faulted
-        feeds = [f for f in feeds if self._rail[f.plus] != self._rail[f.minus]]
-        self._ends = [(f.plus, f) for f in feeds] + [(f.minus, f) for f in feeds]
+        self._feeds = [f for f in feeds if self._rail[f.plus] != self._rail[f.minus]]
+        self._ends = [(f.plus, f) for f in self._feeds] + [(f.minus, f) for f in self._feeds]
         self._batteries = batteries_of(copper.wiring)
         rail = self._rail
         self._between = frozenset({rail[f.plus] for f in self._batteries} & {rail[f.minus] for f in self._batteries})
         self.own = Flows(copper.blocks, copper.capacity_a, [(n, f.amps) for n, f in self._ends])
         self._sides = Sides(copper.blocks, [n for n, _ in self._ends])
-        self._feeding: dict[tuple[frozenset[int], frozenset[int], int], _Feeding] = {}
+        self._feeding: dict[tuple[frozenset[int], frozenset[int], int], tuple[Senders, frozenset[int]]] = {}
+        self._given: dict[int, list[Supply]] = {}
         self._to: dict[tuple[frozenset[int], frozenset[int]], tuple[int, ...]] = {}
-        self._sent: dict[tuple[frozenset[int], frozenset[int], frozenset[int], int], CurrentLimit] = {}
         self._through: dict[int, CurrentLimit] = {}
         self._round: dict[tuple[int, int], tuple[list[Flow], list[CurrentLimit]]] = {}
 
@@ -150,7 +150,11 @@ class Currents:
         numbers: dict[tuple[int, int], list[int]] = {}
         for k, port in enumerate(ports):
             numbers.setdefault(port, []).append(k)
-        return _Group(frozenset(which), which, flows, Sides(blocks, [n for n, _ in ports]), ports, numbers)
+        poles = ((numbers.get((f.plus, f.minus), ()), numbers.get((f.minus, f.plus), ())) for f in self._feeds)
+        return _Group(
+            frozenset(which), which, flows, Sides(blocks, [n for n, _ in ports]),
+            [self._copper.island[m] for _, m in ports], [(*one, *other) for one, other in poles],
+        )  # fmt: skip
 
     def reaches(self, k: int) -> bool:
         """Whether something without limit reaches a branch on its own rail.
@@ -182,10 +186,11 @@ class Currents:
         """Where all that passes from the one side to the other passes through one branch."""
         edge, ends = self._copper.edge[k], self._copper.ends[k]
         best = NONE
-        for here, there in (ends, ends[::-1]):
-            come = group.flows.past(edge, here)
+        ways = [(group.flows.past(edge, here), here, there) for here, there in (ends, ends[::-1])]
+        # What brings more first: where more goes on than the other brings, nobody asks for that.
+        for come, here, there in sorted(ways, key=lambda way: -way[0].amps):
             if come.amps <= best.amps:
-                continue
+                break
             go = self._back(k, group, self._sides.past(edge, here), group.back.past(edge, there), come.amps)
             least = go if go.amps < come.amps else CurrentLimit(come.amps, self._names(come, group))
             best = max(best, least, key=lambda limit: limit.amps)
@@ -271,104 +276,50 @@ class Currents:
         if not taking or (ring and rail in self._live):
             # A load may be put anywhere on a live rail; the returns have no source of their own.
             return FREE if rail in self._live else NONE
-        feeds = self._fed_by(feeding, group, rail)
-        ports = taking if ring else taking - feeds.own
+        senders, own = self._fed_by(feeding, group, rail)
+        ports = taking if ring else taking - own
         if not ports:
             return FREE if rail in self._live else NONE
         to = self._goals(ports, group)
-        if feeds.flows.into(to[0]).amps >= enough_a:
+        if senders.sends(to, enough_a):
             return FREE
-        key = group.ends, feeding, ports, rail
-        if key not in self._sent:
-            self._sent[key] = self._send(feeds, to)
-        return self._sent[key]
+        found, ids = senders.to(to), self._copper.crossings.ids
+        return CurrentLimit(found.amps, tuple(ids[k] if k >= 0 else self._feeds[~k].id for k in found.cut))
 
     def _goals(self, ports: frozenset[int], group: "_Group") -> tuple[int, ...]:
         """Islands of the other terminals of ports, that of most of them first."""
         key = group.ends, ports
         if key not in self._to:
-            count = Counter(self._copper.island[group.ports[n][1]] for n in ports)
-            self._to[key] = tuple(sorted(count, key=lambda part: (-count[part], part)))
+            count = Counter(map(group.islands.__getitem__, ports))
+            self._to[key] = tuple(sorted(sorted(count), key=count.__getitem__, reverse=True))
         return self._to[key]
 
-    def _fed_by(self, feeding: frozenset[int], group: "_Group", rail: int) -> "_Feeding":
+    def _fed_by(self, feeding: frozenset[int], group: "_Group", rail: int) -> tuple[Senders, frozenset[int]]:
+        """What some feeds give at their other terminals, and which of the group's ports are their own."""
         key = feeding, group.ends, rail
         if key not in self._feeding:
-            feeds = sorted({self._ends[n][1] for n in feeding & group.ends})
-            own = (port for f in feeds for port in ((f.plus, f.minus), (f.minus, f.plus)))
-            island = self._copper.island
-            begin = [(island[f.minus if self._rail[f.plus] == rail else f.plus], f.amps) for f in feeds]
-            flows = Flows(self._crossed, self._crossed_a, begin)
-            inside = frozenset(n for port in own for n in group.numbers.get(port, ()))
-            self._feeding[key] = _Feeding([f.id for f in feeds], inside, begin, flows)
+            supplies, numbers = self._supplies(rail), sorted({n % len(self._feeds) for n in feeding & group.ends})
+            own = frozenset(port for n in numbers for port in group.own[n])
+            self._feeding[key] = Senders(self._islands, [supplies[n] for n in numbers]), own
         return self._feeding[key]
 
-    def _send(self, feeds: "_Feeding", to: tuple[int, ...]) -> CurrentLimit:
-        """The greatest flow between the other terminals of feeds and the islands of equipment's."""
-        crossings = self._copper.crossings
-        if any(part in to and not isfinite(amps) for part, amps in feeds.begin):
-            return FREE
-        if len(to) == 1:
-            found = feeds.flows.into(*to)
-        elif self._forest is not None:
-            found = self._forest.sent(feeds.supplies, to)
-        else:
-            parts = len(self._crossed.at)
-            ends = [*self._crossed_ends, *((part, parts) for part in to)]
-            most = [*self._crossed_a, *[inf] * len(to)]
-            found = greatest(parts + 1, ends, range(len(ends)), most, feeds.supplies, parts)
-        return CurrentLimit(found.amps, tuple(crossings.ids[k] if k >= 0 else feeds.ids[~k] for k in found.cut))
+    def _supplies(self, rail: int) -> list[Supply]:
+        """What each feed gives, at the terminal that is not on a rail."""
+        if rail not in self._given:
+            island, rails = self._copper.island, self._rail
+            others = (f.minus if rails[f.plus] == rail else f.plus for f in self._feeds)
+            given = (Flow(f.amps, (~n,)) for n, f in enumerate(self._feeds))
+            self._given[rail] = [(island[n], flow) for n, flow in zip(others, given, strict=True)]
+        return self._given[rail]
 
     @cached_property
-    def _crossed_ends(self) -> list[tuple[int, int]]:
-        """What joins islands: crossings, and units of strings, since what one unit drives, all do."""
-        island, rail = self._copper.island, self._rail
+    def _islands(self) -> Islands:
+        """Islands, crossings between them, and units of strings: what one unit drives, all do."""
+        island, rail, crossings = self._copper.island, self._rail, self._copper.crossings
         units = (f for f in self._batteries if {rail[f.plus], rail[f.minus]} & self._between)
-        return [*self._copper.crossings.ends, *((island[f.plus], island[f.minus]) for f in units)]
-
-    @cached_property
-    def _crossed_a(self) -> list[float]:
-        ratings = self._copper.crossings.ratings_a
-        return [*ratings, *[inf] * (len(self._crossed_ends) - len(ratings))]
-
-    @cached_property
-    def _crossed(self) -> Blocks:
-        a, b = ([end[k] for end in self._crossed_ends] for k in (0, 1))
-        return Blocks(max(self._copper.island) + 1, a, b)
-
-    @cached_property
-    def _forest(self) -> Forest | None:
-        """Islands and what lies between them, where nothing goes round."""
-        try:
-            return Forest(len(self._crossed.at), self._crossed_ends, self._crossed_a)
-        except ValueError:
-            return None
-
-
-class _Feeding(NamedTuple):
-    """Feeds of a group that bring current to a branch.
-
-    Attributes
-    ----------
-    ids : list of str
-        Of them.
-    own : frozenset of int
-        Which of the group's ports are their own.
-    begin : list of (int, float)
-        Islands at their other terminals, and what each gives.
-    flows : Flows
-        What they bring to other islands from there.
-    """
-
-    ids: list[str]
-    own: frozenset[int]
-    begin: list[tuple[int, float]]
-    flows: Flows
-
-    @property
-    def supplies(self) -> list[tuple[int, Flow]]:
-        """What they give at their other terminals."""
-        return [(part, Flow(amps, (~n,))) for n, (part, amps) in enumerate(self.begin)]
+        strings = [(island[f.plus], island[f.minus]) for f in units]
+        most = [*crossings.ratings_a, *[inf] * len(strings)]
+        return Islands(max(island) + 1, [*crossings.ends, *strings], most)
 
 
 class _Group(NamedTuple):
@@ -382,15 +333,15 @@ class _Group(NamedTuple):
         What feeds bring.
     back : Sides
         Where equipment stands.
-    ports : list of (int, int)
-        Terminals of equipment and of feeds that others can charge: on the rail, and on the other side.
-    numbers : dict
-        Which of them each pair of terminals is.
+    islands : list of int
+        At the other terminals of equipment and of feeds that others can charge.
+    own : list of tuple of int
+        Which of those are terminals of each feed.
     """
 
     ends: frozenset[int]
     which: list[int]
     flows: Flows
     back: Sides
-    ports: list[tuple[int, int]]
-    numbers: dict[tuple[int, int], list[int]]
+    islands: list[int]
+    own: list[tuple[int, ...]]
