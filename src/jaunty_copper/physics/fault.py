@@ -8,10 +8,11 @@ round, needs to be solved, and of that only the hubs.
 import numpy as np
 
 from jaunty_copper.physics import graph
+from jaunty_copper.physics.branch_currents import BranchCurrents, Rounds
 from jaunty_copper.physics.chains import Chains, Core
 from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import Floats
-from jaunty_copper.physics.fault_currents import LEAST_OHM, BranchCurrents, FaultCurrents, Solved
+from jaunty_copper.physics.fault_currents import LEAST_OHM, FaultCurrents, Solved
 
 
 class FaultNetwork:
@@ -126,9 +127,7 @@ class FaultNetwork:
             seen_henry = solved.wound(henry[core], p0, p1)[kind] + np.bincount(self._pair, henry[self._branch], pairs)
 
         before = g[rounds] * (v[self.a[rounds]] - v[self.b[rounds]] + emf_v[rounds])
-        through = self._through(
-            np.flatnonzero(inside), before[:, None] - g[rounds, None] * moved[:, kind] * current, current
-        )
+        through = self._through(Rounds(np.flatnonzero(inside), before, g[rounds], moved, kind, current))
         seen = np.where(joined, seen, np.inf)
         return FaultCurrents(
             current,
@@ -150,14 +149,14 @@ class FaultNetwork:
             self._known[key] = Chains(self._used.size, a, b, on)
         return self._known[key]
 
-    def _through(self, round_rows: Ints, round_a: Floats, current: Floats) -> BranchCurrents:
+    def _through(self, rounds: Rounds) -> BranchCurrents:
         """Currents of the branches asked for: where they go round, as solved; in the trees, the fault's own."""
-        row = np.full(self.a.size, -1, dtype=np.int64)
+        row, current = np.full(self.a.size, -1, dtype=np.int64), rounds.current_a
         row[self.asked] = np.arange(self.asked.size)
         on = np.flatnonzero(row[self._branch] >= 0)
         on = on[np.argsort(row[self._branch[on]], kind="stable")]
         return BranchCurrents(
-            (self.asked.size, current.size), round_rows, round_a, row[self._branch[on]], self._pair[on],
+            (self.asked.size, current.size), rounds, row[self._branch[on]], self._pair[on],
             self._sign[on] * current[self._pair[on]],
         )  # fmt: skip
 

@@ -1,127 +1,16 @@
 """What short circuits drive: through the faults, through branches, and what else the same factorisation tells."""
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
+from jaunty_copper.physics.branch_currents import BranchCurrents
 from jaunty_copper.physics.chains import Core
 from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import Floats
-from jaunty_copper.physics.ranges import expanded
 
 LEAST_OHM = 1e-9
 """Below this a path is no resistance but the remains of arithmetic."""
-
-
-@dataclass(frozen=True)
-class BranchCurrents:
-    """Current through some branches during each fault, from a to b, A.
-
-    A branch of a tree carries the current of the faults that hang on it and of no other: a table of all branches by
-    all faults would grow with the square of a plan and hold nothing but zeros.
-
-    Attributes
-    ----------
-    shape : (int, int)
-        Branches asked for, faults.
-    round_rows, round_a : ndarray, shapes (rounds,) and (rounds, faults)
-        Branches in which current can go round, and their currents.
-    tree_row, tree_fault, tree_a : ndarray, shape (entries,)
-        The others: branch, fault, current; ascending by branch.
-    """
-
-    shape: tuple[int, int]
-    round_rows: Ints
-    round_a: Floats
-    tree_row: Ints
-    tree_fault: Ints
-    tree_a: Floats
-
-    @cached_property
-    def _round_at(self) -> dict[int, int]:
-        return {row: k for k, row in enumerate(self.round_rows.tolist())}
-
-    @cached_property
-    def _begins(self) -> Ints:
-        return np.searchsorted(self.tree_row, np.arange(self.shape[0] + 1))
-
-    @cached_property
-    def _by_fault(self) -> tuple[Ints, Ints]:
-        """The tree's entries ascending by fault, and where each fault begins among them."""
-        order = np.argsort(self.tree_fault, kind="stable")
-        return order, np.searchsorted(self.tree_fault[order], np.arange(self.shape[1] + 1))
-
-    def row(self, branch: int) -> Floats:
-        """Through one branch in every fault, shape (faults,).
-
-        Parameters
-        ----------
-        branch : int
-            Number of a branch.
-        """
-        if branch in self._round_at:
-            return np.asarray(self.round_a[self._round_at[branch]])
-        found = np.zeros(self.shape[1])
-        own = slice(*self._begins[branch : branch + 2])
-        found[self.tree_fault[own]] = self.tree_a[own]
-        return found
-
-    def at(self, branch: int, fault: int) -> float:
-        """Through one branch in one fault, A.
-
-        Parameters
-        ----------
-        branch, fault : int
-            Numbers of a branch and of a fault.
-        """
-        if branch in self._round_at:
-            return float(self.round_a[self._round_at[branch], fault])
-        own = slice(*self._begins[branch : branch + 2])
-        return float(self.tree_a[own][self.tree_fault[own] == fault].sum())
-
-    def greatest(self) -> tuple[Floats, Ints]:
-        """Most that each branch carries in any fault, whichever way, A, and in which; shapes (branches,)."""
-        amps, where = np.zeros(self.shape[0]), np.zeros(self.shape[0], dtype=np.int64)
-        if self.shape[1]:
-            if self.round_rows.size:
-                own = np.abs(self.round_a)
-                where[self.round_rows] = np.argmax(own, axis=1)
-                amps[self.round_rows] = own[np.arange(own.shape[0]), where[self.round_rows]]
-            order = np.lexsort((-self.tree_fault, np.abs(self.tree_a)))
-            # The last that is written stays: the greatest, of equals the first.
-            amps[self.tree_row[order]] = np.abs(self.tree_a[order])
-            where[self.tree_row[order]] = self.tree_fault[order]
-        return amps, where
-
-    def during(self, faults: Ints) -> tuple[Ints, Ints, Floats]:
-        """What flows in some faults.
-
-        Parameters
-        ----------
-        faults : ndarray of int, shape (n,)
-            Columns of the faults.
-
-        Returns
-        -------
-        ndarray, shapes (entries,)
-            Branch, position among `faults`, and current; what carries nothing is left out.
-        """
-        order, begins = self._by_fault
-        count = begins[faults + 1] - begins[faults]
-        position, place = expanded(begins[faults], count)
-        entry = order[place]
-        block = self.round_a[:, faults]
-        rows, columns = np.nonzero(block)
-        return (
-            np.concatenate([self.tree_row[entry], self.round_rows[rows]]),
-            np.concatenate([position, columns]),
-            np.concatenate([self.tree_a[entry], block[rows, columns]]),
-        )
-
-    def dense(self) -> Floats:
-        """The whole table, shape (branches, faults): for small ones."""
-        return np.array([self.row(k) for k in range(self.shape[0])]).reshape(self.shape)
 
 
 @dataclass(frozen=True)
@@ -181,7 +70,7 @@ class FaultCurrents:
             inf where nothing else limits it.
         """
         through = self.branch_a
-        amps = np.array([through.at(r, f) for r, f in zip(rows.tolist(), faults.tolist(), strict=True)])
+        amps = through.each(rows, faults)
         own, span, over, whole = self._seen_from(rows, faults)
         beside = span - over**2 / whole
         alone = beside > 1e-9 * own

@@ -24,6 +24,8 @@ from jaunty_copper.protection.fault_network import (
 )
 from jaunty_copper.protection.places import Places, places_of
 
+WHOLE = 0.99
+"""Share of a fault from which a device carries all of it."""
 HAS_PART = 0.02
 """Share of what equipment draws from which on a device has a part in feeding it."""
 
@@ -147,9 +149,15 @@ class Faults:
         row : int
             Of the device or switch.
         """
-        amps = np.abs(np.stack([f.branch_a.row(row) for f in self.leasts]))
-        least = np.where(amps > NOTHING_A, amps, np.inf).min(axis=0)
-        found: Floats = np.where(np.isfinite(least), least, amps[0])
+        return _least_of_what_flows(np.abs(np.stack([f.branch_a.row(row) for f in self.leasts])))
+
+    @cached_property
+    def least_behind_a(self) -> Floats:
+        """The least current that faults drive through each device that carries them whole, A, shape (devices,); inf where none."""
+        found = np.full(len(self.devices), np.inf)
+        row, fault = np.nonzero(self.behind)
+        amps = np.abs(np.stack([f.branch_a.each(row, fault) for f in self.leasts]))
+        np.minimum.at(found, row, _least_of_what_flows(amps))
         return found
 
     @cached_property
@@ -319,9 +327,9 @@ class Faults:
         """For each device, shape (devices, places): faults whose whole current it carries."""
         whole, through = np.abs(self.least.current_a), self.least.branch_a
         found = np.zeros((len(self.devices), whole.size), dtype=bool)
-        for k in range(len(self.devices)):
-            least = np.abs(through.row(k))
-            found[k] = (least >= 0.99 * whole) & (least > NOTHING_A)
+        row, fault, amps = through.during(np.arange(whole.size), WHOLE)
+        on = (row < len(self.devices)) & (np.abs(amps) >= WHOLE * whole[fault]) & (np.abs(amps) > NOTHING_A)
+        found[row[on], fault[on]] = True
         return found
 
     def shorts_through(self, device: str) -> Flags:
@@ -364,6 +372,12 @@ class Faults:
         amps = self.least.branch_a.row(self.row[device])[columns]
         share = np.divide(amps, whole, out=np.zeros_like(whole), where=whole > NOTHING_A).clip(-1.0, 1.0)
         return {refs[k]: float(share[k]) for k in np.flatnonzero(np.abs(share) >= HAS_PART).tolist()}
+
+
+def _least_of_what_flows(amps: Floats) -> Floats:
+    """Of currents, shape (cases, n), the least that are any, shape (n,); the first where none is."""
+    least = np.where(amps > NOTHING_A, amps, np.inf).min(axis=0)
+    return np.asarray(np.where(np.isfinite(least), least, amps[0]))
 
 
 def faults_of(wiring: Wiring) -> Faults:

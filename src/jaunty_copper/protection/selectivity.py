@@ -116,11 +116,8 @@ def pairs_of(faults: Faults, devices: dict[str, Device]) -> tuple[Pair, ...]:
         return ()
     most, where = faults.peak.branch_a.greatest()
     most, where = most[:count], where[:count]
-    behind = faults.behind
-    low = most.copy()
-    for k in range(count):
-        low[k] = min(most[k], faults.least_through(k).min(initial=np.inf, where=behind[k]))
-    feeds = behind[:, faults.fed[1]]
+    low = np.minimum(most, faults.least_behind_a)
+    feeds = faults.behind[:, faults.fed[1]]
     upper, lower, amps = faults.peak.branch_a.during(where)
     share = np.divide(np.abs(amps), most[lower], out=np.zeros(amps.size), where=most[lower] > 0.0)
     series = np.flatnonzero((share >= SERIES_SHARE) & (upper != lower) & (upper < count))

@@ -15,7 +15,7 @@ from jaunty_copper.physics.sequence import Openers, Sequences, sequences
 from jaunty_copper.physics.warming import Watched
 from jaunty_copper.plan.model import Chassis, split_ref
 from jaunty_copper.protection.devices import Device
-from jaunty_copper.protection.faults import Faults
+from jaunty_copper.protection.faults import WHOLE, Faults
 from jaunty_copper.protection.guard import Guard
 from jaunty_copper.protection.withstand import Withstand
 
@@ -23,8 +23,6 @@ STEPS = 24
 """Currents tried from the greatest down to what the smallest device on the way is worth."""
 CLOSE_STEPS = 200
 """As many where one thing is followed, whose worst current lies between two steps of the curves."""
-WHOLE = 0.99
-"""Share of a fault from which a device carries all of it."""
 CARRIES = 0.2
 """A device with this share of a fault's current is on its way."""
 
@@ -192,7 +190,7 @@ def _differing(currents: FaultCurrents, row: int, devices: int, from_a: float) -
     through = currents.branch_a.row(row)
     columns = np.flatnonzero(np.abs(through) > from_a)
     columns = columns[np.argsort(-np.abs(through[columns]), kind="stable")]
-    device, position, amps = currents.branch_a.during(columns)
+    device, position, amps = currents.branch_a.during(columns, CARRIES)
     whole = np.abs(currents.current_a[columns])
     on = (device < devices) & (np.abs(amps) >= CARRIES * whole[position])
     all_of_it, part_of_it = ([set[int]() for _ in columns] for _ in range(2))
@@ -311,7 +309,7 @@ def _cases(currents: FaultCurrents, used: Ints, worth: Floats, steps: int) -> tu
     whole = np.abs(currents.current_a[used])
     low = whole.copy()
     if steps > 1 and worth.size:
-        device, position, amps = currents.branch_a.during(used)
+        device, position, amps = currents.branch_a.during(used, CARRIES)
         on = (device < worth.size) & (np.abs(amps) >= CARRIES * whole[position])
         np.minimum.at(low, position[on], worth[device[on]])
     many = np.where(low < whole, steps, 1)

@@ -99,11 +99,10 @@ def _carrying(case: Case, place: str) -> Ends:
         return ()
     k = f.at[place]
     whole = abs(float(f.peak.current_a[k]))
-    rows, _, amps_ = f.peak.branch_a.during(np.array([k]))
-    shares = sorted(
-        (int(row), abs(float(a)) / whole) for row, a in zip(rows, amps_, strict=True) if abs(a) >= COUNTS * whole > 0.0
-    )
-    together = [(devices[row], share) for row, share in shares if row < len(devices)]
+    rows, _, amps_ = f.peak.branch_a.during(np.array([k]), COUNTS)
+    taking_part = (rows < len(devices)) & (whole > 0.0)
+    shares = zip(rows[taking_part].tolist(), (np.abs(amps_[taking_part]) / whole).tolist(), strict=True)
+    together = [(devices[row], share) for row, share in sorted(shares)]
     alone = [(d, 1.0) for d, share in together if share >= ALONE]
     if alone:
         return (min(alone, key=lambda x: float(x[0].longest(np.array([whole]))[0])),)
@@ -136,15 +135,23 @@ def _returning(case: Case, part: int, guard: str | None) -> list[Short]:
 
 def _behind(case: Case, part: int) -> list[Short]:
     """Shorts behind the devices of a part, each by what ends it."""
-    f, w = case.protection.faults, case.wiring
+    f = case.protection.faults
     return [
         Short(ended_by(case, None, ref), f.least_a(ref), f.most_a(ref))
-        for id_, d in case.protection.devices.items()
-        for ref in (d.item.ref("a"), d.item.ref("b"))
-        if ref in f.at
-        and w.part[w.node[ref]] == part
-        and abs(float(f.peak.branch_a.at(f.row[id_], f.at[ref]))) >= ALONE * f.most_a(ref)
+        for id_, ref in case.once(_ends_by_part, "").get(part, ())
+        if abs(float(f.peak.branch_a.at(f.row[id_], f.at[ref]))) >= ALONE * f.most_a(ref)
     ]
+
+
+def _ends_by_part(case: Case, _: str) -> dict[int, list[tuple[str, str]]]:
+    """Terminals of devices at which a short is looked at, with the device's id, by part."""
+    f, w = case.protection.faults, case.wiring
+    found: dict[int, list[tuple[str, str]]] = defaultdict(list)
+    for id_, d in case.protection.devices.items():
+        for ref in (d.item.ref("a"), d.item.ref("b")):
+            if ref in f.at:
+                found[int(w.part[w.node[ref]])].append((id_, ref))
+    return found
 
 
 def _by_curve(case: Case, part: int) -> list[Short]:
