@@ -86,6 +86,10 @@ class Tree(NamedTuple):
     below: list[list[tuple[int, int]]]
 
 
+Spans = tuple[tuple[int, int], ...]
+"""Some of the places of `Sides`: from which to which in the order of the tree, none of them empty."""
+
+
 class Sides:
     """Which of some places lie on which side of an edge of a network.
 
@@ -95,15 +99,28 @@ class Sides:
         The network.
     nodes : sequence of int
         Node of each place.
+
+    Notes
+    -----
+    As spans in the order of the tree: sets for every edge would take the square of a plan.
     """
 
     def __init__(self, blocks: Blocks, nodes: Sequence[int]) -> None:
         self._blocks, first = blocks, blocks.tree.first
         self._order = sorted(range(len(nodes)), key=lambda k: first[nodes[k]])
         self._place = [first[nodes[k]] for k in self._order]
-        self._known: dict[tuple[int, int, int, int], frozenset[int]] = {}
 
-    def into(self, node: int) -> frozenset[int]:
+    def members(self, spans: Spans) -> frozenset[int]:
+        """Numbers of the places in some spans.
+
+        Parameters
+        ----------
+        spans : tuple of (int, int)
+            As the others of this class give them.
+        """
+        return frozenset(k for a, b in spans for k in self._order[a:b])
+
+    def into(self, node: int) -> Spans:
         """All that can be reached from a node.
 
         Parameters
@@ -114,7 +131,7 @@ class Sides:
         root = self._blocks.tree.root[node]
         return self._within(self._blocks.tree.first[root], self._blocks.tree.last[root])
 
-    def at(self, node: int) -> frozenset[int]:
+    def at(self, node: int) -> Spans:
         """What is at a node itself.
 
         Parameters
@@ -125,7 +142,7 @@ class Sides:
         here = self._blocks.tree.first[node]
         return self._within(here, here + 1)
 
-    def past(self, edge: int, end: int) -> frozenset[int]:
+    def past(self, edge: int, end: int) -> Spans:
         """What can be reached from one end of an edge if that edge is taken away.
 
         Parameters
@@ -141,7 +158,7 @@ class Sides:
             return self._within(tree.first[end], tree.last[end])
         return self._without(end, *tree.span[block])
 
-    def by(self, edge: int, node: int) -> frozenset[int]:
+    def by(self, edge: int, node: int) -> Spans:
         """What can be reached from a node by the block that an edge is in.
 
         Parameters
@@ -154,16 +171,10 @@ class Sides:
             return self._without(node, tree.first[node], tree.last[node])
         return self._within(*tree.span[block])
 
-    def _within(self, first: int, last: int) -> frozenset[int]:
-        return self._kept(first, last, last, last)
+    def _within(self, first: int, last: int) -> Spans:
+        a, b = bisect_left(self._place, first), bisect_left(self._place, last)
+        return ((a, b),) if a < b else ()
 
-    def _without(self, node: int, first: int, last: int) -> frozenset[int]:
+    def _without(self, node: int, first: int, last: int) -> Spans:
         root = self._blocks.tree.root[node]
-        return self._kept(self._blocks.tree.first[root], first, last, self._blocks.tree.last[root])
-
-    def _kept(self, *places: int) -> frozenset[int]:
-        """What lies from the first place to the second and from the third to the fourth."""
-        a, b, c, d = (bisect_left(self._place, place) for place in places)
-        if (a, b, c, d) not in self._known:
-            self._known[a, b, c, d] = frozenset((*self._order[a:b], *self._order[c:d]))
-        return self._known[a, b, c, d]
+        return self._within(self._blocks.tree.first[root], first) + self._within(last, self._blocks.tree.last[root])

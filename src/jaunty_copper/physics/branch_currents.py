@@ -38,12 +38,12 @@ class Rounds:
     kind: Ints
     current_a: Floats
 
-    def each(self, rounds: Ints, faults: Ints) -> Floats:
+    def each(self, rounds: Ints | int, faults: Ints | int) -> Floats:
         """Current of some of them, each in one fault, A; shapes as of the two broadcast against each other.
 
         Parameters
         ----------
-        rounds, faults : ndarray of int
+        rounds, faults : ndarray of int or int
             Numbers among the rounds, and of the faults.
         """
         moved = self.moved[rounds, self.kind[faults]]
@@ -121,7 +121,11 @@ class BranchCurrents:
         branch, fault : int
             Numbers of a branch and of a fault.
         """
-        return float(self.each(np.array([branch]), np.array([fault]))[0])
+        k = self._round_at[branch]
+        if k >= 0:
+            return float(self.rounds.each(k, fault))
+        own = slice(*self._begins[branch : branch + 2])
+        return float(self.tree_a[own][self.tree_fault[own] == fault].sum())
 
     def each(self, branches: Ints, faults: Ints) -> Floats:
         """Through branches, each in one fault, A.
@@ -147,7 +151,7 @@ class BranchCurrents:
         amps, where = np.zeros(self.shape[0]), np.zeros(self.shape[0], dtype=np.int64)
         if self.shape[1]:
             for k, branch in enumerate(self.rounds.branch.tolist()):
-                own = np.abs(self.rounds.each(np.array(k), np.arange(self.shape[1])))
+                own = np.abs(self.rounds.each(k, np.arange(self.shape[1])))
                 where[branch] = np.argmax(own)
                 amps[branch] = own[where[branch]]
             order = np.lexsort((-self.tree_fault, np.abs(self.tree_a)))

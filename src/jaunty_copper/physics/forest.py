@@ -4,7 +4,6 @@ from bisect import bisect_left, bisect_right
 from collections.abc import Iterable, Iterator, Sequence
 from heapq import heapify, heappop, heappush
 from math import inf, isfinite
-from operator import itemgetter
 from typing import NamedTuple
 
 from jaunty_copper.language import say
@@ -81,9 +80,10 @@ class Forest:
         supplies : iterable of (int, Flow)
             Nodes with what each can give.
         """
-        given = sorted(((self._place[part], flow) for part, flow in supplies), key=itemgetter(0))
-        springs = tuple(p for p, flow in given if not isfinite(flow.amps))
-        return Supplies(tuple(given), tuple(p for p, _ in given), springs)
+        given = sorted(supplies, key=lambda supply: self._place[supply[0]])
+        places = tuple(self._place[part] for part, _ in given)
+        springs = (place for place, (_, flow) in zip(places, given, strict=True) if not isfinite(flow.amps))
+        return Supplies(tuple(given), places, tuple(springs))
 
     def sent(self, supplies: "Supplies", goals: Iterable[int]) -> Flow:
         """The greatest flow from supplies to goals that take all they get, with the minimum cut nearest to the goals.
@@ -124,9 +124,7 @@ class Forest:
         while True:
             held = _together(branches)
             # Of what lies below the place that is known, supplies are in what holds it apart from them.
-            reach = (
-                self._reach[p] for p in springs if self._top[p] == tree and not known <= p < self._end[known]
-            )
+            reach = (self._reach[p] for p in springs if self._top[p] == tree and not known <= p < self._end[known])
             sure_a = held.from_supplies.amps + min(max(reach, default=0.0), self._reach[at])
             if isfinite(held.from_goals.amps) and held.from_goals.amps <= sure_a:
                 return held.from_goals
@@ -161,8 +159,8 @@ class Forest:
 
     def _pass(self, child: int, given: tuple[tuple[int, Flow], ...], wanted: tuple[int, ...]) -> "_Held":
         at: dict[int, list[_Held]] = {}
-        for place, flow in given:
-            at.setdefault(place, []).append(_Held(NOTHING, flow))
+        for part, flow in given:
+            at.setdefault(self._place[part], []).append(_Held(NOTHING, flow))
         for place in wanted:
             at.setdefault(place, []).append(_Held(GOAL, NOTHING))
         waiting = [-place for place in at]
@@ -187,7 +185,7 @@ class Forest:
 
 
 class Supplies(NamedTuple):
-    """What supplies give and where, in the order of their places; and where any is without limit."""
+    """Nodes with what each can give, in the order of their places; those, and where any gives without limit."""
 
     given: tuple[tuple[int, Flow], ...]
     places: tuple[int, ...]

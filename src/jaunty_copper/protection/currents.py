@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from jaunty_copper.network.wiring import Wiring
 from jaunty_copper.physics import graph
-from jaunty_copper.physics.blocks import Sides
+from jaunty_copper.physics.blocks import Sides, Spans
 from jaunty_copper.physics.flow import Flow, Flows, total
 from jaunty_copper.plan.model import Battery, Converter, Source
 from jaunty_copper.protection.copper import Copper, Ring
@@ -93,9 +93,9 @@ class Currents:
         self._between = frozenset({rail[f.plus] for f in self._batteries} & {rail[f.minus] for f in self._batteries})
         self.own = Flows(copper.blocks, copper.capacity_a, [(n, f.amps) for n, f in self._ends])
         self._sides = Sides(copper.blocks, [n for n, _ in self._ends])
-        self._feeding: dict[tuple[frozenset[int], frozenset[int], int], tuple[Senders, frozenset[int]]] = {}
+        self._feeding: dict[tuple[Spans, frozenset[int], int], tuple[Senders, frozenset[int]]] = {}
         self._given: dict[int, list[Supply]] = {}
-        self._to: dict[tuple[frozenset[int], frozenset[int]], tuple[int, ...]] = {}
+        self._to: dict[tuple[frozenset[int], Spans, frozenset[int]], tuple[int, ...]] = {}
         self._through: dict[int, CurrentLimit] = {}
         self._round: dict[tuple[int, int], tuple[list[Flow], list[CurrentLimit]]] = {}
 
@@ -257,11 +257,9 @@ class Currents:
 
     def _goes(self, node: int, k: int, ring: Ring, group: "_Group") -> CurrentLimit:
         around = [group.back.at(node), *(group.back.by(edge, node) for edge in self._outside(node, ring))]
-        return self._back(k, group, self._sides.into(node), frozenset[int]().union(*around))
+        return self._back(k, group, self._sides.into(node), tuple(span for spans in around for span in spans))
 
-    def _back(
-        self, k: int, group: "_Group", feeding: frozenset[int], taking: frozenset[int], enough_a: float = inf
-    ) -> CurrentLimit:
+    def _back(self, k: int, group: "_Group", feeding: Spans, taking: Spans, enough_a: float = inf) -> CurrentLimit:
         """The most that goes on from a branch: by the other terminals of what feeds it and of what takes its current.
 
         Where so much goes on that it limits nothing, it is not asked how much more.
@@ -277,28 +275,28 @@ class Currents:
             # A load may be put anywhere on a live rail; the returns have no source of their own.
             return FREE if rail in self._live else NONE
         senders, own = self._fed_by(feeding, group, rail)
-        ports = taking if ring else taking - own
-        if not ports:
+        to = self._goals(taking, group, frozenset() if ring else own)
+        if not to:
             return FREE if rail in self._live else NONE
-        to = self._goals(ports, group)
         if senders.sends(to, enough_a):
             return FREE
         found, ids = senders.to(to), self._copper.crossings.ids
         return CurrentLimit(found.amps, tuple(ids[k] if k >= 0 else self._feeds[~k].id for k in found.cut))
 
-    def _goals(self, ports: frozenset[int], group: "_Group") -> tuple[int, ...]:
-        """Islands of the other terminals of ports, that of most of them first."""
-        key = group.ends, ports
+    def _goals(self, taking: Spans, group: "_Group", without: frozenset[int]) -> tuple[int, ...]:
+        """Islands of the other terminals of ports, but for some, that of most of them first."""
+        key = group.ends, taking, without
         if key not in self._to:
-            count = Counter(map(group.islands.__getitem__, ports))
+            count = Counter(map(group.islands.__getitem__, group.back.members(taking) - without))
             self._to[key] = tuple(sorted(sorted(count), key=count.__getitem__, reverse=True))
         return self._to[key]
 
-    def _fed_by(self, feeding: frozenset[int], group: "_Group", rail: int) -> tuple[Senders, frozenset[int]]:
+    def _fed_by(self, feeding: Spans, group: "_Group", rail: int) -> tuple[Senders, frozenset[int]]:
         """What some feeds give at their other terminals, and which of the group's ports are their own."""
         key = feeding, group.ends, rail
         if key not in self._feeding:
-            supplies, numbers = self._supplies(rail), sorted({n % len(self._feeds) for n in feeding & group.ends})
+            ends = self._sides.members(feeding) & group.ends
+            supplies, numbers = self._supplies(rail), sorted({n % len(self._feeds) for n in ends})
             own = frozenset(port for n in numbers for port in group.own[n])
             self._feeding[key] = Senders(self._islands, [supplies[n] for n in numbers]), own
         return self._feeding[key]

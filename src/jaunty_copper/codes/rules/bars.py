@@ -23,6 +23,7 @@ from jaunty_copper.physics.busbars import (
     heat_kept,
     thick_enough,
 )
+from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.curves import even_ratios
 from jaunty_copper.plan import edits
@@ -90,23 +91,42 @@ def ended_by(case: Case, guard: str | None, place: str) -> Ends:
         Terminal of the fault.
     """
     own = case.protection.devices.get(guard or "")
-    return ((own, 1.0),) if own is not None else case.once(_carrying, place)
+    return ((own, 1.0),) if own is not None else case.once(_carrying, "").get(place, ())
 
 
-def _carrying(case: Case, place: str) -> Ends:
+def _carrying(case: Case, _: str) -> dict[str, Ends]:
+    """Of the short at each place what carries it all, the first of those to open; or those that carry it together."""
     f, devices = case.protection.faults, list(case.protection.devices.values())
-    if place not in f.at:
-        return ()
-    k = f.at[place]
-    whole = abs(float(f.peak.current_a[k]))
-    rows, _, amps_ = f.peak.branch_a.during(np.array([k]), COUNTS)
-    taking_part = (rows < len(devices)) & (whole > 0.0)
-    shares = zip(rows[taking_part].tolist(), (np.abs(amps_[taking_part]) / whole).tolist(), strict=True)
-    together = [(devices[row], share) for row, share in sorted(shares)]
-    alone = [(d, 1.0) for d, share in together if share >= ALONE]
-    if alone:
-        return (min(alone, key=lambda x: float(x[0].longest(np.array([whole]))[0])),)
-    return tuple(together) if sum(share for _, share in together) >= ALONE else ()
+    whole = np.abs(f.peak.current_a)
+    row, column, amps_ = f.peak.branch_a.during(np.flatnonzero(whole > 0.0), COUNTS)
+    column = np.flatnonzero(whole > 0.0)[column]
+    on = row < len(devices)
+    row, column, share = row[on], column[on], np.abs(amps_[on]) / whole[column[on]]
+    seconds = np.where(share >= ALONE, _longest(devices, row, whole[column]), inf)
+    found: dict[int, list[tuple[Device, float]]] = defaultdict(list)
+    for k in np.lexsort((row, seconds, share < ALONE, column)).tolist():
+        found[int(column[k])].append((devices[row[k]], float(share[k])))
+    refs = {k: ref for ref, k in f.at.items()}
+    return {refs[k]: _ending(each) for k, each in found.items() if k in refs}
+
+
+def _ending(carrying: list[tuple[Device, float]]) -> Ends:
+    """Of devices with a part in a short, those that end it; what carries all of it comes first."""
+    device, share = carrying[0]
+    if share >= ALONE:
+        return ((device, 1.0),)
+    return tuple(carrying) if sum(share for _, share in carrying) >= ALONE else ()
+
+
+def _longest(devices: list[Device], row: Ints, current_a: Floats) -> Floats:
+    """By when devices have opened, each at one current, s."""
+    bands = {id(d.band): d.band for d in devices}
+    of, slow_a = np.array([id(d.band) for d in devices]), np.array([d.slow_a for d in devices])
+    found = np.full(row.size, inf)
+    for number, band in bands.items():
+        own = np.flatnonzero(of[row] == number)
+        found[own] = band.longest(current_a[own] / slow_a[row[own]])
+    return found
 
 
 def _shorts_of(case: Case, bar_id: str) -> list[Short]:
@@ -133,38 +153,35 @@ def _returning(case: Case, part: int, guard: str | None) -> list[Short]:
     return [s._replace(ends=((device, 1.0),)) for s in case.once(_overlapping, part)]
 
 
-def _behind(case: Case, part: int) -> list[Short]:
-    """Shorts behind the devices of a part, each by what ends it."""
-    f = case.protection.faults
-    return [
-        Short(ended_by(case, None, ref), f.least_a(ref), f.most_a(ref))
-        for id_, ref in case.once(_ends_by_part, "").get(part, ())
-        if abs(float(f.peak.branch_a.at(f.row[id_], f.at[ref]))) >= ALONE * f.most_a(ref)
-    ]
-
-
-def _ends_by_part(case: Case, _: str) -> dict[int, list[tuple[str, str]]]:
-    """Terminals of devices at which a short is looked at, with the device's id, by part."""
+def _behind(case: Case, _: str) -> dict[int, list[Short]]:
+    """Shorts behind the devices of each part, each by what ends it."""
     f, w = case.protection.faults, case.wiring
-    found: dict[int, list[tuple[str, str]]] = defaultdict(list)
-    for id_, d in case.protection.devices.items():
-        for ref in (d.item.ref("a"), d.item.ref("b")):
-            if ref in f.at:
-                found[int(w.part[w.node[ref]])].append((id_, ref))
+    ends = [
+        (f.row[id_], f.at[ref], ref)
+        for id_, d in case.protection.devices.items()
+        for ref in (d.item.ref("a"), d.item.ref("b"))
+        if ref in f.at
+    ]
+    row, column = (np.array([end[k] for end in ends], dtype=np.int64) for k in (0, 1))
+    whole = np.abs(f.peak.current_a[column])
+    found: dict[int, list[Short]] = defaultdict(list)
+    for k in np.flatnonzero(np.abs(f.peak.branch_a.each(row, column)) >= ALONE * whole).tolist():
+        ref = ends[k][2]
+        found[int(w.part[w.node[ref]])].append(Short(ended_by(case, None, ref), f.least_a(ref), f.most_a(ref)))
     return found
 
 
 def _by_curve(case: Case, part: int) -> list[Short]:
     """Those of them that end alike and whose currents overlap, as one."""
     alike: dict[tuple[tuple[str, float, float], ...], list[Short]] = defaultdict(list)
-    for s in case.once(_behind, part):
+    for s in case.once(_behind, "").get(part, ()):
         alike[tuple((x.family.id, x.slow_a, share) for x, share in s.ends)].append(s)
     return [joined for shorts in alike.values() for joined in _joined(shorts)]
 
 
 def _overlapping(case: Case, part: int) -> list[Short]:
     """All of them whose currents overlap as one."""
-    return list(_joined(case.once(_behind, part)))
+    return list(_joined(case.once(_behind, "").get(part, [])))
 
 
 def _joined(shorts: list[Short]) -> Iterator[Short]:
