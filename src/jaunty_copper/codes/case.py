@@ -188,13 +188,13 @@ class Case:
     def greatest_faults(self) -> tuple[RunFaults, ...]:
         """What becomes of each conductor in short circuits at its ends, from the greatest down; everything closed first."""
         p = self.protection
-        return at_greatest(p.faults, p.guard, p.devices, p.withstand, self._bears_a)
+        return at_greatest(p.faults, p.run_faults, p.devices, p.withstand, self._bears_a)
 
     @cached_property
     def least_faults(self) -> tuple[RunFaults, ...]:
         """What becomes of each conductor in the least short circuits at its ends, in every way the plan is switched."""
         p = self.protection
-        return at_least(p.faults, p.guard, p.devices, p.withstand, self._bears_a)
+        return at_least(p.faults, p.run_faults, p.devices, p.withstand, self._bears_a)
 
     def _ampacities(self, runs: list[Run]) -> list[Ampacity]:
         if not runs:

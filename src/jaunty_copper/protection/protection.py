@@ -5,11 +5,12 @@ from functools import cached_property
 
 from jaunty_copper.network.study import Study
 from jaunty_copper.network.wiring import Wiring
+from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.protection.devices import Device, devices_of
 from jaunty_copper.protection.faults import Faults, faults_of
 from jaunty_copper.protection.guard import Guard
 from jaunty_copper.protection.selectivity import Pair, pairs_of
-from jaunty_copper.protection.sequences import Sequence, at_terminal
+from jaunty_copper.protection.sequences import Sequence, at_ends, at_terminal
 from jaunty_copper.protection.surges import LoneSurge, lone_surges
 from jaunty_copper.protection.withstand import Withstand, withstand_of
 
@@ -49,6 +50,11 @@ class Protection:
     def withstand(self) -> Withstand:
         """What each conductor withstands, for how long."""
         return withstand_of(self.wiring, self.study.hottest_ambient_c)
+
+    @cached_property
+    def run_faults(self) -> Ints:
+        """Conductors, by their rows in `withstand`, each with the faults it is followed in; shape (pairs, 2)."""
+        return at_ends(self.faults, self.guard, self.withstand)
 
     def sequence(self, ref: str) -> Sequence:
         """What becomes of the short circuit from pole to pole at a terminal.

@@ -82,8 +82,27 @@ class RunFaults:
         return [int(k) for k in self.pairs[low:high, 1]]
 
 
+def at_ends(faults: Faults, guard: Guard, withstand: Withstand) -> Ints:
+    """Conductors' rows, each with the faults at its ends; for one that leads to chassis, all faults to that; shape (pairs, 2)."""
+    w, places = faults.wiring, faults.places
+    open_ = guard.open_nodes
+    at: dict[int, list[int]] = {}
+    for k, ends in enumerate(zip(places.first.tolist(), places.second.tolist(), strict=True)):
+        # Where nothing opens that is a finding of its own, not as what each conductor of the circuit suffers.
+        for n in ends if open_.isdisjoint(ends) else ():
+            at.setdefault(n, []).append(k)
+    chassis = {x.id for x in w.plan.items if isinstance(x, Chassis)}
+    to_chassis = [k for k in range(places.poles, len(places.refs)) if int(places.first[k]) not in open_]
+    pairs: list[tuple[int, int]] = []
+    for row, run in enumerate(withstand.runs):
+        bonds = not chassis.isdisjoint((split_ref(run.a)[0], split_ref(run.b)[0]))
+        columns: Iterable[int] = [*at.get(w.node[run.a], ()), *at.get(w.node[run.b], ())]
+        pairs += [(row, k) for k in dict.fromkeys([*columns, *(to_chassis if bonds else ())])]
+    return np.array(pairs, dtype=np.int64).reshape(-1, 2)
+
+
 def at_greatest(
-    faults: Faults, guard: Guard, devices: dict[str, Device], withstand: Withstand, bears_a: Floats
+    faults: Faults, pairs: Ints, devices: dict[str, Device], withstand: Withstand, bears_a: Floats
 ) -> tuple[RunFaults, ...]:
     """Conductors in faults at their ends, from the greatest current down to what the smallest device is worth.
 
@@ -91,28 +110,32 @@ def at_greatest(
 
     Parameters
     ----------
+    pairs : ndarray of int, shape (pairs, 2)
+        Conductors with the faults to follow each in, as `at_ends` gives them.
     bears_a : ndarray, shape (runs,)
         What each conductor may carry for good, A, in the order of `withstand.runs`.
     """
     return tuple(
-        _follow(faults, heat, guard, devices, withstand, bears_a, STEPS, opened) for opened, heat in faults.heats
+        _follow(faults, heat, pairs, devices, withstand, bears_a, STEPS, opened) for opened, heat in faults.heats
     )
 
 
 def at_least(
-    faults: Faults, guard: Guard, devices: dict[str, Device], withstand: Withstand, bears_a: Floats
+    faults: Faults, pairs: Ints, devices: dict[str, Device], withstand: Withstand, bears_a: Floats
 ) -> tuple[RunFaults, ...]:
     """Conductors in the least faults at their ends, for each of `Faults.leasts`; parameters as in `at_greatest`.
 
     Parameters
     ----------
+    pairs : ndarray of int, shape (pairs, 2)
+        Conductors with the faults to follow each in.
     bears_a : ndarray, shape (rows,)
         Ampacity of each conductor, A.
     """
     # The first is what all scenarios share.
     opened = (frozenset[str](), *faults.switchings[1:])
     return tuple(
-        _follow(faults, least, guard, devices, withstand, bears_a, 1, off)
+        _follow(faults, least, pairs, devices, withstand, bears_a, 1, off)
         for off, least in zip(opened, faults.leasts, strict=True)
     )
 
@@ -262,10 +285,10 @@ def at_terminal(faults: Faults, devices: dict[str, Device], ref: str) -> Sequenc
 
 
 def _follow(
-    faults: Faults, currents: FaultCurrents, guard: Guard, devices: dict[str, Device], withstand: Withstand,
+    faults: Faults, currents: FaultCurrents, pairs: Ints, devices: dict[str, Device], withstand: Withstand,
     bears_a: Floats, steps: int, opened: frozenset[str],
 ) -> RunFaults:  # fmt: skip
-    row, column = _at_ends(faults, guard, withstand)
+    row, column = pairs[:, 0], pairs[:, 1]
     used, place = np.unique(column, return_inverse=True)
     openers = [devices[d] for d in faults.devices]
     worth = np.array([d.slow_a for d in openers])
@@ -281,27 +304,7 @@ def _follow(
         *(x[watched_row] for x in (e.area_mm2, e.start_c, e.end_c, e.air_c, e.long_a, bears_a)),
     )  # fmt: skip
     found = sequences(currents, case_column, ohm, Openers(worth, tuple(d.band for d in openers)), watched)
-    return RunFaults(watched_row, case, case_column, np.stack([row, column], axis=1), found, opened)
-
-
-def _at_ends(faults: Faults, guard: Guard, withstand: Withstand) -> tuple[Ints, Ints]:
-    """Pairs of a conductor's row and a fault at either of its ends; for one that leads to chassis, all faults to that."""
-    w, places = faults.wiring, faults.places
-    open_ = guard.open_nodes
-    at: dict[int, list[int]] = {}
-    for k, ends in enumerate(zip(places.first.tolist(), places.second.tolist(), strict=True)):
-        # Where nothing opens that is a finding of its own, not as what each conductor of the circuit suffers.
-        for n in ends if open_.isdisjoint(ends) else ():
-            at.setdefault(n, []).append(k)
-    chassis = {x.id for x in w.plan.items if isinstance(x, Chassis)}
-    to_chassis = [k for k in range(places.poles, len(places.refs)) if int(places.first[k]) not in open_]
-    pairs: list[tuple[int, int]] = []
-    for row, run in enumerate(withstand.runs):
-        bonds = not chassis.isdisjoint((split_ref(run.a)[0], split_ref(run.b)[0]))
-        columns: Iterable[int] = [*at.get(w.node[run.a], ()), *at.get(w.node[run.b], ())]
-        pairs += [(row, k) for k in dict.fromkeys([*columns, *(to_chassis if bonds else ())])]
-    found = np.array(pairs, dtype=np.int64).reshape(-1, 2)
-    return found[:, 0], found[:, 1]
+    return RunFaults(watched_row, case, case_column, pairs, found, opened)
 
 
 def _cases(currents: FaultCurrents, used: Ints, worth: Floats, steps: int) -> tuple[Ints, Floats, Ints]:
