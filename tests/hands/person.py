@@ -66,13 +66,13 @@ class Person:
         """All windows with what is in them."""
         return self.ask("tree")
 
-    def nodes(self, windows=None):
+    def nodes(self):
         """Everything in sight."""
-        return [n for w in (windows or self.windows()) for n in w["nodes"]]
+        return [n for w in self.windows() for n in w["nodes"]]
 
     def words(self):
         """All words in sight, one a line."""
-        return "\n".join(dict.fromkeys(t for n in self.nodes() for t in (n["name"], n["value"]) if t))
+        return self.ask("words")
 
     def sees(self, *words):
         """Wait until some words are in sight."""
@@ -89,13 +89,7 @@ class Person:
 
     def all(self, name=None, role=None, **more):
         """What is in sight by that name and role."""
-
-        def fits(n):
-            if name is not None and not fnmatchcase(n["name"], name):
-                return False
-            return (role is None or n["role"] == role) and all(n.get(k) == v for k, v in more.items())
-
-        return [n for n in self.nodes() if fits(n)]
+        return self.ask("seen", name=name, role=role, more=more)
 
     def find(self, name=None, role=None, **more):
         """The one thing in sight by that name and role, once it stands still."""
@@ -115,7 +109,7 @@ class Person:
 
     def focused(self):
         """What has the keyboard."""
-        return next((n for n in self.nodes() if n.get("focused")), None)
+        return self.ask("focused")
 
     def places(self, of="map", only=None):
         """Where painted things are; one of them where only that is asked for."""

@@ -12,6 +12,7 @@ import socket
 import sys
 import threading
 import time
+from fnmatch import fnmatchcase
 
 from PySide6.QtCore import QEvent, QModelIndex, QObject, QPoint, QPointF, QRect, Qt, QTimer, Signal
 from PySide6.QtGui import QAccessible
@@ -62,13 +63,6 @@ def in_sight(widget):
     return shown
 
 
-def on_screen(widget, rect):
-    """A rectangle of a widget on the screen, as far as it shows."""
-    shown = rect.intersected(in_sight(widget))
-    corner = widget.mapToGlobal(shown.topLeft())
-    return [corner.x(), corner.y(), shown.width(), shown.height()]
-
-
 def node(role, name, rect, value="", **states):
     return {"role": role, "name": name, "rect": rect, "value": value, **states}
 
@@ -92,7 +86,8 @@ def of_view(view):
     model, port = view.model(), view.viewport()
     if model is None:
         return
-    count, area, current = 0, port.rect(), view.currentIndex()
+    count, area, current, shows = 0, port.rect(), view.currentIndex(), in_sight(port)
+    corner, within = port.mapToGlobal(QPoint(0, 0)), view.accessibleName()
     columns = range(model.columnCount(QModelIndex()) if isinstance(view, QTableView) else 1)
     for row in range(model.rowCount(QModelIndex())):
         for column in columns:
@@ -103,8 +98,9 @@ def of_view(view):
                     return
                 continue
             text = index.data(Qt.ItemDataRole.AccessibleTextRole) or index.data(Qt.ItemDataRole.DisplayRole)
+            shown = box.intersected(shows).translated(corner)
             yield node(
-                "Cell", "" if text is None else str(text), on_screen(port, box), within=view.accessibleName(), row=row, column=column,
+                "Cell", "" if text is None else str(text), list(shown.getRect()), within=within, row=row, column=column,
                 current=index == current, enabled=True, editable=bool(model.flags(index) & Qt.ItemFlag.ItemIsEditable),
             )  # fmt: skip
             count += 1
@@ -119,23 +115,27 @@ def heads(window, name):
     return [model.headerData(k, Qt.Orientation.Horizontal) for k in range(model.columnCount(QModelIndex()))]
 
 
-def of_widget(widget, box):
-    """One widget as accessibility tells it."""
+def of_widget(widget, box, role=None):
+    """One widget as accessibility tells it, where it is of the role that is looked for."""
     interface = QAccessible.queryAccessibleInterface(widget)
     if interface is None:
         return
+    own = interface.role().name
+    if role is not None and own != role:
+        return
     state = interface.state()
-    value = interface.text(QAccessible.Text.Value)
     if isinstance(widget, QLineEdit):
         value = widget.text()
     elif isinstance(widget, QComboBox):
         value = widget.currentText()
     elif isinstance(widget, QPlainTextEdit | QTextEdit):
         value = widget.toPlainText()
+    else:
+        value = interface.text(QAccessible.Text.Value)
     # On Linux Qt gives a list's chosen text for its name, and its name by a relation.
     name = widget.accessibleName() or interface.text(QAccessible.Text.Name)
     yield node(
-        interface.role().name, plain(name), list(box.getRect()), value, enabled=widget.isEnabled(),
+        own, plain(name), list(box.getRect()), value, enabled=widget.isEnabled(),
         focused=widget.hasFocus(), checked=bool(state.checked), tip=interface.text(QAccessible.Text.Description),
     )  # fmt: skip
 
@@ -161,26 +161,60 @@ def whole(window):
     return found
 
 
+OF_MENUS, OF_VIEWS = ("Entry", "BarEntry"), ("Cell",)
+"""Roles that no widget has by itself."""
+
+
+def tops():
+    """Windows in sight."""
+    return [top for top in QApplication.topLevelWidgets() if top.isVisible() and not top.isMinimized()]
+
+
+def nodes_of(top, role=None):
+    """What is in sight of a window; what has one role, where only that is looked for."""
+    for widget, box in whole(top):
+        if isinstance(widget, QMenu | QMenuBar):
+            if role is None or role in OF_MENUS:
+                yield from of_menu(widget)
+            continue
+        if role is None or role not in OF_MENUS + OF_VIEWS:
+            yield from of_widget(widget, box, role)
+        if isinstance(widget, QAbstractItemView) and (role is None or role in OF_VIEWS):
+            yield from of_view(widget)
+
+
 def tree():
     """Everything in sight, window by window; what lies under a modal dialog or a menu too."""
     found = []
-    for top in QApplication.topLevelWidgets():
-        if not top.isVisible() or top.isMinimized():
-            continue
-        nodes = []
-        for widget, box in whole(top):
-            if isinstance(widget, QMenu | QMenuBar):
-                nodes += of_menu(widget)
-                continue
-            nodes += of_widget(widget, box)
-            if isinstance(widget, QAbstractItemView):
-                nodes += of_view(widget)
+    for top in tops():
         kind = "menu" if isinstance(top, QMenu) else "dialog" if top.isModal() else "window"
         list_ = top.windowType() == Qt.WindowType.Popup and not isinstance(top, QMenu)
         kind = "list" if list_ else kind
         box = [top.x(), top.y(), top.width(), top.height()]
-        found.append({"title": top.windowTitle(), "kind": kind, "rect": box, "nodes": nodes})
+        found.append({"title": top.windowTitle(), "kind": kind, "rect": box, "nodes": list(nodes_of(top))})
     return found
+
+
+def seen(name, role, more):
+    """What is in sight by a name, a role and more of what it shows."""
+    return [
+        n for top in tops() for n in nodes_of(top, role)
+        if (name is None or fnmatchcase(n["name"], name)) and (role is None or n["role"] == role)
+        and all(n.get(k) == v for k, v in more.items())
+    ]  # fmt: skip
+
+
+def all_words():
+    """All words in sight, one a line."""
+    nodes = (n for top in tops() for n in nodes_of(top))
+    return "\n".join(dict.fromkeys(text for n in nodes for text in (n["name"], n["value"]) if text))
+
+
+def focused():
+    """What has the keyboard, as far as it shows."""
+    return next(
+        (n for top in tops() for widget, box in whole(top) if widget.hasFocus() for n in of_widget(widget, box)), None
+    )
 
 
 # Places of what is painted
@@ -407,6 +441,12 @@ class Eyes(QObject):
         match ask["about"]:
             case "tree":
                 return tree()
+            case "seen":
+                return seen(ask["name"], ask["role"], ask["more"])
+            case "words":
+                return all_words()
+            case "focused":
+                return focused()
             case "menus":
                 shown = [w for w in QApplication.topLevelWidgets() if isinstance(w, QMenu) and w.isVisible()]
                 return [list(of_menu(menu)) for menu in shown]

@@ -22,7 +22,9 @@ def followed(found, faults, ohms, ratings, case, branch, certainly=True, bears=3
     def of(x):
         return np.full(n, x)
 
-    watched = Watched(np.array(case), np.array(branch), of(2.5), of(70.0), of(160.0), of(30.0), of(45.0), of(bears))
+    watched = Watched(
+        np.array(case), np.arange(n), np.array(branch), of(2.5), of(70.0), of(160.0), of(30.0), of(45.0), of(bears)
+    )
     devices = Openers(np.array(ratings, dtype=float), (BAND,) * len(ratings), certainly)
     return sequences(found, np.array(faults), np.array(ohms, dtype=float), devices, watched)
 
@@ -107,7 +109,9 @@ def test_the_temperature_after_a_time_is_that_of_the_endurance_current(seconds):
         a, b, emf = np.array([0, 1]), np.array([1, 2]), np.array([12.0, 0.0])
         ohm = np.array([0.5 * 12.0 / amps, 0.5 * 12.0 / amps])
         found = FaultNetwork(3, a, b, np.array([2]), np.array([0]), np.array([1])).solve(ohm, emf)
-        watched = Watched(np.array([0]), np.array([1]), *(np.array([x]) for x in (2.5, 70.0, 160.0, 30.0, 45.0, 30.0)))
+        watched = Watched(
+            np.array([0]), np.array([0]), np.array([1]), *(np.array([x]) for x in (2.5, 70.0, 160.0, 30.0, 45.0, 30.0))
+        )
         got = sequences(found, np.array([0]), np.array([0.0]), Openers(np.array([amps]), (band,)), watched)
         assert np.isfinite(got.damaged_s[0]) == damaged
         assert got.opened_s[0] == pytest.approx(seconds)

@@ -101,7 +101,15 @@ def test_the_same_devices_open_in_the_same_order_as_in_the_replay():
         devices = Openers(np.array([d.slow_a for d in openers]), tuple(d.band for d in openers))
         branch = np.array([f.wiring.branch[r.id] for r in e.runs])
         watched = Watched(
-            np.zeros(branch.size, dtype=int), branch, e.area_mm2, e.start_c, e.end_c, e.air_c, e.long_a, e.long_a
+            np.zeros(branch.size, dtype=int),
+            np.arange(branch.size),
+            branch,
+            e.area_mm2,
+            e.start_c,
+            e.end_c,
+            e.air_c,
+            e.long_a,
+            e.long_a,
         )
         for column in random.Random(seed).sample(range(len(f.places.refs)), min(3, len(f.places.refs))):
             ref, to = f.places.refs[column]

@@ -197,12 +197,13 @@ class _Run:
         s, w = self.found.solved, self.watched
         inner = np.zeros(s.ohm.size, dtype=bool)
         inner[list(s.inner)] = True
-        turns = inner[w.branch]
+        branch = w.branch[w.row]
+        turns = inner[branch]
         # Those in which current goes round, and the place of each in what follows.
         at_turn = np.flatnonzero(turns)
         self.turn = np.where(turns, np.cumsum(turns) - 1, -1)
         kind = s.kind[self.faults[w.case[at_turn]]]
-        here, self.w_place = np.unique(w.branch[at_turn], return_inverse=True)
+        here, self.w_place = np.unique(branch[at_turn], return_inverse=True)
         self.w_g = 1.0 / s.ohm[here]
         self.w_before = self.w_g * s.drop_v[here]
         self.w_d = s.between(here, device)
@@ -210,11 +211,11 @@ class _Run:
         pair, of = np.unique(self.w_place * s.p0.size + kind, return_inverse=True)
         self.w_f = s.moves(here[pair // s.p0.size], pair % s.p0.size)[of]
         # In the trees: the fault's own current, or none.
-        self.share = np.zeros(w.branch.size)
+        self.share = np.zeros(branch.size)
         pair, on, sign = s.ways
         key = pair * s.ohm.size + on
         order = np.argsort(key)
-        asked = self.faults[w.case] * s.ohm.size + w.branch
+        asked = self.faults[w.case] * s.ohm.size + branch
         at = np.minimum(np.searchsorted(key[order], asked), max(key.size - 1, 0))
         if key.size:
             hit = ~turns & (key[order][at] == asked)

@@ -12,21 +12,24 @@ from jaunty_copper.physics.withstand import ADIABATIC_S, BETA_C, K_COPPER
 
 @dataclass(frozen=True)
 class Watched:
-    """Conductors that are followed in faults: one entry each, the same conductor once for each fault.
+    """Conductors that are followed in faults: one entry for each conductor and fault.
 
     Attributes
     ----------
-    case, branch : ndarray of int, shape (watched,)
-        Which of the faults, and the conductor's branch.
-    area_mm2, start_c, end_c, air_c : ndarray, shape (watched,)
+    case, row : ndarray of int, shape (watched,)
+        Which of the faults, and which of the conductors.
+    branch : ndarray of int, shape (conductors,)
+        Of each conductor.
+    area_mm2, start_c, end_c, air_c : ndarray, shape (conductors,)
         Section, temperature before, what its insulation withstands for some seconds, air.
-    long_a : ndarray, shape (watched,)
+    long_a : ndarray, shape (conductors,)
         Current that holds it at `end_c` for ever.
-    bears_a : ndarray, shape (watched,)
+    bears_a : ndarray, shape (conductors,)
         Current of which nobody needs to be afraid, A: its ampacity.
     """
 
     case: Ints
+    row: Ints
     branch: Ints
     area_mm2: Floats
     start_c: Floats
@@ -41,17 +44,18 @@ class Warming:
 
     Attributes
     ----------
-    u, hottest_u : ndarray
+    u, hottest_u : ndarray, shape (watched,)
         Temperature plus the reciprocal of copper's coefficient: now, and the highest yet.
-    damaged_s, until_s, let_a2s : ndarray
+    damaged_s, until_s, let_a2s : ndarray, shape (watched,)
         As in `sequence.Sequences`.
     """
 
     def __init__(self, w: Watched) -> None:
         self.w = w
         self.k2s2 = (K_COPPER * w.area_mm2) ** 2
-        self.hottest_u = w.start_c + BETA_C
-        self.u, self.last_u, self.air_u = w.start_c + BETA_C, w.end_c + BETA_C, w.air_c + BETA_C
+        self.u = (w.start_c + BETA_C)[w.row]
+        self.hottest_u = self.u.copy()
+        self.last_u, self.air_u = w.end_c + BETA_C, w.air_c + BETA_C
         rise = np.maximum(self.last_u - self.air_u, 1e-9)
         self.loss = w.long_a**2 / self.k2s2 * self.last_u / rise
         size = w.case.size
@@ -75,18 +79,20 @@ class Warming:
         on = dt > 0.0
         at, dt, amps, since = at[on], dt[on], amps[on], since[on]
         short = np.minimum(np.clip(ADIABATIC_S - since, 0.0, None), dt)
-        gain = amps**2 / self.k2s2[at]
+        row = self.w.row[at]
+        gain = amps**2 / self.k2s2[row]
         self.let_a2s[at] += amps**2 * short
         self._step(at, short, gain, np.zeros(at.size), since)
-        self._step(at, dt - short, gain, self.loss[at], since + short)
-        above = np.abs(amps) > self.w.bears_a[at]
+        self._step(at, dt - short, gain, self.loss[row], since + short)
+        above = np.abs(amps) > self.w.bears_a[row]
         self.until_s[at[above]] = (since + dt)[above]
 
     def _step(self, at: Ints, dt: Floats, gain: Floats, loss: Floats, since: Floats) -> None:
         on = np.flatnonzero(dt > 0.0)
         at, t, since = at[on], dt[on], since[on]
-        u, last = self.u[at], self.last_u[at]
-        rate, push = gain[on] - loss[on], loss[on] * self.air_u[at]
+        row = self.w.row[at]
+        u, last = self.u[at], self.last_u[row]
+        rate, push = gain[on] - loss[on], loss[on] * self.air_u[row]
         flat = np.abs(rate) < 1e-15
         safe = np.where(flat, 1.0, rate)
         middle = -push / safe

@@ -109,15 +109,20 @@ def endurance_current(
     t, area, start, end, long, air = np.broadcast_arrays(
         *(np.asarray(x, dtype=float) for x in (seconds, area_mm2, start_c, end_c, long_a, ambient_c))
     )
+    shape = t.shape
+    t, area, start, end, long, air = (np.atleast_1d(x) for x in (t, area, start, end, long, air))
     able = withstand_a2s(area, start, end)
-    short = np.sqrt(able / np.maximum(t, 1e-9))
-    k2s2 = (K_COPPER * area) ** 2
-    first, last, around = start + BETA_C, end + BETA_C, air + BETA_C
-    loss = long**2 / k2s2 * last / np.maximum(last - around, 1e-9)
-    low, high = np.zeros(t.shape), np.sqrt(able / ADIABATIC_S)
-    for _ in range(50):
-        mid = 0.5 * (low + high)
-        ends = _end_u(mid**2 / k2s2, loss, t, first, around)
-        low, high = np.where(ends > last, low, mid), np.where(ends > last, mid, high)
+    found = np.where(t <= ADIABATIC_S, np.sqrt(able / np.maximum(t, 1e-9)), 0.0)
+    k = np.nonzero((t > ADIABATIC_S) & np.isfinite(t))
+    if k[0].size:
+        k2s2 = (K_COPPER * area[k]) ** 2
+        first, last, around = start[k] + BETA_C, end[k] + BETA_C, air[k] + BETA_C
+        loss = long[k] ** 2 / k2s2 * last / np.maximum(last - around, 1e-9)
+        low, high = np.zeros(k2s2.shape), np.sqrt(able[k] / ADIABATIC_S)
+        for _ in range(50):
+            mid = 0.5 * (low + high)
+            ends = _end_u(mid**2 / k2s2, loss, t[k], first, around)
+            low, high = np.where(ends > last, low, mid), np.where(ends > last, mid, high)
+        found[k] = high
     # What it carries for ever it carries for any time.
-    return np.asarray(np.maximum(np.where(t <= ADIABATIC_S, short, high), long))
+    return np.asarray(np.maximum(found, long).reshape(shape))

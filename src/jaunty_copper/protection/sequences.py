@@ -187,10 +187,10 @@ def through_switch(faults: Faults, devices: dict[str, Device], switch: str, from
         columns = _differing(currents, faults.row[switch], len(openers), from_a)
         column, ohm, _ = _cases(currents, columns, worth, CLOSE_STEPS)
         k = np.arange(column.size)
-        branch = np.full(k.size, faults.wiring.branch[switch], dtype=np.int64)
+        branch = np.array([faults.wiring.branch[switch]], dtype=np.int64)
         # It does not warm in the sense of a cable, and it is over once next to nothing flows.
-        never, cool = np.full(k.size, 1e12), np.full(k.size, 20.0)
-        watched = Watched(k, branch, never, cool, cool + 1e3, cool, never, np.full(k.size, from_a))
+        never, cool = np.full(1, 1e12), np.full(1, 20.0)
+        watched = Watched(k, np.zeros_like(k), branch, never, cool, cool + 1e3, cool, never, np.full(1, from_a))
         found = sequences(currents, column, ohm, Openers(worth, bands), watched)
         if not k.size or float(found.let_a2s.max()) <= worst.let_a2s:
             continue
@@ -270,7 +270,8 @@ def at_terminal(faults: Faults, devices: dict[str, Device], ref: str) -> Sequenc
     """
     openers = [devices[d] for d in faults.devices]
     bands, none = tuple(d.band for d in openers), np.zeros(0)
-    nothing = Watched(none.astype(np.int64), none.astype(np.int64), *(none for _ in range(6)))
+    nobody = none.astype(np.int64)
+    nothing = Watched(nobody, nobody, nobody, *(none for _ in range(6)))
     far = faults.far[ref]
     soon, late = (
         sequences(currents, np.array([column]), np.zeros(1), Openers(np.array(worth), bands, certainly), nothing)
@@ -299,10 +300,7 @@ def _follow(
     watched_row, case = watched_row[order], case[order]
     branch = np.array([faults.wiring.branch[r.id] for r in withstand.runs], dtype=np.int64)
     e = withstand
-    watched = Watched(
-        case, branch[watched_row] if branch.size else branch,
-        *(x[watched_row] for x in (e.area_mm2, e.start_c, e.end_c, e.air_c, e.long_a, bears_a)),
-    )  # fmt: skip
+    watched = Watched(case, watched_row, branch, e.area_mm2, e.start_c, e.end_c, e.air_c, e.long_a, bears_a)
     found = sequences(currents, case_column, ohm, Openers(worth, tuple(d.band for d in openers)), watched)
     return RunFaults(watched_row, case, case_column, pairs, found, opened)
 
