@@ -9,7 +9,7 @@ from fnmatch import fnmatchcase
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import dumps
 
-from .program import PATIENCE_S, Ended, NotSeen, Program
+from .program import PATIENCE_S, SETTLE_MS, Ended, NotSeen, Program
 
 LEAST_PX = 8
 """Of something that a person would try to hit."""
@@ -98,7 +98,7 @@ class Person:
             first = self.all(name, role, **more)
             if not first or min(first[0]["rect"][2:]) < LEAST_PX:
                 return None
-            second = self.all(name, role, **more)
+            second = self.ask("seen", name=name, role=role, more=more, after_ms=SETTLE_MS)
             return first[0] if second and first[0]["rect"] == second[0]["rect"] else None
 
         return self.until(still, f"{role or 'something'} called {name!r} {more or ''}")
@@ -120,7 +120,10 @@ class Person:
 
         def still():
             first = self.places(of, id_).get(id_)
-            return first if first is not None and first == self.places(of, id_).get(id_) else None
+            if first is None:
+                return None
+            second = self.ask("places", of=of, only=id_, after_ms=SETTLE_MS).get(id_)
+            return first if first == second else None
 
         return self.until(still, f"{id_} on the {of}")
 
@@ -252,19 +255,18 @@ class Person:
 
     # Menus
 
-    def menus(self):
+    def menus(self, **when):
         """Entries of each open menu, the innermost last."""
-        return [m for m in self.ask("menus") if m]
+        return [m for m in self.ask("menus", **when) if m]
 
     def entry(self, text):
         """An entry of an open menu."""
 
-        def seen():
-            return [n for m in self.menus() for n in m if matches(n["name"], text)]
+        def seen(**when):
+            return [n for m in self.menus(**when) for n in m if matches(n["name"], text)]
 
-        self.until(seen, f"the entry {text!r}")
-        first = seen()
-        again = seen()
+        first = self.until(seen, f"the entry {text!r}")
+        again = seen(after_ms=SETTLE_MS)
         return first[-1] if first and again and first[-1]["rect"] == again[-1]["rect"] else self.entry(text)
 
     def follow(self, path, by, leaves_menu=False):

@@ -20,6 +20,8 @@ READY = multiprocessing.get_context("forkserver")
 READY.set_forkserver_preload([watched.__name__, "tests.hands.loaded"])
 
 
+SETTLE_MS = 8.0
+"""After a gesture: what the X server sent of it is in the program's queue by then."""
 REGISTRY_BUSY = (
     'QSpiApplication::keyEventError  "org.freedesktop.DBus.Error.NoReply"',
     "QSpiApplication::notifyKeyboardListenerCallback with no queued key called",
@@ -91,6 +93,7 @@ class Program:
             **screen.env, "HOME": str(folder), "XDG_STATE_HOME": str(folder / "state"), "XDG_CONFIG_HOME": str(folder / "config"),
             "PYTHONFAULTHANDLER": "1",
         }  # fmt: skip
+        self._screen = screen
         self._read_out = "QT_LINUX_ACCESSIBILITY_ALWAYS_ON" in env
         self.process = (Fresh if fresh else Forked)(where, [*map(str, arguments)], env, folder, self.log)
         self._line = socket.socket(socket.AF_UNIX)
@@ -107,7 +110,8 @@ class Program:
         self._file = self._line.makefile("rwb")
 
     def ask(self, about, **more):
-        """One question to the window."""
+        """One question to the window, once it has had the time to hear of the last gesture."""
+        more.setdefault("after_ms", max(0.0, SETTLE_MS - 1e3 * (time.monotonic() - self._screen.moved_at)))
         self._file.write(json.dumps({"about": about, **more}).encode() + b"\n")
         self._file.flush()
         line = self._file.readline()

@@ -63,6 +63,8 @@ class Screen:
                 os.setpriority(os.PRIO_PROCESS, process.pid, -10)
         self._x = Display(self.name)
         self._root = self._x.screen().root
+        self.moved_at = time.monotonic()
+        """When hands last did anything."""
         managed = self._x.intern_atom("_NET_SUPPORTING_WM_CHECK")
         while self._root.get_full_property(managed, X.AnyPropertyType) is None:
             assert self._manager.poll() is None, "the window manager ended"
@@ -86,6 +88,7 @@ class Screen:
     def _fake(self, kind: int, detail: int = 0, x: int = 0, y: int = 0) -> None:
         xtest.fake_input(self._x, kind, detail, x=x, y=y)
         self._x.sync()
+        self.moved_at = time.monotonic()
         time.sleep(STEP_S)
 
     def _at_once(self, *events: tuple[int, int]) -> None:
@@ -93,6 +96,7 @@ class Screen:
         for kind, detail in events:
             xtest.fake_input(self._x, kind, detail, time=5)
         self._x.sync()
+        self.moved_at = time.monotonic()
 
     def move(self, x: float, y: float) -> None:
         """Put the pointer somewhere."""
@@ -127,7 +131,9 @@ class Screen:
     def drop(self, path: Path, x: float, y: float) -> bool:
         """Drag a file in from another program and let go of it; whether it was taken."""
         self.move(x, y)
-        return drop_file(self._x, self._root, path, x, y)
+        taken = drop_file(self._x, self._root, path, x, y)
+        self.moved_at = time.monotonic()
+        return taken
 
     def titles(self) -> list[str]:
         """Titles of all programs' windows."""

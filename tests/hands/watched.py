@@ -40,7 +40,6 @@ from jaunty_copper.plan.files import dumps, parse
 
 BEAT_MS = 50
 MOST_CELLS = 600
-SETTLE_MS = 8
 
 
 def main_window():
@@ -433,8 +432,7 @@ class Eyes(QObject):
             self.own_s += time.thread_time() - begin
             question["answered"].set()
 
-        # What the X server sent before the question was asked is in the queue by then.
-        QTimer.singleShot(question["ask"].get("after_ms", SETTLE_MS), answer)
+        QTimer.singleShot(round(question["ask"]["after_ms"]), answer)
 
     def answer(self, ask):
         window = main_window()

@@ -26,7 +26,7 @@ def networks(draw):
 
 
 def potentials(network, push):
-    """Voltages of all nodes for some injections, by least squares, and the current of every branch."""
+    """Voltages of all nodes for some injections, a column each, by least squares, and the current of every branch."""
     nodes, a, b, ohm, on, emf = network
     g = np.where(on, 1.0 / ohm, 0.0)
     y, rhs = np.zeros((nodes, nodes)), push.copy()
@@ -38,7 +38,7 @@ def potentials(network, push):
         rhs[a[k]] -= g[k] * emf[k]
         rhs[b[k]] += g[k] * emf[k]
     v = np.linalg.pinv(y, rcond=1e-14) @ rhs
-    return v, g * (v[a] - v[b] + emf)
+    return v, g[:, None] * (v[a] - v[b] + emf[:, None])
 
 
 def core(network):
@@ -60,20 +60,19 @@ def test_what_any_pair_sees_of_any_other_is_that_of_the_whole_network(network):
     chains, found = core(network)
     pairs = joined(chains)
     p, q = np.array(pairs).T
-    for r, s in pairs:
-        push = np.zeros(nodes)
-        push[r] += 1.0
-        push[s] -= 1.0
-        v, amps = potentials(network, push)
-        wanted = v[p] - v[q]
-        table = found.table(p, q, np.array([r]), np.array([s]))[:, 0]
-        np.testing.assert_allclose(table, wanted, rtol=1e-9, atol=1e-11)
-        np.testing.assert_allclose(
-            found.each(p, q, np.full(p.size, r), np.full(p.size, s)), wanted, rtol=1e-9, atol=1e-11
-        )
-        henry = 1e-7 * (1.0 + np.arange(a.size))
-        seen = found.wound(henry, np.array([r]), np.array([s]))[0]
-        assert seen == pytest.approx(float(np.where(on, henry, 0.0) @ amps**2), rel=1e-8, abs=1e-15)
+    every = np.arange(len(pairs))
+    push = np.zeros((nodes, len(pairs)))
+    np.add.at(push, (p, every), 1.0)
+    np.add.at(push, (q, every), -1.0)
+    v, amps = potentials(network, push)
+    wanted = v[p] - v[q]
+    np.testing.assert_allclose(found.table(p, q, p, q), wanted, rtol=1e-9, atol=1e-11)
+    each, other = (x.ravel() for x in np.meshgrid(every, every, indexing="ij"))
+    np.testing.assert_allclose(
+        found.each(p[each], q[each], p[other], q[other]), wanted[each, other], rtol=1e-9, atol=1e-11
+    )
+    henry = 1e-7 * (1.0 + np.arange(a.size))
+    np.testing.assert_allclose(found.wound(henry, p, q), np.where(on, henry, 0.0) @ amps**2, rtol=1e-8, atol=1e-15)
 
 
 @given(networks())
@@ -81,7 +80,7 @@ def test_voltages_before_any_fault_are_those_of_the_whole_network(network):
     nodes, a, b, ohm, on, emf = network
     network = nodes, a, b, np.minimum(ohm, 0.3), on, emf
     chains, found = core(network)
-    v, wanted = found.volts(emf), potentials(network, np.zeros(nodes))[0]
+    v, wanted = found.volts(emf), potentials(network, np.zeros((nodes, 1)))[0][:, 0]
     for p, q in joined(chains):
         assert v[p] - v[q] == pytest.approx(wanted[p] - wanted[q], rel=1e-9, abs=1e-9)
 
