@@ -3,9 +3,11 @@
 from collections import Counter
 from itertools import combinations
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.optimize import Bounds, LinearConstraint, milp
 
 from jaunty_copper.fabrication.cuts import ALLOWANCE_M, ALLOWANCE_SHARE, cuts_of
 from jaunty_copper.fabrication.materials import workshop_of
@@ -106,6 +108,39 @@ def test_small_packings_are_the_cheapest_there_are(lengths, stock):
     found = pack(tuple(lengths), tuple(stock))
     assert found.cost == pytest.approx(cheapest(lengths, stock), rel=1e-6)
     assert found.proven
+
+
+def by_programme(lengths, stock, owned):
+    """The least cost by a mixed-integer programme: which sets of cuts come out of which length."""
+    columns = []
+    for size in range(1, len(lengths) + 1):
+        for cuts in combinations(range(len(lengths)), size):
+            need = sum(lengths[k] for k in cuts) + KERF_M * (size - 1) - 1e-9
+            columns += [(cuts, cost, None) for length, cost in stock if length >= need]
+            columns += [(cuts, 0.0, k) for k, length in enumerate(owned) if length >= need]
+    matrix = np.zeros((len(lengths) + len(owned), len(columns)))
+    for j, (cuts, _, own) in enumerate(columns):
+        matrix[list(cuts), j] = 1.0
+        if own is not None:
+            matrix[len(lengths) + own, j] = 1.0
+    rows = LinearConstraint(matrix, [1.0] * len(lengths) + [0.0] * len(owned), 1.0)
+    costs = np.array([cost for _, cost, _ in columns])
+    solved = milp(costs, integrality=np.ones(costs.size), bounds=Bounds(0.0, 1.0), constraints=rows)
+    assert solved.status == 0
+    return float(solved.fun)
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.lists(st.floats(0.2, 9.0), min_size=1, max_size=8),
+    st.lists(st.tuples(st.sampled_from([5.0, 10.0, 25.0]), st.floats(1.0, 50.0)), max_size=3),
+    st.lists(st.floats(0.5, 12.0), max_size=4),
+)
+def test_what_is_left_over_is_used_where_that_costs_least(lengths, stock, owned):
+    stock = (*stock, (25.0, 60.0))
+    found = pack(tuple(lengths), stock, tuple(owned))
+    assert found.cost == pytest.approx(by_programme(lengths, stock, owned), abs=1e-6)
+    assert Counter(p.stock_m for p in found.pieces if p.owned) <= Counter(owned)
 
 
 @settings(max_examples=40, deadline=None)

@@ -203,14 +203,20 @@ class Case:
         terminal = [self.terminal_c(r) for r in runs]
         ambient = [self._ambient[r.id] for r in runs]
         heat = steady_current(cable_of(runs, self.parts), np.minimum(insulation, terminal), np.array(ambient))
+        # Of a plan's conductors most lie as others do.
+        alike: dict[tuple[Any, ...], Ampacity] = {}
         found = []
         for k, r in enumerate(runs):
             table = self.code.ampacity
-            one = ampacity(
-                (self.in_conduit(r) and table.conduit) or table, self.parts.conductors[r.conductor].area_mm2, insulation[k], terminal[k],
-                ambient[k], self.plan.zone_of(r.zone).engine_space, self._company(r), float(heat[k]) / r.parallel,
+            table = (self.in_conduit(r) and table.conduit) or table
+            given = (
+                self.parts.conductors[r.conductor].area_mm2, insulation[k], terminal[k], ambient[k],
+                self.plan.zone_of(r.zone).engine_space, self._company(r), float(heat[k]) / r.parallel,
             )  # fmt: skip
-            found.append(one.times(r.parallel))
+            key = id(table), r.parallel, *given
+            if key not in alike:
+                alike[key] = ampacity(table, *given).times(r.parallel)
+            found.append(alike[key])
         return found
 
     def in_conduit(self, run: Run) -> bool:

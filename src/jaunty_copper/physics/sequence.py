@@ -197,8 +197,7 @@ class _Run:
         s, w = self.found.solved, self.watched
         inner = np.zeros(s.ohm.size, dtype=bool)
         inner[list(s.inner)] = True
-        branch = w.branch[w.row]
-        turns = inner[branch]
+        turns = inner[branch := w.branch[w.row]]
         # Those in which current goes round, and the place of each in what follows.
         at_turn = np.flatnonzero(turns)
         self.turn = np.where(turns, np.cumsum(turns) - 1, -1)

@@ -20,6 +20,8 @@ if TYPE_CHECKING:
     from jaunty_copper.network.study import Study
     from jaunty_copper.protection.protection import Protection
 
+MOST_READ = 300
+"""Of a plan of more runs only a part is in sight: each is read once it is painted."""
 WORST = None
 """In place of a scenario's id: the worst of all."""
 
@@ -173,16 +175,24 @@ class Picture:
         return self.case.once(_warmth, (id_, scenario)) if self.case is not None else None
 
     def read_ahead(self, scenario: str | None) -> None:
-        """Make the readings that the map shows of a scenario, where nobody waits for them."""
+        """Make the readings that the map shows of a scenario, where nobody waits for them; of a large plan what they share."""
+        if self.case is None:
+            return
+        # Loaded with the first study.
+        from jaunty_copper.codes.warmth import ends_c
+
+        _ = self.case.ampacities, self.case.protection.devices
+        for state in self.states(scenario):
+            self.case.once(ends_c, state.scenario.id)
+        for bank in self.case.wiring.banks:
+            self.spread(next(iter(bank.by_id)), scenario)
+        if len(self.plan.runs) > MOST_READ:
+            return
         for run in self.plan.runs:
             self.run(run.id, scenario)
             self.warmth(run.id, scenario)
         for e in self.plan.equipment:
             self.equipment(e, scenario)
-        if self.case is not None:
-            for bank in self.case.wiring.banks:
-                self.spread(next(iter(bank.by_id)), scenario)
-            _ = self.case.protection.devices
 
     def through(self, id_: str, scenario: str | None) -> tuple[float, float]:
         """Current through an inline item or out of a battery, and its drop, where it is largest."""
