@@ -39,6 +39,10 @@ print(time.clock_gettime(time.CLOCK_MONOTONIC) - float(sys.argv[1]))
 """
 OUR_WINDOW = """
 import sys, time
+# As the program's entry points do.
+from jaunty_copper.cli import startup
+for prepare in (startup.one_thread, startup.without_plugins, startup.seldom_garbage, startup.load_qt):
+    prepare()
 from jaunty_copper.desktop.shell.app import application
 from jaunty_copper.desktop.shell.document import demo_document
 from jaunty_copper.desktop.shell.window import Window

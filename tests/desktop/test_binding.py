@@ -28,3 +28,15 @@ def test_what_is_loaded_in_a_second_thread_knows_no_qt():
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stderr
+
+
+def test_solver_and_rules_are_not_loaded_before_the_window_stands():
+    """They cost as much as half of the window: the first study loads them, off the window's thread."""
+    code = (
+        "import sys\nimport jaunty_copper.desktop.shell.window\n"
+        "late = ('network', 'protection', 'assessment', 'choosing', 'commissioning', 'fabrication', 'codes.case')\n"
+        "found = [m for m in sys.modules if m.startswith(tuple('jaunty_copper.' + name for name in late)) or m == 'scipy']\n"
+        "assert not found, found\n"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stderr

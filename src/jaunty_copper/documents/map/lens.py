@@ -6,12 +6,10 @@ from collections.abc import Callable
 from math import isfinite, log10, nan
 from typing import TYPE_CHECKING, NamedTuple
 
-from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.documents import words
 from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.documents.words import Units
 from jaunty_copper.language import say
-from jaunty_copper.physics.curves import ambient_factor
 from jaunty_copper.plan.model import Breaker, Equipment, Fuse, Run
 
 if TYPE_CHECKING:
@@ -144,6 +142,9 @@ def _short_part(picture: Picture, id_: str, _: str | None) -> str:
     device = picture.case.plan.by_id[id_]
     if not isinstance(device, Fuse | Breaker):
         return words.amps(picture.protection.faults.prospective(id_)[0])
+    # Loaded with the first study.
+    from jaunty_copper.codes.interrupting import interrupting
+
     found = interrupting(picture.case, id_)
     most, able = found.wanted_a, found.able_a
     return (
@@ -294,6 +295,9 @@ def _heat_part(picture: Picture, id_: str, scenario: str | None) -> str:
     air = _air_c(picture, device.item.zone, scenario) if device is not None else nan
     if device is None or not isfinite(air):
         return ""
+    # Loaded with the first study.
+    from jaunty_copper.physics.curves import ambient_factor
+
     rating, worth = device.item.rating_a, device.item.rating_a * float(ambient_factor(device.family.release, air))
     return say("{worth:.3g} of {rating:g} A", worth=worth, rating=rating) if worth < 0.97 * rating else f"{rating:g} A"
 
