@@ -20,7 +20,7 @@ from jaunty_copper.physics.withstand import BETA_C
 
 OPEN_OHM = 1e9
 """An open device has this many times its resistance: as good as none, and no matrix becomes singular by it."""
-AT_ONCE = 65536
+AT_ONCE = 16384
 """Cases that are followed together: what they need at once is to stay some tens of megabytes."""
 
 
