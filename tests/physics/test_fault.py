@@ -2,9 +2,10 @@
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from jaunty_copper.physics import branch_currents
 from jaunty_copper.physics.fault import FaultNetwork, along
 
 
@@ -55,6 +56,31 @@ def test_every_fault_and_every_branch_agree_with_a_direct_solve(network):
         fault, flows = direct(nodes, a, b, ohm, emf, p, m, 0.01)
         assert got.current_a[k] == pytest.approx(fault, rel=1e-9, abs=1e-7)
         np.testing.assert_allclose(got.branch_a.dense()[:, k], flows, rtol=1e-8, atol=1e-6)
+
+
+@pytest.mark.parametrize("at_once", [1, 2_000_000])
+@settings(max_examples=150, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(networks(), st.sampled_from([0.0, 0.1, 0.9]))
+def test_however_they_are_asked_for_branch_currents_are_those_of_the_table(monkeypatch, at_once, network, share):
+    monkeypatch.setattr(branch_currents, "ENTRIES_AT_ONCE", at_once)
+    nodes, a, b, ohm, emf, pairs = network
+    first, second = (np.array(x) for x in zip(*pairs, strict=True))
+    found = FaultNetwork(nodes, a, b, first, second, np.arange(a.size)).solve(ohm, emf, 0.01)
+    through, table, whole = found.branch_a, found.branch_a.dense(), np.abs(found.current_a)
+    branch, fault = (x.ravel() for x in np.indices(table.shape))
+    assert through.each(branch, fault).tolist() == table.ravel().tolist()
+    assert [through.at(int(k), int(n)) for k, n in zip(branch, fault, strict=True)] == table.ravel().tolist()
+    faults = np.arange(len(pairs))[::-1]
+    rows, position, amps = through.during(faults, share)
+    seen = np.zeros(table.shape)
+    np.add.at(seen, (rows, faults[position]), amps)
+    kept = np.abs(table) >= share * whole
+    np.testing.assert_array_equal(seen[kept], table[kept])
+    # What carries a fault in a tree carries all of it.
+    assert (np.abs(seen[~kept]) == 0.0).all()
+    most, where = through.greatest()
+    np.testing.assert_array_equal(most, np.abs(table).max(axis=1))
+    np.testing.assert_array_equal(most, np.abs(table[np.arange(a.size), where]))
 
 
 @settings(max_examples=300)

@@ -133,6 +133,8 @@ def _parts_of(n: int) -> tuple[Ints, Ints, Ints]:
 
 def _exact(lengths_m: tuple[float, ...], stock: tuple[tuple[float, float], ...], owned_m: tuple[float, ...]) -> Packing:
     n = len(lengths_m)
+    # What holds no cut is not tried: each length that is left over costs as much as all that is bought.
+    owned_m = tuple(own for own in owned_m if own >= min(lengths_m) - 1e-9)
     sets = np.arange(1 << n)
     inside = (sets[:, None] >> np.arange(n) & 1).astype(bool)
     taken = inside @ np.array(lengths_m) + KERF_M * np.maximum(inside.sum(axis=1) - 1, 0)

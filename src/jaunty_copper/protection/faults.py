@@ -325,10 +325,10 @@ class Faults:
     @cached_property
     def behind(self) -> np.ndarray[tuple[int, int], np.dtype[np.bool_]]:
         """For each device, shape (devices, places): faults whose whole current it carries."""
-        whole, through = np.abs(self.least.current_a), self.least.branch_a
-        found = np.zeros((len(self.devices), whole.size), dtype=bool)
-        row, fault, amps = through.during(np.arange(whole.size), WHOLE)
-        on = (row < len(self.devices)) & (np.abs(amps) >= WHOLE * whole[fault]) & (np.abs(amps) > NOTHING_A)
+        places = self.least.current_a.size
+        found = np.zeros((len(self.devices), places), dtype=bool)
+        row, fault, amps = self.least.branch_a.during(np.arange(places), WHOLE)
+        on = (row < len(self.devices)) & (np.abs(amps) > NOTHING_A)
         found[row[on], fault[on]] = True
         return found
 

@@ -215,7 +215,7 @@ def _differing(currents: FaultCurrents, row: int, devices: int, from_a: float) -
     columns = columns[np.argsort(-np.abs(through[columns]), kind="stable")]
     device, position, amps = currents.branch_a.during(columns, CARRIES)
     whole = np.abs(currents.current_a[columns])
-    on = (device < devices) & (np.abs(amps) >= CARRIES * whole[position])
+    on = device < devices
     all_of_it, part_of_it = ([set[int]() for _ in columns] for _ in range(2))
     for d, k, a in zip(device[on].tolist(), position[on].tolist(), np.abs(amps[on]).tolist(), strict=True):
         (all_of_it if a >= WHOLE * whole[k] else part_of_it)[k].add(d)
@@ -310,8 +310,8 @@ def _cases(currents: FaultCurrents, used: Ints, worth: Floats, steps: int) -> tu
     whole = np.abs(currents.current_a[used])
     low = whole.copy()
     if steps > 1 and worth.size:
-        device, position, amps = currents.branch_a.during(used, CARRIES)
-        on = (device < worth.size) & (np.abs(amps) >= CARRIES * whole[position])
+        device, position, _ = currents.branch_a.during(used, CARRIES)
+        on = device < worth.size
         np.minimum.at(low, position[on], worth[device[on]])
     many = np.where(low < whole, steps, 1)
     begins = np.concatenate([[0], np.cumsum(many)])
