@@ -5,7 +5,7 @@ from math import inf, sqrt
 import pytest
 
 from jaunty_copper.codes.ampacity import ampacity, bundle_factor
-from jaunty_copper.codes.code import UnknownCode, code_names, code_of
+from jaunty_copper.codes.code import UnknownCode, code_name, code_names, code_of
 
 NA, ISO = code_of("north_american_small_craft").ampacity, code_of("iso_small_craft").ampacity
 
@@ -100,5 +100,10 @@ def test_every_limit_of_every_book_has_unit_and_source_and_all_books_have_the_sa
 
 
 def test_a_practice_that_does_not_exist_names_those_that_do():
-    with pytest.raises(UnknownCode, match="iso_small_craft"):
-        code_of("none")
+    for reading in (code_of, code_name):
+        with pytest.raises(UnknownCode, match="iso_small_craft"):
+            reading("none")
+
+
+def test_the_head_of_a_file_names_the_code_as_the_whole_of_it_does():
+    assert {name: code_name(name) for name in code_names()} == {name: code_of(name).name for name in code_names()}

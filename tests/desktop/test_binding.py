@@ -35,8 +35,30 @@ def test_solver_and_rules_are_not_loaded_before_the_window_stands():
     code = (
         "import sys\nimport jaunty_copper.desktop.shell.window\n"
         "late = ('network', 'protection', 'assessment', 'choosing', 'commissioning', 'fabrication', 'codes.case')\n"
-        "found = [m for m in sys.modules if m.startswith(tuple('jaunty_copper.' + name for name in late)) or m == 'scipy']\n"
+        "late = (*('jaunty_copper.' + name for name in late), 'numpy', 'scipy', 'urllib.request')\n"
+        "found = [m for m in sys.modules if m.startswith(late)]\n"
         "assert not found, found\n"
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stderr
+
+
+def test_a_first_study_makes_nothing_known_that_it_does_not_need():
+    """All kinds of widgets would cost as much as painting the map; parts of the libraries as much as the judging."""
+    code = (
+        "import enum, sys\nmade, make = [], enum.EnumType.__new__\n"
+        "def noting(meta, name, *more, **still):\n    made.append(name)\n    return make(meta, name, *more, **still)\n"
+        "enum.EnumType.__new__ = noting\n"
+        "from PySide6.QtCore import QEventLoop\n"
+        "from jaunty_copper.desktop.shell.app import application\n"
+        "from jaunty_copper.desktop.shell.document import demo_document\n"
+        "from jaunty_copper.desktop.shell.window import Window\n"
+        "app, window = application(), Window(demo_document())\nwindow.show()\n"
+        "while window.picture is None: app.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)\n"
+        "found = [name for name in made if name in ('WizardStyle', 'SegmentStyle', 'StandardPixmap')]\n"
+        "found += [m for m in sys.modules if m.startswith(('scipy', 'numpy.ma.', 'numpy.random.', 'numpy.f2py'))]\n"
+        "assert 'Orientation' in made and 'numpy' in sys.modules\n"
+        "print(*found, flush=True)\nimport os\nos._exit(0)\n"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
+    assert (done.returncode, done.stdout.split()) == (0, []), done.stderr

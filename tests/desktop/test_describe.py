@@ -9,7 +9,7 @@ from jaunty_copper.codes.checks import Verdict
 from jaunty_copper.desktop.inspector.describe import describe
 from jaunty_copper.desktop.inspector.facts import facts_of
 from jaunty_copper.desktop.inspector.fields import FIELDS, KIND_WORDS
-from jaunty_copper.desktop.pages.map import menu
+from jaunty_copper.desktop.pages.map import menu, removing
 from jaunty_copper.desktop.shell.settings import MOST_RECENT, Settings
 from jaunty_copper.desktop.work.making import picture_of
 from jaunty_copper.desktop.work.studying import sketch_of
@@ -240,11 +240,11 @@ def test_an_inserted_device_suits_its_conductor():
 
 def test_delete_means_what_stands_there():
     for selected, gone in (("W31", "W31"), ("F7", "F7"), ("FAN", "FAN"), ("B4", "B4")):
-        after = menu.removal(DEMO, selected).apply(DEMO)
+        after = removing.removal(DEMO, selected).apply(DEMO)
         assert gone not in after.by_id
         assert gone not in after.run_by_id
-    assert len(menu.removal(DEMO, "P24.s8").apply(DEMO).by_id["P24"].studs) == 7
-    assert menu.removal(DEMO, "nobody") is None
+    assert len(removing.removal(DEMO, "P24.s8").apply(DEMO).by_id["P24"].studs) == 7
+    assert removing.removal(DEMO, "nobody") is None
 
 
 # Settings

@@ -33,6 +33,17 @@ def seldom_garbage() -> None:
     gc.set_threshold(50_000, 20, 50)
 
 
+def no_garbage() -> None:
+    """Look for no garbage until the window stands: what a start makes stays, but for a little."""
+    gc.set_threshold(400_000, 20, 50)
+
+
+def loaded() -> None:
+    """Look for garbage again, but never among what has been loaded."""
+    gc.freeze()
+    seldom_garbage()
+
+
 def load_qt() -> None:
     """Load Qt, leaving the interpreter's import as it was.
 

@@ -2,7 +2,7 @@
 
 import argparse
 
-from jaunty_copper.cli.startup import load_qt
+from jaunty_copper.cli.startup import load_qt, loaded, no_garbage
 
 
 def demo(_: argparse.Namespace) -> int:
@@ -21,7 +21,8 @@ def new(_: argparse.Namespace) -> int:
 
 
 def _run(what: str, path: str | None = None) -> int:
+    no_garbage()
     load_qt()
     from jaunty_copper.desktop.shell.app import run
 
-    return run(what, path)
+    return run(what, path, loaded)

@@ -13,6 +13,8 @@ from jaunty_copper.parts.catalogue import library, read_table
 from jaunty_copper.parts.models import Conductor
 from jaunty_copper.plan.model import Override
 
+FOLDER = Path(__file__).parent / "data"
+
 
 class UnknownCode(KeyError):
     """There is no code of that name."""
@@ -193,8 +195,27 @@ class Code:
 
 def code_names() -> tuple[str, ...]:
     """Ids of all codes, in the order of their names."""
-    folder = Path(__file__).parent / "data"
-    return tuple(sorted(f.name.removesuffix(".toml") for f in folder.iterdir() if f.name.endswith(".toml")))
+    return tuple(sorted(f.name.removesuffix(".toml") for f in FOLDER.iterdir() if f.name.endswith(".toml")))
+
+
+@cache
+def code_name(id_: str) -> str:
+    """What a code is called, from the head of its file alone: lists show all codes, and judge by one.
+
+    Raises
+    ------
+    UnknownCode
+        There is none of that id.
+    """
+    head, _, _ = _text_of(id_).partition("\n[")
+    name: str = tomllib.loads(head)["name"]
+    return name
+
+
+def _text_of(id_: str) -> str:
+    if id_ not in code_names():
+        raise UnknownCode(id_)
+    return (FOLDER / f"{id_}.toml").read_text("utf-8")
 
 
 @cache
@@ -206,14 +227,11 @@ def code_of(id_: str) -> Code:
     UnknownCode
         There is none of that id.
     """
-    if id_ not in code_names():
-        raise UnknownCode(id_)
-    folder = Path(__file__).parent / "data"
-    data = tomllib.loads((folder / f"{id_}.toml").read_text("utf-8"))
+    data = tomllib.loads(_text_of(id_))
     a = data["ampacity"]
-    open_air = _table(folder, a, a["table"])
+    open_air = _table(a, a["table"])
     if "conduit_table" in a:
-        open_air = replace(open_air, conduit=_table(folder, a, a["conduit_table"]))
+        open_air = replace(open_air, conduit=_table(a, a["conduit_table"]))
     return Code(
         id=id_,
         name=data["name"],
@@ -247,8 +265,8 @@ def _area(gauges: Mapping[str, Conductor], size: str, system: str) -> float:
     return gauges[f"awg-{size}"].area_mm2 if system == "awg" else float(size)
 
 
-def _table(folder: Path, a: dict[str, Any], name: str) -> AmpacityTable:
-    rows = read_table((folder / name).read_text("utf-8"))
+def _table(a: dict[str, Any], name: str) -> AmpacityTable:
+    rows = read_table((FOLDER / name).read_text("utf-8"))
     classes = tuple(int(c) for c in rows[0] if c != "size")
     gauges = library().conductors
     return AmpacityTable(

@@ -2,8 +2,8 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from html import escape
 from typing import Any, Literal, NamedTuple
-from xml.sax.saxutils import escape, quoteattr
 
 from jaunty_copper.plan.text import one_line
 
@@ -122,7 +122,7 @@ def _ink(name: str, color: str) -> str:
 
 def spoken(text: str) -> str:
     """Words as they stand in XML, without what no XML may hold."""
-    return escape(one_line(text))
+    return escape(one_line(text), quote=False)
 
 
 def as_svg(d: Drawing) -> str:
@@ -148,7 +148,7 @@ def _svg(m: Mark) -> str:
         case Path():
             steps = "".join(f"{letter}{' '.join(f'{v:.6g}' for v in values)}" for letter, values in m.steps)
             dash = f' stroke-dasharray="{" ".join(f"{v:g}" for v in m.dash)}"' if m.dash else ""
-            run = f" data-run={quoteattr(m.run)}" if m.run else ""
+            run = f' data-run="{escape(m.run)}"' if m.run else ""
             inner = f"<title>{spoken(m.title)}</title>" if m.title else ""
             return f'<path d="{steps}" {_ink("fill", m.fill)} {_ink("stroke", m.stroke)} stroke-width="{m.width:.2f}"{dash}{run}>{inner}</path>'
         case Circle():

@@ -13,6 +13,7 @@ from jaunty_copper.physics.chains import Chains, Core
 from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.fault_currents import LEAST_OHM, FaultCurrents, Solved
+from jaunty_copper.physics.ranges import marked
 
 
 class FaultNetwork:
@@ -75,7 +76,7 @@ class FaultNetwork:
         self._pair, self._branch = np.array(pair, dtype=np.int64), np.array(branch, dtype=np.int64)
         self._sign = np.array(sign)
         self._roots = roots
-        used = np.unique(np.concatenate([self.a[self._core], self.b[self._core], roots.ravel()]))
+        used = np.flatnonzero(marked(self.nodes, self.a[self._core], self.b[self._core], roots))
         self._where = np.full(self.nodes, -1, dtype=np.int64)
         self._where[used] = np.arange(used.size)
         self._used = used

@@ -14,7 +14,7 @@ from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.curves import Band
 from jaunty_copper.physics.fault_course import NOTHING_A, SAME
 from jaunty_copper.physics.fault_currents import LEAST_OHM, FaultCurrents
-from jaunty_copper.physics.ranges import expanded
+from jaunty_copper.physics.ranges import expanded, marks
 from jaunty_copper.physics.warming import Warming, Watched
 from jaunty_copper.physics.withstand import BETA_C
 
@@ -171,7 +171,7 @@ class _Run:
         self.before = self.g * s.drop_v[branch]
         self.moved = s.moved[s.round_row[self.round]]
         self.dd = s.between(branch, branch)
-        self.mark = np.random.default_rng(1).integers(1, 2**63, self.round.size, dtype=np.uint64)
+        self.mark = marks(self.round.size)
         self.bands = list({id(band): band for band in devices.bands}.values())
         place = {id(band): k for k, band in enumerate(self.bands)}
         self.group = np.array([place[id(band)] for band in devices.bands], dtype=np.int64)
@@ -281,7 +281,7 @@ class _Run:
 
     def _grown(self, open_: list[Ints], of: Ints, at: Ints, row: Ints, on: Ints) -> tuple[list[Ints], Ints]:
         """The sets of open devices after some more have opened, and which each case that goes on has."""
-        # A number for each set: the sum of its devices' random ones, equal for two sets by chance once in 1e19.
+        # A number for each set: the sum of its devices' marks, equal for two sets by chance once in 1e19.
         number = np.array([self.mark[rows].sum(dtype=np.uint64) for rows in open_], dtype=np.uint64)[of]
         np.add.at(number, at, self.mark[row])
         _, one, new = np.unique(number[on], return_index=True, return_inverse=True)

@@ -20,6 +20,7 @@ from jaunty_copper.desktop.findings.rows import FindingGroup, FindingsModel, Ind
 from jaunty_copper.desktop.widgets.badge import badge
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.theme import font
+from jaunty_copper.desktop.widgets.viewport import own_viewport
 from jaunty_copper.documents.palette import LIGHT, Palette
 from jaunty_copper.language import say
 from jaunty_copper.plan.edits import Edit
@@ -146,6 +147,7 @@ class Findings(QWidget):
             top.addWidget(button)
         layout.addLayout(top)
         self.list = FindingList()
+        own_viewport(self.list)
         self.list.setModel(self.model)
         self.list.setAccessibleName(say("Findings"))
         self.list.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)

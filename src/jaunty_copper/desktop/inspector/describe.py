@@ -7,7 +7,7 @@ from typing import Any, Literal
 
 from jaunty_copper.choosing import sizing
 from jaunty_copper.codes.case import Case
-from jaunty_copper.codes.code import code_names, code_of
+from jaunty_copper.codes.code import code_name, code_names
 from jaunty_copper.desktop.inspector.facts import facts_of
 from jaunty_copper.desktop.inspector.fields import COUNTED, FIELDS, KIND_WORDS, Kind
 from jaunty_copper.documents.map.picture import Picture
@@ -166,8 +166,8 @@ def _the_plan(plan: Plan, case: Case, scenario_id: str | None, units: Units) -> 
         edit=lambda v: Edit(say("Rename the plan"), partial(edits.change_plan, name=v)),
     )  # fmt: skip
     yield FieldEntry(
-        "field", say("Code"), plan.practice, "plan", "practice", "", "choice", tuple((n, code_of(n).name) for n in code_names()),
-        edit=lambda v: Edit(say('Judge by {code_of}', code_of=code_of(v).name), partial(edits.change_plan, practice=v)),
+        "field", say("Code"), plan.practice, "plan", "practice", "", "choice", tuple((n, code_name(n)) for n in code_names()),
+        edit=lambda v: Edit(say('Judge by {code}', code=code_name(v)), partial(edits.change_plan, practice=v)),
     )  # fmt: skip
     yield FieldEntry("note", value=case.code.summary)
     yield FieldEntry(

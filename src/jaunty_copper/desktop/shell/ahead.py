@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from importlib import import_module
 
 from PySide6 import QtCore, QtGui, QtWidgets
-from PySide6.QtCore import QObject, QTimer
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from jaunty_copper.desktop.pages import MODULES
 
@@ -26,6 +26,8 @@ PAGE_MODULES = (*MODULES, "shell.protecting", "shell.exporting")
 TYPES_AT_ONCE = 40
 PAUSE_MS = 15
 """Between two pieces, each of some tens of milliseconds: a click or key comes first."""
+SHOWN_MS = 400
+"""After a first study: what shows it has the interpreter to itself."""
 
 
 def _pieces() -> Iterator[None]:
@@ -44,24 +46,26 @@ def _pieces() -> Iterator[None]:
 class Ahead(QObject):
     """Loads in a second thread what computes, then on the window's own, piece by piece, what shows."""
 
+    done = Signal()
+    """Everything is loaded."""
+
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         self._leaving = threading.Event()
         self._thread = threading.Thread(target=self._load, name="pages", daemon=True)
         self._pieces = _pieces()
-        self._timer = QTimer(self, interval=PAUSE_MS)
+        self._timer = QTimer(self)
         self._timer.timeout.connect(self._next)
 
     def start(self) -> None:
-        """Begin, if not yet begun."""
-        if self._thread.ident is None:
-            self._thread.start()
-            self._timer.start()
+        """Begin in a moment, if not yet begun."""
+        if self._thread.ident is None and not self.loading:
+            self._timer.start(SHOWN_MS)
 
     @property
     def loading(self) -> bool:
         """Whether anything is still to be loaded."""
-        return self._thread.is_alive() or self._timer.isActive()
+        return self._timer.isActive()
 
     def close(self) -> None:
         """Leave the rest; the interpreter must not end in the middle of an import."""
@@ -77,5 +81,9 @@ class Ahead(QObject):
             import_module(f"jaunty_copper.{name}")
 
     def _next(self) -> None:
-        if not self._thread.is_alive() and next(self._pieces, self) is self:
+        if self._thread.ident is None:
+            self._thread.start()
+            self._timer.setInterval(PAUSE_MS)
+        elif not self._thread.is_alive() and next(self._pieces, self) is self:
             self._timer.stop()
+            self.done.emit()

@@ -3,6 +3,7 @@
 import os
 import signal
 import sys
+from collections.abc import Callable
 from importlib.resources import files
 from pathlib import Path
 
@@ -54,15 +55,17 @@ def application() -> QApplication:
     return app
 
 
-def run(what: str, path: str | None = None) -> int:
+def run(what: str, path: str | None, loaded: Callable[[], None]) -> int:
     """Open the window and stay until it closes.
 
     Parameters
     ----------
     what : str
         demo, new or open.
-    path : str, optional
+    path : str or None
         The plan's file, to open.
+    loaded : callable
+        What is done once all pages are loaded.
 
     Returns
     -------
@@ -89,6 +92,7 @@ def run(what: str, path: str | None = None) -> int:
     trouble.listen()
     window = Window(document)
     trouble.reported.connect(window.own_error)
+    window.ahead.done.connect(loaded)
     window.looks.apply()
     window.show()
     if path:

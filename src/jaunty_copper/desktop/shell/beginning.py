@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from jaunty_copper.choosing.beginning import SYSTEMS_V, USUAL_AIR_C, Beginning, another, begun
-from jaunty_copper.codes.code import code_names, code_of
+from jaunty_copper.codes.code import code_name, code_names
 from jaunty_copper.desktop.widgets.asking import answers, ask
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood, positive, read
@@ -61,7 +61,7 @@ class BeginningDialog(QDialog):
         self.parallel = QSpinBox()
         self.parallel.setRange(1, MOST_PARALLEL)
         self.parallel.setAccessibleName(say("Units or strings in parallel"))
-        self.code = _choice(say("Code"), [(n, code_of(n).name) for n in code_names()], "north_american_small_craft")
+        self.code = _choice(say("Code"), [(n, code_name(n)) for n in code_names()], "north_american_small_craft")
         self.air = _line(say("Air where it stands, °C"), f"{USUAL_AIR_C:g}")
         self.bonding = _choice(say("Bonding"), BONDINGS)
         self.called = _line(say("Called"), say("Second bank"))

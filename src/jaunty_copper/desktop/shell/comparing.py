@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QWidget
 
 from jaunty_copper.assessment.assessment import Assessment
-from jaunty_copper.codes.code import code_names, code_of
+from jaunty_copper.codes.code import code_name, code_names
 from jaunty_copper.desktop.shell.side_by_side import MapsBeside, TwoPictures
 from jaunty_copper.desktop.shell.two_plans import TwoPlans
 from jaunty_copper.desktop.work.worker import Task, Work
@@ -43,14 +43,14 @@ class Comparing(TwoPlans):
     def codes(self) -> list[tuple[str, str]]:
         """All but the plan's own."""
         return [
-            (say("this plan by {code}", code=code_of(name).name), name)
+            (say("this plan by {code}", code=code_name(name)), name)
             for name in code_names()
             if name != self.plan.practice
         ]
 
     def by_own_code(self) -> str:
         """What the plan itself is called before another code."""
-        return say("Before: by {code}", code=code_of(self.plan.practice).name)
+        return say("Before: by {code}", code=code_name(self.plan.practice))
 
     def working(self, first: Plan, code: str | None) -> Work:
         """Both plans judged, and what differs."""

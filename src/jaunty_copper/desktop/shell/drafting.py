@@ -20,7 +20,7 @@ from jaunty_copper.choosing.beginning import USUAL_AIR_C
 from jaunty_copper.choosing.brief import Brief
 from jaunty_copper.choosing.draft import Draft, decides, drafts
 from jaunty_copper.choosing.side_by_side import side_by_side
-from jaunty_copper.codes.code import code_names, code_of
+from jaunty_copper.codes.code import code_name, code_names
 from jaunty_copper.codes.rules.words import amps
 from jaunty_copper.desktop.shell.beginning import BONDINGS
 from jaunty_copper.desktop.shell.working import WorkDialog
@@ -57,7 +57,7 @@ class Drafting(WorkDialog):
         self.plan = plan
         self.code = QComboBox()
         for name in code_names():
-            self.code.addItem(code_of(name).name, name)
+            self.code.addItem(code_name(name), name)
         self.code.setCurrentIndex(max(self.code.findData(plan.practice), 0))
         self.chemistry = QComboBox()
         self.chemistry.addItem(say("any"), None)

@@ -6,7 +6,7 @@ from functools import partial
 from types import ModuleType
 from typing import TYPE_CHECKING, Literal
 
-from jaunty_copper.desktop.pages.map import menu
+from jaunty_copper.desktop.pages.map import removing
 from jaunty_copper.language import say
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
@@ -34,9 +34,9 @@ class Laying:
         """Take something off the map, with all else that is selected too."""
         w, chosen = self.window, self.window.map.chosen
         if len(chosen) > 1 and selected in chosen:
-            w.do(Edit(say("Remove {chosen} things", chosen=len(chosen)), partial(menu.remove_all, ids=chosen)))
+            w.do(Edit(say("Remove {chosen} things", chosen=len(chosen)), partial(removing.remove_all, ids=chosen)))
             return
-        edit = menu.removal(w.document.plan, selected)
+        edit = removing.removal(w.document.plan, selected)
         if edit is not None:
             w.do(edit)
 

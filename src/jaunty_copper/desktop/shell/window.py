@@ -17,7 +17,6 @@ from PySide6.QtWidgets import (
 
 from jaunty_copper.desktop.pages import make_page
 from jaunty_copper.desktop.pages.map.area import MapArea
-from jaunty_copper.desktop.shell import place_menu
 from jaunty_copper.desktop.shell.additions import Additions
 from jaunty_copper.desktop.shell.ahead import Ahead
 from jaunty_copper.desktop.shell.bars import Rail, TopBar
@@ -370,6 +369,8 @@ class Window(DocumentWindow):
             self.inspector.show_selection(self.document.plan, self.picture, self.map.selected, self.map.look.also)
 
     def _menu(self, selected: str, where: QPoint) -> None:
+        from jaunty_copper.desktop.shell import place_menu
+
         shown = place_menu.of(self, selected)
         if not shown.isEmpty():
             # Asked for by an entry of the menu bar: that menu must be gone first, else this one hangs on it.

@@ -1,9 +1,9 @@
 """What the PDFs are made of: the program's font, paragraphs, tables that go on over pages, drawings."""
 
 from collections.abc import Sequence
+from html import escape
 from math import isfinite
 from typing import Any
-from xml.sax.saxutils import escape
 
 from reportlab.lib import colors
 from reportlab.lib.pagesizes import A4
@@ -69,7 +69,7 @@ MANY = ((1e9, "G"), (1e6, "M"))
 
 def words(text: str, style: ParagraphStyle = BODY) -> Paragraph:
     """A paragraph of plain words."""
-    return Paragraph(escape(lines(text)), style)
+    return Paragraph(escape(lines(text), quote=False), style)
 
 
 def spell(value: object) -> str:

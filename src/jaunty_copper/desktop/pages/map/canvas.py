@@ -6,6 +6,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QWidget
 
+from jaunty_copper.desktop.widgets.viewport import own_viewport
 from jaunty_copper.documents.map.lens import LENSES
 from jaunty_copper.documents.map.look import Look
 from jaunty_copper.documents.map.picture import Picture
@@ -25,6 +26,7 @@ class Canvas(QAbstractScrollArea):
         super().__init__(parent)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        own_viewport(self)
         self.setMouseTracking(True)
         self.viewport().setMouseTracking(True)
         self.picture: Picture | None = None

@@ -25,7 +25,7 @@ from PySide6.QtWidgets import (
 from jaunty_copper.battery.needs import Needs, needs
 from jaunty_copper.desktop.inspector.editors import NumberEditor
 from jaunty_copper.desktop.pages.base import Page
-from jaunty_copper.desktop.pages.map import menu
+from jaunty_copper.desktop.pages.map import removing
 from jaunty_copper.desktop.pages.needs.bars import Bars
 from jaunty_copper.desktop.pages.needs.days import DaysView
 from jaunty_copper.desktop.pages.needs.table import NeedsTable
@@ -322,7 +322,7 @@ class NeedsPage(Page):
     def _remove(self) -> None:
         now = self.view.currentIndex()
         if now.isValid():
-            edit = menu.removal(self.table.plan, self.table.plan.equipment[now.row()].id)
+            edit = removing.removal(self.table.plan, self.table.plan.equipment[now.row()].id)
             if edit is not None:
                 self.wanted.emit(edit)
 

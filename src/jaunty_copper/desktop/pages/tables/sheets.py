@@ -10,7 +10,7 @@ from jaunty_copper.codes.case import Case
 from jaunty_copper.codes.code import code_of
 from jaunty_copper.codes.interrupting import interrupting
 from jaunty_copper.desktop.inspector.fields import FIELDS, KIND_WORDS, Field
-from jaunty_copper.desktop.pages.map import menu
+from jaunty_copper.desktop.pages.map import removing
 from jaunty_copper.desktop.pages.tables import adding
 from jaunty_copper.desktop.pages.tables.adding import SheetAdding
 from jaunty_copper.desktop.pages.tables.fields import LISTED
@@ -269,23 +269,23 @@ def _sheets() -> Iterator[tuple[str, Sheet]]:
             Fact(say("Current, A"), _of_run("current_a")), Fact(say("Ampacity, A"), _of_run("ampacity_a")), Fact(say("Drop, V"), _of_run("drop_v")),
             Fact(say("Copper, °C"), _of_run("temperature_c")),
         ),
-        drop=menu.removal,
+        drop=removing.removal,
     )  # fmt: skip
     yield "devices", Sheet(
         say("Devices"), say("What stands in a conductor: fuses, breakers, switches, shunts"), DEVICES, _things(*DEVICES), sizing.change_many,
         (KIND,), (CURRENT, Fact(say("Interrupt rating, kA"), _interrupt("able_a")), Fact(say("Prospective current, kA"), _interrupt("prospective_a"))),
-        drop=menu.removal,
+        drop=removing.removal,
     )  # fmt: skip
     yield "equipment", Sheet(
         say("Equipment"), say("Loads, sources and converters"), EQUIPMENT, _things(*EQUIPMENT), sizing.change_many, (KIND,),
-        (Fact(say("At its terminals, V"), _at), Fact(say("Drop, %"), _drop_percent)), drop=menu.removal,
+        (Fact(say("At its terminals, V"), _at), Fact(say("Drop, %"), _drop_percent)), drop=removing.removal,
     )  # fmt: skip
     yield "batteries", Sheet(
-        say("Battery units"), say("Each unit of each bank"), (Battery,), _things(Battery), sizing.change_many, (), (CURRENT,), drop=menu.removal,
+        say("Battery units"), say("Each unit of each bank"), (Battery,), _things(Battery), sizing.change_many, (), (CURRENT,), drop=removing.removal,
     )  # fmt: skip
     yield "bars", Sheet(
         say("Busbars"), say("Busbars, single studs, chassis"), (Bar, Post, Chassis), _things(Bar, Post, Chassis), sizing.change_many, (KIND,),
-        adding=adding.new_hubs, drop=menu.removal,
+        adding=adding.new_hubs, drop=removing.removal,
     )  # fmt: skip
     yield "studs", Sheet(
         say("Studs"), say("Each stud of each busbar, and where the chassis is tapped"), (BarStud, ChassisPoint), _studs, _put_stud,
