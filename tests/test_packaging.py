@@ -231,7 +231,7 @@ def test_without_a_file_a_new_plan_is_opened(monkeypatch):
     import jaunty_copper.desktop.shell.app as app
 
     opened = []
-    monkeypatch.setattr(app, "run", lambda what, path=None: opened.append((what, path)) or 0)
+    monkeypatch.setattr(app, "run", lambda what, path, loaded: opened.append((what, path)) or 0)
     assert main(["open"]) == 0
     assert main(["open", "x.copper.json"]) == 0
     assert opened == [("new", None), ("open", "x.copper.json")]

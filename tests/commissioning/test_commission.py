@@ -68,7 +68,7 @@ def test_slopes_are_what_a_joint_more_does(demo):
     off = np.zeros(demo.parameters)
     off[k] = 1e-3
     moved = demo.read(demo.solve(off)) - demo.values
-    np.testing.assert_allclose(demo.slopes[:, k] * 1e-3, moved, atol=0.02 * np.abs(moved).max())
+    np.testing.assert_allclose(demo.slopes.all[:, k] * 1e-3, moved, atol=0.02 * np.abs(moved).max())
 
 
 def test_a_scenario_that_collapses_cannot_be_measured():
@@ -145,7 +145,7 @@ def test_the_fewest_readings_reveal_a_bad_joint_wherever_one_can_be_seen(demo):
     sigma = np.sqrt(np.diag(demo.covariance))
     for k, b in enumerate(demo.wiring.branches):
         if b.kind == "run" and b.owner not in blind:
-            seen = np.abs(demo.slopes[chosen, k]) * 0.005 > 4.0 * sigma[chosen]
+            seen = np.abs(demo.slopes.all[chosen, k]) * 0.005 > 4.0 * sigma[chosen]
             assert seen.any(), b.owner
 
 

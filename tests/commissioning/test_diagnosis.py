@@ -242,7 +242,7 @@ def test_slopes_agree_with_differences_of_full_solutions(demo):
         off[k] = step
         moved = (b.read(b.solve(off), off) - b.values) / step
         if np.abs(moved).max() > 1e-6:
-            np.testing.assert_allclose(b.slopes[:, k], moved, atol=2e-3 * np.abs(moved).max())
+            np.testing.assert_allclose(b.slopes.all[:, k], moved, atol=2e-3 * np.abs(moved).max())
 
 
 def test_a_bank_alone_carries_everything():
@@ -287,12 +287,12 @@ def test_a_small_excess_is_what_ordinary_least_squares_finds_in_whitened_reading
     """Readings divided by the root of their covariance have unit noise: one column at a time by numpy's lstsq."""
     rng = np.random.default_rng(8)
     k = demo.at[Unknown(demo.wiring.branch["W62"], "W62")]
-    values = demo.values + 1e-4 * demo.slopes[:, k] + 0.1 * rng.normal(size=len(demo.points)) * demo.meter
+    values = demo.values + 1e-4 * demo.slopes.all[:, k] + 0.1 * rng.normal(size=len(demo.points)) * demo.meter
     root = np.linalg.cholesky(np.linalg.inv(demo.covariance)).T
     r = root @ (values - demo.values)
     by_hand = {}
     for n, place in enumerate(demo.places):
-        column = root @ demo.slopes[:, n : n + 1]
+        column = root @ demo.slopes.all[:, n : n + 1]
         (x,), (rest,), *_ = np.linalg.lstsq(column, r, rcond=None) if np.any(column) else ((0.0,), (r @ r,))
         by_hand[place.owner] = (float(x), float(r @ r - rest))
     found = diagnose(demo, values)
@@ -308,7 +308,7 @@ def test_estimates_are_those_of_the_information_form(demo):
     rng = np.random.default_rng(9)
     values = measured(demo, rng, built(demo, rng))
     n = demo.lasting
-    slopes, inverse = demo.slopes[:, :n], np.linalg.inv(demo.passing)
+    slopes, inverse = demo.slopes.all[:, :n], np.linalg.inv(demo.passing())
     precision = np.diag(demo.spread[:n] ** -2.0) + slopes.T @ inverse @ slopes
     covariance = np.linalg.inv(precision)
     more = covariance @ slopes.T @ inverse @ (values - demo.values)

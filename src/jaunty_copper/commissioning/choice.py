@@ -7,8 +7,8 @@ import numpy as np
 
 from jaunty_copper.commissioning.diagnose import BAD_OHM, REVEALED, SEPARATED
 from jaunty_copper.commissioning.model import Bench
-from jaunty_copper.commissioning.next_reading import Next, _Hypothesis, _parting
-from jaunty_copper.commissioning.weighing import Weighed
+from jaunty_copper.commissioning.next_reading import Hypothesis, Next, Parting
+from jaunty_copper.commissioning.weighing import Weighed, factored
 
 # What a set of readings can show at all
 
@@ -29,8 +29,10 @@ def fewest(bench: Bench) -> tuple[list[int], list[str]]:
     one by one, each time the one that reveals most of what is left (greedy set cover).
     """
     n = len(bench.places)
-    sigma = np.sqrt(np.diag(bench.covariance))
-    shows = (np.abs(bench.slopes[:, :n]) * BAD_OHM > REVEALED * sigma[:, None]) & bench.electric[:, None]
+    least = np.where(bench.electric, REVEALED * bench.sigma, np.inf)
+    shows = np.empty((len(bench.points), n), dtype=bool)
+    for which, part in bench.slopes.parts(n):
+        shows[:, which] = np.abs(part) * BAD_OHM > least[:, None]
     runs = np.array([bench.wiring.branches[b].kind == "run" for b in bench.branch_of], dtype=bool)
     left = runs & shows.any(axis=0)
     blind = list(dict.fromkeys(bench.places[k].owner for k in np.flatnonzero(runs & ~left)))
@@ -72,20 +74,22 @@ def groups(bench: Bench, chosen: Sequence[int]) -> tuple[Group, ...]:
     taken = taken[bench.electric[taken]] if taken.size else taken
     if not taken.size:
         return ()
-    w = Weighed(bench, taken, np.zeros(taken.size), bench.covariance[np.ix_(taken, taken)])
+    w = Weighed(bench, taken, np.zeros(taken.size), factored(bench.among(taken)))
     shown = w.stiff * BAD_OHM**2 > REVEALED**2
     runs = np.array([bench.wiring.branches[b].kind == "run" for b in bench.branch_of], dtype=bool)
     left = {int(k) for k in np.flatnonzero(shown & runs)}
     as_planned = np.full(len(bench.points), np.nan)
     as_planned[taken] = bench.values[taken]
-    found = []
+    found, parting = [], Parting(bench, as_planned)
     while left:
         k = min(left)
         own = [k, *sorted((left - {k}) & set(np.flatnonzero(w.alike(k)).tolist()))]
         left -= set(own)
         if len(own) > 1:
-            one, other = (_Hypothesis(bench.places[x].name, bench.slopes[:, x] * BAD_OHM) for x in own[:2])
-            parting = _parting(bench, as_planned, one, other)
-            separated = parting if parting is not None and parting.apart > SEPARATED else None
+            one, other = (
+                Hypothesis(bench.places[x].name, bench.slopes.of(np.array([x]))[:, 0] * BAD_OHM) for x in own[:2]
+            )
+            best = parting.best(one, other)
+            separated = best if best is not None and best.apart > SEPARATED else None
             found.append(Group(tuple(bench.places[x].name for x in own), separated))
     return tuple(found)

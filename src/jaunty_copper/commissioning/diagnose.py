@@ -6,6 +6,7 @@ from typing import NamedTuple
 import numpy as np
 from scipy.stats import chi2
 
+from jaunty_copper.commissioning.giving_up import go_on
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.commissioning.taps import shift, taps_of
 from jaunty_copper.commissioning.weighing import ALIKE, Suspect, Weighed, fit, settled, weigh
@@ -122,6 +123,7 @@ def diagnose(bench: Bench, readings: Floats) -> Diagnosis:
         return NOTHING
     score = np.where(w.seen & (w.more > 0.0), w.more * w.pull, 0.0)
     order = [int(k) for k in np.argsort(-score)[:12] if score[k] > 0.0]
+    w.know(order)
     found = [w.suspect(k, float(w.more[k]), float(score[k])) for k in order]
     if found and (found[0].score > ALARM**2 or chi2.sf(w.whole, w.taken.size) < UNLIKELY):
         near = [k for k in order[:LOOKED_AT] if score[k] >= PLAUSIBLE * score[order[0]]]
@@ -153,6 +155,7 @@ def _in_full(w: Weighed, k: int) -> Suspect:
 def _taps(w: Weighed) -> list[Suspect]:
     found = []
     for tap in taps_of(w.bench):
+        go_on()
         shifted = shift(w.bench, tap)
         if shifted is not None and (score := w.explained(shifted)) > 0.0:
             found.append(Suspect("tap", tap.run, tap.end, np.nan, np.nan, score, (), 0.0, tap.to))

@@ -9,7 +9,7 @@ import numpy as np
 from jaunty_copper.commissioning.diagnose import FREE_OHM, NOTHING, Diagnosis, _concluded
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.commissioning.points import Point, Unknown
-from jaunty_copper.commissioning.weighing import Suspect, Weighed
+from jaunty_copper.commissioning.weighing import Suspect, Weighed, factored
 from jaunty_copper.physics.copper import Floats
 
 # What each place has
@@ -57,19 +57,17 @@ def estimates(bench: Bench, readings: Floats, suspects: Sequence[Suspect] = ()) 
     there = replace(bench, known=known) if known else bench
     if not there.base.solved:
         there, known = bench, ()
-    n = bench.lasting
+    n = len(bench.places)
     taken = np.flatnonzero(np.isfinite(readings) & bench.electric)
-    prior = bench.spread[:n] ** 2
+    prior = there.spread**2
     for s in suspects:
         for k, p in enumerate(bench.places):
             if s.kind == "resistance" and p.name in (s.name, *s.with_it):
                 prior[k] = FREE_OHM**2
-    slopes = there.slopes[taken][:, :n]
-    spread = slopes * prior
-    inside = np.linalg.inv(spread @ slopes.T + there.passing[np.ix_(taken, taken)])
-    more = spread.T @ inside @ (readings - there.values)[taken]
-    sigma = np.sqrt(np.maximum(prior - np.einsum("ik,ij,jk->k", spread, inside, spread), 0.0))
-    rows = zip(bench.places, _planned(bench), more, sigma, strict=False)
+    w = Weighed(there, taken, (readings - there.values)[taken], factored(there.among(taken, prior)))
+    more = prior[:n] * w.pull
+    sigma = np.sqrt(np.maximum(prior[:n] - prior[:n] ** 2 * w.stiff, 0.0))
+    rows = zip(bench.places, _planned(bench), more, sigma, strict=True)
     held = dict(known)
     return tuple(Estimate(p, o, o + held.get(p, 0.0) + float(x), float(e)) for p, o, x, e in rows)
 
@@ -106,9 +104,9 @@ def changed(bench: Bench, before: Floats, after: Floats) -> Diagnosis:
         return NOTHING
     copper = estimates(bench, (before + after) / 2.0)
     bench = replace(bench, known=tuple((e.place, e.ohm - e.planned_ohm) for e in copper))
-    w = Weighed(bench, both, (after - before)[both], 2.0 * bench.passing[np.ix_(both, both)])
+    w = Weighed(bench, both, (after - before)[both], factored(2.0 * bench.passing(both)))
     score = np.where(w.seen, w.more * w.pull, 0.0)
-    found = tuple(
-        w.suspect(int(k), float(w.more[k]), float(score[k])) for k in np.argsort(-score)[:12] if score[k] > 0.0
-    )
+    order = [int(k) for k in np.argsort(-score)[:12] if score[k] > 0.0]
+    w.know(order)
+    found = tuple(w.suspect(k, float(w.more[k]), float(score[k])) for k in order)
     return _concluded(w, found, None)

@@ -7,12 +7,13 @@ from functools import cached_property
 import numpy as np
 
 from jaunty_copper.commissioning.points import Expected, Point, Unknown, joints_of, minutes_of, points_of
+from jaunty_copper.commissioning.slopes import Slopes
 from jaunty_copper.language import say
 from jaunty_copper.network.acceptance import accepted
 from jaunty_copper.network.demand import duty_of
 from jaunty_copper.network.refusing import settled
 from jaunty_copper.network.wiring import Wiring, run_ohms, wire
-from jaunty_copper.physics.answers import sensitivity
+from jaunty_copper.physics.answers import Answers
 from jaunty_copper.physics.circuit import Duty, Flags, Ints, Mode, OperatingPoint
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.heat import steady_temperature, temperature_after
@@ -286,42 +287,40 @@ class Bench:
         return np.where(self.electric, electric, METER_K)
 
     @cached_property
-    def slopes(self) -> Floats:
-        """Change of every reading by every parameter, shape (points, parameters)."""
-        s, node, branch = sensitivity(self._solved[0]), self.wiring.node, self.wiring.branch
-        size = self.wiring.circuit.a.size
+    def slopes(self) -> Slopes:
+        """Change of every reading by every parameter."""
+        return Slopes(self, Answers(self._solved[0]))
 
-        def columns(row: Floats) -> Floats:
-            ohms, rest = row[:size], row[size:]
-            return np.concatenate([ohms[self.branch_of], ohms @ self._alike, rest])
+    def among(self, points: Ints | None = None, variance: Floats | None = None) -> Floats:
+        """Covariance of some readings where everything is sound, a new array, shape (points, points).
 
-        found = np.empty((len(self.points), self.parameters))
-        for k, p in enumerate(self.points):
-            if p.quantity == "volts":
-                found[k] = columns(s.volts[node[p.a]] - s.volts[node[p.b]])
-            elif p.quantity == "celsius":
-                found[k] = 0.0
-            else:
-                found[k] = columns(s.current[branch[p.a]])
-                if p.quantity == "joint":
-                    found[k] *= self.joint_ohm(p)
-                    found[k, self.at[Unknown(branch[p.a], p.a, p.b)]] += self.base.current_a[branch[p.a]]
-        return found
+        Parameters
+        ----------
+        points : ndarray of int, optional
+            Positions of the readings; all where None.
+        variance : ndarray, shape (parameters,), optional
+            Of each parameter, where another than a sound one's is to be.
+        """
+        of = np.arange(len(self.points)) if points is None else points
+        moved = self.slopes.square(self.spread**2 if variance is None else variance, of)
+        moved[np.diag_indices_from(moved)] += self.noise[of]
+        return moved
+
+    def passing(self, points: Ints | None = None) -> Floats:
+        """Covariance of what differs from one day of measuring to the next: loads, charge, air, meter.
+
+        Parameters
+        ----------
+        points : ndarray of int, optional
+            Positions of the readings; all where None.
+        """
+        return self.among(points, np.where(np.arange(self.parameters) < self.lasting, 0.0, self.spread**2))
 
     @cached_property
-    def own(self) -> Floats:
-        """Covariance of what is as it is for as long as nobody works on it: lengths, joints, bodies, units."""
-        n = self.lasting
-        moved = self.slopes[:, :n] * self.spread[:n]
-        return np.asarray(moved @ moved.T)
-
-    @cached_property
-    def passing(self) -> Floats:
-        """Covariance of what differs from one day of measuring to the next: loads, charge, air, meter."""
-        n = self.lasting
-        moved = self.slopes[:, n:] * self.spread[n:]
+    def noise(self) -> Floats:
+        """Variance of what each reading has by itself, its meter and its air, shape (points,)."""
         rise = np.where(self.electric, 0.0, np.hypot(AIR_K, RISE_SHARE * self._rise))
-        return np.asarray(moved @ moved.T + np.diag(self.meter**2 + rise**2))
+        return np.asarray(self.meter**2 + rise**2)
 
     @cached_property
     def _rise(self) -> Floats:
@@ -333,15 +332,19 @@ class Bench:
             ]
         )
 
-    @cached_property
+    @property
     def covariance(self) -> Floats:
-        """Of all readings where everything is sound, shape (points, points)."""
-        return np.asarray(self.own + self.passing)
+        """Of all readings where everything is sound, a new array, shape (points, points)."""
+        return self.among()
+
+    @cached_property
+    def sigma(self) -> Floats:
+        """Standard deviation of each reading where everything is sound, shape (points,)."""
+        return np.sqrt(self.noise + self.slopes.variances(self.spread**2))
 
     def expected(self) -> tuple[Expected, ...]:
         """What to expect at every point."""
-        tolerance = 2.0 * np.sqrt(np.diag(self.covariance))
-        rows = zip(self.points, self.values.tolist(), tolerance.tolist(), strict=True)
+        rows = zip(self.points, self.values.tolist(), (2.0 * self.sigma).tolist(), strict=True)
         return tuple(Expected(*row) for row in rows)
 
     def with_points(self, more: Iterable[Point]) -> "Bench":

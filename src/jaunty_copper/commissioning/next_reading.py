@@ -3,12 +3,13 @@
 from typing import NamedTuple
 
 import numpy as np
+from scipy.linalg import solve_triangular
 
 from jaunty_copper.commissioning.diagnose import SEPARATED, Diagnosis
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.commissioning.points import Point
 from jaunty_copper.commissioning.taps import Tap, shift
-from jaunty_copper.commissioning.weighing import Suspect, shifted_by
+from jaunty_copper.commissioning.weighing import Suspect, factored, shifted_by
 from jaunty_copper.language import say
 from jaunty_copper.physics.copper import Floats
 
@@ -54,57 +55,78 @@ def next_reading(bench: Bench, readings: Floats, found: Diagnosis) -> Next | Non
     if not found.alarm or found.two is not None:
         return None
     first = found.suspects[0]
-    rivals = [
+    others = (
         *(_hypothesis(bench, s) for s in found.plausible[1:4]),
         *(_named(bench, n, first.more_ohm) for n in first.with_it),
-    ]
-    mine = _hypothesis(bench, first)
-    best: Next | None = None
-    for rival in rivals:
-        if rival is not None and mine is not None:
-            n = _parting(bench, readings, mine, rival)
-            if n is not None and n.apart > SEPARATED and (best is None or n.apart > best.apart):
-                best = n
-    return best
+    )
+    mine, rivals = _hypothesis(bench, first), [other for other in others if other is not None]
+    if mine is None or not rivals:
+        return None
+    parting = Parting(bench, readings)
+    apart = [n for n in (parting.best(mine, rival) for rival in rivals) if n is not None and n.apart > SEPARATED]
+    return max(apart, key=lambda n: n.apart, default=None)
 
 
-class _Hypothesis(NamedTuple):
+class Hypothesis(NamedTuple):
+    """What may be wrong, and by how much it would move each reading.
+
+    Attributes
+    ----------
+    name : str
+        As it is reported.
+    shift : ndarray, shape (points,)
+        In the readings' units.
+    """
+
     name: str
     shift: Floats
 
 
-def _hypothesis(bench: Bench, s: Suspect) -> _Hypothesis | None:
+def _hypothesis(bench: Bench, s: Suspect) -> Hypothesis | None:
     if s.kind == "tap":
         moved = shift(bench, Tap(s.owner, s.part, s.to))
-        return _Hypothesis(say("{owner} on {to}", owner=s.owner, to=s.to), moved) if moved is not None else None
+        return Hypothesis(say("{owner} on {to}", owner=s.owner, to=s.to), moved) if moved is not None else None
     return _named(bench, s.name, s.more_ohm)
 
 
-def _named(bench: Bench, name: str, more: float) -> _Hypothesis | None:
+def _named(bench: Bench, name: str, more: float) -> Hypothesis | None:
     """A resistance at a named place; of a conductor whose parts are measured, at its first joint."""
     owner, _, part = name.partition(":")
     at = {(p.owner, p.part): k for k, p in enumerate(bench.places)}
     k = at.get((owner, part), at.get((owner, "a")))
     moved = shifted_by(bench, (k,), (more,)) if k is not None and more > 0.0 else None
-    return _Hypothesis(name, moved) if moved is not None else None
+    return Hypothesis(name, moved) if moved is not None else None
 
 
-def _parting(bench: Bench, readings: Floats, one: _Hypothesis, other: _Hypothesis) -> Next | None:
-    """Where two explanations differ most, given what was read."""
-    taken = np.flatnonzero(np.isfinite(readings) & bench.electric)
-    free = np.flatnonzero(~np.isfinite(readings) & bench.electric)
-    if not free.size:
-        return None
-    c = bench.covariance
-    gain = c[np.ix_(free, taken)] @ np.linalg.inv(c[np.ix_(taken, taken)])
-    r = (readings - bench.values)[taken]
+class Parting:
+    """Where two explanations differ most, given what was read of a bench."""
 
-    def predicted(h: _Hypothesis) -> Floats:
-        return np.asarray(h.shift[free] + gain @ (r - h.shift[taken]))
+    def __init__(self, bench: Bench, readings: Floats) -> None:
+        self.bench = bench
+        self._taken = np.flatnonzero(np.isfinite(readings) & bench.electric)
+        self._free = np.flatnonzero(~np.isfinite(readings) & bench.electric)
+        if not self._free.size:
+            return
+        c = bench.covariance
+        factor, between = factored(c[np.ix_(self._taken, self._taken)]), c[np.ix_(self._taken, self._free)]
+        half = solve_triangular(factor, between, lower=True, check_finite=False)
+        self._gain = solve_triangular(factor, half, lower=True, trans="T", check_finite=False).T
+        variance = np.diagonal(c)[self._free] - (half**2).sum(axis=0)
+        self._sigma = np.sqrt(np.maximum(variance, bench.meter[self._free] ** 2))
+        self._r = (readings - bench.values)[self._taken]
 
-    a, b = predicted(one), predicted(other)
-    variance = np.diag(c)[free] - np.einsum("ij,ij->i", gain, c[np.ix_(free, taken)])
-    apart = np.abs(a - b) / np.sqrt(np.maximum(variance, bench.meter[free] ** 2))
-    k = int(np.argmax(apart))
-    base = float(bench.values[free[k]])
-    return Next(bench.points[free[k]], base + float(a[k]), base + float(b[k]), float(apart[k]), (one.name, other.name))
+    def _predicted(self, h: Hypothesis) -> Floats:
+        return np.asarray(h.shift[self._free] + self._gain @ (self._r - h.shift[self._taken]))
+
+    def best(self, one: Hypothesis, other: Hypothesis) -> Next | None:
+        """The reading that parts two explanations best; None where everything was read."""
+        if not self._free.size:
+            return None
+        a, b = self._predicted(one), self._predicted(other)
+        apart = np.abs(a - b) / self._sigma
+        k = int(np.argmax(apart))
+        at = int(self._free[k])
+        base = float(self.bench.values[at])
+        return Next(
+            self.bench.points[at], base + float(a[k]), base + float(b[k]), float(apart[k]), (one.name, other.name)
+        )

@@ -137,7 +137,7 @@ def side_by_side(b: Bench, before: Sequence[Reading], after: Sequence[Reading]) 
         Of both days.
     """
     one, other = (righted(b, b.readings(points_read(day, b.scenario.id)))[0] for day in (before, after))
-    spread = 2.0 * np.sqrt(2.0 * np.diagonal(b.passing))
+    spread = 2.0 * np.sqrt(2.0 * np.diagonal(b.passing()))
     both = np.flatnonzero(np.isfinite(one) & np.isfinite(other))
     found = [SideBySide(b.points[k], float(one[k]), float(other[k]), float(spread[k])) for k in both]
     return tuple(sorted(found, key=lambda s: -s.times))

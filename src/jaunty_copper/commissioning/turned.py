@@ -35,7 +35,7 @@ def righted(bench: Bench, readings: Floats) -> tuple[Floats, tuple[Point, ...]]:
     tuple of Point
         Which were turned back.
     """
-    planned, spread = bench.values, np.sqrt(np.diag(bench.covariance))
+    planned, spread = bench.values, bench.sigma
     along = {(r.a, r.b): r.id for r in bench.wiring.plan.runs}
     owner = [p.a if p.quantity == "joint" else along.get((p.a, p.b), "") for p in bench.points]
     inside = {id_ for bank in bench.wiring.banks for id_ in bank.inside}

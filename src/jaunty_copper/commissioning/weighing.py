@@ -1,19 +1,23 @@
 """Readings weighed against a plan: what each place would have to be, and how sure that is."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from math import floor, inf, log10
 from typing import Literal, NamedTuple
 
 import numpy as np
+from scipy.linalg import cho_factor, solve_triangular
 
+from jaunty_copper.commissioning.giving_up import go_on
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import Floats
 
 ALIKE = 0.985
 """Two places whose effects on all readings go so much the same way cannot be distinguished by them."""
+KEPT = 5_000_000
+"""Whitened slopes that are kept, 40 MB at most: of more a part is worked out whenever it is asked for."""
 HALVINGS, MOST_STEPS = 6, 12
 NEAR_ENOUGH = 0.1
 """An estimate that moves by less than this share of its standard deviation stays."""
@@ -67,42 +71,101 @@ class Suspect(NamedTuple):
         return f"{1e3 * abs(self.more_ohm):.{places}f} ± {off:.{places}f} mΩ"
 
 
+def factored(covariance: Floats) -> Floats:
+    """Lower triangular L with L L' = a covariance, in its place: a large plan has no room for both.
+
+    Parameters
+    ----------
+    covariance : ndarray, shape (readings, readings)
+        By columns, as `Slopes.square` makes it; used up.
+    """
+    found, _ = cho_factor(covariance, lower=True, overwrite_a=True, check_finite=False)
+    return np.asarray(found)
+
+
 @dataclass(frozen=True)
 class Weighed:
     """Readings with what each place does to them, in units of what they are worth.
 
     With the residuals r and their covariance C, W = inv(C); s the slopes of a place: pull = s'Wr, stiff = s'Ws.
+
+    Attributes
+    ----------
+    taken : ndarray of int, shape (readings,)
+        Positions of the readings among the points.
+    r : ndarray, shape (readings,)
+        By how much each is off.
+    factor : ndarray, shape (readings, readings)
+        Of the covariance, by `factored`.
     """
 
     bench: Bench
     taken: Ints
     r: Floats
-    covariance: Floats
+    factor: Floats
+
+    def whitened(self, moved: Floats) -> Floats:
+        """What some readings are worth, inv(L) times them, in their shape: the product of two is theirs weighed by W.
+
+        Parameters
+        ----------
+        moved : ndarray, shape (readings,) or (readings, k)
+            In the readings' units.
+        """
+        return np.asarray(solve_triangular(self.factor, moved, lower=True, check_finite=False))
+
+    def slopes(self, places: Sequence[int]) -> Floats:
+        """What an ohm more at some places does to each reading, whitened, shape (readings, k).
+
+        Parameters
+        ----------
+        places : sequence of int
+            Which.
+        """
+        return self.whitened(self.bench.slopes.of(np.array(places, dtype=np.int64))[self.taken])
+
+    def _parts(self) -> Iterator[Floats]:
+        """The whitened slopes of all places, a part at a time."""
+        if self.taken.size * len(self.bench.places) <= KEPT:
+            yield from self._kept
+        else:
+            yield from self._fresh()
 
     @cached_property
-    def weights(self) -> Floats:
-        """Inverse of the covariance, shape (readings, readings)."""
-        return np.asarray(np.linalg.inv(self.covariance))
+    def _kept(self) -> tuple[Floats, ...]:
+        return tuple(self._fresh())
 
-    @cached_property
-    def slopes(self) -> Floats:
-        """What an ohm more at each place does to each reading, shape (readings, places)."""
-        return self.bench.slopes[self.taken][:, : len(self.bench.places)]
-
-    @cached_property
-    def worth(self) -> Floats:
-        """The slopes weighed, shape (readings, places)."""
-        return np.asarray(self.weights @ self.slopes)
+    def _fresh(self) -> Iterator[Floats]:
+        for _, part in self.bench.slopes.parts(len(self.bench.places)):
+            yield self.whitened(part[self.taken])
 
     def shared(self, k: int) -> Floats:
-        """What each place shares with one: s'W s_k. A whole square of them would not fit a large plan.
+        """What each place shares with one: s'W s_k.
 
         Parameters
         ----------
         k : int
             Which place.
         """
-        return np.asarray(self.slopes.T @ self.worth[:, k])
+        self.know([k])
+        return self._known[k]
+
+    def know(self, places: Sequence[int]) -> None:
+        """Work out at once what each place shares with some, for who will ask: slopes of a large plan are not kept.
+
+        Parameters
+        ----------
+        places : sequence of int
+            Which.
+        """
+        new = [k for k in places if k not in self._known]
+        if new:
+            own = self.slopes(new)
+            self._known.update(zip(new, np.concatenate([part.T @ own for part in self._parts()]).T, strict=True))
+
+    @cached_property
+    def _known(self) -> dict[int, Floats]:
+        return {}
 
     def gram(self, places: Sequence[int]) -> Floats:
         """What some places share among each other.
@@ -112,17 +175,38 @@ class Weighed:
         places : sequence of int
             Which.
         """
-        return np.asarray(self.slopes[:, places].T @ self.worth[:, places])
+        slopes = self.slopes(places)
+        return np.asarray(slopes.T @ slopes)
+
+    def pulls(self, places: Sequence[int]) -> Floats:
+        """Which way the readings pull some places, shape (k,), 1/Ω.
+
+        Parameters
+        ----------
+        places : sequence of int
+            Which.
+        """
+        return np.asarray(self.slopes(places).T @ self._off)
 
     @cached_property
+    def _off(self) -> Floats:
+        return self.whitened(self.r)
+
+    @cached_property
+    def _stiff_and_pull(self) -> tuple[Floats, Floats]:
+        found = [((part**2).sum(axis=0), part.T @ self._off) for part in self._parts()]
+        stiff, pull = (np.concatenate(some) for some in zip(*found, strict=True))
+        return stiff, pull
+
+    @property
     def stiff(self) -> Floats:
         """How much readings say of each place, shape (places,): one over the variance of its estimate, 1/Ω²."""
-        return np.asarray(np.einsum("ij,ij->j", self.slopes, self.worth))
+        return self._stiff_and_pull[0]
 
-    @cached_property
+    @property
     def pull(self) -> Floats:
         """Which way they pull each place, shape (places,), 1/Ω."""
-        return np.asarray(self.slopes.T @ (self.weights @ self.r))
+        return self._stiff_and_pull[1]
 
     @cached_property
     def seen(self) -> Flags:
@@ -141,7 +225,7 @@ class Weighed:
     @cached_property
     def whole(self) -> float:
         """Chi-square of all readings against the plan."""
-        return float(self.r @ self.weights @ self.r)
+        return float(self._off @ self._off)
 
     def alike(self, k: int) -> Flags:
         """Which places move the readings as one does, weighed by what the readings are worth.
@@ -181,8 +265,8 @@ class Weighed:
         shifted : ndarray, shape (points,)
             In the readings' units.
         """
-        rest = self.r - shifted[self.taken]
-        return self.whole - float(rest @ self.weights @ rest)
+        rest = self.whitened(self.r - shifted[self.taken])
+        return self.whole - float(rest @ rest)
 
 
 def weigh(bench: Bench, readings: Floats) -> Weighed:
@@ -194,7 +278,7 @@ def weigh(bench: Bench, readings: Floats) -> Weighed:
         nan where none was taken.
     """
     taken = np.flatnonzero(np.isfinite(readings) & bench.electric)
-    return Weighed(bench, taken, (readings - bench.values)[taken], bench.covariance[np.ix_(taken, taken)])
+    return Weighed(bench, taken, (readings - bench.values)[taken], factored(bench.among(taken)))
 
 
 def settled(w: Weighed, places: tuple[int, ...], more: tuple[float, ...]) -> list[tuple[float, float]]:
@@ -221,12 +305,12 @@ def settled(w: Weighed, places: tuple[int, ...], more: tuple[float, ...]) -> lis
         if not known.base.solved:
             break
         rest = w.r + (w.bench.values - known.values)[w.taken]
-        there = Weighed(known, w.taken, rest, known.covariance[np.ix_(w.taken, w.taken)])
+        there = Weighed(known, w.taken, rest, factored(known.among(w.taken)))
         gram = there.gram(places)
         if np.linalg.cond(gram) > ILL_POSED:
             break
         sigma = np.sqrt(np.diag(np.linalg.inv(gram)))
-        step = np.clip(np.linalg.solve(gram, there.pull[list(places)]), -0.5 * x, x)
+        step = np.clip(np.linalg.solve(gram, there.pulls(places)), -0.5 * x, x)
         x = x + step
         if np.all(np.abs(step) < NEAR_ENOUGH * sigma):
             break
@@ -261,10 +345,10 @@ def fit(w: Weighed, places: tuple[int, ...], start: tuple[float, ...]) -> tuple[
         slopes = _differences(w, places, x, here)
         if slopes is None:
             break
-        gram = slopes.T @ w.weights @ slopes
+        gram = slopes.T @ slopes
         if np.linalg.cond(gram) > ILL_POSED:
             break
-        wanted = x + np.linalg.solve(gram, slopes.T @ (w.weights @ (w.r - here[w.taken])))
+        wanted = x + np.linalg.solve(gram, slopes.T @ w.whitened(w.r - here[w.taken]))
         new, better = np.clip(wanted, 0.25 * x, 4.0 * x), False
         for _ in range(HALVINGS):
             there = shifted_by(w.bench, places, new)
@@ -282,7 +366,7 @@ def fit(w: Weighed, places: tuple[int, ...], start: tuple[float, ...]) -> tuple[
 
 
 def _differences(w: Weighed, places: tuple[int, ...], x: Floats, here: Floats) -> Floats | None:
-    """What each of some resistances moves readings by, from full solutions; None where one finds no rest."""
+    """What each of some resistances moves readings by, whitened, from full solutions; None where one finds no rest."""
     columns = []
     for n in range(x.size):
         further = x.copy()
@@ -291,7 +375,7 @@ def _differences(w: Weighed, places: tuple[int, ...], x: Floats, here: Floats) -
         if there is None:
             return None
         columns.append((there - here)[w.taken] / (further[n] - x[n]))
-    return np.column_stack(columns)
+    return w.whitened(np.column_stack(columns))
 
 
 def shifted_by(bench: Bench, places: tuple[int, ...], more: Sequence[float] | Floats) -> Floats | None:
@@ -311,5 +395,6 @@ def shifted_by(bench: Bench, places: tuple[int, ...], more: Sequence[float] | Fl
     """
     off = np.zeros(bench.parameters)
     off[list(places)] = more
+    go_on()
     point = bench.solve(off)
     return bench.read(point, off) - bench.values if point.solved else None

@@ -205,7 +205,7 @@ class Sensitivity:
     """Small changes of an operating point, conductors warming with their current.
 
     The columns are, in this order: an ohm more in each branch, a share more of each load, a share more of what
-    each source holds (its voltage, its current or its power), a share more of every EMF alike.
+    each source holds (its voltage, its current or its power), a share more of every EMF alike; or some of these.
 
     Attributes
     ----------

@@ -82,7 +82,7 @@ def deviations(plan: Plan, scenario: Scenario, rng: np.random.Generator) -> list
         if d.kind == "wrong tap":
             moves = shift(b, Tap(d.owner, d.part, d.to))
         else:
-            moves = b.slopes[:, at[d.owner]] * d.more_ohm
+            moves = b.slopes.of(np.array([at[d.owner]]))[:, 0] * d.more_ohm
         if moves is not None and float(moves @ weights @ moves) > SHOWS**2:
             found.append(d)
     return found

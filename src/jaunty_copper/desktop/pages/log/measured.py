@@ -1,5 +1,6 @@
 """What can be said of readings in one scenario, worked out off the window's thread."""
 
+from contextlib import suppress
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -7,6 +8,7 @@ from jaunty_copper.commissioning.charging import Charging, Slower, charging_of, 
 from jaunty_copper.commissioning.choice import Group, fewest, groups
 from jaunty_copper.commissioning.diagnose import Diagnosis, diagnose
 from jaunty_copper.commissioning.estimates import estimates
+from jaunty_copper.commissioning.giving_up import GivenUp, giving_up, go_on
 from jaunty_copper.commissioning.model import SOURCE_SHARE, Bench, NothingToMeasure, bench, known
 from jaunty_copper.commissioning.next_reading import Next, next_reading
 from jaunty_copper.commissioning.points import UNIT, Expected, Point, joints_of
@@ -117,6 +119,10 @@ def measuring(
     """
 
     def work(task: Task) -> None:
+        with suppress(GivenUp), giving_up(lambda: task.overtaken):
+            task.report(measure())
+
+    def measure() -> Measured:
         try:
             usual = (
                 before.bench
@@ -127,8 +133,7 @@ def measuring(
                 else bench(plan, scenario)
             )
         except NothingToMeasure as error:
-            task.report(Measured(plan, scenario, taken, more, None, 0, (), (), (), None, None, (), {}, str(error)))
-            return
+            return Measured(plan, scenario, taken, more, None, 0, (), (), (), None, None, (), {}, str(error))
         count = before.usual if before is not None and usual is before.bench else len(usual.points)
         kept = {p: v for p, v in taken.items() if known(usual.wiring, p)}
         b = usual.with_points([*(p for p in more if known(usual.wiring, p)), *kept])
@@ -136,20 +141,13 @@ def measuring(
             chosen, blind, alike = before.fewest, before.blind, before.groups
         else:
             few, hidden = fewest(b)
-            if task.overtaken:
-                return
             chosen, blind, alike = tuple(few), tuple(hidden), groups(b, few)
-        if task.overtaken:
-            return
+        go_on()
         values, turned = righted(b, b.readings(kept))
         right = {p: -v if p in turned else v for p, v in kept.items()}
         found = diagnose(b, values)
-        if task.overtaken:
-            return
-        task.report(
-            Measured(
-                plan, scenario, kept, more, b, count, chosen, blind, alike, found, _next(b, right, found), _charging(b, right, found), _estimated(b, values, found), "", turned
-            )
+        return Measured(
+            plan, scenario, kept, more, b, count, chosen, blind, alike, found, _next(b, right, found), _charging(b, right, found), _estimated(b, values, found), "", turned
         )  # fmt: skip
 
     return work

@@ -1,0 +1,157 @@
+"""How readings answer to what may differ, some columns at a time: all at once would not fit for a large plan."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+import numpy as np
+from scipy.linalg.blas import dsyrk
+
+from jaunty_copper.commissioning.giving_up import go_on
+from jaunty_copper.commissioning.points import Unknown
+from jaunty_copper.physics.answers import Answers
+from jaunty_copper.physics.circuit import Ints
+from jaunty_copper.physics.copper import Floats
+
+if TYPE_CHECKING:
+    from jaunty_copper.commissioning.model import Bench
+
+AT_ONCE = 500_000
+"""Figures of one part, 4 MB: a plan of some hundred conductors has all of its slopes in one, which is kept."""
+ROWS = 1024
+"""Rows of a square that are mirrored at once."""
+
+
+class Slopes:
+    """Change of every reading by every parameter of a bench.
+
+    Parameters
+    ----------
+    bench : Bench
+        Whose operating point is solved.
+    answers : Answers
+        Of that operating point.
+    """
+
+    def __init__(self, bench: Bench, answers: Answers) -> None:
+        self._answers, self.parameters, self.points = answers, bench.parameters, len(bench.points)
+        w, c = bench.wiring, bench.wiring.circuit
+        place = {
+            q: [k for k, p in enumerate(bench.points) if p.quantity == q] for q in ("volts", "amps", "joint", "celsius")
+        }
+        at = {q: np.array(ks, dtype=np.int64) for q, ks in place.items()}
+        self._volts, self._joints = at["volts"], at["joint"]
+        self._plus = np.array([w.node[bench.points[k].a] for k in place["volts"]], dtype=np.int64)
+        self._minus = np.array([w.node[bench.points[k].b] for k in place["volts"]], dtype=np.int64)
+        along = np.array([w.branch[bench.points[k].a] for k in place["amps"]], dtype=np.int64)
+        joints = [bench.points[k] for k in place["joint"]]
+        self._of_joint = np.array([w.branch[p.a] for p in joints], dtype=np.int64)
+        joint_ohm = np.array([bench.joint_ohm(p) for p in joints])
+        self._joint_place = np.array([bench.at[Unknown(w.branch[p.a], p.a, p.b)] for p in joints], dtype=np.int64)
+        self._currents, self._clamped = (
+            np.concatenate([at["amps"], at["joint"]]),
+            np.concatenate([along, self._of_joint]),
+        )
+        self._times = np.concatenate([np.ones(along.size), joint_ohm])
+        self._joint_a = bench.base.current_a[self._of_joint]
+        others = np.arange(c.a.size, answers.count)
+        self._column = np.concatenate([bench.branch_of, np.full(len(w.banks), -1, dtype=np.int64), others])
+        self._banks = [np.array([w.branch[u.id] for u in bank.units], dtype=np.int64) for bank in w.banks]
+        self._first_bank, self._fixed_ohm = len(bench.places), c.fixed_ohm
+
+    def of(self, parameters: Ints) -> Floats:
+        """Slopes of some parameters, shape (points, k).
+
+        Parameters
+        ----------
+        parameters : ndarray of int, shape (k,)
+            Which.
+        """
+        column = self._column[parameters]
+        plain = np.flatnonzero(column >= 0)
+        found = self._read(column[plain])
+        if plain.size < column.size:
+            whole = np.empty((self.points, parameters.size))
+            whole[:, plain] = found
+            for k in np.flatnonzero(column < 0).tolist():
+                units = self._banks[int(parameters[k]) - self._first_bank]
+                whole[:, k] = self._read(units) @ self._fixed_ohm[units]
+            found = whole
+        own, at = np.nonzero(self._joint_place[:, None] == parameters)
+        found[self._joints[own], at] += self._joint_a[own]
+        return found
+
+    def _read(self, columns: Ints) -> Floats:
+        """What meters show of some changes; a temperature is compared alone."""
+        s = self._answers.to(columns, self._clamped)
+        found = np.zeros((self.points, columns.size))
+        found[self._volts] = s.volts[self._plus] - s.volts[self._minus]
+        found[self._currents] = s.current * self._times[:, None]
+        return found
+
+    @cached_property
+    def all(self) -> Floats:
+        """Of all parameters, shape (points, parameters)."""
+        found = np.empty((self.points, self.parameters))
+        for which, part in self._fresh(self.parameters):
+            found[:, which] = part
+        return found
+
+    def parts(self, upto: int | None = None) -> Iterator[tuple[slice, Floats]]:
+        """Slopes of the first so many parameters, or of all, a part at a time: which they are, and the slopes.
+
+        Parameters
+        ----------
+        upto : int, optional
+            How many.
+        """
+        upto = self.parameters if upto is None else upto
+        if self.points * self.parameters <= AT_ONCE or "all" in self.__dict__:
+            yield slice(0, upto), self.all[:, :upto]
+        else:
+            yield from self._fresh(upto)
+
+    def _fresh(self, upto: int) -> Iterator[tuple[slice, Floats]]:
+        step = max(1, AT_ONCE // max(1, self.points))
+        for begin in range(0, upto, step):
+            go_on()
+            which = slice(begin, min(begin + step, upto))
+            yield which, self.of(np.arange(which.start, which.stop))
+
+    def variances(self, variance: Floats) -> Floats:
+        """Variance of each reading where parameters vary by themselves, shape (points,).
+
+        Parameters
+        ----------
+        variance : ndarray, shape (parameters,)
+            Of each parameter.
+        """
+        found = np.zeros(self.points)
+        for which, part in self.parts():
+            found += part**2 @ variance[which]
+        return found
+
+    def square(self, variance: Floats, points: Ints) -> Floats:
+        """Covariance of some readings where parameters vary by themselves, shape (points, points).
+
+        Parameters
+        ----------
+        variance : ndarray, shape (parameters,)
+            Of each parameter.
+        points : ndarray of int
+            Positions of the readings.
+        """
+        total = np.zeros((points.size, points.size), order="F")
+        for which, part in self.parts():
+            if points.size and variance[which].any():
+                varied = part[points] * np.sqrt(variance[which])
+                total = dsyrk(1.0, varied.T, trans=1, beta=1.0, c=total, overwrite_c=1, lower=1)
+        # One triangle was added up: the other is its mirror.
+        for k in range(0, points.size, ROWS):
+            upto = k + ROWS
+            total[:k, k:upto] = total[k:upto, :k].T
+            own = np.tril(total[k:upto, k:upto])
+            total[k:upto, k:upto] = own + np.tril(own, -1).T
+        return total
