@@ -11,7 +11,7 @@ from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.choosing.changes import QUESTIONS
 from jaunty_copper.choosing.least_cost.answer import Worth
 from jaunty_copper.choosing.least_cost.lessons import HELPS
-from jaunty_copper.choosing.least_cost.limits import Drops, ProgrammeRow
+from jaunty_copper.choosing.least_cost.limits import Drops, ProgrammeRow, by_power
 from jaunty_copper.choosing.least_cost.options import spots_of, with_options
 from jaunty_copper.choosing.least_cost.programme import Programme
 from jaunty_copper.choosing.least_cost.said import in_words
@@ -335,6 +335,26 @@ def test_a_plan_that_collapses_is_sized_until_it_stands():
     assert "collapse" in {rule for rule, _ in verdicts(plan)}
     found = least_cost(plan)
     assert "collapse" not in {rule for rule, _ in verdicts(found.plan)}
+
+
+@pytest.mark.parametrize(("length", "watts", "least"), [(60.0, 250.0, 5), (25.0, 600.0, 3), (3.0, 4000.0, 0)])
+def test_no_size_that_lets_a_power_through_is_forbidden_for_it(length, watts, least):
+    """Every pair of sizes, solved: what stands keeps the row, and of what collapses for its own circuit alone the row forbids some."""
+    plan = edits.change(circuit(length=length, watts=watts), "F", rating_a=400.0)
+    case = Assessment(plan).case
+    spots = spots_of(case, ["W1", "W2"])
+    (row,) = by_power(case, spots)
+    assert row.key == ("collapse", "L")
+    fell = forbidden = 0
+    for one in range(len(spots[0].options)):
+        for other in range(0, len(spots[1].options), 2):
+            chosen = {0: one, 1: other}
+            (state,) = study(with_options(plan, spots, chosen)).states
+            breaks = sum(row.terms[k, n] for k, n in chosen.items()) > row.most
+            assert not (breaks and state.solved)
+            fell, forbidden = fell + (not state.solved), forbidden + breaks
+    assert fell > 5
+    assert forbidden >= least
 
 
 def test_where_no_size_can_be_chosen_that_is_said():

@@ -2,7 +2,6 @@
 
 import shutil
 from functools import partial
-from pathlib import Path
 
 import pytest
 
@@ -45,14 +44,14 @@ def test_a_rule(monkeypatch):
 
 
 def test_a_code(monkeypatch, tmp_path):
-    there = Path(code.__file__).parent
-    shutil.copytree(there / "data", tmp_path / "data")
+    shutil.copytree(code.FOLDER, tmp_path / "data")
     text = (tmp_path / "data" / "iso_small_craft.toml").read_text("utf-8")
     (tmp_path / "data" / "works_practice.toml").write_text(text.replace("ISO small craft", "Works practice"), "utf-8")
-    monkeypatch.setattr(code, "__file__", str(tmp_path / "code.py"))
+    monkeypatch.setattr(code, "FOLDER", tmp_path / "data")
     code.code_of.cache_clear()
     try:
         assert "works_practice" in code.code_names()
+        assert code.code_name("works_practice") == "Works practice"
         theirs, mine = Assessment(DEMO, "iso_small_craft"), Assessment(DEMO, "works_practice")
         assert [(f.rule, f.place) for f in mine.findings] == [(f.rule, f.place) for f in theirs.findings]
         assert {f.code for f in mine.findings} == {"works_practice"}

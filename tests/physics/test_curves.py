@@ -75,6 +75,39 @@ def test_the_smallest_opening_current_is_on_the_band():
     assert made.opens_at(1e-4) == np.inf
 
 
+def halved(read, seconds):
+    """The smallest multiple that opens within a time, by nothing but reading the band."""
+    low, high = 1e-3, 1e6
+    if float(read(high)) > seconds:
+        return np.inf
+    while high / low > 1.0 + 1e-10:
+        mid = (low * high) ** 0.5
+        low, high = (mid, high) if float(read(mid)) > seconds else (low, mid)
+    return high
+
+
+def test_the_smallest_opening_current_is_what_halving_finds():
+    rng, kinds = np.random.default_rng(12), set()
+    bands = [band(family) for family in library().device_families.values()]
+    for i2t, floor in ((True, 0.0), (False, 0.0), (True, 0.02), (False, 0.3)):
+        multiples = np.sort(rng.uniform(1.1, 30.0, 5))
+        times = np.sort(rng.uniform(0.01, 3000.0, 5))[::-1]
+        times[2] = times[3]
+        rows = [
+            (float(m), float(t) if k else None, float(2 * t) if k < 4 else None)
+            for k, (m, t) in enumerate(zip(multiples, times, strict=True))
+        ]
+        bands.append(band_of(tuple(rows), i2t, floor))
+    for made in bands:
+        own = [t * (1.0 + 1e-9) for t in (*made.long_s, *made.short_s)]
+        for seconds in (1e-4, 0.005, 0.02, 0.4, 60.0, 3600.0, *own, *(1.1 * t for t in own)):
+            for certainly, read in ((True, made.longest), (False, made.shortest)):
+                expected = halved(read, seconds)
+                assert made.opens_at(seconds, certainly) == pytest.approx(expected, rel=1e-8)
+                kinds.add(expected == np.inf)
+    assert kinds == {True, False}
+
+
 def test_ambient_takes_from_a_rating_and_never_adds():
     assert ambient_factor("thermal", 60.0) == pytest.approx(0.84)
     assert ambient_factor("thermal", [10.0, 75.0]).tolist() == [1.0, 0.78]

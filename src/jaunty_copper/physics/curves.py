@@ -175,14 +175,17 @@ class Band:
         certainly : bool
             By the slow edge of the band; else by the fast one, where it may open.
         """
-        low, high = 1e-3, 1e4
-        read = self.longest if certainly else self.shortest
-        if float(read(high)) > seconds:
+        at, times = (self.long_at, self.long_s) if certainly else (self.short_at, self.short_s)
+        if not at.size or self.floor_s > seconds:
             return np.inf
-        while high / low > 1.0 + 1e-9:
-            mid = (low * high) ** 0.5
-            low, high = (mid, high) if float(read(mid)) > seconds else (low, mid)
-        return high
+        if times[0] <= seconds:
+            return float(at[0])
+        within = np.flatnonzero(times <= seconds)
+        if within.size:
+            k = int(within[0])
+            share = np.log(times[k - 1] / seconds) / np.log(times[k - 1] / times[k])
+            return float(at[k - 1] * (at[k] / at[k - 1]) ** share)
+        return float(at[-1] * np.sqrt(times[-1] / seconds)) if self.i2t else np.inf
 
 
 def melted(band: Band, multiple: Floats, times_s: Floats, certainly: bool = False) -> Floats:

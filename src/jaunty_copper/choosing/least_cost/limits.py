@@ -23,12 +23,15 @@ from jaunty_copper.network.wiring import body_ohm, cable_of, run_ohms
 from jaunty_copper.physics.copper import Floats, resistance_at
 from jaunty_copper.physics.heat import steady_temperature
 from jaunty_copper.physics.modes import VOLTAGE
-from jaunty_copper.plan.model import Breaker, Converter, Equipment, Fuse, Inverter, Load, ResistiveLoad, Source
+from jaunty_copper.plan.model import Breaker, Converter, Equipment, Fuse, Inverter, Load, ResistiveLoad, Run, Source
+from jaunty_copper.plan.topology import chain
 
 EASE = 0.002
 """Of what may be lost, by so much a tangent is let pass where nothing was wrong: other sizes are not quite as warm."""
 NEAR = 0.4
 """A tangent is of use where less than this share of what may be lost is left."""
+COLDEST_C = -50.0
+"""No copper of a plan is colder."""
 Column = tuple[int, int]
 """A place and one of its options, by their numbers."""
 
@@ -100,6 +103,48 @@ def _pair(
             given = (r is None and bool(weak)) + (d is None)
             if weak and terms:
                 yield ProgrammeRow(terms, 1.0 - given, why)
+
+
+def by_power(case: Case, spots: tuple[SizedPlace, ...]) -> Iterator[ProgrammeRow]:
+    """No more resistance in a circuit than lets what draws a constant power have it: V²/4R, whatever else there is.
+
+    Parameters
+    ----------
+    spots : tuple of SizedPlace
+        With their options.
+
+    Notes
+    -----
+    Through the conductors of a circuit alone flows what its load draws, from no more than the highest voltage that
+    anything sets: of one bank its strings' EMF, or what a source holds. Cold copper, so that no choice is forbidden that
+    may stand; plans of several banks, which may lie one on top of the other, are left to the rules.
+    """
+    if len(case.wiring.banks) != 1:
+        return
+    number = {id_: k for k, spot in enumerate(spots) for id_ in spot.ids}
+    branch, strings = case.wiring.branch, case.wiring.banks[0].strings
+    duties = [state.duty for state in case.study.every]
+    volts = [float(sum(d.emf_v[branch[u]] for u in string)) for d in duties for string in strings]
+    highest_v = max([*volts, *(float(v) for d in duties for v in d.source_v)], default=0.0)
+    for index, e in enumerate(case.wiring.loads):
+        asked_w = max((float(d.load_w[index]) for d in duties), default=0.0)
+        if asked_w <= 0.0:
+            continue
+        most, terms = highest_v**2 / (4.0 * asked_w), dict[Column, float]()
+        for run in {r.id: r for ref in e.port for r in chain(case.plan, ref)}.values():
+            k = number.get(run.id)
+            if k is None:
+                most -= _cold_ohm(case, run)
+                continue
+            for n, o in enumerate(spots[k].options):
+                terms[k, n] = terms.get((k, n), 0.0) + _cold_ohm(case, run.model_copy(update=o.fields))
+        if terms:
+            yield ProgrammeRow(terms, most, say("what {e} asks can reach it", e=e.title), ("collapse", e.id))
+
+
+def _cold_ohm(case: Case, run: Run) -> float:
+    fixed, copper = run_ohms(run, case.parts)
+    return fixed + float(resistance_at(copper, COLDEST_C))
 
 
 class _Bound(NamedTuple):

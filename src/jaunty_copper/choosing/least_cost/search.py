@@ -10,7 +10,7 @@ from jaunty_copper.assessment.assessment import Assessment
 from jaunty_copper.choosing.changes import QUESTIONS, change_key
 from jaunty_copper.choosing.least_cost.answer import LeastCost, SizeChange, Worth
 from jaunty_copper.choosing.least_cost.lessons import HELPS, better_choice, by_findings, no_worse
-from jaunty_copper.choosing.least_cost.limits import Drops, ProgrammeRow, by_devices
+from jaunty_copper.choosing.least_cost.limits import Drops, ProgrammeRow, by_devices, by_power
 from jaunty_copper.choosing.least_cost.options import SizedPlace, SizeOption, option_as, spots_of, with_options
 from jaunty_copper.choosing.least_cost.programme import Programme
 from jaunty_copper.choosing.sizing import sized
@@ -212,7 +212,7 @@ class _Search:
         """
         end, bound = time.monotonic() + seconds, 0.0
         if not self.judged and self.spots:
-            self.programme.add(list(by_devices(self.known.case, self.spots)))
+            self.programme.add([*by_devices(self.known.case, self.spots), *by_power(self.known.case, self.spots)])
             self.judge(self.now)
         for turn in range(TURNS if self.spots else 0):
             if self.overtaken() or time.monotonic() > end:
