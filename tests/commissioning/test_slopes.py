@@ -20,6 +20,12 @@ SEVERAL = 800
 """Figures at once, so that the demo has several parts."""
 
 
+def few_at_once(monkeypatch):
+    monkeypatch.setattr(slopes, "AT_ONCE", SEVERAL)
+    for module in (slopes, weighing):
+        monkeypatch.setattr(module, "KEPT", 0)
+
+
 def fresh():
     return bench(DEMO, everything_on(DEMO)).with_points(joints_of(DEMO.run_by_id["W21"]))
 
@@ -64,8 +70,7 @@ def test_a_part_at_a_time_says_what_all_at_once_does(monkeypatch):
     assert whole[0][0].alarm
     assert whole[0][0].blamed[0].owner == "W21"
     assert whole[0][2].two is not None
-    monkeypatch.setattr(slopes, "AT_ONCE", SEVERAL)
-    monkeypatch.setattr(weighing, "KEPT", 0)
+    few_at_once(monkeypatch)
     b = fresh()
     assert len(list(b.slopes.parts())) > 5
     same(whole, everything(b))
@@ -85,7 +90,7 @@ def test_some_slopes_are_those_of_all(monkeypatch):
 
 
 def test_what_nobody_waits_for_is_given_up_and_leaves_nothing_behind(monkeypatch):
-    monkeypatch.setattr(slopes, "AT_ONCE", SEVERAL)
+    few_at_once(monkeypatch)
     b, asked = fresh(), []
     readings = loose(b)
 

@@ -18,8 +18,10 @@ from jaunty_copper.physics.copper import Floats
 if TYPE_CHECKING:
     from jaunty_copper.commissioning.model import Bench
 
+KEPT = 5_000_000
+"""Figures that are kept, 40 MB, as those of a plan of a thousand conductors: of more a part is worked out whenever it is asked for."""
 AT_ONCE = 500_000
-"""Figures of one part, 4 MB: a plan of some hundred conductors has all of its slopes in one, which is kept."""
+"""Figures of one part, 4 MB."""
 ROWS = 1024
 """Rows of a square that are mirrored at once."""
 
@@ -108,7 +110,7 @@ class Slopes:
             How many.
         """
         upto = self.parameters if upto is None else upto
-        if self.points * self.parameters <= AT_ONCE or "all" in self.__dict__:
+        if self.points * self.parameters <= KEPT or "all" in self.__dict__:
             yield slice(0, upto), self.all[:, :upto]
         else:
             yield from self._fresh(upto)

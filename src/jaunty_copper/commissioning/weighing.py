@@ -11,13 +11,12 @@ from scipy.linalg import cho_factor, solve_triangular
 
 from jaunty_copper.commissioning.giving_up import go_on
 from jaunty_copper.commissioning.model import Bench
+from jaunty_copper.commissioning.slopes import KEPT
 from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import Floats
 
 ALIKE = 0.985
 """Two places whose effects on all readings go so much the same way cannot be distinguished by them."""
-KEPT = 5_000_000
-"""Whitened slopes that are kept, 40 MB at most: of more a part is worked out whenever it is asked for."""
 HALVINGS, MOST_STEPS = 6, 12
 NEAR_ENOUGH = 0.1
 """An estimate that moves by less than this share of its standard deviation stays."""
