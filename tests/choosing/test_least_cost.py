@@ -22,7 +22,7 @@ from jaunty_copper.network.study import study
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import DEMO as DEMO_FILE
 from jaunty_copper.plan.examples import example
-from jaunty_copper.plan.model import Fuse, Plan, PowerLoad, ResistiveLoad, Scenario
+from jaunty_copper.plan.model import Charger, Fuse, Plan, PowerLoad, ResistiveLoad, Scenario
 from tests.build import bar, battery, wire
 from tests.trials import WHOLE
 
@@ -355,6 +355,21 @@ def test_no_size_that_lets_a_power_through_is_forbidden_for_it(length, watts, le
             fell, forbidden = fell + (not state.solved), forbidden + breaks
     assert fell > 5
     assert forbidden >= least
+
+
+def test_what_may_lie_on_top_of_a_bank_leaves_it_to_the_rules():
+    """A charger whose minus stands on the bank's plus would lift what reaches a load above all that either sets."""
+    plan = circuit(length=60.0, watts=250.0)
+    gives = Charger(id="C", nominal_v=12.0, set_v=14.0, current_a=10.0)
+    at = {"foot": ("C.plus", "B.plus", "C.minus", "B.minus"), "top": ("C.plus", "F.b", "C.minus", "B.plus")}
+    for where, rows in (("foot", 1), ("top", 0)):
+        plus, its, minus, other = at[where]
+        runs = (*plan.runs, wire("C1", plus, its, 1.0, "mm2-16"), wire("C2", minus, other, 1.0, "mm2-16"))
+        if where == "top":
+            runs = tuple(r for r in runs if r.id != "W0")
+        both = plan.model_copy(update={"equipment": (*plan.equipment, gives), "runs": runs})
+        case = Assessment(both).case
+        assert len(list(by_power(case, spots_of(case, ["W1", "W2"])))) == rows, where
 
 
 def test_where_no_size_can_be_chosen_that_is_said():

@@ -117,16 +117,19 @@ def by_power(case: Case, spots: tuple[SizedPlace, ...]) -> Iterator[ProgrammeRow
     -----
     Through the conductors of a circuit alone flows what its load draws, from no more than the highest voltage that
     anything sets: of one bank its strings' EMF, or what a source holds. Cold copper, so that no choice is forbidden that
-    may stand; plans of several banks, which may lie one on top of the other, are left to the rules.
+    may stand; plans of several banks, or of sources that do not stand on the bank's minus, are left to the rules: there one
+    may lie on top of the other.
     """
-    if len(case.wiring.banks) != 1:
+    w = case.wiring
+    feet = {w.rail_of(ref) for bank in w.banks for ref in bank.takeoffs["minus"]}
+    if len(w.banks) != 1 or len(feet | {w.rail_of(e.output[1]) for e in w.sources}) != 1:
         return
     number = {id_: k for k, spot in enumerate(spots) for id_ in spot.ids}
-    branch, strings = case.wiring.branch, case.wiring.banks[0].strings
+    branch, strings = w.branch, w.banks[0].strings
     duties = [state.duty for state in case.study.every]
     volts = [float(sum(d.emf_v[branch[u]] for u in string)) for d in duties for string in strings]
     highest_v = max([*volts, *(float(v) for d in duties for v in d.source_v)], default=0.0)
-    for index, e in enumerate(case.wiring.loads):
+    for index, e in enumerate(w.loads):
         asked_w = max((float(d.load_w[index]) for d in duties), default=0.0)
         if asked_w <= 0.0:
             continue
