@@ -22,7 +22,7 @@ from jaunty_copper.network.study import study
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import DEMO as DEMO_FILE
 from jaunty_copper.plan.examples import example
-from jaunty_copper.plan.model import Charger, Fuse, Plan, PowerLoad, ResistiveLoad, Scenario
+from jaunty_copper.plan.model import Charger, Disconnect, Fuse, Plan, PowerLoad, ResistiveLoad, Scenario
 from tests.build import bar, battery, wire
 from tests.trials import WHOLE
 
@@ -370,6 +370,20 @@ def test_what_may_lie_on_top_of_a_bank_leaves_it_to_the_rules():
         both = plan.model_copy(update={"equipment": (*plan.equipment, gives), "runs": runs})
         case = Assessment(both).case
         assert len(list(by_power(case, spots_of(case, ["W1", "W2"])))) == rows, where
+
+
+def test_a_load_behind_an_open_switch_asks_nothing_of_its_conductors():
+    plan = circuit(length=60.0, watts=250.0)
+    for closed in (True, False):
+        switch = Disconnect(id="S", rating_a=300.0, closed=closed)
+        runs = (
+            *plan.runs[:1],
+            wire("W1", "F.b", "S.a", 60.0, "mm2-16"),
+            wire("W3", "S.b", "L.plus", 0.2, "mm2-16"),
+            plan.runs[2],
+        )
+        case = Assessment(plan.model_copy(update={"items": (*plan.items, switch), "runs": runs})).case
+        assert len(list(by_power(case, spots_of(case, ["W1", "W2"])))) == closed
 
 
 def test_where_no_size_can_be_chosen_that_is_said():

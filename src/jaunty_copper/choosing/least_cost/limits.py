@@ -23,6 +23,7 @@ from jaunty_copper.network.wiring import body_ohm, cable_of, run_ohms
 from jaunty_copper.physics.copper import Floats, resistance_at
 from jaunty_copper.physics.heat import steady_temperature
 from jaunty_copper.physics.modes import VOLTAGE
+from jaunty_copper.physics.setting import setting_of
 from jaunty_copper.plan.model import Breaker, Converter, Equipment, Fuse, Inverter, Load, ResistiveLoad, Run, Source
 from jaunty_copper.plan.topology import chain
 
@@ -127,10 +128,13 @@ def by_power(case: Case, spots: tuple[SizedPlace, ...]) -> Iterator[ProgrammeRow
     number = {id_: k for k, spot in enumerate(spots) for id_ in spot.ids}
     branch, strings = w.branch, w.banks[0].strings
     duties = [state.duty for state in case.study.every]
+    if not duties:
+        return
     volts = [float(sum(d.emf_v[branch[u]] for u in string)) for d in duties for string in strings]
     highest_v = max([*volts, *(float(v) for d in duties for v in d.source_v)], default=0.0)
-    for index, e in enumerate(w.loads):
-        asked_w = max((float(d.load_w[index]) for d in duties), default=0.0)
+    # What is off, or behind an open switch, asks nothing.
+    each_w = [np.where(setting_of(w.circuit, d).load_on, d.load_w, 0.0) for d in duties]
+    for e, asked_w in zip(w.loads, np.max(each_w, axis=0, initial=0.0).tolist(), strict=True):
         if asked_w <= 0.0:
             continue
         most, terms = highest_v**2 / (4.0 * asked_w), dict[Column, float]()
