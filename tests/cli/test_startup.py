@@ -44,3 +44,16 @@ def test_qt_s_own_import_does_not_stay():
         "import builtins; before = builtins.__import__\n"
         "from jaunty_copper.cli.startup import load_qt\nload_qt()\nprint(builtins.__import__ is before)\n"
     ) == ["True"]
+
+
+def test_the_window_s_start_looks_for_garbage_again_once_all_is_loaded():
+    code = (
+        "import gc, os, threading, time\nfrom jaunty_copper.cli.main import main\nseen = [gc.get_threshold()[0]]\n"
+        "def watch():\n"
+        "    while not gc.get_freeze_count():\n"
+        "        seen.append(gc.get_threshold()[0])\n        time.sleep(0.02)\n"
+        "    time.sleep(0.1)\n    print(max(seen), gc.get_threshold()[0], flush=True)\n    os._exit(0)\n"
+        "threading.Thread(target=watch, daemon=True).start()\nmain(['demo'])\n"
+    )
+    most, then = run(code)
+    assert int(most) > int(then) > 10_000

@@ -8,6 +8,13 @@ from PySide6.QtGui import QColor, QImage, QPainter
 from jaunty_copper.desktop.shell.ahead import BEHIND_PAGES
 
 
+def alone(code):
+    """What a fresh process says that runs some code."""
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stderr
+    return done.stdout.split()
+
+
 def test_calls_that_return_nothing_keep_nothing_alive_and_well(qapp):
     image = QImage(4, 4, QImage.Format.Format_ARGB32)
     painter = QPainter(image)
@@ -26,8 +33,7 @@ def test_what_is_loaded_in_a_second_thread_knows_no_qt():
         f"for name in {BEHIND_PAGES!r}: import_module('jaunty_copper.' + name)\n"
         "assert not [m for m in sys.modules if m.startswith(('PySide6', 'shiboken', 'pyqtgraph'))]\n"
     )
-    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
-    assert done.returncode == 0, done.stderr
+    assert alone(code) == []
 
 
 def test_solver_and_rules_are_not_loaded_before_the_window_stands():
@@ -39,8 +45,7 @@ def test_solver_and_rules_are_not_loaded_before_the_window_stands():
         "found = [m for m in sys.modules if m.startswith(late)]\n"
         "assert not found, found\n"
     )
-    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
-    assert done.returncode == 0, done.stderr
+    assert alone(code) == []
 
 
 def test_a_first_study_makes_nothing_known_that_it_does_not_need():
@@ -60,5 +65,4 @@ def test_a_first_study_makes_nothing_known_that_it_does_not_need():
         "assert 'Orientation' in made and 'numpy' in sys.modules\n"
         "print(*found, flush=True)\nimport os\nos._exit(0)\n"
     )
-    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
-    assert (done.returncode, done.stdout.split()) == (0, []), done.stderr
+    assert alone(code) == []

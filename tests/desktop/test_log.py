@@ -10,17 +10,20 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel
 
+from jaunty_copper.commissioning import slopes
 from jaunty_copper.commissioning.meter import take
 from jaunty_copper.commissioning.model import bench
 from jaunty_copper.commissioning.points import Expected, Point, Unknown, everything_on
 from jaunty_copper.desktop.pages.log import files, meters
 from jaunty_copper.desktop.pages.log.logbook import today
-from jaunty_copper.desktop.pages.log.measured import typed_value
+from jaunty_copper.desktop.pages.log.measured import measuring, typed_value
 from jaunty_copper.desktop.pages.log.rows import what_of
 from jaunty_copper.desktop.pages.log.said import ReadingRow, estimated, expect, off_by, ohms
 from jaunty_copper.desktop.pages.map.strip import readings_words
 from jaunty_copper.desktop.widgets.quantity import NotUnderstood
+from jaunty_copper.desktop.work.worker import Worker
 from jaunty_copper.plan.edits import Edit, change, change_plan, log_entry, take_reading
+from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.model import Plan
 from jaunty_copper.simulator.hidden import AsBuilt, Deviation
 from jaunty_copper.simulator.training import TrainingBench, hide
@@ -42,6 +45,37 @@ def log(open_window, qtbot):
     qtbot.waitUntil(lambda: ready(pane))
     pane.window_ = window
     return pane
+
+
+def test_what_is_worked_out_of_readings_is_given_up_in_its_middle_and_what_came_instead_is_shown(qtbot, monkeypatch):
+    """A plan whose slopes come in hundreds of parts; the second request comes while the first is in its third."""
+    monkeypatch.setattr(slopes, "KEPT", 0)
+    monkeypatch.setattr(slopes, "AT_ONCE", 1)
+    plan, worker, shown, parts = example("relay_mast"), Worker("log"), [], []
+    one, other = plan.scenarios[:2]
+    into, of = threading.Event(), slopes.Slopes.of
+
+    def counting(self, parameters):
+        parts.append(self)
+        if len(parts) == 3:
+            into.set()
+            asked.wait(10.0)
+        return of(self, parameters)
+
+    asked = threading.Event()
+    monkeypatch.setattr(slopes.Slopes, "of", counting)
+    failed = []
+    worker.done.connect(shown.append)
+    worker.failed.connect(failed.append)
+    worker.ask(measuring(plan, one, {}, (), None))
+    assert into.wait(10.0)
+    worker.ask(measuring(plan, other, {}, (), None))
+    asked.set()
+    qtbot.waitUntil(lambda: bool(shown or failed), timeout=60_000)
+    worker.close()
+    assert not failed
+    assert [found.scenario.id for found in shown] == [other.id]
+    assert sum(first is parts[0] for first in parts) == 3
 
 
 def sheet_with(page, tmp_path, place=None, more=0.0):

@@ -57,6 +57,7 @@ def test_a_code(monkeypatch, tmp_path):
         assert {f.code for f in mine.findings} == {"works_practice"}
     finally:
         code.code_of.cache_clear()
+        code.code_name.cache_clear()
 
 
 def test_a_table(monkeypatch):

@@ -127,7 +127,7 @@ class Bench:
         return len(self.places) + len(self.wiring.banks)
 
     @cached_property
-    def _alike(self) -> Floats:
+    def alike(self) -> Floats:
         """Ohms of each branch for a share more of each bank's units, shape (branches, banks)."""
         c, branch = self.wiring.circuit, self.wiring.branch
         found = np.zeros((c.a.size, len(self.wiring.banks)))
@@ -178,7 +178,7 @@ class Bench:
             every EMF.
         """
         n, lasting, d = len(self.places), self.lasting, self.duty
-        ohm = np.bincount(self.branch_of, off[:n], d.closed.size) + self._alike @ off[n:lasting]
+        ohm = np.bincount(self.branch_of, off[:n], d.closed.size) + self.alike @ off[n:lasting]
         ohm = np.maximum(ohm, -self._planned)
         upto = lasting + len(self.wiring.loads)
         loads, sources, emf = 1.0 + off[lasting:upto], 1.0 + off[upto:-1], 1.0 + off[-1]

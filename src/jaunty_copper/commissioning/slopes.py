@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -26,6 +26,10 @@ ROWS = 1024
 """Rows of a square that are mirrored at once."""
 
 
+def _ints(values: Iterable[int]) -> Ints:
+    return np.fromiter(values, dtype=np.int64)
+
+
 class Slopes:
     """Change of every reading by every parameter of a bench.
 
@@ -39,29 +43,20 @@ class Slopes:
 
     def __init__(self, bench: Bench, answers: Answers) -> None:
         self._answers, self.parameters, self.points = answers, bench.parameters, len(bench.points)
-        w, c = bench.wiring, bench.wiring.circuit
-        place = {
-            q: [k for k, p in enumerate(bench.points) if p.quantity == q] for q in ("volts", "amps", "joint", "celsius")
-        }
-        at = {q: np.array(ks, dtype=np.int64) for q, ks in place.items()}
-        self._volts, self._joints = at["volts"], at["joint"]
-        self._plus = np.array([w.node[bench.points[k].a] for k in place["volts"]], dtype=np.int64)
-        self._minus = np.array([w.node[bench.points[k].b] for k in place["volts"]], dtype=np.int64)
-        along = np.array([w.branch[bench.points[k].a] for k in place["amps"]], dtype=np.int64)
-        joints = [bench.points[k] for k in place["joint"]]
-        self._of_joint = np.array([w.branch[p.a] for p in joints], dtype=np.int64)
-        joint_ohm = np.array([bench.joint_ohm(p) for p in joints])
-        self._joint_place = np.array([bench.at[Unknown(w.branch[p.a], p.a, p.b)] for p in joints], dtype=np.int64)
-        self._currents, self._clamped = (
-            np.concatenate([at["amps"], at["joint"]]),
-            np.concatenate([along, self._of_joint]),
-        )
-        self._times = np.concatenate([np.ones(along.size), joint_ohm])
-        self._joint_a = bench.base.current_a[self._of_joint]
-        others = np.arange(c.a.size, answers.count)
+        w = bench.wiring
+        kinds = ("volts", "amps", "joint")
+        at = {kind: [k for k, p in enumerate(bench.points) if p.quantity == kind] for kind in kinds}
+        volts, amps, joints = ([bench.points[k] for k in at[kind]] for kind in kinds)
+        self._volts, self._joints = _ints(at["volts"]), _ints(at["joint"])
+        self._plus, self._minus = _ints(w.node[p.a] for p in volts), _ints(w.node[p.b] for p in volts)
+        self._clamped, self._currents = _ints(w.branch[p.a] for p in (*amps, *joints)), _ints(at["amps"] + at["joint"])
+        self._times = np.array([*(1.0 for _ in amps), *(bench.joint_ohm(p) for p in joints)])
+        self._joint_place = _ints(bench.at[Unknown(w.branch[p.a], p.a, p.b)] for p in joints)
+        self._joint_a = bench.base.current_a[_ints(w.branch[p.a] for p in joints)]
+        # A bank has no column of its own: its units have, each as much as it counts.
+        others = np.arange(w.circuit.a.size, answers.count)
         self._column = np.concatenate([bench.branch_of, np.full(len(w.banks), -1, dtype=np.int64), others])
-        self._banks = [np.array([w.branch[u.id] for u in bank.units], dtype=np.int64) for bank in w.banks]
-        self._first_bank, self._fixed_ohm = len(bench.places), c.fixed_ohm
+        self._first_bank, self._alike = len(bench.places), bench.alike
 
     def of(self, parameters: Ints) -> Floats:
         """Slopes of some parameters, shape (points, k).
@@ -78,8 +73,9 @@ class Slopes:
             whole = np.empty((self.points, parameters.size))
             whole[:, plain] = found
             for k in np.flatnonzero(column < 0).tolist():
-                units = self._banks[int(parameters[k]) - self._first_bank]
-                whole[:, k] = self._read(units) @ self._fixed_ohm[units]
+                counts = self._alike[:, int(parameters[k]) - self._first_bank]
+                units = np.flatnonzero(counts)
+                whole[:, k] = self._read(units) @ counts[units]
             found = whole
         own, at = np.nonzero(self._joint_place[:, None] == parameters)
         found[self._joints[own], at] += self._joint_a[own]
