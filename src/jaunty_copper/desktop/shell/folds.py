@@ -6,6 +6,8 @@ from dataclasses import replace
 from functools import partial
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import QCoreApplication, QEvent
+
 from jaunty_copper.desktop.work.trouble import each
 from jaunty_copper.diagram import folding
 from jaunty_copper.diagram.layout import lay_out
@@ -40,7 +42,10 @@ class Folds:
         if w.map.look.lens.early:
             before = w.picture.findings if w.picture is not None else ()
             early = self.over(w.on_map.over(replace(picture, awaited=before)))
-            each(partial(w.map.set_picture, early), w.map.viewport().repaint)
+            each(
+                partial(w.map.set_picture, early),
+                partial(QCoreApplication.sendPostedEvents, w, QEvent.Type.UpdateRequest),
+            )
         w.studying.shown.set()
 
     def one(self, bar: str) -> None:

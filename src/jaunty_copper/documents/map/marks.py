@@ -1,6 +1,7 @@
 """The map as marks. Everything it needs to know stands in the picture and in `Look`; it keeps nothing."""
 
 from collections.abc import Callable, Iterator
+from functools import lru_cache
 from math import hypot, isfinite
 
 from jaunty_copper.diagram.shapes import Box, Ribbon, Shape, StudMark
@@ -137,15 +138,10 @@ class MapMarks:
         if not isfinite(current) or abs(current) < 1e-3 or length < 22.0:
             return
         way = 1.0 if (current > 0.0) == r.forward else -1.0
-        count = max(1, int(length // ARROW_EVERY))
         inside = width >= 7.0
         size = min(max(width * 0.42, 3.0), 5.0) if inside else 4.5
         ink = ("#16191d" if is_light(color) else "#ffffff") if inside else self.c.ink
-        for k in range(count):
-            t = (k + 0.5) / count
-            (x1, y1), (x0, y0) = r.point(min(t + 0.02, 1.0)), r.point(max(t - 0.02, 0.0))
-            norm = way * (hypot(x1 - x0, y1 - y0) or 1.0)
-            yield arrow(*r.point(t), (x1 - x0) / norm, (y1 - y0) / norm, size, ink)
+        yield from _arrows_along(r, way, size, ink)
 
     # Things
 
@@ -258,6 +254,19 @@ class MapMarks:
         if chosen or s.ref == self.look.hovered:
             yield Circle(s.x, s.y, 8.0, c.sheet, c.accent if chosen else c.soft, 2.5)
         yield Circle(s.x, s.y, 3.4, c.ink if s.taken else "none", c.sheet, LINE_PX)
+
+
+@lru_cache(maxsize=4096)
+def _arrows_along(r: Ribbon, way: float, size: float, ink: str) -> tuple[Path, ...]:
+    """Arrows on a ribbon, remembered: most of what the map shows does not turn with an edit."""
+    count = max(1, int((abs(r.x1 - r.x0) + abs(r.y1 - r.y0)) // ARROW_EVERY))
+    made = []
+    for k in range(count):
+        t = (k + 0.5) / count
+        (x1, y1), (x0, y0) = r.point(min(t + 0.02, 1.0)), r.point(max(t - 0.02, 0.0))
+        norm = way * (hypot(x1 - x0, y1 - y0) or 1.0)
+        made.append(arrow(*r.point(t), (x1 - x0) / norm, (y1 - y0) / norm, size, ink))
+    return tuple(made)
 
 
 def _way(amps: float) -> str:

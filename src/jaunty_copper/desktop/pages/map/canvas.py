@@ -6,6 +6,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QWidget
 
+from jaunty_copper.desktop.pages.map.shown import Shown
 from jaunty_copper.desktop.widgets.viewport import own_viewport
 from jaunty_copper.documents.map.lens import LENSES
 from jaunty_copper.documents.map.look import Look
@@ -31,6 +32,7 @@ class Canvas(QAbstractScrollArea):
         self.viewport().setMouseTracking(True)
         self.picture: Picture | None = None
         self.look = Look(LIGHT, LENSES[0], None, Units())
+        self.shown = Shown(self)
         self._fitted = True
         for bar in (self.horizontalScrollBar(), self.verticalScrollBar()):
             bar.setSingleStep(24)
@@ -58,6 +60,14 @@ class Canvas(QAbstractScrollArea):
         """A point of the viewport on the map."""
         at = (point - self.origin) / self.look.scale
         return at.x(), at.y()
+
+    def refresh(self) -> None:
+        """Paint again where what is shown is another than was painted."""
+        where = self.shown.differing() if self.picture is not None else None
+        if where is None:
+            self.viewport().update()
+        else:
+            self.viewport().update(where)
 
     def fit(self) -> None:
         """Fill the width; small plans also fit in height."""
@@ -106,7 +116,7 @@ class Canvas(QAbstractScrollArea):
     def _set_scale(self, scale: float) -> None:
         self.look.scale = min(max(scale, SCALES[0]), SCALES[1])
         self._range()
-        self.viewport().update()
+        self.refresh()
         self.moved.emit()
 
     def _range(self) -> None:

@@ -10,6 +10,7 @@ from PySide6.QtGui import QColor, QFontMetrics, QPainter, QPen
 
 from jaunty_copper.desktop.widgets.theme import font
 from jaunty_copper.diagram.shapes import Diagram, TerminalMark
+from jaunty_copper.documents.drawing import Rect
 from jaunty_copper.documents.palette import Palette
 from jaunty_copper.language import say
 from jaunty_copper.plan.joining import FINE, Joining, Joinings
@@ -118,12 +119,10 @@ def mark_of(chart: Diagram, ref: str) -> TerminalMark | None:
     return next((t for t in chart.terminals if t.ref == ref), None)
 
 
-def paint_handles(p: QPainter, c: Palette, chart: Diagram, plan: Plan, run_id: str | None) -> None:
+def handle_marks(c: Palette, chart: Diagram, plan: Plan, run_id: str | None) -> Iterator[Rect]:
     """Squares at the ends of the selected conductor."""
-    p.setPen(QPen(QColor(c.accent), 1.6))
-    p.setBrush(QColor(c.sheet))
     for _, x, y in handles(chart, plan, run_id):
-        p.drawRect(QRectF(x - 3.5, y - 3.5, 7.0, 7.0))
+        yield Rect(x - 3.5, y - 3.5, 7.0, 7.0, c.sheet, c.accent, 1.6)
 
 
 def paint_pull(p: QPainter, c: Palette, chart: Diagram, pull: Pull) -> None:

@@ -54,7 +54,7 @@ class Selecting(Canvas):
             self._set_row(row)
         if show and id_:
             self._bring(id_)
-        self.viewport().update()
+        self.refresh()
         self.picked.emit(id_ or "")
 
     def _fold_of(self, id_: str) -> str | None:
@@ -78,7 +78,7 @@ class Selecting(Canvas):
             self.look.selected, self.look.also = (rest[0] if rest else None), frozenset(rest[1:])
         else:
             self.look.also = self.look.also ^ {id_}
-        self.viewport().update()
+        self.refresh()
         self.picked.emit(self.look.selected or "")
 
     def choose(self, ids: Iterable[str]) -> None:
@@ -86,7 +86,7 @@ class Selecting(Canvas):
         first, *rest = [*dict.fromkeys(ids)] or [""]
         self.select(first or None)
         self.look.also = frozenset(rest)
-        self.viewport().update()
+        self.refresh()
         self.picked.emit(first)
 
     def all_alike(self) -> None:

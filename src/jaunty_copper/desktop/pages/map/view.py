@@ -1,5 +1,6 @@
 """The map under mouse and keyboard: pick, move about, drag studs, circuits and conductors."""
 
+from functools import partial
 from typing import Literal
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, QTimer, Signal
@@ -12,6 +13,7 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
+    QRegion,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QToolTip, QWidget
@@ -21,14 +23,10 @@ from jaunty_copper.desktop.pages.map.carrying import Carry, may_carry, paint_car
 from jaunty_copper.desktop.pages.map.overview import Overview
 from jaunty_copper.desktop.pages.map.pulling import Pull
 from jaunty_copper.desktop.pages.map.selecting import Selecting
-from jaunty_copper.desktop.widgets.drawn import paint_marks
 from jaunty_copper.desktop.widgets.label import plain_tip
 from jaunty_copper.desktop.widgets.painting import paint
 from jaunty_copper.desktop.widgets.spoken import Spoken
-from jaunty_copper.desktop.widgets.theme import screen_width
-from jaunty_copper.diagram.shapes import Box
 from jaunty_copper.documents.map.lens import LENSES
-from jaunty_copper.documents.map.marks import MapMarks
 from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.documents.palette import Palette
 from jaunty_copper.documents.words import Units
@@ -100,6 +98,8 @@ class MapView(Selecting):
             return
         if before is not None and picture.plan is not before.plan:
             # What was begun on another plan may be about what is gone, and know nothing of what came.
+            if (self._pull, self._carry, self._drag) != (None, None, None):
+                self.viewport().update()
             self._pull = self._press = self._carry = self._drag = None
         rows = [r.id for r in picture.diagram.rows]
         if self.look.row not in rows:
@@ -114,7 +114,7 @@ class MapView(Selecting):
         if before is None or before.plan.name != picture.plan.name:
             self.verticalScrollBar().setValue(0)
         self.overview.follow()
-        self.viewport().update()
+        self.refresh()
 
     def set_palette(self, palette: Palette) -> None:
         """Change colours."""
@@ -148,25 +148,22 @@ class MapView(Selecting):
             self._hover(None)
         return super().viewportEvent(event)
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        """Paint the visible part."""
-        paint(self.viewport(), self._draw)
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Paint what of the visible part is asked for."""
+        paint(self.viewport(), partial(self._draw, event.region()))
         self.spoken.later()
         if self.picture is not None:
             self.painted += 1
             if self.painted == 1:
                 QTimer.singleShot(0, self.stands.emit)
 
-    def _draw(self, painter: QPainter) -> None:
+    def _draw(self, where: QRegion, painter: QPainter) -> None:
         painter.fillRect(self.viewport().rect(), QColor(self.look.palette.paper))
         if self.picture is None:
             return
         painter.translate(self.origin)
         painter.scale(self.look.scale, self.look.scale)
-        x0, y0 = self.to_map(QPointF(0, 0))
-        x1, y1 = self.to_map(QPointF(self.viewport().width(), self.viewport().height()))
-        paint_marks(painter, MapMarks(self.picture, self.look, screen_width, Box(x0, y0, x1 - x0, y1 - y0)).marks())
-        pulling.paint_handles(painter, self.look.palette, self.picture.diagram, self.picture.plan, self.look.selected)
+        self.shown.paint(painter, where)
         if self._band is not None:
             painter.setPen(QPen(QColor(self.look.palette.accent), 1.4, Qt.PenStyle.DashLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -250,7 +247,7 @@ class MapView(Selecting):
         look.hovered, look.lit, look.guards = id_, frozenset(), frozenset()
         if id_ is not None and picture is not None:
             look.lit, look.guards = circuit.circuit_under(picture, id_), circuit.guards_of(picture, id_)
-        self.viewport().update()
+        self.refresh()
 
     def mouseReleaseEvent(self, _: QMouseEvent) -> None:
         """Drop what was moved."""
@@ -263,6 +260,7 @@ class MapView(Selecting):
                 self.carried.emit(carry.id, carry.target)
         if self._band is not None:
             band, self._band = self._band, None
+            self.viewport().update()
             self.choose(self._in_band(*band))
         if self._pull is not None:
             pull, self._pull = self._pull, None
