@@ -397,6 +397,7 @@ def edit() -> None:
 
 
 def _edit(name: str, plan: Any, run: str, times: int) -> None:
+    from jaunty_copper.cli.startup import loaded
     from jaunty_copper.desktop.shell.app import application
     from jaunty_copper.desktop.shell.document import Document
     from jaunty_copper.desktop.shell.window import Window
@@ -405,6 +406,8 @@ def _edit(name: str, plan: Any, run: str, times: int) -> None:
 
     app = application()
     window = Window(Document(plan))
+    # As the program does.
+    window.ahead.done.connect(loaded)
     window.looks.apply()
     window.show()
     spin(app, lambda: window.picture is not None)

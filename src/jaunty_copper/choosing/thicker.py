@@ -64,6 +64,6 @@ def one_size_up(case: Case, run: Run, state: State) -> SizeUp | None:
     metres = run.length_m * run.parallel
     (price, mass), (new_price, new_mass) = (metre_of(case.plan, parts, r.conductor) for r in (run, other))
     return SizeUp(
-        thicker.label, less * amps, less * amps**2, case.may_carry(other) - case.may_carry(run),
+        thicker.label, less * amps, less * amps**2, case.may_carry(other) - case.for_load(case.ampacities[run.id])[0],
         metres * (new_price - price), metres * (new_mass - mass),
     )  # fmt: skip
