@@ -218,10 +218,10 @@ def equipment_of(case: Case, id_: str) -> str | None:
         device = guards[0] if guards else ""
     if device not in case.protection.devices:
         return None
-    column = f.behind[f.row[device]]
-    hung = [e for e in plan.equipment if e.port[0] in f.at and column[f.at[e.port[0]]]]
+    behind = set(f.behind.faults_of(f.row[device]).tolist())
+    hung = [e for e in plan.equipment if e.port[0] in f.at and f.at[e.port[0]] in behind]
     # The one that shows most: before which the most devices stand.
-    best = max(hung, key=lambda e: int(f.behind[:, f.at[e.port[0]]].sum()), default=None)
+    best = max(hung, key=lambda e: f.behind.devices_of(f.at[e.port[0]]).size, default=None)
     return best.id if best is not None else None
 
 

@@ -9,7 +9,7 @@ from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.ranges import expanded
 
-ENTRIES_AT_ONCE = 2_000_000
+ENTRIES_AT_ONCE = 500_000
 """Of such a table, as many are looked at in one go."""
 
 

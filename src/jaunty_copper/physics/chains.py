@@ -141,7 +141,10 @@ class Core:
             np.concatenate([u, v, u, v, c.pins]),
             np.concatenate([g, -g, -g, g, stiff]),
         )
-        self._z = self._solve(np.eye(c.hubs))
+        self._z = np.empty((c.hubs, c.hubs))
+        for begin in range(0, c.hubs, BLOCK):
+            own = slice(begin, begin + BLOCK)
+            self._z[:, own] = self._solve(np.eye(c.hubs, min(BLOCK, c.hubs - begin), -begin))
         # Of each node: its chain, the hubs at its ends, and what lies between; a hub is both ends itself.
         inside = c.step >= 0
         at = c.step[inside]
@@ -204,14 +207,20 @@ class Core:
         r, s : ndarray of int, shape (m,)
             Nodes between which the ampere flows.
         """
-        rows = self._rows(p, q)
         found = np.zeros((p.size, r.size))
+        for begin in range(0, p.size, BLOCK):
+            own = slice(begin, begin + BLOCK)
+            self._fill(found[own], p[own], q[own], r, s)
+        return found
+
+    def _fill(self, found: Floats, p: Ints, q: Ints, r: Ints, s: Ints) -> None:
+        """Add to the rows of some pairs in a table of zeros what they see."""
+        rows = self._rows(p, q)
         for j, sign in ((r, 1.0), (s, -1.0)):
             found += sign * (rows[:, self._u[j]] * self._wu[j] + rows[:, self._v[j]] * self._wv[j])
             for i, way in ((p, sign), (q, -sign)):
                 row, column = np.nonzero(self._chain[i][:, None] == np.where(self._chain[j] < 0, -2, self._chain[j]))
                 found[row, column] += way * self._beside(i[row], j[column])
-        return found
 
     def wound(self, henry: Floats, p: Ints, q: Ints) -> Floats:
         """Inductance that pairs of nodes see, shape (n,), H: the sum of L i² for one ampere into p and out of q.

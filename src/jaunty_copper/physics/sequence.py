@@ -20,7 +20,7 @@ from jaunty_copper.physics.withstand import BETA_C
 
 OPEN_OHM = 1e9
 """An open device has this many times its resistance: as good as none, and no matrix becomes singular by it."""
-AT_ONCE = 16384
+AT_ONCE = 8192
 """Cases that are followed together: what they need at once is to stay some tens of megabytes."""
 
 
@@ -169,7 +169,8 @@ class _Run:
         branch = s.asked[self.round]
         self.g = 1.0 / s.ohm[branch]
         self.before = self.g * s.drop_v[branch]
-        self.moved = s.moved[s.round_row[self.round]]
+        # Devices are asked for before anything else: theirs are the first rows.
+        self.moved = s.moved[: self.round.size]
         self.dd = s.between(branch, branch)
         self.mark = marks(self.round.size)
         self.bands = list({id(band): band for band in devices.bands}.values())

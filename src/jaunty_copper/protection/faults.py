@@ -11,7 +11,9 @@ from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.fault import FaultNetwork
 from jaunty_copper.physics.fault_course import NOTHING_A
 from jaunty_copper.physics.fault_currents import FaultCurrents
+from jaunty_copper.physics.ranges import marked
 from jaunty_copper.plan.model import Breaker, Contactor, Converter, Disconnect, Equipment, Fuse, split_ref
+from jaunty_copper.protection.behind import Behind
 from jaunty_copper.protection.copper import Copper
 from jaunty_copper.protection.fault_network import (
     OPEN_OHM,
@@ -155,7 +157,7 @@ class Faults:
     def least_behind_a(self) -> Floats:
         """The least current that faults drive through each device that carries them whole, A, shape (devices,); inf where none."""
         found = np.full(len(self.devices), np.inf)
-        row, fault = np.nonzero(self.behind)
+        row, fault = self.behind.device, self.behind.fault
         amps = np.abs(np.stack([f.branch_a.each(row, fault) for f in self.leasts]))
         np.minimum.at(found, row, _least_of_what_flows(amps))
         return found
@@ -323,20 +325,20 @@ class Faults:
         return self.peak.branch_a.greatest()
 
     @cached_property
-    def behind(self) -> np.ndarray[tuple[int, int], np.dtype[np.bool_]]:
-        """For each device, shape (devices, places): faults whose whole current it carries."""
-        places = self.least.current_a.size
-        found = np.zeros((len(self.devices), places), dtype=bool)
+    def behind(self) -> Behind:
+        """For each device the faults whose whole current it carries."""
+        places, count = self.least.current_a.size, len(self.devices)
         row, fault, amps = self.least.branch_a.during(np.arange(places), WHOLE)
-        on = (row < len(self.devices)) & (np.abs(amps) > NOTHING_A)
-        found[row[on], fault[on]] = True
-        return found
+        on = (row < count) & (np.abs(amps) > NOTHING_A)
+        order = np.lexsort((fault[on], row[on]))
+        return Behind((count, places), row[on][order], fault[on][order])
 
     def shorts_through(self, device: str) -> Flags:
         """Faults whose whole current a device carries; where there are none, those of which it carries a part; shape (places,)."""
         k = self.row[device]
-        if self.behind[k].any():
-            return np.asarray(self.behind[k])
+        whole_of = self.behind.faults_of(k)
+        if whole_of.size:
+            return marked(self.least.current_a.size, whole_of)
         amps, whole = np.abs(self.least.branch_a.row(k)), np.abs(self.least.current_a)
         return np.asarray((amps >= HAS_PART * whole) & (amps > NOTHING_A))
 
@@ -349,7 +351,9 @@ class Faults:
     def hangs_on(self, device: str) -> tuple[Equipment, ...]:
         """Equipment that is fed through a device alone."""
         equipment, columns = self.fed
-        return tuple(equipment[k] for k in np.flatnonzero(self.behind[self.row[device], columns]).tolist())
+        return tuple(
+            equipment[k] for k in np.flatnonzero(np.isin(columns, self.behind.faults_of(self.row[device]))).tolist()
+        )
 
     @cached_property
     def _ports(self) -> tuple[tuple[str, ...], Ints, Floats]:

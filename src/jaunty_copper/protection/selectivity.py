@@ -7,6 +7,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import ArrayLike
 
+from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.curves import Band, even_ratios
 from jaunty_copper.protection.devices import Device
@@ -16,6 +17,8 @@ Selectivity = Literal["total", "partial", "none"]
 STEPS = 200
 SERIES_SHARE = 0.5
 """A device that carries at least this share of the current of another stands in series with it."""
+DEVICES_AT_ONCE = 256
+"""Whose greatest faults are looked at in one go: what all devices carry in those of all grows with the square of a plan."""
 
 
 @dataclass(frozen=True)
@@ -72,9 +75,8 @@ def in_series(faults: Faults, ref: str) -> tuple[str, ...]:
     """
     column = faults.at[ref]
     behind = faults.behind
-    found = np.flatnonzero(behind[:, column]) if behind.size else np.zeros(0, dtype=np.int64)
     # What stands nearer to the source has more behind it.
-    order = sorted(found.tolist(), key=lambda k: (-int(behind[k].sum()), k))
+    order = sorted(behind.devices_of(column).tolist(), key=lambda k: (-int(behind.count[k]), k))
     return tuple(faults.devices[k] for k in order)
 
 
@@ -117,13 +119,11 @@ def pairs_of(faults: Faults, devices: dict[str, Device]) -> tuple[Pair, ...]:
     most, where = faults.peak.branch_a.greatest()
     most, where = most[:count], where[:count]
     low = np.minimum(most, faults.least_behind_a)
-    feeds = faults.behind[:, faults.fed[1]]
-    upper, lower, amps = faults.peak.branch_a.during(where)
-    share = np.divide(np.abs(amps), most[lower], out=np.zeros(amps.size), where=most[lower] > 0.0)
-    series = np.flatnonzero((share >= SERIES_SHARE) & (upper != lower) & (upper < count))
+    feeds = faults.behind.among(faults.fed[1])
+    upper, lower, share = _in_series(faults, most, where)
     all_ = [devices[d] for d in faults.devices]
     alike: dict[tuple[int, int], list[int]] = {}
-    for k in series[np.lexsort((upper[series], lower[series]))].tolist():
+    for k in np.lexsort((upper, lower)).tolist():
         alike.setdefault((id(all_[upper[k]].band), id(all_[lower[k]].band)), []).append(k)
     found = []
     for group in alike.values():
@@ -140,3 +140,16 @@ def pairs_of(faults: Faults, devices: dict[str, Device]) -> tuple[Pair, ...]:
             )
         ]  # fmt: skip
     return tuple(pair for _, _, pair in sorted(found, key=lambda f: f[:2]))
+
+
+def _in_series(faults: Faults, most: Floats, where: Ints) -> tuple[Ints, Ints, Floats]:
+    """Devices that carry some of the greatest current through another, that other, and how much of it; shapes (pairs,)."""
+    found = []
+    for begin in range(0, most.size, DEVICES_AT_ONCE):
+        upper, lower, amps = faults.peak.branch_a.during(where[begin : begin + DEVICES_AT_ONCE])
+        lower += begin
+        share = np.divide(np.abs(amps), most[lower], out=np.zeros(amps.size), where=most[lower] > 0.0)
+        series = (share >= SERIES_SHARE) & (upper != lower) & (upper < most.size)
+        found.append((upper[series], lower[series], share[series]))
+    upper, lower, share = (np.concatenate(x) for x in zip(*found, strict=True))
+    return upper, lower, share
