@@ -118,13 +118,19 @@ class Case:
         """Device families that the code takes as protection of a circuit."""
         return tuple(f for f in self.parts.device_families.values() if f.id not in self.code.unlisted)
 
+    @cached_property
+    def _terminals_c(self) -> tuple[tuple[float, tuple[float, float]], tuple[float, float]]:
+        """From what section on conductors are large; what the code takes terminals and posts of those, and of others, to be rated for."""
+        limit = self.code.limit
+        large, other = ((c, min(c, limit("post_c"))) for c in (limit("large_terminal_c"), limit("terminal_c")))
+        return (limit("large_terminal_mm2"), large), other
+
     def terminal_c(self, run: Run) -> float:
         """Lowest temperature rating of what a run lands on, C."""
         area = self.parts.conductors[run.conductor].area_mm2
-        large = area > self.code.limit("large_terminal_mm2")
-        default = self.code.limit("large_terminal_c" if large else "terminal_c")
+        (large_mm2, of_large), of_others = self._terminals_c
+        default, post = of_large if area > large_mm2 else of_others
         ends = (self.plan.by_id[split_ref(ref)[0]] for ref in (run.a, run.b))
-        post = min(default, self.code.limit("post_c"))
         return min(
             post
             if isinstance(x, Battery)

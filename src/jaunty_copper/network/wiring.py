@@ -1,7 +1,7 @@
 """Compile a plan to a circuit, and remember what each node and branch stands for."""
 
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -224,12 +224,17 @@ def branch_ohms(branch: Branch, plan: Plan, parts: Catalogue) -> tuple[float, fl
         case Battery() as battery:
             return battery_ohm(battery, parts), 0.0
         case Bar() as bar:
-            return 0.0, float(bar_resistance(bar.spacing_mm * 1e-3, bar.width_mm, bar.thickness_mm))
+            return 0.0, _segment_ohm(bar.spacing_mm, bar.width_mm, bar.thickness_mm)
         case Chassis() as chassis:
             return chassis.points[branch.index].ohm, 0.0
         case Inline() as item:
             return body_ohm(item, parts), 0.0
     return COMMON_MINUS_OHM, 0.0
+
+
+@lru_cache(maxsize=256)
+def _segment_ohm(spacing_mm: float, width_mm: float, thickness_mm: float) -> float:
+    return float(bar_resistance(spacing_mm * 1e-3, width_mm, thickness_mm))
 
 
 def wire(plan: Plan) -> Wiring:
@@ -277,7 +282,7 @@ def wire(plan: Plan) -> Wiring:
         efficiency=np.array([e.efficiency if isinstance(e, Converter) else 1.0 for e in sources]),
         grounds=_grounds(joined),
     )
-    return Wiring(joined.plan, joined.refs, node, joined.branches, parts, circuit, loads, sources, tuple(heated_runs))
+    return Wiring(plan, joined.joints, parts, circuit, loads, sources, tuple(heated_runs))
 
 
 def cable_of(runs: list[Run], parts: Catalogue) -> Cable:

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from enum import IntEnum
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -87,10 +87,6 @@ class Circuit:
         c = self.cable
         return Cable(c.r20_ohm_per_m[at], c.area_mm2[at], c.outer_mm[at]) if at.size else None
 
-    @cached_property
-    def _known_rails(self) -> dict[bytes, Ints]:
-        return {}
-
     def rails(self, closed: Flags) -> Ints:
         """What hangs together without a battery between: the number of each node's rail.
 
@@ -105,12 +101,16 @@ class Circuit:
             From 0 in order of first appearance.
         """
         wire = closed & ~self.is_battery
-        known = self._known_rails
-        if (key := wire.tobytes()) not in known:
-            # Scenarios differ in their loads more often than in their switches.
-            parts = graph.components(self.nodes, self.a[wire].tolist(), self.b[wire].tolist())
-            known[key] = np.array(parts, dtype=np.int64)
-        return known[key]
+        return _rails(self.nodes, self.a[wire].tobytes(), self.b[wire].tobytes())
+
+
+@lru_cache(maxsize=32)
+def _rails(nodes: int, a: bytes, b: bytes) -> Ints:
+    """Remembered: scenarios differ in their loads more often than in their switches, and edits in lengths more often than in ends."""
+    first, second = (np.frombuffer(x, dtype=np.int64).tolist() for x in (a, b))
+    found = np.array(graph.components(nodes, first, second), dtype=np.int64)
+    found.setflags(write=False)
+    return found
 
 
 @dataclass(frozen=True)

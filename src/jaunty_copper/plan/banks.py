@@ -8,12 +8,12 @@ and should share alike.
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from math import hypot
 
 from jaunty_copper.physics import graph
 from jaunty_copper.plan.model import Bar, Battery, Chassis, Equipment, Plan, Post, Run, split_ref
-from jaunty_copper.plan.topology import Topology
+from jaunty_copper.plan.topology import KEPT, Joints, Topology
 
 GAP_MM = 20.0
 """Air between units that stand side by side, where a plan does not say where they stand."""
@@ -84,7 +84,12 @@ class Bank:
 
 def banks_of(joined: Topology) -> tuple[Bank, ...]:
     """All banks of a plan, in the order of their first units."""
-    batteries = [x for x in joined.plan.items if isinstance(x, Battery)]
+    return _banks(joined.joints)
+
+
+@lru_cache(maxsize=KEPT)
+def _banks(joined: Joints) -> tuple[Bank, ...]:
+    batteries = [x for x in joined.things if isinstance(x, Battery)]
     if not batteries:
         return ()
     ends = {b.id: (joined.own_rail_of(b.ref("minus")), joined.own_rail_of(b.ref("plus"))) for b in batteries}
@@ -94,7 +99,7 @@ def banks_of(joined: Topology) -> tuple[Bank, ...]:
     return tuple(_bank(joined, tuple(units), ends) for units in groups.values())
 
 
-def _alike(joined: Topology, ends: list[tuple[int, int]]) -> list[int]:
+def _alike(joined: Joints, ends: list[tuple[int, int]]) -> list[int]:
     """For each unit, by its minus and plus rail, a number that it shares with the others of its bank."""
     # Both poles meet: current can go round through two units, over whatever lies between.
     block = graph.blocks(max(joined.own_rail) + 1, ends)
@@ -108,7 +113,7 @@ def _alike(joined: Topology, ends: list[tuple[int, int]]) -> list[int]:
     # The one ends where the other begins: in series, whether something is tapped from between them or not. Where
     # nothing is, and no bar stands there for something to be, they are so whichever way round they stand.
     tapped = _tapped(joined)
-    for hub in joined.plan.items:
+    for hub in joined.things:
         if isinstance(hub, Bar | Post):
             tapped.add(joined.own_rail_of(hub.ref(hub.terminal_names[0])))
     pairs = [
@@ -120,7 +125,7 @@ def _alike(joined: Topology, ends: list[tuple[int, int]]) -> list[int]:
     return [label[own] for own in block]
 
 
-def _bank(joined: Topology, units: tuple[Battery, ...], ends: dict[str, tuple[int, int]]) -> Bank:
+def _bank(joined: Joints, units: tuple[Battery, ...], ends: dict[str, tuple[int, int]]) -> Bank:
     edges = [(*ends[u.id], u.nominal_v) for u in units]
     volts, _, torn = graph.potentials(max(joined.own_rail) + 1, edges, [edges[0][0]])
     own = {r for u in units for r in ends[u.id]}
@@ -149,7 +154,7 @@ def _bank(joined: Topology, units: tuple[Battery, ...], ends: dict[str, tuple[in
     )  # fmt: skip
 
 
-def _private_rails(joined: Topology, units: tuple[Battery, ...], ends: dict[str, tuple[int, int]]) -> set[int]:
+def _private_rails(joined: Joints, units: tuple[Battery, ...], ends: dict[str, tuple[int, int]]) -> set[int]:
     """Rails that join one plus to one minus, and nothing else."""
     pluses: dict[int, int] = {}
     minuses: dict[int, int] = {}
@@ -160,13 +165,13 @@ def _private_rails(joined: Topology, units: tuple[Battery, ...], ends: dict[str,
     return {r for r, n in pluses.items() if n == 1 and minuses.get(r) == 1} - _tapped(joined)
 
 
-def _tapped(joined: Topology) -> set[int]:
+def _tapped(joined: Joints) -> set[int]:
     """Rails on which something else hangs than units."""
-    hung = (x for x in joined.plan.placed if isinstance(x, Equipment | Chassis))
+    hung = (x for x in joined.things if isinstance(x, Equipment | Chassis))
     return {joined.own_rail_of(x.ref(t)) for x in hung for t in x.terminal_names}
 
 
-def _inside(joined: Topology, units: tuple[Battery, ...], rails: set[int]) -> tuple[tuple[str, ...], list[int]]:
+def _inside(joined: Joints, units: tuple[Battery, ...], rails: set[int]) -> tuple[tuple[str, ...], list[int]]:
     """Runs between the units' terminals, and the nodes where the rest of the system is joined.
 
     With all posts of a rail tied to one node more, what lies between posts is the block of

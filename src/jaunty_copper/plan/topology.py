@@ -9,7 +9,7 @@ from functools import cached_property
 from typing import Literal
 
 from jaunty_copper.physics import graph
-from jaunty_copper.plan.model import Bar, Battery, Chassis, Converter, Equipment, Inline, Plan, Run, split_ref
+from jaunty_copper.plan.model import Bar, Battery, Chassis, Converter, Equipment, Inline, Named, Plan, Run, split_ref
 
 BranchKind = Literal["run", "body", "segment", "battery", "inside", "point"]
 
@@ -38,14 +38,16 @@ class Branch:
     index: int = 0
 
 
-@dataclass(frozen=True)
-class Topology:
-    """A plan's terminals and branches, numbered.
+@dataclass(frozen=True, eq=False)
+class Joints:
+    """What a plan joins to what, numbered; plans that differ in lengths, sizes, ratings and loads alone share it.
 
     Attributes
     ----------
-    plan : Plan
-        The plan.
+    things : tuple of Named
+        All that has terminals; but for batteries only their kinds, terminals and switches are those of every plan.
+    ends : tuple of (str, str, str)
+        Of each run its id and its two terminals.
     refs : tuple of str
         Terminals by number, and one hidden node per chassis, written ``id.``.
     node : dict
@@ -55,10 +57,19 @@ class Topology:
         inside converters.
     """
 
-    plan: Plan
+    things: tuple[Named, ...]
+    ends: tuple[tuple[str, str, str], ...]
     refs: tuple[str, ...]
     node: dict[str, int]
     branches: tuple[Branch, ...]
+
+    def are_of(self, plan: Plan, ends: tuple[tuple[str, str, str], ...]) -> bool:
+        """Whether another plan joins the same, by the ends of its runs."""
+        if ends != self.ends:
+            return False
+        things = tuple(plan.placed)
+        pairs = zip(self.things, things, strict=False)
+        return len(things) == len(self.things) and all(x is y or _alike(x, y) for x, y in pairs)
 
     @cached_property
     def branch(self) -> dict[str, int]:
@@ -84,19 +95,19 @@ class Topology:
         """The rail of a terminal."""
         return self.rail[self.node[ref]]
 
+    def own_rail_of(self, ref: str) -> int:
+        """The rail of a terminal, cross-overs open that are drawn open."""
+        return self.own_rail[self.node[ref]]
+
     @cached_property
     def drawn_open(self) -> frozenset[str]:
         """Ids of switches that are drawn open."""
-        return frozenset(x.id for x in self.plan.items if not getattr(x, "closed", True))
+        return frozenset(x.id for x in self.things if not getattr(x, "closed", True))
 
     @cached_property
     def own_rail(self) -> list[int]:
         """The rail of each node as `rails_apart` has it, with switches as they are drawn."""
         return self.rails_apart(self.drawn_open)
-
-    def own_rail_of(self, ref: str) -> int:
-        """The rail of a terminal, cross-overs open that are drawn open."""
-        return self.own_rail[self.node[ref]]
 
     def rails_apart(self, opened: frozenset[str]) -> list[int]:
         """The rail of each node with every switch closed but the cross-overs among those that are open."""
@@ -126,7 +137,7 @@ class Topology:
         copper = [b for b in self.branches if b.kind != "battery" and not (b.kind == "body" and b.owner in opened)]
         own = graph.components(len(self.refs), (b.a for b in copper), (b.b for b in copper))
         units, served = set[int](), set[int]()
-        for x in self.plan.placed:
+        for x in self.things:
             if isinstance(x, Battery | Equipment | Bar):
                 held = units if isinstance(x, Battery) else served
                 held |= {own[self.node[x.ref(t)]] for t in x.terminal_names}
@@ -150,6 +161,95 @@ class Topology:
         return frozenset(pairs)
 
 
+def _alike(x: Named, y: Named) -> bool:
+    """Whether one thing takes another's place without anything being joined otherwise; a battery, whose voltage makes banks, never."""
+    if isinstance(x, Battery) or type(x) is not type(y):
+        return False
+    return (x.id, x.terminal_names, *_ways(x)) == (y.id, y.terminal_names, *_ways(y))
+
+
+def _ways(x: Named) -> tuple[bool, bool]:
+    """Whether something is a closed way, and one between its two sides."""
+    return getattr(x, "closed", True), getattr(x, "isolated", True)
+
+
+@dataclass(frozen=True)
+class Topology:
+    """A plan, and what it joins.
+
+    Attributes
+    ----------
+    plan : Plan
+        The plan.
+    joints : Joints
+        Its terminals and branches, numbered; what they say is said here too.
+    """
+
+    plan: Plan
+    joints: Joints
+
+    @property
+    def refs(self) -> tuple[str, ...]:
+        """Terminals by number."""
+        return self.joints.refs
+
+    @property
+    def node(self) -> dict[str, int]:
+        """Number of each terminal."""
+        return self.joints.node
+
+    @property
+    def branches(self) -> tuple[Branch, ...]:
+        """All branches."""
+        return self.joints.branches
+
+    @property
+    def branch(self) -> dict[str, int]:
+        """Branch of each run, inline item and battery, by id."""
+        return self.joints.branch
+
+    @property
+    def segments(self) -> dict[str, list[int]]:
+        """Branches of each bar's segments, by the bar's id."""
+        return self.joints.segments
+
+    @property
+    def rail(self) -> list[int]:
+        """The rail of each node, every switch closed."""
+        return self.joints.rail
+
+    @property
+    def own_rail(self) -> list[int]:
+        """The rail of each node, cross-overs open that are drawn open."""
+        return self.joints.own_rail
+
+    @property
+    def drawn_open(self) -> frozenset[str]:
+        """Ids of switches that are drawn open."""
+        return self.joints.drawn_open
+
+    def rail_of(self, ref: str) -> int:
+        """The rail of a terminal."""
+        return self.joints.rail_of(ref)
+
+    def own_rail_of(self, ref: str) -> int:
+        """The rail of a terminal, cross-overs open that are drawn open."""
+        return self.joints.own_rail_of(ref)
+
+    def rails_apart(self, opened: frozenset[str]) -> list[int]:
+        """As of the joints."""
+        return self.joints.rails_apart(opened)
+
+    def crossings(self, opened: frozenset[str]) -> frozenset[str]:
+        """As of the joints."""
+        return self.joints.crossings(opened)
+
+
+_latest: tuple[Joints, ...] = ()
+"""What was joined lately: most edits join nothing."""
+KEPT = 4
+
+
 def topology(plan: Plan) -> Topology:
     """Number a plan's terminals and branches.
 
@@ -158,6 +258,16 @@ def topology(plan: Plan) -> Topology:
     plan : Plan
         A plan without `problems`.
     """
+    global _latest
+    ends = tuple((r.id, r.a, r.b) for r in plan.runs)
+    joints = next((j for j in _latest if j.are_of(plan, ends)), None)
+    if joints is None:
+        joints = _joined(plan, ends)
+        _latest = (joints, *_latest[: KEPT - 1])
+    return Topology(plan, joints)
+
+
+def _joined(plan: Plan, ends: tuple[tuple[str, str, str], ...]) -> Joints:
     refs = [x.ref(t) for x in plan.placed for t in x.terminal_names]
     refs += [f"{x.id}." for x in plan.items if isinstance(x, Chassis)]
     node = {ref: k for k, ref in enumerate(refs)}
@@ -184,7 +294,7 @@ def topology(plan: Plan) -> Topology:
     for e in plan.equipment:
         if isinstance(e, Converter) and not e.isolated:
             put("inside", e.id, e.ref("in_minus"), e.ref("out_minus"))
-    return Topology(plan, tuple(refs), node, tuple(branches))
+    return Joints(tuple(plan.placed), ends, tuple(refs), node, tuple(branches))
 
 
 def chassis_of(plan: Plan, run: Run) -> frozenset[str]:
