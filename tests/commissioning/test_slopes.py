@@ -9,10 +9,10 @@ from jaunty_copper.commissioning import slopes, weighing
 from jaunty_copper.commissioning.choice import fewest, groups
 from jaunty_copper.commissioning.diagnose import diagnose
 from jaunty_copper.commissioning.estimates import changed, estimates
-from jaunty_copper.commissioning.giving_up import GivenUp, giving_up, go_on
 from jaunty_copper.commissioning.model import bench
 from jaunty_copper.commissioning.next_reading import next_reading
 from jaunty_copper.commissioning.points import everything_on, joints_of
+from jaunty_copper.physics.giving_up import GivenUp, giving_up, go_on
 from jaunty_copper.plan.examples import example
 
 DEMO = example("orchard_station")

@@ -1,5 +1,6 @@
 import os
 import threading
+import time
 
 import pytest
 from PySide6.QtCore import QTimer
@@ -8,6 +9,8 @@ from PySide6.QtWidgets import QApplication, QProgressDialog, QPushButton, QWidge
 from jaunty_copper.desktop.shell.document import Document
 from jaunty_copper.desktop.shell.window import Window
 from jaunty_copper.desktop.work.patience import Cancelled, waited
+from jaunty_copper.desktop.work.worker import Worker
+from jaunty_copper.physics.giving_up import go_on
 from jaunty_copper.plan.examples import example
 
 
@@ -48,6 +51,46 @@ def test_what_hangs_can_be_given_up(parent):
     with pytest.raises(Cancelled):
         waited(parent, "Reading", lambda: go.wait(60))
     go.set()
+
+
+def test_what_is_given_up_ends_where_it_next_looks_up(parent):
+    looks, ended = [], threading.Event()
+
+    def work():
+        try:
+            while len(looks) < 6000:
+                go_on()
+                looks.append(threading.current_thread())
+                time.sleep(0.01)
+        finally:
+            ended.set()
+
+    QTimer.singleShot(350, lambda: dialogs()[0].findChild(QPushButton).click())
+    with pytest.raises(Cancelled):
+        waited(parent, "Reading", work)
+    assert ended.wait(60)
+    assert 0 < len(looks) < 6000
+
+
+def test_what_is_overtaken_ends_where_it_next_looks_up_and_without_a_word(qtbot):
+    worker, failed, found, begun = Worker("looking up"), [], [], threading.Event()
+
+    def long(task):
+        for _ in range(6000):
+            go_on()
+            begun.set()
+            time.sleep(0.01)
+        task.report("in vain")
+
+    worker.failed.connect(failed.append)
+    worker.done.connect(found.append)
+    worker.ask(long)
+    assert begun.wait(60)
+    worker.ask(lambda task: task.report("wanted"))
+    qtbot.waitUntil(lambda: bool(found), timeout=30_000)
+    worker.close()
+    assert found == ["wanted"]
+    assert not failed
 
 
 def test_a_pipe_a_folder_and_a_device_are_no_plans(qtbot, tmp_path):

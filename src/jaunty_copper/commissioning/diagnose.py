@@ -6,11 +6,11 @@ from typing import NamedTuple
 import numpy as np
 from scipy.stats import chi2
 
-from jaunty_copper.commissioning.giving_up import go_on
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.commissioning.taps import shift, taps_of
 from jaunty_copper.commissioning.weighing import ALIKE, Suspect, Weighed, fit, settled, weigh
 from jaunty_copper.physics.copper import Floats
+from jaunty_copper.physics.giving_up import go_on
 
 ALARM = 4.0
 """Standard deviations from which a resistance that is too high is no chance among a hundred of them."""

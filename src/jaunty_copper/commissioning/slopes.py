@@ -9,11 +9,11 @@ from typing import TYPE_CHECKING
 import numpy as np
 from scipy.linalg.blas import dsyrk
 
-from jaunty_copper.commissioning.giving_up import go_on
 from jaunty_copper.commissioning.points import Unknown
 from jaunty_copper.physics.answers import Answers
 from jaunty_copper.physics.circuit import Ints
 from jaunty_copper.physics.copper import Floats
+from jaunty_copper.physics.giving_up import go_on
 
 if TYPE_CHECKING:
     from jaunty_copper.commissioning.model import Bench

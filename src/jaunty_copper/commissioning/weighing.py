@@ -9,11 +9,11 @@ from typing import Literal, NamedTuple
 import numpy as np
 from scipy.linalg import cho_factor, solve_triangular
 
-from jaunty_copper.commissioning.giving_up import go_on
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.commissioning.slopes import KEPT
 from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import Floats
+from jaunty_copper.physics.giving_up import go_on
 
 ALIKE = 0.985
 """Two places whose effects on all readings go so much the same way cannot be distinguished by them."""

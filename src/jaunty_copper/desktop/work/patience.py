@@ -10,6 +10,7 @@ from shiboken6 import isValid
 
 from jaunty_copper.desktop.widgets.label import Label
 from jaunty_copper.language import say
+from jaunty_copper.physics.giving_up import giving_up
 
 T = TypeVar("T")
 SILENT_S = 0.25
@@ -17,7 +18,7 @@ SILENT_S = 0.25
 
 
 class Cancelled(Exception):
-    """The person did not want to wait; what is still being done is for nothing."""
+    """The person did not want to wait; what is still being done is for nothing, and ends where it next looks up."""
 
 
 class _Waiting(QObject, Generic[T]):
@@ -28,11 +29,13 @@ class _Waiting(QObject, Generic[T]):
         self._work = work
         self.found: list[T] = []
         self.error: BaseException | None = None
+        self.given_up = threading.Event()
         self.thread_ = threading.Thread(target=self._run, name="waited for", daemon=True)
 
     def _run(self) -> None:
         try:
-            self.found.append(self._work())
+            with giving_up(self.given_up.is_set):
+                self.found.append(self._work())
         except BaseException as error:
             self.error = error
         self.done.emit()
@@ -99,6 +102,7 @@ def waited(parent: QWidget, words: str, work: Callable[[], T]) -> T:
         dialog.deleteLater()
         _give_back(parent.window())
         if gave_up and waiting.thread_.is_alive():
+            waiting.given_up.set()
             raise Cancelled
         waiting.thread_.join()
     if waiting.error is not None:

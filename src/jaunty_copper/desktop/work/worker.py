@@ -3,10 +3,12 @@
 import threading
 import traceback
 from collections.abc import Callable
+from contextlib import suppress
 
 from PySide6.QtCore import QObject, Signal
 
 from jaunty_copper.desktop.work.trouble import write_down
+from jaunty_copper.physics.giving_up import GivenUp, giving_up
 
 
 class Task:
@@ -93,7 +95,8 @@ class Worker(QObject):
                 work, self._wanted = self._wanted, None
             assert work is not None
             try:
-                work(Task(self))
+                with suppress(GivenUp), giving_up(lambda: self.waiting):
+                    work(Task(self))
             except Exception:
                 trace = traceback.format_exc()
                 write_down(trace)

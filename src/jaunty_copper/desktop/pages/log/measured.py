@@ -1,6 +1,5 @@
 """What can be said of readings in one scenario, worked out off the window's thread."""
 
-from contextlib import suppress
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -8,7 +7,6 @@ from jaunty_copper.commissioning.charging import Charging, Slower, charging_of, 
 from jaunty_copper.commissioning.choice import Group, fewest, groups
 from jaunty_copper.commissioning.diagnose import Diagnosis, diagnose
 from jaunty_copper.commissioning.estimates import estimates
-from jaunty_copper.commissioning.giving_up import GivenUp, giving_up, go_on
 from jaunty_copper.commissioning.model import SOURCE_SHARE, Bench, NothingToMeasure, bench, known
 from jaunty_copper.commissioning.next_reading import Next, next_reading
 from jaunty_copper.commissioning.points import UNIT, Expected, Point, joints_of
@@ -19,6 +17,7 @@ from jaunty_copper.documents.map.picture import Read
 from jaunty_copper.language import say
 from jaunty_copper.physics.circuit import Mode
 from jaunty_copper.physics.copper import Floats
+from jaunty_copper.physics.giving_up import go_on
 from jaunty_copper.plan.model import Plan, Scenario
 
 Readings = dict[Point, float]
@@ -119,8 +118,7 @@ def measuring(
     """
 
     def work(task: Task) -> None:
-        with suppress(GivenUp), giving_up(lambda: task.overtaken):
-            task.report(measure())
+        task.report(measure())
 
     def measure() -> Measured:
         try:

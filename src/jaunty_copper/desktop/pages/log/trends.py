@@ -40,6 +40,7 @@ from jaunty_copper.desktop.work.worker import Task, Work, Worker
 from jaunty_copper.documents.palette import LIGHT, Palette
 from jaunty_copper.language import say, say_many
 from jaunty_copper.network.study import Study
+from jaunty_copper.physics.giving_up import go_on
 from jaunty_copper.plan.files import PlanError, load
 from jaunty_copper.plan.model import Plan, Reading
 
@@ -349,8 +350,7 @@ def _sides_table(found: Found) -> str:
 def _work(study: Study, owner: str, keys: tuple[str, ...], days: list[Sequence[Reading]]) -> Work:
     def work(task: Task) -> None:
         points = trend(study.plan, owner)
-        if task.overtaken:
-            return
+        go_on()
         b, difference = compare(study.plan, *days)
         sides = side_by_side(b, *days) if b is not None else ()
         task.report(Found(study.plan, owner, keys[0], keys[1], points, difference, sides, costs(study, difference)))
