@@ -702,6 +702,8 @@ def test_keys_of_the_menus(person):
     count = len(person.screen.titles())
     with others_ended(person.screen):
         press("Ctrl+Shift+T", lambda: len(person.screen.titles()) == count + 1, "another window")
+        # It takes the keyboard a moment after it is there: a key pressed before would go to a window that ends.
+        person.until(lambda: not person.ask("active"), "the keyboard in the other window")
     person.until(lambda: person.ask("active"), "the keyboard back")
     press("Ctrl+N", shows("Draw it"), "the questions")
     person.key("return")

@@ -169,8 +169,7 @@ class _Run:
         branch = s.asked[self.round]
         self.g = 1.0 / s.ohm[branch]
         self.before = self.g * s.drop_v[branch]
-        # Devices are asked for before anything else: theirs are the first rows.
-        self.moved = s.moved[: self.round.size]
+        self.moved = s.moved[: self.round.size]  # Devices are asked for before anything else.
         self.dd = s.between(branch, branch)
         self.mark = marks(self.round.size)
         self.bands = list({id(band): band for band in devices.bands}.values())
