@@ -20,7 +20,6 @@ from PySide6.QtWidgets import (
     QAbstractItemView,
     QApplication,
     QComboBox,
-    QLabel,
     QLineEdit,
     QMainWindow,
     QMenu,
@@ -31,6 +30,7 @@ from PySide6.QtWidgets import (
     QToolTip,
     QWidget,
 )
+from shiboken6 import isValid
 
 from jaunty_copper.cli.main import main
 from jaunty_copper.desktop.pages.map.pulling import handles
@@ -42,9 +42,15 @@ BEAT_MS = 50
 MOST_CELLS = 600
 
 
+_main = []
+"""The window that was found last: to go through all that lies at the top costs more than most answers."""
+
+
 def main_window():
     """The program's window."""
-    return next((w for w in QApplication.topLevelWidgets() if isinstance(w, QMainWindow) and w.isVisible()), None)
+    if not (_main and isValid(_main[0]) and _main[0].isVisible()):
+        _main[:] = [w for w in QApplication.topLevelWidgets() if isinstance(w, QMainWindow) and w.isVisible()][:1]
+    return _main[0] if _main else None
 
 
 def plain(text):
@@ -194,10 +200,17 @@ def tree():
     return found
 
 
+def nodes(role):
+    """What is in sight; what has one role, where only that is looked for."""
+    if role == "Entry":
+        return (n for menu in menus() for n in of_menu(menu))
+    return (n for top in tops() for n in nodes_of(top, role))
+
+
 def seen(name, role, more):
     """What is in sight by a name, a role and more of what it shows."""
     return [
-        n for top in tops() for n in nodes_of(top, role)
+        n for n in nodes(role)
         if (name is None or fnmatchcase(n["name"], name)) and (role is None or n["role"] == role)
         and all(n.get(k) == v for k, v in more.items())
     ]  # fmt: skip
@@ -211,9 +224,18 @@ def all_words():
 
 def focused():
     """What has the keyboard, as far as it shows."""
-    return next(
-        (n for top in tops() for widget, box in whole(top) if widget.hasFocus() for n in of_widget(widget, box)), None
-    )
+    widget = QApplication.focusWidget()
+    if widget is None or not widget.isVisible() or widget.window().isMinimized():
+        return None
+    box = in_sight(widget).translated(widget.mapToGlobal(QPoint(0, 0)))
+    return None if box.isEmpty() else next(of_widget(widget, box), None)
+
+
+def menus():
+    """Menus in sight."""
+    if QApplication.activePopupWidget() is None:
+        return []
+    return [w for w in QApplication.topLevelWidgets() if isinstance(w, QMenu) and w.isVisible()]
 
 
 # Places of what is painted
@@ -358,28 +380,48 @@ def inventory(window, ids):
 
 
 TOLD = {
-    QEvent.Type.MouseButtonPress, QEvent.Type.MouseButtonRelease, QEvent.Type.MouseButtonDblClick, QEvent.Type.KeyPress,
-    QEvent.Type.ContextMenu, QEvent.Type.FocusIn, QEvent.Type.FocusOut, QEvent.Type.WindowActivate, QEvent.Type.WindowDeactivate,
-    QEvent.Type.ApplicationStateChange,
+    QEvent.Type.MouseButtonPress, QEvent.Type.MouseButtonRelease, QEvent.Type.MouseButtonDblClick, QEvent.Type.KeyPress, QEvent.Type.Hide,
+    QEvent.Type.Close,
 }  # fmt: skip
-TOLD_OF_MENUS = {QEvent.Type.Show, QEvent.Type.Hide, QEvent.Type.Close}
 
 
 class Recorder(QObject):
-    """Remembers what last happened in the window: a test that fails on a busy machine tells it."""
+    """Remembers what last happened in the window: a test that fails on a busy machine tells it.
+
+    What the X server sends to windows, and who has the keyboard: to look at every event of every widget costs a twentieth of all.
+    """
 
     def __init__(self, app):
         super().__init__(app)
         self.last = collections.deque(maxlen=120)
-        app.installEventFilter(self)
+        app.focusChanged.connect(lambda old, new: self._tell("keyboard", f"{called(old)} -> {called(new)}"))
+        app.focusWindowChanged.connect(self._focus_window)
+        app.applicationStateChanged.connect(lambda state: self._tell("state", state.name))
+
+    def _tell(self, what, more):
+        self.last.append(f"{time.monotonic():.3f} {what} {more}".rstrip())
+
+    def _focus_window(self, window):
+        self._tell("window", "none" if window is None else window.title())
+        self.watch(window)
+
+    def watch(self, window):
+        """Remember what comes to one more window."""
+        if window is not None and not window.property("told"):
+            window.setProperty("told", True)
+            window.installEventFilter(self)
 
     def eventFilter(self, watched, event):
-        kind = event.type()
-        if (kind in TOLD and isinstance(watched, QWidget)) or (kind in TOLD_OF_MENUS and isinstance(watched, QMenu)):
-            where = f"{type(watched).__name__} {watched.accessibleName()}".strip()
-            more = event.text() if kind == QEvent.Type.KeyPress else ""
-            self.last.append(f"{time.monotonic():.3f} {kind.name} {where} {more}".rstrip())
+        if event.type() in TOLD:
+            self._tell(
+                event.type().name, f"{watched.title()} {event.text() if event.type() == QEvent.Type.KeyPress else ''}"
+            )
         return False
+
+
+def called(widget):
+    """A widget by its kind and name."""
+    return "none" if widget is None else f"{type(widget).__name__} {widget.accessibleName()}".strip()
 
 
 class Eyes(QObject):
@@ -446,7 +488,9 @@ class Eyes(QObject):
             case "focused":
                 return focused()
             case "menus":
-                shown = [w for w in QApplication.topLevelWidgets() if isinstance(w, QMenu) and w.isVisible()]
+                shown = menus()
+                for menu in shown:
+                    self.recorder.watch(menu.windowHandle())
                 return [list(of_menu(menu)) for menu in shown]
             case "places":
                 return PLACES[ask["of"]](window, ask["only"]) if window else {}
@@ -465,8 +509,8 @@ class Eyes(QObject):
                 return QApplication.activeWindow() is not None or QApplication.activePopupWidget() is not None
             case "calm":
                 # As `tree` would have it, without looking at all the rest.
-                words = [w.text() for w in window.findChildren(QLabel) if w.isVisible()] if window else []
-                return "Findings" in words and "computing…" not in words
+                side, working = (window.side, window._working) if window else (None, None)
+                return side is not None and side.findings.isVisible() and not (working.isVisible() and working.text())
             case "tip":
                 return QToolTip.text() if QToolTip.isVisible() else ""
             case "plan":
