@@ -89,6 +89,21 @@ def test_without_what_differs_painted_the_screen_would_be_seen_to_be_stale(windo
     assert np.abs(shown - wanted).max() > 50
 
 
+def test_a_map_that_nobody_sees_is_not_made(window, qtbot):
+    window.show_page("tables")
+    made = []
+    window.map.shown.differing = lambda: made.append(True)
+    run = window.document.plan.runs[0].id
+    window.do(Edit("length", lambda p: edits.change(p, run, length_m=7.0)))
+    settled(window, qtbot)
+    window.map.select(run)
+    assert not made
+    window.show_page("map")
+    QApplication.processEvents()
+    shown, wanted = on_screen(window)
+    assert np.abs(shown - wanted).max() <= ROUNDING
+
+
 def any_mark(rng):
     x, y = rng.uniform(60, 140), rng.uniform(60, 140)
     width = rng.choice([0.0, 0.8, 3.0, 9.0])

@@ -62,8 +62,8 @@ class Canvas(QAbstractScrollArea):
         return at.x(), at.y()
 
     def refresh(self) -> None:
-        """Paint again where what is shown is another than was painted."""
-        where = self.shown.differing() if self.picture is not None else None
+        """Paint again where what is shown is another than was painted; nothing is looked for where nobody sees it."""
+        where = self.shown.differing() if self.picture is not None and self.isVisible() else None
         if where is None:
             self.viewport().update()
         else:
