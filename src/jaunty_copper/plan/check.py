@@ -39,22 +39,46 @@ class Problem(NamedTuple):
         return f"{self.place}: {self.reason}"
 
 
-_last: list[tuple[Plan, list[Problem]]] = []
+class _Checked(NamedTuple):
+    """A plan, what is wrong with it, and what others are held against: every name, and the kind of each thing."""
+
+    plan: Plan
+    found: list[Problem]
+    names: dict[Space, set[str]]
+    kinds: dict[str, type[Named]]
+
+
+_last: list[_Checked] = []
 """What was checked last: an edit checks what it makes, and whoever takes it checks that again."""
+KEPT = 3
+"""So many of those: what is written in between is read back and checked as well."""
 
 
 def problems(plan: Plan) -> list[Problem]:
     """Every duplicate id, dangling reference and unknown part, in the order of the file."""
-    for checked, found in _last[:]:
-        if checked is plan:
-            return found[:]
-    found = list(_problems(plan))
-    _last[:] = [(plan, found)]
-    return found[:]
+    last = _last[:]
+    for checked in last:
+        if checked.plan is plan:
+            return checked.found[:]
+    made = _Checked(plan, [], names_of(plan), {x.id: type(x) for x in plan.placed})
+    known = frozenset(k for checked in last if _as_sound(made, checked) for k in _identities(checked.plan))
+    made.found.extend(_problems(plan, made.names, known))
+    _last[:] = [made, *last][:KEPT]
+    return made.found[:]
 
 
-def _problems(plan: Plan) -> Iterator[Problem]:
-    names = names_of(plan)
+def _as_sound(made: _Checked, before: _Checked) -> bool:
+    """Whether what is right in a plan that was checked before is right in another as well: the same names mean the same there."""
+    same_parts = made.plan.parts is before.plan.parts
+    return not before.found and same_parts and made.kinds == before.kinds and made.names == before.names
+
+
+def _identities(plan: Plan) -> Iterator[int]:
+    """Of all things and runs: most edits leave most of them the very same."""
+    return map(id, (*plan.placed, *plan.runs))
+
+
+def _problems(plan: Plan, names: dict[Space, set[str]], known: frozenset[int] = frozenset()) -> Iterator[Problem]:
     things, terminals = plan.by_id, names["terminal"]
     parts = library().with_own(plan.parts)
     for group, ids in (
@@ -71,6 +95,8 @@ def _problems(plan: Plan) -> Iterator[Problem]:
                 yield Problem(id_, say("{count} of the {group} have this id", count=count, group=group))
 
     for x in plan.placed:
+        if id(x) in known:
+            continue
         own = x.terminal_names
         if len(set(own)) < len(own):
             yield Problem(x.id, say("two of its studs have the same id"))
@@ -101,6 +127,8 @@ def _problems(plan: Plan) -> Iterator[Problem]:
             yield Problem(x.id, say("drives: {drives} is no contactor", drives=x.drives))
 
     for run in plan.runs:
+        if id(run) in known:
+            continue
         yield from _dangling(run.id, run, "runs", names)
         if run.a == run.b:
             yield Problem(run.id, say("both its ends are on {a}", a=run.a))

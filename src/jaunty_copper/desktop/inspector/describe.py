@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from functools import partial
+from functools import lru_cache, partial
 from typing import Any, Literal
 
 from jaunty_copper.choosing import sizing
@@ -60,8 +60,7 @@ class FieldEntry:
     @property
     def wide(self) -> bool:
         """Whether its value needs the whole width of the panel, below its label."""
-        longest = max((len(word) for _, word in self.choices), default=0)
-        return self.kind == "field" and (self.id == "plan" or longest > NARROW)
+        return self.kind == "field" and (self.id == "plan" or _longest(self.choices) > NARROW)
 
     @property
     def form(self) -> tuple[object, ...]:
@@ -73,6 +72,12 @@ class FieldEntry:
         """How it looks and is edited: entries of one shape can share a widget, whatever they are about."""
         label = self.label if self.kind in ("fact", "field") else ""
         return (self.kind, label, self.wide, self.name, self.field, self.choices, self.factor, self.unit)
+
+
+@lru_cache(maxsize=64)
+def _longest(choices: tuple[tuple[Any, str], ...]) -> int:
+    """Letters of the longest of some choices, remembered: all terminals of a plan are looked at for each conductor."""
+    return max((len(word) for _, word in choices), default=0)
 
 
 def describe(

@@ -177,7 +177,12 @@ class Plan(Model):
     @cached_property
     def terminal_titles(self) -> tuple[tuple[str, str], ...]:
         """Every terminal's reference, and what it is called."""
-        return tuple((x.ref(t), f"{x.title} · {t}") for x in self.placed for t in x.terminal_names)
+        for items, equipment, titles in _titled[:]:
+            if items is self.items and equipment is self.equipment:
+                return titles
+        made = tuple((x.ref(t), f"{x.title} · {t}") for x in self.placed for t in x.terminal_names)
+        _titled[:] = [(self.items, self.equipment, made)]
+        return made
 
     @cached_property
     def runs_at(self) -> dict[str, tuple[Run, ...]]:
@@ -191,3 +196,7 @@ class Plan(Model):
     def zone_of(self, zone: str | None) -> Zone:
         """The zone of that id, or the open air of the place where none is given."""
         return next((z for z in self.zones if z.id == zone), OPEN_AIR)
+
+
+_titled: list[tuple[tuple[Item, ...], tuple[AnyEquipment, ...], tuple[tuple[str, str], ...]]] = []
+"""What was called by its titles last: most edits are of conductors."""

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QWidget
 
 from jaunty_copper.desktop.widgets.painting import paint
@@ -13,6 +13,7 @@ from jaunty_copper.language import say
 
 if TYPE_CHECKING:
     from jaunty_copper.desktop.pages.map.view import MapView
+    from jaunty_copper.documents.map.picture import Picture
 
 WIDEST, HIGHEST = 190.0, 130.0
 MARGIN = 10
@@ -27,6 +28,8 @@ class Overview(QWidget):
         super().__init__(view)
         self.wanted = True
         self.view = view
+        self._pixmap = QPixmap()
+        self._shown: tuple[Any, ...] | None = None
         self.setAccessibleName(say("Overview of the map"))
         self.setCursor(Qt.CursorShape.SizeAllCursor)
         self.hide()
@@ -64,11 +67,31 @@ class Overview(QWidget):
         paint(self, self._draw)
 
     def _draw(self, p: QPainter) -> None:
-        view, s = self.view, self._scale
+        view = self.view
         if view.picture is None:
             return
-        c, chart, worst = view.look.palette, view.picture.diagram, view.picture.worst_at
-        p.fillRect(self.rect(), QColor(c.sheet))
+        p.drawPixmap(0, 0, self._blocks(view.picture))
+        p.setPen(QPen(QColor(view.look.palette.accent), 2.0))
+        p.drawRect(self._frame().intersected(QRectF(self.rect()).adjusted(1, 1, -1, -1)))
+
+    def _blocks(self, picture: Picture) -> QPixmap:
+        """All but the frame, painted once for what it shows: of a large map it takes longer than what is seen of that."""
+        shown = picture.diagram, picture.worst_at, self.view.look.palette, self.size(), self.devicePixelRatio()
+        if self._shown is None or self._shown[0] is not shown[0] or self._shown[1:] != shown[1:]:
+            self._pixmap = QPixmap(self.size() * self.devicePixelRatio())
+            self._pixmap.setDevicePixelRatio(self.devicePixelRatio())
+            self._pixmap.fill(QColor(self.view.look.palette.sheet))
+            p = QPainter(self._pixmap)
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            try:
+                self._draw_blocks(p, picture)
+            finally:
+                p.end()
+            self._shown = shown
+        return self._pixmap
+
+    def _draw_blocks(self, p: QPainter, picture: Picture) -> None:
+        c, chart, worst, s = self.view.look.palette, picture.diagram, picture.worst_at, self._scale
         p.setPen(Qt.PenStyle.NoPen)
         for shape in chart.shapes:
             found = min((worst[i] for i in (shape.id, *shape.holds) if i in worst), default=None)
@@ -78,8 +101,6 @@ class Overview(QWidget):
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(QPen(QColor(c.line), 1.0))
         p.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
-        p.setPen(QPen(QColor(c.accent), 2.0))
-        p.drawRect(self._frame().intersected(QRectF(self.rect()).adjusted(1, 1, -1, -1)))
 
     def _go(self, point: QPointF) -> None:
         view, scale = self.view, self.view.look.scale / self._scale
