@@ -433,12 +433,14 @@ def _edit(name: str, plan: Any, run: str, times: int) -> None:
 
     taken = best(one, times)
     quickest = min(figures)
-    longest = pulse.longest(lambda: best(one, times))
+    # The machine itself stops now and then for longer than anything here lasts: half of the edits say more than the worst.
+    holds = sorted(pulse.longest(one) for _ in range(times))
     for words, seconds, aim in (
         ("one repaint of the map", floor, ""),
         ("edit to figures on the map", quickest, f"{name} figures"),
         ("edit to all findings", taken, f"{name} findings"),
-        ("longest the window was held", longest, "held" if name == "demo" else ""),
+        ("longest the window was held", holds[-1], "held" if name == "demo" else ""),
+        ("and in half of the edits", holds[len(holds) // 2], ""),
         ("and once, loading ahead", loading, ""),
     ):
         print(f"edit   {name:5} {words:30} {1e3 * seconds:7.1f} ms  {seconds / floor:6.2f}", flush=True)
