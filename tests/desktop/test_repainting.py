@@ -10,8 +10,8 @@ from PySide6.QtWidgets import QApplication
 
 from jaunty_copper.desktop.widgets.drawn import paint_marks
 from jaunty_copper.desktop.widgets.theme import load_fonts, screen_width
-from jaunty_copper.documents.differing import differing, extent
 from jaunty_copper.documents.drawing import Circle, Path, Rect, Text, line
+from jaunty_copper.documents.map.differing import differing, extent
 from jaunty_copper.documents.map.lens import LENSES
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.edits import Edit
@@ -24,11 +24,17 @@ ROUNDING = 2
 
 
 def on_screen(window):
-    """The map as the screen has it, and as it is when all of it is painted."""
+    """The map as the screen has it, and as it has it once all of it has been painted."""
     port = window.map.viewport()
     area = QRect(port.mapTo(window, port.rect().topLeft()), port.size())
-    shown = window.screen().grabWindow(window.winId()).toImage().copy(area)
-    return levels(shown), levels(port.grab().toImage())
+
+    def screen():
+        return levels(window.screen().grabWindow(window.winId()).toImage().copy(area))
+
+    shown = screen()
+    port.update()
+    QApplication.processEvents()
+    return shown, screen()
 
 
 def levels(image):
@@ -42,7 +48,7 @@ def gesture(window, rng):
     """Something that changes what the map shows."""
     plan, map_ = window.document.plan, window.map
     ids = [r.id for r in plan.runs] + [x.id for x in plan.placed]
-    match rng.randrange(7):
+    match rng.randrange(10):
         case 0:
             run = rng.choice(plan.runs).id
             window.do(Edit("length", lambda p: edits.change(p, run, length_m=rng.uniform(0.2, 30.0))))
@@ -58,8 +64,15 @@ def gesture(window, rng):
             map_._hover(rng.choice([*ids, None]))
         case 5:
             window.document.undo()
-        case _:
+        case 6:
             map_.set_lens(rng.choice(LENSES).id)
+        case 7:
+            map_.zoom(rng.choice([0.8, 1.3]))
+        case 8:
+            map_.fit()
+        case _:
+            bar = rng.choice([map_.verticalScrollBar(), map_.horizontalScrollBar()])
+            bar.setValue(rng.randint(0, bar.maximum()))
 
 
 @pytest.mark.parametrize("plan", names())
@@ -70,7 +83,7 @@ def test_the_screen_shows_what_painting_all_of_the_map_would(open_window, qtbot,
     find = window.map.shown.differing
     window.map.shown.differing = lambda: regions.append(find()) or regions[-1]
     port = window.map.viewport()
-    for _ in range(30):
+    for _ in range(45):
         gesture(window, rng)
         settled(window, qtbot)
         QApplication.processEvents()
@@ -104,6 +117,43 @@ def test_a_map_that_nobody_sees_is_not_made(window, qtbot):
     assert np.abs(shown - wanted).max() <= ROUNDING
 
 
+def test_the_overview_is_drawn_again_where_it_shows_something_else(window, qtbot, monkeypatch):
+    window.map.zoom(3.0)
+    overview, drawn = window.map.overview, []
+    assert overview.isVisible()
+    draw = overview._draw_blocks
+    monkeypatch.setattr(overview, "_draw_blocks", lambda *rest: drawn.append(True) or draw(*rest))
+
+    def anew():
+        shown, overview._shown = overview.grab().toImage(), None
+        return shown, overview.grab().toImage()
+
+    def follows():
+        drawn.clear()
+        shown = overview.grab().toImage()
+        return shown, bool(drawn)
+
+    shown, wanted = anew()
+    assert shown == wanted
+    window.map.verticalScrollBar().setValue(200)
+    moved, again = follows()
+    assert moved != shown
+    assert not again
+    run = next(r for r in window.document.plan.runs if r.length_m > 1.0)
+    for change in (
+        lambda: window.looks.switch(),
+        lambda: window.do(Edit("without", lambda p: edits.remove(p, window.document.plan.equipment[0].id))),
+        lambda: window.do(Edit("thin", lambda p: edits.change(p, run.id, conductor="mm2-1.5", length_m=60.0))),
+    ):
+        before = follows()[0]
+        change()
+        settled(window, qtbot)
+        QApplication.processEvents()
+        shown, wanted = anew()
+        assert shown == wanted
+        assert shown != before
+
+
 def any_mark(rng):
     x, y = rng.uniform(60, 140), rng.uniform(60, 140)
     width = rng.choice([0.0, 0.8, 3.0, 9.0])
@@ -120,7 +170,8 @@ def any_mark(rng):
         case 3:
             return Path((("M", near[0]), ("C", (*near[1], *near[2], *near[3]))), stroke="#000000", width=width)
     words = rng.choice(["12.4 A", "jQ fÅ", "◂ 230 A", "W"])
-    return Text(x, y, words, rng.choice(["start", "middle", "end"]), rng.choice([9.0, 14.0, 24.0]), rng.random() < 0.5)
+    anchor, size = rng.choice(["start", "middle", "end"]), rng.choice([9.0, 14.0, 24.0])
+    return Text(x, y, words, anchor, size, rng.random() < 0.5, turned=rng.random() < 0.3)
 
 
 def inked(marks):

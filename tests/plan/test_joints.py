@@ -59,6 +59,10 @@ def test_what_is_shared_is_what_is_worked_out_anew(seed):
         anew = _joined(plan, tuple((r.id, r.a, r.b) for r in plan.runs))
         for name in SAID:
             assert getattr(known, name) == getattr(anew, name), name
+        opened = frozenset(
+            x.id for x in plan.items if isinstance(x, Breaker | Disconnect | Contactor) and rng.random() < 0.5
+        )
+        assert known.rails_apart(opened) == anew.rails_apart(opened)
         assert banks_of(known) == _banks.__wrapped__(anew)
         shared += any(known.joints is joints for joints in seen)
         seen.append(known.joints)

@@ -119,17 +119,15 @@ class Case:
         return tuple(f for f in self.parts.device_families.values() if f.id not in self.code.unlisted)
 
     @cached_property
-    def _terminals_c(self) -> tuple[tuple[float, tuple[float, float]], tuple[float, float]]:
-        """From what section on conductors are large; what the code takes terminals and posts of those, and of others, to be rated for."""
-        limit = self.code.limit
-        large, other = ((c, min(c, limit("post_c"))) for c in (limit("large_terminal_c"), limit("terminal_c")))
-        return (limit("large_terminal_mm2"), large), other
+    def _terminals_c(self) -> dict[bool, tuple[float, float]]:
+        """What the code takes terminals, and posts, to be rated for, °C: by whether their conductors are large."""
+        rated = {True: self.code.limit("large_terminal_c"), False: self.code.limit("terminal_c")}
+        return {large: (c, min(c, self.code.limit("post_c"))) for large, c in rated.items()}
 
     def terminal_c(self, run: Run) -> float:
         """Lowest temperature rating of what a run lands on, C."""
         area = self.parts.conductors[run.conductor].area_mm2
-        (large_mm2, of_large), of_others = self._terminals_c
-        default, post = of_large if area > large_mm2 else of_others
+        default, post = self._terminals_c[area > self.code.limit("large_terminal_mm2")]
         ends = (self.plan.by_id[split_ref(ref)[0]] for ref in (run.a, run.b))
         return min(
             post

@@ -120,7 +120,7 @@ def pairs_of(faults: Faults, devices: dict[str, Device]) -> tuple[Pair, ...]:
     most, where = most[:count], where[:count]
     low = np.minimum(most, faults.least_behind_a)
     feeds = faults.behind.among(faults.fed[1])
-    upper, lower, share = _in_series(faults, most, where)
+    upper, lower, share = _above(faults, most, where)
     all_ = [devices[d] for d in faults.devices]
     alike: dict[tuple[int, int], list[int]] = {}
     for k in np.lexsort((upper, lower)).tolist():
@@ -142,7 +142,7 @@ def pairs_of(faults: Faults, devices: dict[str, Device]) -> tuple[Pair, ...]:
     return tuple(pair for _, _, pair in sorted(found, key=lambda f: f[:2]))
 
 
-def _in_series(faults: Faults, most: Floats, where: Ints) -> tuple[Ints, Ints, Floats]:
+def _above(faults: Faults, most: Floats, where: Ints) -> tuple[Ints, Ints, Floats]:
     """Devices that carry some of the greatest current through another, that other, and how much of it; shapes (pairs,)."""
     found = []
     for begin in range(0, most.size, DEVICES_AT_ONCE):

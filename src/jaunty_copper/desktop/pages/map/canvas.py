@@ -114,9 +114,10 @@ class Canvas(QAbstractScrollArea):
         self._set_scale(other.look.scale)
 
     def _set_scale(self, scale: float) -> None:
-        self.look.scale = min(max(scale, SCALES[0]), SCALES[1])
+        before, self.look.scale = self.look.scale, min(max(scale, SCALES[0]), SCALES[1])
         self._range()
-        self.refresh()
+        if self.look.scale != before:
+            self.viewport().update()
         self.moved.emit()
 
     def _range(self) -> None:

@@ -12,8 +12,8 @@ from jaunty_copper.desktop.pages.map import pulling
 from jaunty_copper.desktop.widgets.drawn import paint_marks
 from jaunty_copper.desktop.widgets.theme import screen_width
 from jaunty_copper.diagram.shapes import Box
-from jaunty_copper.documents.differing import differing, extent
 from jaunty_copper.documents.drawing import Mark
+from jaunty_copper.documents.map.differing import differing, extent
 from jaunty_copper.documents.map.look import Look
 from jaunty_copper.documents.map.marks import MapMarks
 from jaunty_copper.documents.map.picture import Picture
