@@ -19,6 +19,7 @@ from jaunty_copper.documents.map.picture import Picture
 from jaunty_copper.documents.tables import table
 from jaunty_copper.documents.words import Units
 from jaunty_copper.parts.catalogue import library
+from jaunty_copper.physics.giving_up import GivenUp, giving_up
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import dumps
@@ -55,6 +56,21 @@ def odd(seed):
 
 
 SEEDS = range(24)
+
+
+@pytest.mark.parametrize("of", [lambda known: known.findings, lambda known: list(known.each_finding())])
+def test_judging_is_given_up_between_two_rules_and_begins_anew_when_it_is_asked_for_again(of):
+    known, asked = Assessment(odd(0)), []
+
+    def fifth_time():
+        asked.append(1)
+        return len(asked) >= 5
+
+    with pytest.raises(GivenUp), giving_up(fifth_time):
+        of(known)
+    assert len(asked) == 5
+    assert of(known) == of(Assessment(odd(0)))
+    assert known.checks == Assessment(odd(0)).checks
 
 
 def test_rules_say_what_they_are_about():

@@ -11,6 +11,7 @@ from jaunty_copper.choosing.ways import limiters_before
 from jaunty_copper.codes.case import Case
 from jaunty_copper.network.study import study
 from jaunty_copper.parts.catalogue import library
+from jaunty_copper.physics.giving_up import GivenUp, giving_up
 from jaunty_copper.plan import edits
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import dumps
@@ -35,6 +36,19 @@ def test_the_demo_has_one_of_each_and_protecting_leaves_none(protected):
     assert [f.headline for f in after if f.rule.id in PROTECTION] == []
     assert protected.left == ()
     assert all(p.same or p.verdict == "total" for p in Protection(study(protected.plan)).pairs)
+
+
+def test_it_is_given_up_in_the_midst_of_judging_what_it_tries():
+    asked, said = [], []
+
+    def when():
+        asked.append(1)
+        return bool(said)
+
+    with pytest.raises(GivenUp), giving_up(when):
+        protect(DEMO, progress=said.append)
+    assert len(said) == 1
+    assert len(asked) > 1
 
 
 def test_it_brings_no_new_stop(protected):

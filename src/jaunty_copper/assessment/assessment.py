@@ -10,6 +10,7 @@ from jaunty_copper.diagram.layout import lay_out
 from jaunty_copper.diagram.shapes import Diagram
 from jaunty_copper.network.study import Study, study
 from jaunty_copper.network.wiring import Wiring
+from jaunty_copper.physics.giving_up import go_on
 from jaunty_copper.plan.model import Plan
 from jaunty_copper.protection.protection import Protection
 
@@ -92,9 +93,11 @@ class Assessment:
 
 
 def _checks_of(case: Case, rules: Collection[str] | None = None) -> Iterator[Check]:
-    """All checks of a case, or those by some rules, in the order of the rules."""
-    held = (r for r in RULES if (not r.only or case.code.id in r.only) and (rules is None or r.id in rules))
-    return (check for rule in held for check in rule.check(case, rule))
+    """All checks of a case, or those by some rules, in the order of the rules; between two of them it may be given up."""
+    for rule in RULES:
+        if (not rule.only or case.code.id in rule.only) and (rules is None or rule.id in rules):
+            go_on()
+            yield from rule.check(case, rule)
 
 
 def worst_first(checks: tuple[Check, ...]) -> tuple[Finding, ...]:
