@@ -1,6 +1,7 @@
 """The greatest flow to a place, against a linear program that knows nothing of cuts."""
 
 import random
+from itertools import pairwise
 from math import inf, isfinite
 
 import numpy as np
@@ -132,6 +133,7 @@ def test_sides_are_what_a_walk_without_the_edge_reaches(seed):
 
     def members(spans):
         assert all(first < last for first, last in spans)
+        assert all(last < first for (_, last), (first, _) in pairwise(spans))
         return sides.members(spans)
 
     for k in range(len(a)):

@@ -177,4 +177,8 @@ class Sides:
 
     def _without(self, node: int, first: int, last: int) -> Spans:
         root = self._blocks.tree.root[node]
-        return self._within(self._blocks.tree.first[root], first) + self._within(last, self._blocks.tree.last[root])
+        before = self._within(self._blocks.tree.first[root], first)
+        after = self._within(last, self._blocks.tree.last[root])
+        if before and after and before[0][1] == after[0][0]:
+            return ((before[0][0], after[0][1]),)
+        return before + after

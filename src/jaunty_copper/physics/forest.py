@@ -82,8 +82,12 @@ class Forest:
         """
         given = sorted(supplies, key=lambda supply: self._place[supply[0]])
         places = tuple(self._place[part] for part, _ in given)
-        springs = (place for place, (_, flow) in zip(places, given, strict=True) if not isfinite(flow.amps))
-        return Supplies(tuple(given), places, tuple(springs))
+        strength: dict[int, dict[int, float]] = {}
+        for place, (_, flow) in zip(places, given, strict=True):
+            most_a, tree = min(flow.amps, self._reach[place]), strength.setdefault(self._top[place], {})
+            tree[place] = max(tree.get(place, 0.0), most_a)
+        strongest = {top: sorted(tree.items(), key=lambda one: -one[1]) for top, tree in strength.items()}
+        return Supplies(tuple(given), places, strongest)
 
     def sent(self, supplies: "Supplies", goals: Iterable[int]) -> Flow:
         """The greatest flow from supplies to goals that take all they get, with the minimum cut nearest to the goals.
@@ -99,24 +103,35 @@ class Forest:
         -----
         The least cut: from the leaves inwards, what it takes to hold a node apart from all goals beyond it, and from
         all supplies beyond it; an edge stands between two nodes that are held apart from the one and from the other.
-        Once a supply without limit surely reaches a node with more than its goals can take, no other is asked.
+        Once one supply surely brings to a node more than its goals can take, no other is asked.
         """
         wanted = sorted({self._place[part] for part in goals})
         found = []
         while wanted:
             others = bisect_left(wanted, self._end[self._top[wanted[0]]])
-            found.append(self._in_one_tree(supplies, wanted[:others]))
-            wanted = wanted[others:]
+            here, wanted = wanted[:others], wanted[others:]
+            found.append(self._outright(supplies, here) or self._in_one_tree(supplies, here))
         return total(found)
 
+    def _outright(self, supplies: "Supplies", wanted: list[int]) -> Flow | None:
+        """All that the only supply in a tree gives, where there surely is a way for more of it."""
+        given, places, _ = supplies
+        tree = self._top[wanted[0]]
+        first, last = bisect_left(places, tree), bisect_left(places, self._end[tree])
+        if first == last:
+            return NOTHING
+        if last > first + 1:
+            return None
+        flow, reach = given[first][1], self._reach[places[first]]
+        return flow if flow.amps < reach and any(flow.amps < self._reach[place] for place in wanted) else None
+
     def _in_one_tree(self, supplies: "Supplies", wanted: list[int]) -> Flow:
-        given, places, springs = supplies
+        given, places, strongest = supplies
         at = wanted[0]
         while self._end[at] <= wanted[-1]:
             at = self._up[at][0]
-        known, tree = at, self._top[at]
-        branches = [_Held(GOAL, NOTHING)] if wanted[0] == at else []
-        seen = set[int]()
+        known, strong = at, strongest.get(self._top[at], ())
+        branches, seen = [_Held(GOAL, NOTHING)] if wanted[0] == at else [], set[int]()
         for child, lo, hi in self._over(at, wanted):
             begin, end = bisect_left(places, child), bisect_left(places, self._end[child])
             branches.append(self._passed(child, given[begin:end], tuple(wanted[lo:hi])))
@@ -124,8 +139,8 @@ class Forest:
         while True:
             held = _together(branches)
             # Of what lies below the place that is known, supplies are in what holds it apart from them.
-            reach = (self._reach[p] for p in springs if self._top[p] == tree and not known <= p < self._end[known])
-            sure_a = held.from_supplies.amps + min(max(reach, default=0.0), self._reach[at])
+            most_a = next((a for place, a in strong if not known <= place < self._end[known]), 0.0)
+            sure_a = held.from_supplies.amps + min(most_a, self._reach[at])
             if isfinite(held.from_goals.amps) and held.from_goals.amps <= sure_a:
                 return held.from_goals
             branches = [held]
@@ -185,11 +200,21 @@ class Forest:
 
 
 class Supplies(NamedTuple):
-    """Nodes with what each can give, in the order of their places; those, and where any gives without limit."""
+    """Nodes with what each can give, in the order of their places; of each tree, what surely reaches its top.
+
+    Attributes
+    ----------
+    given : tuple of (int, Flow)
+        Nodes, with what each can give.
+    places : tuple of int
+        Of those, in order.
+    strongest : dict of int to list of (int, float)
+        By the top of a tree: place, and the most that surely comes from there to the top, A; the most first.
+    """
 
     given: tuple[tuple[int, Flow], ...]
     places: tuple[int, ...]
-    springs: tuple[int, ...]
+    strongest: dict[int, list[tuple[int, float]]]
 
 
 GOAL = Flow(inf, ())

@@ -184,11 +184,11 @@ class Currents:
 
     def _alone(self, k: int, group: "_Group") -> CurrentLimit:
         """Where all that passes from the one side to the other passes through one branch."""
-        edge, ends = self._copper.edge[k], self._copper.ends[k]
-        best = NONE
-        ways = [(group.flows.past(edge, here), here, there) for here, there in (ends, ends[::-1])]
+        edge, (a, b) = self._copper.edge[k], self._copper.ends[k]
+        best, at_a, at_b = NONE, group.flows.past(edge, a), group.flows.past(edge, b)
+        ways = ((at_a, a, b), (at_b, b, a))
         # What brings more first: where more goes on than the other brings, nobody asks for that.
-        for come, here, there in sorted(ways, key=lambda way: -way[0].amps):
+        for come, here, there in ways if at_a.amps >= at_b.amps else ways[::-1]:
             if come.amps <= best.amps:
                 break
             go = self._back(k, group, self._sides.past(edge, here), group.back.past(edge, there), come.amps)

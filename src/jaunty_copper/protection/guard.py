@@ -233,8 +233,10 @@ class Guard:
     def _switched(self, k: int) -> Iterator[tuple[Currents, Currents]]:
         """In what ways more may flow through a branch: as it is, and with what lies beside it in a ring switched off."""
         yield self._with_open(frozenset())
-        least, all_ = self._from_all.through(k).amps, list[int]()
         beside = self._copper.switches_beside(k)
+        if not beside:
+            return
+        least, all_ = self._from_all.through(k).amps, list[int]()
         if len(beside) > MOST_SWITCHES:
             yield self._with_open(frozenset(beside))
             return

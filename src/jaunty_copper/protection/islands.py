@@ -6,7 +6,7 @@ from math import inf, isfinite
 
 from jaunty_copper.physics.blocks import Blocks
 from jaunty_copper.physics.flow import Flow, Flows, greatest
-from jaunty_copper.physics.forest import Forest
+from jaunty_copper.physics.forest import Forest, Supplies
 
 Supply = tuple[int, Flow]
 """An island, and what is given there."""
@@ -57,8 +57,11 @@ class Senders:
         self._islands, self._supplies = islands, supplies
         self._free = frozenset(part for part, flow in supplies if not isfinite(flow.amps))
         self._known: dict[tuple[int, ...], Flow] = {}
-        forest = islands.forest
-        self._placed = None if forest is None else forest.placed(supplies)
+
+    @cached_property
+    def _placed(self) -> Supplies | None:
+        forest = self._islands.forest
+        return None if forest is None else forest.placed(self._supplies)
 
     def sends(self, to: tuple[int, ...], amps: float) -> bool:
         """Whether the first of some islands alone gets that much: quickly known, where devices stand in rings.
@@ -70,7 +73,7 @@ class Senders:
         amps : float
             How much is enough.
         """
-        return self._placed is None and self._one_by_one.into(to[0]).amps >= amps
+        return self._islands.forest is None and self._one_by_one.into(to[0]).amps >= amps
 
     def to(self, to: tuple[int, ...]) -> Flow:
         """The greatest flow to islands that take all they get.
@@ -81,7 +84,7 @@ class Senders:
             Islands.
         """
         if to not in self._known:
-            self._known[to] = Flow(inf, ()) if self._free & {*to} else self._greatest(to)
+            self._known[to] = self._greatest(to) if self._free.isdisjoint(to) else Flow(inf, ())
         return self._known[to]
 
     def _greatest(self, to: tuple[int, ...]) -> Flow:
