@@ -3,8 +3,12 @@
 import subprocess
 import sys
 from importlib.util import find_spec
+from pathlib import Path
 
 from jaunty_copper.cli.startup import LOADER
+from jaunty_copper.plan import examples
+
+DEMO = Path(examples.__file__).parent / f"{examples.DEMO}.copper.json"
 
 
 def run(code):
@@ -37,6 +41,19 @@ def test_the_library_still_has_what_the_start_goes_round():
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
     assert done.stderr.split() == ["SimpleNamespace", "False"], done.stderr
+
+
+def test_a_thumbnail_and_a_report_of_a_small_plan_load_no_library_that_they_do_not_need(tmp_path):
+    """SciPy takes longer to load than a map takes to be drawn; a file manager asks for one map after the other."""
+    for arguments in (
+        ["thumbnail", str(DEMO), str(tmp_path / "map.png")],
+        ["export", str(DEMO), "--to", "report", "-o", str(tmp_path / "report.pdf")],
+    ):
+        code = (
+            f"import sys\nfrom jaunty_copper.cli.main import main\nassert main({arguments!r}) == 0\n"
+            "assert 'numpy' in sys.modules\nprint(*(m for m in sys.modules if m.startswith('scipy')))\n"
+        )
+        assert [m for m in run(code) if m.startswith("scipy")] == []
 
 
 def test_qt_s_own_import_does_not_stay():

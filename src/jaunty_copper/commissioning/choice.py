@@ -8,7 +8,8 @@ import numpy as np
 from jaunty_copper.commissioning.diagnose import BAD_OHM, REVEALED, SEPARATED
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.commissioning.next_reading import Hypothesis, Next, Parting
-from jaunty_copper.commissioning.weighing import Weighed, factored
+from jaunty_copper.commissioning.weighing import Weighed
+from jaunty_copper.physics.linear import cholesky
 
 # What a set of readings can show at all
 
@@ -74,7 +75,7 @@ def groups(bench: Bench, chosen: Sequence[int]) -> tuple[Group, ...]:
     taken = taken[bench.electric[taken]] if taken.size else taken
     if not taken.size:
         return ()
-    w = Weighed(bench, taken, np.zeros(taken.size), factored(bench.among(taken)))
+    w = Weighed(bench, taken, np.zeros(taken.size), cholesky(bench.among(taken)))
     shown = w.stiff * BAD_OHM**2 > REVEALED**2
     runs = np.array([bench.wiring.branches[b].kind == "run" for b in bench.branch_of], dtype=bool)
     left = {int(k) for k in np.flatnonzero(shown & runs)}

@@ -4,7 +4,6 @@ from dataclasses import dataclass, replace
 from typing import NamedTuple
 
 import numpy as np
-from scipy.stats import chi2
 
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.commissioning.taps import shift, taps_of
@@ -125,7 +124,7 @@ def diagnose(bench: Bench, readings: Floats) -> Diagnosis:
     order = [int(k) for k in np.argsort(-score)[:12] if score[k] > 0.0]
     w.know(order)
     found = [w.suspect(k, float(w.more[k]), float(score[k])) for k in order]
-    if found and (found[0].score > ALARM**2 or chi2.sf(w.whole, w.taken.size) < UNLIKELY):
+    if found and (found[0].score > ALARM**2 or _by_chance(w.taken.size, w.whole) < UNLIKELY):
         near = [k for k in order[:LOOKED_AT] if score[k] >= PLAUSIBLE * score[order[0]]]
         full = [s for s in (*(_in_full(w, k) for k in near), *_taps(w)) if s.score > 0.0]
         most = max((s.score for s in full), default=0.0)
@@ -135,13 +134,21 @@ def diagnose(bench: Bench, readings: Floats) -> Diagnosis:
     return _concluded(w, tuple(found), _two(w, readings, order, found[0].score) if alarm else None)
 
 
+def _by_chance(degrees: int, chi_square: float) -> float:
+    """How often chance alone gives that much, or more."""
+    # Slower to load than all of this package, and needed by nothing but readings.
+    from scipy.special import chdtrc
+
+    return float(chdtrc(degrees, chi_square))
+
+
 def _concluded(w: Weighed, found: tuple[Suspect, ...], two: Two | None) -> Diagnosis:
     """The chi-square test before and after the likeliest explanation."""
     alarm = bool(found) and found[0].score > ALARM**2
     best = two.score if two is not None else found[0].score if alarm else 0.0
     n, spent = w.taken.size, 2 if two is not None else int(alarm)
     left = max(w.whole - best, 0.0)
-    p, left_p = float(chi2.sf(w.whole, n)), float(chi2.sf(left, max(n - spent, 1)))
+    p, left_p = _by_chance(n, w.whole), _by_chance(max(n - spent, 1), left)
     return Diagnosis(alarm, found, two, w.whole, p, left, left_p, n)
 
 

@@ -9,8 +9,9 @@ import numpy as np
 from jaunty_copper.commissioning.diagnose import FREE_OHM, NOTHING, Diagnosis, _concluded
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.commissioning.points import Point, Unknown
-from jaunty_copper.commissioning.weighing import Suspect, Weighed, factored
+from jaunty_copper.commissioning.weighing import Suspect, Weighed
 from jaunty_copper.physics.copper import Floats
+from jaunty_copper.physics.linear import cholesky
 
 # What each place has
 
@@ -64,7 +65,7 @@ def estimates(bench: Bench, readings: Floats, suspects: Sequence[Suspect] = ()) 
         for k, p in enumerate(bench.places):
             if s.kind == "resistance" and p.name in (s.name, *s.with_it):
                 prior[k] = FREE_OHM**2
-    w = Weighed(there, taken, (readings - there.values)[taken], factored(there.among(taken, prior)))
+    w = Weighed(there, taken, (readings - there.values)[taken], cholesky(there.among(taken, prior)))
     more = prior[:n] * w.pull
     sigma = np.sqrt(np.maximum(prior[:n] - prior[:n] ** 2 * w.stiff, 0.0))
     rows = zip(bench.places, _planned(bench), more, sigma, strict=True)
@@ -104,7 +105,7 @@ def changed(bench: Bench, before: Floats, after: Floats) -> Diagnosis:
         return NOTHING
     copper = estimates(bench, (before + after) / 2.0)
     bench = replace(bench, known=tuple((e.place, e.ohm - e.planned_ohm) for e in copper))
-    w = Weighed(bench, both, (after - before)[both], factored(2.0 * bench.passing(both)))
+    w = Weighed(bench, both, (after - before)[both], cholesky(2.0 * bench.passing(both)))
     score = np.where(w.seen, w.more * w.pull, 0.0)
     order = [int(k) for k in np.argsort(-score)[:12] if score[k] > 0.0]
     w.know(order)

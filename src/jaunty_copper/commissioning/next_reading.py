@@ -3,15 +3,15 @@
 from typing import NamedTuple
 
 import numpy as np
-from scipy.linalg import solve_triangular
 
 from jaunty_copper.commissioning.diagnose import SEPARATED, Diagnosis
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.commissioning.points import Point
 from jaunty_copper.commissioning.taps import Tap, shift
-from jaunty_copper.commissioning.weighing import Suspect, factored, shifted_by
+from jaunty_copper.commissioning.weighing import Suspect, shifted_by
 from jaunty_copper.language import say
 from jaunty_copper.physics.copper import Floats
+from jaunty_copper.physics.linear import cholesky, forward
 
 
 class Next(NamedTuple):
@@ -108,9 +108,9 @@ class Parting:
         if not self._free.size:
             return
         c = bench.covariance
-        factor, between = factored(c[np.ix_(self._taken, self._taken)]), c[np.ix_(self._taken, self._free)]
-        half = solve_triangular(factor, between, lower=True, check_finite=False)
-        self._gain = solve_triangular(factor, half, lower=True, trans="T", check_finite=False).T
+        factor, between = cholesky(c[np.ix_(self._taken, self._taken)]), c[np.ix_(self._taken, self._free)]
+        half = forward(factor, between)
+        self._gain = forward(factor, half, transposed=True).T
         variance = np.diagonal(c)[self._free] - (half**2).sum(axis=0)
         self._sigma = np.sqrt(np.maximum(variance, bench.meter[self._free] ** 2))
         self._r = (readings - bench.values)[self._taken]

@@ -7,7 +7,6 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.linalg.blas import dsyrk
 
 from jaunty_copper.commissioning.points import Unknown
 from jaunty_copper.physics.answers import Answers
@@ -141,6 +140,8 @@ class Slopes:
         points : ndarray of int
             Positions of the readings.
         """
+        from scipy.linalg.blas import dsyrk
+
         total = np.zeros((points.size, points.size), order="F")
         for which, part in self.parts():
             if points.size and variance[which].any():

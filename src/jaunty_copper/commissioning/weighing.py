@@ -7,13 +7,13 @@ from math import floor, inf, log10
 from typing import Literal, NamedTuple
 
 import numpy as np
-from scipy.linalg import cho_factor, solve_triangular
 
 from jaunty_copper.commissioning.model import Bench
 from jaunty_copper.commissioning.slopes import KEPT
 from jaunty_copper.physics.circuit import Flags, Ints
 from jaunty_copper.physics.copper import Floats
 from jaunty_copper.physics.giving_up import go_on
+from jaunty_copper.physics.linear import cholesky, forward
 
 ALIKE = 0.985
 """Two places whose effects on all readings go so much the same way cannot be distinguished by them."""
@@ -70,18 +70,6 @@ class Suspect(NamedTuple):
         return f"{1e3 * abs(self.more_ohm):.{places}f} ± {off:.{places}f} mΩ"
 
 
-def factored(covariance: Floats) -> Floats:
-    """Lower triangular L with L L' = a covariance, in its place: a large plan has no room for both.
-
-    Parameters
-    ----------
-    covariance : ndarray, shape (readings, readings)
-        By columns, as `Slopes.square` makes it; used up.
-    """
-    found, _ = cho_factor(covariance, lower=True, overwrite_a=True, check_finite=False)
-    return np.asarray(found)
-
-
 @dataclass(frozen=True)
 class Weighed:
     """Readings with what each place does to them, in units of what they are worth.
@@ -95,7 +83,7 @@ class Weighed:
     r : ndarray, shape (readings,)
         By how much each is off.
     factor : ndarray, shape (readings, readings)
-        Of the covariance, by `factored`.
+        Of the covariance, by `cholesky`.
     """
 
     bench: Bench
@@ -111,7 +99,7 @@ class Weighed:
         moved : ndarray, shape (readings,) or (readings, k)
             In the readings' units.
         """
-        return np.asarray(solve_triangular(self.factor, moved, lower=True, check_finite=False))
+        return forward(self.factor, moved)
 
     def slopes(self, places: Sequence[int]) -> Floats:
         """What an ohm more at some places does to each reading, whitened, shape (readings, k).
@@ -277,7 +265,7 @@ def weigh(bench: Bench, readings: Floats) -> Weighed:
         nan where none was taken.
     """
     taken = np.flatnonzero(np.isfinite(readings) & bench.electric)
-    return Weighed(bench, taken, (readings - bench.values)[taken], factored(bench.among(taken)))
+    return Weighed(bench, taken, (readings - bench.values)[taken], cholesky(bench.among(taken)))
 
 
 def settled(w: Weighed, places: tuple[int, ...], more: tuple[float, ...]) -> list[tuple[float, float]]:
@@ -304,7 +292,7 @@ def settled(w: Weighed, places: tuple[int, ...], more: tuple[float, ...]) -> lis
         if not known.base.solved:
             break
         rest = w.r + (w.bench.values - known.values)[w.taken]
-        there = Weighed(known, w.taken, rest, factored(known.among(w.taken)))
+        there = Weighed(known, w.taken, rest, cholesky(known.among(w.taken)))
         gram = there.gram(places)
         if np.linalg.cond(gram) > ILL_POSED:
             break

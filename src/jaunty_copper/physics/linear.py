@@ -1,4 +1,7 @@
-"""Factor a square system once, solve with it many times."""
+"""Factor a square system once, solve with it many times.
+
+SciPy is loaded by what first needs it: with all that comes along it takes longer than most commands.
+"""
 
 from collections.abc import Callable
 from typing import Any
@@ -59,3 +62,32 @@ def factor(size: int, rows: Any, cols: Any, values: Floats) -> Callable[[Floats]
     except RuntimeError:
         raise Singular from None
     return lambda rhs: np.asarray(lu.solve(rhs))
+
+
+def cholesky(covariance: Floats) -> Floats:
+    """Lower triangular L with L L' = a covariance, in its place: a large plan has no room for both.
+
+    Parameters
+    ----------
+    covariance : ndarray, shape (n, n)
+        Positive definite, by columns; used up.
+    """
+    from scipy.linalg import cho_factor
+
+    found, _ = cho_factor(covariance, lower=True, overwrite_a=True, check_finite=False)
+    return np.asarray(found)
+
+
+def forward(lower: Floats, rhs: Floats, transposed: bool = False) -> Floats:
+    """inv(L) times something, or inv(L') times it.
+
+    Parameters
+    ----------
+    lower : ndarray, shape (n, n)
+        Of `cholesky`.
+    rhs : ndarray, shape (n,) or (n, k)
+        What it is put before.
+    """
+    from scipy.linalg import solve_triangular
+
+    return np.asarray(solve_triangular(lower, rhs, lower=True, trans=1 if transposed else 0, check_finite=False))

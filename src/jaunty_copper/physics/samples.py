@@ -7,10 +7,9 @@ import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
-from scipy.sparse import csr_array
 
 from jaunty_copper.physics.circuit import Circuit, Flags, Ints
 from jaunty_copper.physics.copper import Floats, resistance_at
@@ -18,6 +17,9 @@ from jaunty_copper.physics.equations import DROOP_OHM, SMALLEST_OHM, NewtonState
 from jaunty_copper.physics.modes import CURRENT, OFF, POWER, VOLTAGE
 from jaunty_copper.physics.operating_point import Solver
 from jaunty_copper.physics.setting import Setting
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_array
 
 MOST_STEPS = 40
 MOST_CELLS = 200_000
@@ -195,8 +197,10 @@ def _block(about: _About, variants: Variants) -> Varied:
     return Varied(found.volts.T, found.current_a.T, warm.T, found.settled)
 
 
-def _ends(c: Circuit, fed: Ints) -> csr_array:
+def _ends(c: Circuit, fed: Ints) -> "csr_array":
     """What leaves each node by branches, loads, converters' inputs and sources, of what flows in them."""
+    from scipy.sparse import csr_array
+
     away = np.concatenate([c.a, c.load_plus, c.feed_plus[fed], c.source_minus])
     into = np.concatenate([c.b, c.load_minus, c.feed_minus[fed], c.source_plus])
     flow = np.arange(away.size)

@@ -3,7 +3,6 @@
 from typing import NamedTuple
 
 import numpy as np
-from scipy.optimize import linear_sum_assignment
 
 from jaunty_copper.fabrication.altering.differing import Differing
 from jaunty_copper.fabrication.cuts import Cut, End
@@ -85,6 +84,8 @@ def _again(new: list[Cut], old: list[Cut]) -> tuple[Again, ...]:
     """Which old cables serve for which new ones, so that the most is saved and the least cut off."""
     if not (new and old):
         return ()
+    from scipy.optimize import linear_sum_assignment
+
     saved = np.array([[_saved(n, o) for o in old] for n in new])
     rows, columns = linear_sum_assignment(saved, maximize=True)
     return tuple(
