@@ -6,13 +6,14 @@ import pytest
 from PIL import Image
 from pypdfium2 import PdfDocument
 from reportlab.pdfbase import pdfmetrics
+from reportlab.platypus import Paragraph
 
 from jaunty_copper.cli.main import main
 from jaunty_copper.documents.dossier import Dossier
 from jaunty_copper.documents.fonts import STRONG, load_fonts
 from jaunty_copper.documents.pdf.cover import Cover, NoPicture
 from jaunty_copper.documents.pdf.report import CHAPTERS, INSPECTED, report_pdf
-from jaunty_copper.documents.pdf.sheet import CELL, WIDTH, _roomy, spell
+from jaunty_copper.documents.pdf.sheet import CELL, WIDTH, _roomy, spell, words
 from jaunty_copper.plan.examples import example
 from jaunty_copper.plan.files import save
 
@@ -88,3 +89,23 @@ def test_long_figures_have_prefixes_and_words_do_not_break():
     widths = _roomy(("strings", "what"), (("strings", "a b c " * 60), (1.0, "d")), (1, 40))
     assert sum(widths) == pytest.approx(WIDTH)
     assert widths[0] >= pdfmetrics.stringWidth("strings", STRONG, CELL.fontSize)
+
+
+def test_words_are_broken_into_lines_anew_for_another_width_and_only_then(monkeypatch):
+    load_fonts()
+    text, broken, afresh = "a word and another one, and so on " * 9, [], Paragraph.breakLines
+
+    def noted(self, width):
+        broken.append(width[0])
+        return afresh(self, width)
+
+    monkeypatch.setattr(Paragraph, "breakLines", noted)
+    one = words(text, CELL)
+    asked = (120.0, 120.0, 60.0, 60.0, 120.0)
+    found = [(one.wrap(w, 1e4), [line for _, line in one.blPara.lines]) for w in asked]
+    assert broken == [120.0, 60.0, 120.0]
+    for w, (size, lines) in zip(asked, found, strict=True):
+        plain = Paragraph(text, CELL)
+        assert size == plain.wrap(w, 1e4)
+        assert lines == [line for _, line in plain.blPara.lines]
+    assert found[0] != found[2]

@@ -67,9 +67,21 @@ MANY = ((1e9, "G"), (1e6, "M"))
 """From which figure on it is written with a prefix."""
 
 
+class _Words(Paragraph):
+    """A paragraph that is broken into lines once for a width: a table asks each of its cells six times how high it is."""
+
+    _broken: tuple[Any, Any] = None, None
+
+    def breakLines(self, width: float | list[float] | tuple[float, ...]) -> Any:
+        """Its lines."""
+        if self._broken[0] != width:
+            self._broken = width, super().breakLines(width)
+        return self._broken[1]
+
+
 def words(text: str, style: ParagraphStyle = BODY) -> Paragraph:
     """A paragraph of plain words."""
-    return Paragraph(escape(lines(text), quote=False), style)
+    return _Words(escape(lines(text), quote=False), style)
 
 
 def spell(value: object) -> str:
