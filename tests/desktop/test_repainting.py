@@ -65,7 +65,7 @@ def gesture(window, rng):
         case 5:
             window.document.undo()
         case 6:
-            map_.set_lens(rng.choice(LENSES).id)
+            window.set_lens(rng.choice(LENSES).id)
         case 7:
             map_.zoom(rng.choice([0.8, 1.3]))
         case 8:
@@ -73,6 +73,18 @@ def gesture(window, rng):
         case _:
             bar = rng.choice([map_.verticalScrollBar(), map_.horizontalScrollBar()])
             bar.setValue(rng.randint(0, bar.maximum()))
+
+
+def at_rest(window, qtbot):
+    """Wait until nothing more comes to the map: figures, findings, and what its lens has worked out."""
+
+    def whole():
+        picture, lens = window.picture, window.map.look.lens.id
+        awaited = {"spread": picture.bands is not None, "read": picture.read_in != ""}
+        return picture.judged and awaited.get(lens, True)
+
+    settled(window, qtbot)
+    qtbot.waitUntil(whole)
 
 
 @pytest.mark.parametrize("plan", names())
@@ -85,7 +97,7 @@ def test_the_screen_shows_what_painting_all_of_the_map_would(open_window, qtbot,
     port = window.map.viewport()
     for _ in range(45):
         gesture(window, rng)
-        settled(window, qtbot)
+        at_rest(window, qtbot)
         QApplication.processEvents()
         shown, wanted = on_screen(window)
         assert np.abs(shown - wanted).max() <= ROUNDING
