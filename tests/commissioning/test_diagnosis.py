@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+from scipy.stats import chi2
 
 from jaunty_copper.commissioning.choice import fewest, groups
 from jaunty_copper.commissioning.diagnose import diagnose
@@ -33,6 +34,17 @@ def built(b, rng, **more):
 
 def measured(b, rng, off):
     return b.read(b.solve(off), off) + rng.normal(size=len(b.points)) * b.meter
+
+
+@pytest.mark.parametrize("more", [0.0, 0.00003, 0.002])
+def test_how_often_chance_gives_as_much_is_the_tail_of_the_chi_square_distribution(demo, more):
+    rng = np.random.default_rng(11)
+    d = diagnose(demo, measured(demo, rng, built(demo, rng, W21=more)))
+    spent = len(d.blamed) if d.alarm else 0
+    assert d.alarm == (more > 0.001)
+    assert d.p == pytest.approx(chi2.sf(d.chi_square, d.readings), rel=1e-9)
+    assert d.left_p == pytest.approx(chi2.sf(d.left, d.readings - spent), rel=1e-9)
+    assert d.p < 1e-6 < d.left_p if d.alarm else d.p == d.left_p
 
 
 @pytest.mark.chance

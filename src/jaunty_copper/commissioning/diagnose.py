@@ -135,8 +135,8 @@ def diagnose(bench: Bench, readings: Floats) -> Diagnosis:
 
 
 def _by_chance(degrees: int, chi_square: float) -> float:
-    """How often chance alone gives that much, or more."""
-    # Slower to load than all of this package, and needed by nothing but readings.
+    """How often chance alone gives that much, or more: the upper tail of the chi-square distribution."""
+    # Slower to load than all of this package, and most of what imports it never weighs a reading.
     from scipy.special import chdtrc
 
     return float(chdtrc(degrees, chi_square))

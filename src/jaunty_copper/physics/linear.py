@@ -71,6 +71,11 @@ def cholesky(covariance: Floats) -> Floats:
     ----------
     covariance : ndarray, shape (n, n)
         Positive definite, by columns; used up.
+
+    Returns
+    -------
+    ndarray, shape (n, n)
+        What stands above its diagonal means nothing.
     """
     from scipy.linalg import cho_factor
 
@@ -87,6 +92,8 @@ def forward(lower: Floats, rhs: Floats, transposed: bool = False) -> Floats:
         Of `cholesky`.
     rhs : ndarray, shape (n,) or (n, k)
         What it is put before.
+    transposed : bool
+        Whether L' is meant: backward then.
     """
     from scipy.linalg import solve_triangular
 
